@@ -1,0 +1,160 @@
+"""A job: what is to be found out, with what, how, and everything that happened.
+
+The kit is embedded as a snapshot, so that later edits of the equipment list never change a finished result. Whatever
+influences a result stands here, never in a setting. Results are a cache: recomputed from this at will.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+
+from fenmist.errors import UnknownIdError
+from fenmist.findings.note import Answer
+from fenmist.hookup.line import HookUp
+from fenmist.kit.part import Indicator, Part, Range, SpecKind, SpecTerm
+from fenmist.measurand import Measurand
+from fenmist.reading.dial import QUARTER_DIVISION
+from fenmist.reading.event import AS_FOUND, Event, Role, answers
+
+SCHEMA = 1
+"""Version of the job's record."""
+
+
+class Rule(StrEnum):
+    """How an error is judged against the tolerance (JCGM 106:2012; agreed before the readings)."""
+
+    SIMPLE = "simple acceptance"  # |e| <= T
+    GUARDED = "guarded acceptance"  # |e| <= T - U
+
+
+@dataclass(frozen=True)
+class Method:
+    """How the reference power is worked out: the code's kind and version, and what this job fixed."""
+
+    id: str
+    kind: str
+    version: int
+    measurand: Measurand
+    inputs: Mapping[str, tuple[str, str]]  # role -> (element, indicator)
+    parameters: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class PlanPoint:
+    """One frequency and level to be read so many times."""
+
+    id: str
+    hookup: str
+    frequency_hz: float
+    target_w: float
+    range_id: str
+    repeats: int = 1
+    sequence: tuple[Role, ...] = (Role.REFERENCE, Role.DUT)
+
+
+@dataclass(frozen=True)
+class Phase:
+    """As found, or after an adjustment."""
+
+    id: str
+    kind: str = AS_FOUND
+
+
+@dataclass(frozen=True)
+class Job:
+    """The whole of it; frozen, changed by `replace`."""
+
+    id: str
+    title: str
+    dut: str  # part id
+    kit: tuple[Part, ...]
+    hookups: tuple[HookUp, ...]
+    methods: tuple[Method, ...]
+    plan: tuple[PlanPoint, ...]
+    tolerance: SpecTerm
+    rule: Rule = Rule.SIMPLE
+    purpose: str = "cross-check"
+    phases: tuple[Phase, ...] = (Phase(AS_FOUND),)
+    customer: str = ""
+    place: str = ""
+    conditions: str = ""
+    technician: str = ""
+    part_of_division: float = QUARTER_DIVISION  # to which a needle is read
+    created_at: str = ""  # ISO 8601 with offset
+    demo: bool = False
+    schema: int = SCHEMA
+    events: tuple[Event, ...] = ()
+
+    def with_event(self, event: Event) -> "Job":
+        """The job with one more event at the end of its record."""
+        return replace(self, events=(*self.events, event))
+
+    @property
+    def parts(self) -> dict[str, Part]:
+        """The kit snapshot by part id."""
+        return {part.id: part for part in self.kit}
+
+    @property
+    def dut_part(self) -> Part:
+        """The device under test; raises UnknownIdError."""
+        return self.part(self.dut)
+
+    def part(self, part_id: str) -> Part:
+        """A part of the snapshot; raises UnknownIdError."""
+        for item in self.kit:
+            if item.id == part_id:
+                return item
+        raise UnknownIdError(f"The job's kit has no part “{part_id}”.", "Choose the part again in the hook-up.")
+
+    def with_part(self, part: Part) -> "Job":
+        """The job with a part of its snapshot replaced, or added."""
+        kept = tuple(part if item.id == part.id else item for item in self.kit)
+        return replace(self, kit=kept if any(item.id == part.id for item in self.kit) else (*self.kit, part))
+
+    def with_hookup(self, hookup: HookUp) -> "Job":
+        """The job with one of its hook-ups replaced."""
+        return replace(
+            self, hookups=tuple(hookup if item.id == hookup.id else item for item in self.hookups)
+        )
+
+    def hookup(self, hookup_id: str) -> HookUp:
+        """A hook-up by id; raises UnknownIdError."""
+        for item in self.hookups:
+            if item.id == hookup_id:
+                return item
+        raise UnknownIdError(f"The job has no hook-up “{hookup_id}”.", "Look at the plan.")
+
+    def point(self, point_id: str) -> PlanPoint:
+        """A plan point by id; raises UnknownIdError."""
+        for item in self.plan:
+            if item.id == point_id:
+                return item
+        raise UnknownIdError(f"The plan has no point “{point_id}”.", "It may have been taken out.")
+
+    def indicator(self, role: Role) -> tuple[str, Indicator]:
+        """Element and indicator that are read in a role, by the job's method."""
+        method = self.methods[0]
+        element_id, indicator_id = method.inputs[role]
+        element = self.hookup(method.measurand.plane.hookup).element(element_id)
+        return element_id, self.part(element.part).indicator(indicator_id)
+
+    def range_of(self, point: PlanPoint, role: Role) -> Range | None:
+        """The range on which a role's indicator is read at a point; none where it has none."""
+        return self.indicator(role)[1].range(point.range_id) if role is Role.DUT else None
+
+    @property
+    def answers(self) -> dict[str, Answer]:
+        """The latest answer to each note, by note key."""
+        return answers(self.events)
+
+    def tolerance_w(self, point: PlanPoint, reference_w: float) -> float:
+        """Half-width of the tolerance at a point in W."""
+        term = self.tolerance
+        if term.kind is SpecKind.OF_RANGE:
+            used = self.range_of(point, Role.DUT)
+            return term.value * (used.full_scale if used else reference_w)
+        if term.kind is SpecKind.DB:
+            return float(reference_w * (10.0 ** (term.value / 10.0) - 1.0))
+        if term.kind is SpecKind.ABSOLUTE:
+            return term.value
+        return term.value * reference_w

@@ -1,0 +1,69 @@
+"""Makes a job from what is chosen at its beginning: the kit, the plan, the tolerance."""
+
+from collections.abc import Iterable, Sequence
+
+from fenmist.calibration.job import Job, Method, PlanPoint
+from fenmist.errors import UnknownIdError
+from fenmist.hookup.line import scope_across_load
+from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
+from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
+from fenmist.methods import scope_across_load as method
+from fenmist.reading.event import Role
+
+LINE = "line"
+"""Id of the first hook-up of a job."""
+
+
+def plan_points(
+    frequencies_hz: Iterable[float], levels_w: Sequence[float], range_id: str, repeats: int = 1
+) -> tuple[PlanPoint, ...]:
+    """Every frequency with every level, rising, on one range."""
+    grid = [(f, level) for f in sorted(frequencies_hz) for level in sorted(levels_w)]
+    return tuple(
+        PlanPoint(f"p{number}", LINE, f, level, range_id, repeats)
+        for number, (f, level) in enumerate(grid, start=1)
+    )
+
+
+def range_for(part: Part, level_w: float) -> str:
+    """Id of the lowest range that shows a level, or the highest there is."""
+    ranges = sorted(part.indicators[0].ranges, key=lambda item: item.full_scale)
+    return next((item.id for item in ranges if level_w <= item.full_scale), ranges[-1].id)
+
+
+def cross_check(
+    job_id: str,
+    title: str,
+    kit: Sequence[Part],
+    plan: tuple[PlanPoint, ...] = (),
+    tolerance: SpecTerm | None = None,
+    created_at: str = "",
+) -> Job:
+    """A job with one meter against an oscilloscope across the load.
+
+    Parameters
+    ----------
+    kit : parts
+        One of each kind the hook-up needs; the in-line wattmeter is the device under test.
+    tolerance : SpecTerm, optional
+        The meter's own stated accuracy where none is given.
+
+    Raises
+    ------
+    UnknownIdError
+        Names the kind of part that is missing.
+    """
+    hookup = scope_across_load(LINE, kit)
+    meter = next((part for part in kit if part.kind is PartKind.INLINE_METER), None)
+    if meter is None:
+        raise UnknownIdError("There is no wattmeter to check.", "Choose one from the kit.")
+    stated = meter.indicators[0].ranges[0].spec
+    measurand = Measurand(Kind.INCIDENT, Statistic.CARRIER, PlaneRef(LINE, "meter", "out"))
+    scope = next(part for part in kit if part.kind is PartKind.OSCILLOSCOPE)
+    inputs = {Role.REFERENCE: ("scope", scope.indicators[0].id), Role.DUT: ("meter", meter.indicators[0].id)}
+    return Job(
+        id=job_id, title=title, dut=meter.id, kit=tuple(kit), hookups=(hookup,),
+        methods=(Method("reference", method.KIND, method.VERSION, measurand, inputs),),
+        plan=plan, tolerance=tolerance or (stated[0] if stated else SpecTerm(SpecKind.OF_RANGE, 0.05)),
+        created_at=created_at,
+    )  # fmt: skip

@@ -1,0 +1,163 @@
+"""What is planned at each plane, and what is over its rating: before anyone keys.
+
+The planned power is incident at the stated plane into the load as known at that frequency. Levels are plans, never
+facts: without a wire nobody knows whether the carrier is on, and no safety advice may depend on it.
+"""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from fenmist.hookup.line import HookUp, branches, first_of_kind, main_line
+from fenmist.kit.characterisation import load_state
+from fenmist.kit.part import Part, PartKind
+from fenmist.measurand import PlaneRef
+from fenmist.rf.reflection import reflection_from_impedance
+from fenmist.rf.stub import stub_susceptance_s, stub_voltage_ratio
+
+
+@dataclass(frozen=True)
+class PlaneLevel:
+    """The planned level at one connector."""
+
+    plane: PlaneRef
+    incident_w: float | None  # none on a high-impedance branch, where only volts mean anything
+    volts_rms: float
+
+    @property
+    def volts_peak(self) -> float:
+        """Crest of the sine in V."""
+        return self.volts_rms * math.sqrt(2.0)
+
+
+@dataclass(frozen=True)
+class Overload:
+    """A part that the plan would put over its rating."""
+
+    element: str
+    what: str  # "power" or "volts"
+    planned: float  # W or V peak
+    limit: float
+
+
+@dataclass(frozen=True)
+class LevelPlan:
+    """Planned levels of one hook-up at one power and frequency."""
+
+    power_w: float
+    frequency_hz: float
+    levels: tuple[PlaneLevel, ...]
+    overloads: tuple[Overload, ...]
+
+    def at(self, element: str, port: str) -> PlaneLevel | None:
+        """The level at a port, or none where it isn't worked out."""
+        return next(
+            (level for level in self.levels if (level.plane.element, level.plane.port) == (element, port)), None
+        )
+
+
+def level_plan(hookup: HookUp, parts: Mapping[str, Part], power_w: float, frequency_hz: float) -> LevelPlan:
+    """Levels for `power_w` incident at the stated plane, at `frequency_hz`.
+
+    Notes
+    -----
+    On the line between jumper and source the volts are those of a matched line, √(P·Z0)·(1 + ρ) at most; at the
+    tee they follow from the load's admittance with the lead's in parallel.
+    """
+    on_line = main_line(hookup, parts)
+    part_of = {item.id: parts[item.part] for item in hookup.elements}
+    after_stated = False
+    incident = power_w
+    rho = _reflection_at_tee(hookup, parts, frequency_hz)
+    levels: list[PlaneLevel] = []
+    for name in on_line:
+        part = part_of[name]
+        ports = [port.id for port in part.ports if port.id != "side"]
+        if part.kind is PartKind.JUMPER and after_stated:
+            levels.append(_line_level(hookup, name, "a", incident, rho))
+            incident *= 10.0 ** (-part.properties["loss_db"].value / 10.0)
+            levels.append(_line_level(hookup, name, "b", incident, rho))
+        else:
+            levels += [_line_level(hookup, name, port, incident, rho) for port in ports]
+        after_stated = after_stated or name == hookup.stated.element
+    tee_volts = _volts_at_tee(hookup, parts, frequency_hz, incident)
+    for hanging in branches(hookup, parts).values():
+        levels += _branch_levels(hookup, part_of, hanging, tee_volts, frequency_hz)
+    return LevelPlan(power_w, frequency_hz, tuple(levels), _overloads(part_of, levels))
+
+
+def _line_level(hookup: HookUp, element: str, port: str, incident_w: float, rho: float) -> PlaneLevel:
+    volts = math.sqrt(incident_w * hookup.z0_ohm) * (1.0 + rho)
+    return PlaneLevel(PlaneRef(hookup.id, element, port), incident_w, volts)
+
+
+def _load_impedance(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> complex:
+    load_id = first_of_kind(hookup, parts, PartKind.LOAD)
+    if load_id is None:
+        return complex(hookup.z0_ohm)
+    load = parts[hookup.element(load_id).part]
+    nominal = load.properties["nominal_ohm"].value
+    state = load_state(load.characterisation("impedance_ohm"), np.array([frequency_hz]), nominal)
+    return complex(state.resistance_ohm[0], state.reactance_ohm[0])
+
+
+def _lead_of(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[float, float, float, float] | None:
+    lead_id = first_of_kind(hookup, parts, PartKind.LEAD)
+    scope_id = first_of_kind(hookup, parts, PartKind.OSCILLOSCOPE)
+    if lead_id is None or scope_id is None:
+        return None
+    lead = parts[hookup.element(lead_id).part].properties
+    capacitance = parts[hookup.element(scope_id).part].properties["capacitance_f"].value
+    return lead["length_m"].value, lead["velocity_factor"].value, capacitance, lead["line_ohm"].value
+
+
+def _admittance_at_tee(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> complex:
+    lead = _lead_of(hookup, parts)
+    added = float(stub_susceptance_s(frequency_hz, *lead)) if lead else 0.0
+    return 1.0 / _load_impedance(hookup, parts, frequency_hz) + 1j * added
+
+
+def _reflection_at_tee(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> float:
+    impedance = 1.0 / _admittance_at_tee(hookup, parts, frequency_hz)
+    return float(abs(reflection_from_impedance(impedance, hookup.z0_ohm)))
+
+
+def _volts_at_tee(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float, incident_w: float) -> float:
+    admittance = _admittance_at_tee(hookup, parts, frequency_hz)
+    rho = _reflection_at_tee(hookup, parts, frequency_hz)
+    return math.sqrt(incident_w * (1.0 - rho**2) / admittance.real)
+
+
+def _branch_levels(
+    hookup: HookUp,
+    part_of: Mapping[str, Part],
+    hanging: tuple[str, ...],
+    tee_volts: float,
+    frequency_hz: float,
+) -> list[PlaneLevel]:
+    levels, volts = [], tee_volts
+    for name in hanging:
+        part = part_of[name]
+        first, last = part.ports[0].id, part.ports[-1].id
+        levels.append(PlaneLevel(PlaneRef(hookup.id, name, first), None, volts))
+        if part.kind is PartKind.LEAD:
+            values = _lead_of(hookup, {item.id: item for item in part_of.values()})
+            ratio = stub_voltage_ratio(frequency_hz, *values) if values else 1.0
+            volts = tee_volts * float(abs(ratio))
+            levels.append(PlaneLevel(PlaneRef(hookup.id, name, last), None, volts))
+    return levels
+
+
+def _overloads(part_of: Mapping[str, Part], levels: list[PlaneLevel]) -> tuple[Overload, ...]:
+    found: dict[tuple[str, str], Overload] = {}
+    for level in levels:
+        name = level.plane.element
+        port = part_of[name].port(level.plane.port)
+        if port.power_limit_w is not None and level.incident_w is not None:
+            if level.incident_w > port.power_limit_w * (1.0 + 1e-9):
+                found[name, "power"] = Overload(name, "power", level.incident_w, port.power_limit_w)
+        if port.volts_limit_vpk is not None and level.volts_peak > port.volts_limit_vpk:
+            found[name, "volts"] = Overload(name, "volts", level.volts_peak, port.volts_limit_vpk)
+    return tuple(found.values())

@@ -1,0 +1,124 @@
+"""What a passive part measured at the frequencies it is used at.
+
+Results are never taken outside the span that was measured; an input held past its ends costs. The rule: inside,
+straight lines between the points in R and X, with half the change between the neighbours as a limit, full
+mid-way and nothing at the points. Outside, the end value is held with a limit that grows from nothing to 10 % of
+|Z| at 1.5 times the end frequency (Fenmist's own rule, no source); beyond that the part counts as unknown.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenmist.errors import OutOfRangeError
+from fenmist.units.impedance import Known
+
+FloatArray = NDArray[np.float64]
+
+HOLD_RATIO = 1.5
+"""How far past its end a characterisation is held, as a ratio of frequencies."""
+
+HOLD_LIMIT = 0.10
+"""Limit on the held value at that ratio, as a fraction of |Z|."""
+
+
+class Footing(StrEnum):
+    """What a looked-up value stands on."""
+
+    MEASURED = "measured here"
+    BETWEEN = "between measured points"
+    HELD = "held past the measured span"
+    UNKNOWN = "not measured here"
+
+
+@dataclass(frozen=True)
+class Characterisation:
+    """A table over frequency, rising. Impedances in Ω as real and imaginary part."""
+
+    id: str
+    quantity: str  # "impedance_ohm"
+    frequency_hz: tuple[float, ...]
+    real: tuple[float, ...]
+    imag: tuple[float, ...]
+    known: tuple[Known, ...]  # how much of each value was stated
+    u_relative: float  # standard uncertainty of R and of X as a fraction of |Z|
+    raw: tuple[str, ...] = ()  # as typed
+    source: str = ""
+    measured_on: str = ""
+
+    def __post_init__(self) -> None:
+        lengths = {len(self.frequency_hz), len(self.real), len(self.imag), len(self.known)}
+        rising = all(a < b for a, b in zip(self.frequency_hz, self.frequency_hz[1:], strict=False))
+        if len(lengths) != 1 or not self.frequency_hz or not rising:
+            raise OutOfRangeError(
+                f"The table “{self.id}” is not one value per frequency, rising.",
+                "Each frequency may stand in it once.",
+            )
+
+
+@dataclass(frozen=True, eq=False)
+class LoadState:
+    """A load's impedance at n frequencies. Arrays have shape (n,)."""
+
+    resistance_ohm: FloatArray  # the magnitude where only that is known
+    reactance_ohm: FloatArray  # its magnitude where the sign is unknown
+    u_resistance_ohm: FloatArray
+    u_reactance_ohm: FloatArray
+    known: tuple[Known, ...]
+    footing: tuple[Footing, ...]
+
+
+NOMINAL_U_OHM = float(np.sqrt((58.0 - 45.0) ** 2 / 12.0 + (51.5 - 50.0) ** 2))
+"""u of a load taken at its nominal 50 Ω: loads of 45 to 58 Ω are met (common practice, no source); the rectangle's
+4.03 Ω is about 50, not about its middle (JCGM 100:2008, F.2.4.5)."""
+
+
+def load_state(table: Characterisation | None, frequency_hz: FloatArray, nominal_ohm: float) -> LoadState:
+    """A load's impedance at frequencies of shape (n,), by the rule of this module; nominal where unknown."""
+    rows = [_at(table, float(f), nominal_ohm) for f in np.atleast_1d(frequency_hz)]
+    columns = list(zip(*(row[:4] for row in rows), strict=True))
+    r, x, ur, ux = (np.array(column, float) for column in columns)
+    return LoadState(r, x, ur, ux, tuple(row[4] for row in rows), tuple(row[5] for row in rows))
+
+
+_Row = tuple[float, float, float, float, Known, Footing]
+
+
+def _at(table: Characterisation | None, f: float, nominal_ohm: float) -> _Row:
+    if table is None or _outside_ratio(table, f) > HOLD_RATIO:
+        u = NOMINAL_U_OHM * nominal_ohm / 50.0
+        return nominal_ohm, 0.0, u, 0.0, Known.RESISTANCE, Footing.UNKNOWN
+    span = np.array(table.frequency_hz)
+    exact = np.flatnonzero(np.isclose(span, f, rtol=1e-6, atol=0.0))
+    if exact.size:
+        return _row(table, int(exact[0]), 0.0, Footing.MEASURED)
+    if span[0] < f < span[-1]:
+        return _between(table, int(np.searchsorted(span, f)), f)
+    ratio = _outside_ratio(table, f)
+    growth = HOLD_LIMIT * float(np.log(ratio) / np.log(HOLD_RATIO)) / np.sqrt(3.0)
+    return _row(table, 0 if f < span[0] else -1, float(growth), Footing.HELD)
+
+
+def _outside_ratio(table: Characterisation, f: float) -> float:
+    return max(table.frequency_hz[0] / f, f / table.frequency_hz[-1], 1.0)
+
+
+def _row(table: Characterisation, index: int, extra_relative: float, footing: Footing) -> _Row:
+    r, x, known = table.real[index], table.imag[index], table.known[index]
+    u = float(np.hypot(table.u_relative, extra_relative)) * abs(complex(r, x))
+    return r, x, u, u if known in (Known.COMPLEX, Known.MAGNITUDE_SWR) else 0.0, known, footing
+
+
+def _between(table: Characterisation, above: int, f: float) -> _Row:
+    low, high = table.frequency_hz[above - 1], table.frequency_hz[above]
+    t = (f - low) / (high - low)
+    a = _row(table, above - 1, 0.0, Footing.BETWEEN)
+    b = _row(table, above, 0.0, Footing.BETWEEN)
+    known = max(a[4], b[4], key=list(Known).index)
+    bend = 0.5 * 4.0 * t * (1.0 - t) / np.sqrt(3.0)
+    r, x = (a[i] + t * (b[i] - a[i]) for i in (0, 1))
+    ur = np.hypot(a[2] + t * (b[2] - a[2]), bend * (b[0] - a[0]))
+    ux = np.hypot(a[3] + t * (b[3] - a[3]), bend * (b[1] - a[1]))
+    return float(r), float(x), float(ur), float(ux), known, Footing.BETWEEN

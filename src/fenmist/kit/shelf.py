@@ -1,0 +1,153 @@
+"""A starter shelf of generic parts with honest typical data, and the makers the kit's forms use.
+
+Typical values are common practice, no source, unless the basis says otherwise.
+"""
+
+from fenmist.kit.part import (
+    Detector,
+    Indicator,
+    Part,
+    PartKind,
+    Port,
+    Property,
+    Range,
+    SpecKind,
+    SpecTerm,
+)
+from fenmist.kit.scale import Scale
+from fenmist.measurand import Kind
+from fenmist.units.unit import UNITS
+
+COMMON_PRACTICE = "common practice, no source"
+DEFAULT_SCOPE_ACCURACY = 0.03
+"""± part of the reading that a scope's vertical gain may be off; 2 to 3 % is usual (common practice, no source)."""
+
+
+def limit(value: float, basis: str = "data sheet", kind: SpecKind = SpecKind.OF_READING) -> SpecTerm:
+    """± `value` as a share (or, for ABSOLUTE, in SI units), rectangular."""
+    return SpecTerm(kind, value, basis=basis)
+
+
+def transmitter(part_id: str, label: str, power_w: float, serial: str = "") -> Part:
+    """A source of a steady carrier up to `power_w`."""
+    return Part(
+        part_id, PartKind.TRANSMITTER, label, serial,
+        ports=(Port("out", power_limit_w=power_w),),
+        properties={"power_w": Property(power_w, "W")},
+    )  # fmt: skip
+
+
+def inline_meter(
+    part_id: str,
+    label: str,
+    full_scales_w: tuple[float, ...],
+    scale: Scale,
+    of_full_scale: float,
+    *,
+    serial: str = "",
+    span_hz: tuple[float, float] = (1.8e6, 30e6),
+    power_limit_w: float | None = None,
+) -> Part:
+    """An in-line wattmeter with one needle: ranges on one arc, accuracy as a share of full scale."""
+    spec = (SpecTerm(SpecKind.OF_RANGE, of_full_scale, basis="data sheet"),)
+    ranges = tuple(Range(f"{full:g}", full, "W", scale, spec) for full in full_scales_w)
+    bears = power_limit_w or max(full_scales_w)
+    return Part(
+        part_id, PartKind.INLINE_METER, label, serial,
+        ports=tuple(Port(name, "", *span_hz, power_limit_w=bears) for name in ("in", "out")),
+        indicators=(Indicator("forward", "forward needle", Kind.INCIDENT, "W", ranges, Detector.AVERAGE),),
+    )  # fmt: skip
+
+
+def jumper(part_id: str, label: str, loss_db: float, loss_limit_db: float) -> Part:
+    """A short cable with a stated loss and what it is known to, in dB."""
+    spec = SpecTerm(SpecKind.ABSOLUTE, loss_limit_db, "dB", basis="measured or data sheet")
+    return Part(
+        part_id, PartKind.JUMPER, label,
+        ports=(Port("a"), Port("b")), properties={"loss_db": Property(loss_db, "dB", spec)},
+    )  # fmt: skip
+
+
+def tee(part_id: str, label: str) -> Part:
+    """A tee adapter: two through ports and a side port."""
+    return Part(part_id, PartKind.TEE, label, ports=(Port("a"), Port("b"), Port("side")))
+
+
+def lead(
+    part_id: str, label: str, length_m: float, velocity_factor: float = 0.66, line_ohm: float = 50.0
+) -> Part:
+    """A coaxial lead from a tee to a scope; its length is known to 10 mm, its velocity factor to 3 %."""
+    return Part(
+        part_id, PartKind.LEAD, label,
+        ports=(Port("a"), Port("b")),
+        properties={
+            "length_m": Property(length_m, "m", limit(0.01, COMMON_PRACTICE, SpecKind.ABSOLUTE)),
+            "velocity_factor": Property(velocity_factor, "", limit(0.03, COMMON_PRACTICE)),
+            "line_ohm": Property(line_ohm, "Ω", limit(0.04, COMMON_PRACTICE)),
+        },
+    )  # fmt: skip
+
+
+def oscilloscope(
+    part_id: str,
+    label: str,
+    bandwidth_hz: float,
+    *,
+    accuracy: float = DEFAULT_SCOPE_ACCURACY,
+    capacitance_f: float = 16e-12,
+    model: str = "one-pole",
+    limit_vpk: float | None = 300.0,
+    serial: str = "",
+    form: str = "Vpp",
+) -> Part:
+    """An oscilloscope: gain as a share of the reading, bandwidth with its shape, input capacitance ± 20 %."""
+    spec = (SpecTerm(SpecKind.OF_READING, accuracy, basis="data sheet"),)
+    trace = Indicator("trace", "volts on the screen", Kind.VOLTAGE, UNITS[form].symbol, spec=spec)
+    return Part(
+        part_id, PartKind.OSCILLOSCOPE, label, serial,
+        ports=(Port("in", volts_limit_vpk=limit_vpk),),
+        indicators=(trace,),
+        properties={
+            "bandwidth_hz": Property(bandwidth_hz, "Hz"),
+            "capacitance_f": Property(capacitance_f, "F", limit(0.2, COMMON_PRACTICE)),
+        },
+        settings={"response": model},
+    )  # fmt: skip
+
+
+def dummy_load(
+    part_id: str,
+    label: str,
+    power_w: float,
+    *,
+    nominal_ohm: float = 50.0,
+    minutes: float = 5.0,
+    serial: str = "",
+) -> Part:
+    """A load with a rating and the time it bears it; its impedance is a characterisation, measured."""
+    return Part(
+        part_id, PartKind.LOAD, label, serial,
+        ports=(Port("in", power_limit_w=power_w),),
+        properties={
+            "nominal_ohm": Property(nominal_ohm, "Ω"),
+            "rated_time_s": Property(60.0 * minutes, "s", limit(0.0, COMMON_PRACTICE)),
+        },
+    )  # fmt: skip
+
+
+def watt_scale() -> Scale:
+    """A usual arc for watts: crowded upwards in figures, volts-linear below (law 0.5)."""
+    return Scale("arc", (0.0, 20.0, 40.0, 60.0, 100.0, 140.0, 200.0), (4, 4, 4, 4, 4, 6), 0.5)
+
+
+def starter_shelf() -> tuple[Part, ...]:
+    """Parts a new logbook begins with."""
+    return (
+        transmitter("generic-transmitter", "generic transmitter, 100 W", 100.0),
+        inline_meter("generic-wattmeter", "generic wattmeter, 20 and 200 W", (20.0, 200.0), watt_scale(), 0.05),
+        jumper("generic-jumper", "generic jumper, 0.5 m", 0.02, 0.02),
+        tee("generic-tee", "generic tee"),
+        lead("generic-lead", "generic 50 Ω lead, 0.3 m", 0.3),
+        oscilloscope("generic-scope", "generic oscilloscope, 100 MHz", 100e6),
+        dummy_load("generic-load", "generic dummy load, 100 W", 100.0),
+    )

@@ -1,0 +1,45 @@
+"""What a number is a value of: kind, statistic, plane and reference impedance.
+
+A bare "power in watts" is a modelling error: an in-line forward scale shows incident power at its output
+plane, volts across a load give net power. Comparing one with the other is wrong by 1/(1 − |Γ|²).
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Kind(StrEnum):
+    """Which quantity."""
+
+    INCIDENT = "incident power"
+    REFLECTED = "reflected power"
+    NET = "net power"
+    VOLTAGE = "voltage"
+    RATIO = "ratio"
+
+
+class Statistic(StrEnum):
+    """Over which time: the carrier alone, the mean, or the peak envelope (ITU Radio Regulations 1.157-1.159)."""
+
+    CARRIER = "carrier"
+    MEAN = "mean"
+    PEP = "PEP"
+
+
+@dataclass(frozen=True)
+class PlaneRef:
+    """A connector of an element in a hook-up, where power can be stated."""
+
+    hookup: str
+    element: str
+    port: str
+
+
+@dataclass(frozen=True)
+class Measurand:
+    """The full name of a quantity."""
+
+    kind: Kind
+    statistic: Statistic
+    plane: PlaneRef
+    z0_ohm: float = 50.0

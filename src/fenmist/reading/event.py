@@ -1,0 +1,112 @@
+"""Readings as they were made. Events are only ever added: to strike one out is another event.
+
+An entry keeps the raw text for ever. What could not be read stays an open entry: out of all results until it
+is taken or struck.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from fenmist.findings.note import Answer
+from fenmist.units.typed import Censoring, Pointer
+
+AS_FOUND = "as found"
+
+
+class Role(StrEnum):
+    """What a reading is for."""
+
+    REFERENCE = "reference"
+    DUT = "device under test"
+
+
+class EventKind(StrEnum):
+    """What happened."""
+
+    ENTER = "enter"
+    STRIKE = "strike"
+    RESTORE = "restore"
+    ANSWER = "answer"
+    CARRIER = "carrier"
+
+
+@dataclass(frozen=True)
+class Slot:
+    """Where a reading belongs: the point, its round, the place in the point's sequence, the phase."""
+
+    point: str
+    round: int  # from 1
+    position: int  # in the plan point's sequence, from 0
+    phase: str = AS_FOUND
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A value read: SI, in the indicator's way of taking it (W, Vpp, Vpk, Vrms)."""
+
+    value: float
+    unit: str
+    digit: float  # size of the last digit typed, in `unit`
+    censoring: Censoring = Censoring.NONE
+    pointer: Pointer | None = None
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One thing typed into one slot."""
+
+    slot: Slot
+    role: Role
+    element: str
+    indicator: str
+    range_id: str
+    raw_text: str
+    reading: Reading | None  # none: an open entry
+    why_open: str = ""
+    origin: str = "typed"
+    observed_at: str | None = None  # ISO 8601 with offset; none when copied from paper
+
+
+@dataclass(frozen=True)
+class Event:
+    """One line of the record."""
+
+    id: str
+    kind: EventKind
+    at: str  # when it was entered, ISO 8601 with offset
+    entry: Entry | None = None  # ENTER
+    target: str = ""  # STRIKE, RESTORE: id of the entering event
+    reason: str = ""  # STRIKE; CARRIER: "on" or "off"
+    answer: Answer | None = None  # ANSWER
+
+
+def struck(events: Iterable[Event]) -> dict[str, str]:
+    """Ids of the entering events that are struck out, with the reason."""
+    out: dict[str, str] = {}
+    for event in events:
+        if event.kind is EventKind.STRIKE:
+            out[event.target] = event.reason
+        elif event.kind is EventKind.RESTORE:
+            out.pop(event.target, None)
+    return out
+
+
+def standing(events: Iterable[Event]) -> dict[Slot, Event]:
+    """The entering event that stands in each slot: the latest one not struck out."""
+    listed = tuple(events)
+    gone = struck(listed)
+    return {
+        event.entry.slot: event
+        for event in listed
+        if event.kind is EventKind.ENTER and event.entry is not None and event.id not in gone
+    }
+
+
+def answers(events: Iterable[Event]) -> dict[str, Answer]:
+    """The latest answer to each note, by note key; an empty text takes an answer back."""
+    out: dict[str, Answer] = {}
+    for event in events:
+        if event.kind is EventKind.ANSWER and event.answer is not None:
+            out[event.answer.note_key] = event.answer
+    return {key: answer for key, answer in out.items() if answer.text}

@@ -1,0 +1,181 @@
+"""Inputs of a measurement that are not known exactly, over all points of a job at once.
+
+An influence is finer than an instrument: a scope's gain error is shared by all points, its resolution by none.
+`sharing` says which points share one error; it decides the covariance between points. Inputs estimated from
+the same observations form an ensemble: they are correlated and have their degrees of freedom in common.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+from types import MappingProxyType
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from fenmist.errors import OutOfRangeError
+
+FloatArray = NDArray[np.float64]
+IntArray = NDArray[np.int64]
+
+
+class Distribution(StrEnum):
+    """Shape of what is known about an input (JCGM 100:2008, 4.3 and JCGM 101:2008, 6.4)."""
+
+    NORMAL = "normal"
+    RECTANGULAR = "rectangular"
+    TRIANGULAR = "triangular"
+    U_SHAPED = "U-shaped"
+    TWO_POINT = "two values"
+
+
+_DIVISOR = {
+    Distribution.RECTANGULAR: math.sqrt(3.0),
+    Distribution.TRIANGULAR: math.sqrt(6.0),
+    Distribution.U_SHAPED: math.sqrt(2.0),
+    Distribution.TWO_POINT: 1.0,
+    Distribution.NORMAL: 2.0,
+}
+
+
+def standard_u_from_limit(limit: ArrayLike, distribution: Distribution) -> FloatArray:
+    """Standard uncertainty of "± limit"; for a normal distribution the limit is read as U with k = 2.
+
+    >>> float(standard_u_from_limit(3.0, Distribution.RECTANGULAR).round(3))
+    1.732
+    """
+    return np.asarray(np.asarray(limit, float) / _DIVISOR[distribution])
+
+
+@dataclass(frozen=True, eq=False)
+class Influence:
+    """One uncertain input at n points. Arrays have shape (n,)."""
+
+    id: str
+    label: str  # as it stands in the budget
+    source_id: str  # the part or circumstance it comes from
+    estimate: FloatArray
+    standard_u: FloatArray  # >= 0, in `unit`
+    unit: str
+    distribution: Distribution
+    sharing: IntArray  # points with the same number share one error
+    dof: FloatArray  # degrees of freedom, > 0, infinite for stated limits
+    kind: str = "B"  # evaluation, "A" (observed) or "B" (stated), JCGM 100:2008, 3.3.4
+    basis: str = ""  # where the number comes from, in words
+    ensemble: str = ""  # inputs from the same observations carry the same name
+
+    def __post_init__(self) -> None:
+        if np.any(~np.isfinite(self.estimate)) or np.any(~(self.standard_u >= 0)):
+            raise OutOfRangeError(
+                f"The input “{self.label}” has a value or an uncertainty that is no number, or below zero.",
+                "Look at the entry it comes from.",
+            )
+
+
+def influence(
+    id: str,
+    label: str,
+    estimate: ArrayLike,
+    standard_u: ArrayLike,
+    *,
+    points: int,
+    unit: str = "",
+    source_id: str = "",
+    distribution: Distribution = Distribution.NORMAL,
+    sharing: ArrayLike | None = None,
+    dof: ArrayLike = math.inf,
+    kind: str = "B",
+    basis: str = "",
+    ensemble: str = "",
+) -> Influence:
+    """An `Influence` with scalars spread over `points`; shared by all of them unless `sharing` says otherwise."""
+    shared = np.zeros(points, np.int64) if sharing is None else np.asarray(sharing, np.int64)
+    return Influence(
+        id=id, label=label, source_id=source_id or id,
+        estimate=np.broadcast_to(np.asarray(estimate, float), (points,)).copy(),
+        standard_u=np.broadcast_to(np.asarray(standard_u, float), (points,)).copy(),
+        unit=unit, distribution=distribution, sharing=np.broadcast_to(shared, (points,)).copy(),
+        dof=np.broadcast_to(np.asarray(dof, float), (points,)).copy(),
+        kind=kind, basis=basis, ensemble=ensemble,
+    )  # fmt: skip
+
+
+def each_point(points: int) -> IntArray:
+    """`sharing` of an error drawn anew at each point."""
+    return np.arange(points)
+
+
+@dataclass(frozen=True, eq=False)
+class Inputs:
+    """The influences of a model and the correlations between different ones."""
+
+    influences: tuple[Influence, ...]
+    correlations: Mapping[tuple[str, str], float] = field(default_factory=lambda: MappingProxyType({}))
+
+    def __post_init__(self) -> None:
+        known = [item.id for item in self.influences]
+        if len(set(known)) != len(known):
+            raise OutOfRangeError("Two influences of one model carry the same name.", f"Names: {sorted(known)}.")
+        for (a, b), r in self.correlations.items():
+            if a not in known or b not in known or not -1.0 <= r <= 1.0:
+                raise OutOfRangeError(
+                    f"The correlation {r:g} between “{a}” and “{b}” can't be used.",
+                    "It lies from −1 to 1, between two influences of this model.",
+                )
+
+    @property
+    def by_id(self) -> dict[str, Influence]:
+        """Influences by their id."""
+        return {item.id: item for item in self.influences}
+
+    def merged(self, other: "Inputs") -> "Inputs":
+        """Both sets, each influence once."""
+        mine = self.by_id
+        added = tuple(item for item in other.influences if item.id not in mine)
+        return Inputs(self.influences + added, {**self.correlations, **other.correlations})
+
+    def correlation(self, ids: Sequence[str]) -> FloatArray:
+        """Correlation matrix of the influences named, shape (m, m)."""
+        place = {name: index for index, name in enumerate(ids)}
+        matrix = np.eye(len(ids))
+        for (a, b), r in self.correlations.items():
+            if a in place and b in place:
+                matrix[place[a], place[b]] = matrix[place[b], place[a]] = r
+        return matrix
+
+
+def from_observations(names: Mapping[str, str], observations: ArrayLike, unit: str = "") -> Inputs:
+    """Means of simultaneous observations as one ensemble of correlated inputs, at one point.
+
+    Parameters
+    ----------
+    names : mapping
+        Id and label of each input, in the order of the columns.
+    observations : array, shape (times, inputs)
+        Taken together, row by row; at least two rows.
+    unit : str
+        Unit shown with them.
+
+    Notes
+    -----
+    JCGM 100:2008, 4.2 and 5.2.3: u = s/√n, r as observed, n − 1 degrees of freedom for all together.
+    """
+    data = np.asarray(observations, float)
+    if data.ndim != 2 or data.shape[0] < 2 or data.shape[1] != len(names):
+        raise OutOfRangeError(
+            f"Observations of shape {data.shape} don't fit {len(names)} inputs.",
+            "Give a row per time and a column per input, two rows or more.",
+        )
+    count = data.shape[0]
+    matrix = np.corrcoef(data, rowvar=False)
+    ids = list(names)
+    made = tuple(
+        influence(
+            name, names[name], data[:, i].mean(), data[:, i].std(ddof=1) / math.sqrt(count),
+            points=1, unit=unit, dof=count - 1, kind="A", basis=f"mean of {count}", ensemble="+".join(ids),
+        )
+        for i, name in enumerate(ids)
+    )  # fmt: skip
+    pairs = {(ids[i], ids[j]): float(matrix[i, j]) for i in range(len(ids)) for j in range(i)}
+    return Inputs(made, pairs)

@@ -1,0 +1,105 @@
+"""How numbers are shown: rounded to what their uncertainty supports, true minus, thin space before the unit.
+
+Rounding follows JCGM 100:2008, 7.2.6: the uncertainty with at most two significant digits, the value to the
+same decimal place.
+"""
+
+import math
+
+MINUS = "\u2212"
+THIN = "\u2009"
+_PREFIXES = {
+    "W": (("kW", 1e3), ("W", 1.0), ("mW", 1e-3), ("µW", 1e-6), ("nW", 1e-9)),
+    "Hz": (("GHz", 1e9), ("MHz", 1e6), ("kHz", 1e3), ("Hz", 1.0)),
+    "m": (("m", 1.0), ("cm", 1e-2), ("mm", 1e-3)),
+    "F": (("µF", 1e-6), ("nF", 1e-9), ("pF", 1e-12)),
+}
+
+
+def signed(text: str, plus: bool = False) -> str:
+    """A number's text with a true minus, and a plus where asked."""
+    if text.startswith("-"):
+        return MINUS + text[1:] if text.strip("-0.") else text[1:]
+    return "+" + text if plus and text.strip("0.") else text
+
+
+def decimals_for(u: float, digits: int = 2) -> int:
+    """Decimal places that show `u` with `digits` significant digits (negative: tens, hundreds).
+
+    >>> decimals_for(0.0224)
+    3
+    >>> decimals_for(0.0996)
+    2
+    """
+    if not (u > 0 and math.isfinite(u)):
+        return 3
+    exponent = math.floor(math.log10(u))
+    if round(u / 10.0**exponent, digits - 1) >= 10.0:
+        exponent += 1
+    return digits - 1 - exponent
+
+
+def rounded(value: float, decimals: int, plus: bool = False) -> str:
+    """`value` to so many decimal places; negative places round to tens and hundreds."""
+    if not math.isfinite(value):
+        return "∞" if value > 0 else (MINUS + "∞" if value < 0 else "—")
+    return signed(f"{round(value, decimals):.{max(decimals, 0)}f}", plus)
+
+
+def prefixed(value: float, unit: str) -> tuple[str, float]:
+    """Symbol and factor of the SI prefix in which `value` is best read (hectowatts and the like left out)."""
+    table = _PREFIXES.get(unit)
+    if table is None or value == 0 or not math.isfinite(value):
+        return unit, 1.0
+    for symbol, factor in table:
+        if abs(value) >= 0.99995 * factor:
+            return symbol, factor
+    return table[-1]
+
+
+def with_unit(number: str, symbol: str) -> str:
+    """Number and unit with a thin space; none before a degree sign."""
+    return f"{number}{THIN}{symbol}" if symbol else number
+
+
+def plain(value: float, unit: str, digits: int = 4, plus: bool = False) -> str:
+    """A value without uncertainty to so many significant digits, trailing zeros dropped.
+
+    >>> plain(7.125e6, "Hz")
+    '7.125\\u2009MHz'
+    """
+    symbol, factor = prefixed(value, unit)
+    scaled = value / factor
+    text = rounded(scaled, decimals_for(abs(scaled), digits) if scaled else 0, plus)
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return with_unit(text, symbol)
+
+
+def frequency(value_hz: float) -> str:
+    """A frequency as people say it: up to seven digits, in the prefix that reads best."""
+    return plain(value_hz, "Hz", 7)
+
+
+def by_uncertainty(value: float, u: float, unit: str, plus: bool = False) -> str:
+    """The value rounded to the decimal place its uncertainty supports."""
+    symbol, factor = prefixed(max(abs(value), abs(u)), unit)
+    return with_unit(rounded(value / factor, decimals_for(u / factor), plus), symbol)
+
+
+def with_uncertainty(value: float, expanded_u: float, unit: str, plus: bool = False) -> str:
+    """Value ± U in one prefix, both to the same place.
+
+    >>> with_uncertainty(22.5412, 0.7834, "W")
+    '22.54 ± 0.78\\u2009W'
+    """
+    symbol, factor = prefixed(max(abs(value), abs(expanded_u)), unit)
+    decimals = decimals_for(expanded_u / factor)
+    both = f"{rounded(value / factor, decimals, plus)} ± {rounded(expanded_u / factor, decimals)}"
+    return with_unit(both, symbol)
+
+
+def percent(fraction: float, digits: int = 2, plus: bool = False) -> str:
+    """A fraction as per cent to so many significant digits."""
+    value = 100.0 * fraction
+    return with_unit(rounded(value, max(decimals_for(abs(value), digits), 0) if value else 0, plus), "%")

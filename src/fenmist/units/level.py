@@ -1,0 +1,32 @@
+"""Levels and powers: dBm is 10·log10(P / 1 mW); a ratio in dB is 10·log10 of a power ratio."""
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+FloatArray = NDArray[np.float64]
+
+
+def dbm_from_watts(power_w: ArrayLike) -> FloatArray:
+    """Level in dBm of a power in W; minus infinity at 0 W. Any shape.
+
+    >>> float(dbm_from_watts(100.0))
+    50.0
+    """
+    with np.errstate(divide="ignore"):
+        return np.asarray(10.0 * np.log10(np.asarray(power_w, float) / 1e-3))
+
+
+def watts_from_dbm(power_dbm: ArrayLike) -> FloatArray:
+    """Power in W of a level in dBm. Any shape."""
+    return np.asarray(1e-3 * 10.0 ** (np.asarray(power_dbm, float) / 10.0))
+
+
+def db_from_ratio(power_ratio: ArrayLike) -> FloatArray:
+    """A power ratio in dB; minus infinity at 0. Any shape."""
+    with np.errstate(divide="ignore"):
+        return np.asarray(10.0 * np.log10(np.asarray(power_ratio, float)))
+
+
+def ratio_from_db(ratio_db: ArrayLike) -> FloatArray:
+    """A power ratio from dB. Any shape."""
+    return np.asarray(10.0 ** (np.asarray(ratio_db, float) / 10.0))
