@@ -40,8 +40,10 @@ class Decision:
     tur: float  # tolerance over U; infinite where U is 0
 
 
-def decide(error: float, u: float, expanded_u: float, tolerance: float, rule: Rule) -> Decision:
-    """Judge one error; all in one unit, `tolerance` > 0.
+def decide(
+    error: float, u: float, expanded_u: float, tolerance: float, rule: Rule, may_decide: bool = True
+) -> Decision:
+    """Judge one error; all in one unit, `tolerance` > 0. Nothing is decided by what is no reference.
 
     Notes
     -----
@@ -54,7 +56,9 @@ def decide(error: float, u: float, expanded_u: float, tolerance: float, rule: Ru
         (True, True): Zone.INSIDE, (True, False): Zone.INSIDE_WITHIN,
         (False, False): Zone.OUTSIDE_WITHIN, (False, True): Zone.OUTSIDE,
     }[inside, beyond_u]  # fmt: skip
-    if expanded_u > tolerance:
+    if not may_decide:
+        verdict = Verdict.CANNOT_DECIDE
+    elif expanded_u > tolerance:
         verdict = Verdict.REJECT if zone is Zone.OUTSIDE else Verdict.CANNOT_DECIDE
     else:
         limit = tolerance - (expanded_u if rule is Rule.GUARDED else 0.0)

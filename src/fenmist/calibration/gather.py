@@ -49,9 +49,7 @@ def readings_by_point(job: Job, phase: str = AS_FOUND) -> tuple[PointReadings, .
     return tuple(_point_readings(point, by_point[point.id], roles) for point in job.plan)
 
 
-def _point_readings(
-    point: PlanPoint, found: dict[Slot, Reading | None], roles: dict[Slot, Role]
-) -> PointReadings:
+def _point_readings(point: PlanPoint, found: dict[Slot, Reading | None], roles: dict[Slot, Role]) -> PointReadings:
     rounds: dict[int, dict[Role, Reading]] = {}
     bounded = 0
     for slot, reading in found.items():
@@ -62,9 +60,7 @@ def _point_readings(
             continue
         rounds.setdefault(slot.round, {})[roles[slot]] = reading
     complete = tuple(
-        Round(number, pair[Role.REFERENCE], pair[Role.DUT])
-        for number, pair in sorted(rounds.items())
-        if len(pair) == 2
+        Round(number, pair[Role.REFERENCE], pair[Role.DUT]) for number, pair in sorted(rounds.items()) if len(pair) == 2
     )
     open_entries = sum(1 for reading in found.values() if reading is None)
     return PointReadings(point, complete, open_entries, bounded, len(found))

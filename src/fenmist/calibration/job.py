@@ -113,9 +113,7 @@ class Job:
 
     def with_hookup(self, hookup: HookUp) -> "Job":
         """The job with one of its hook-ups replaced."""
-        return replace(
-            self, hookups=tuple(hookup if item.id == hookup.id else item for item in self.hookups)
-        )
+        return replace(self, hookups=tuple(hookup if item.id == hookup.id else item for item in self.hookups))
 
     def hookup(self, hookup_id: str) -> HookUp:
         """A hook-up by id; raises UnknownIdError."""

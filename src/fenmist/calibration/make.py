@@ -9,6 +9,10 @@ from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
 from fenmist.methods import scope_across_load as method
 from fenmist.reading.event import Role
+from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
+
+LIMITS = {"reference_limit": REFERENCE_LIMIT, "comfort_limit": COMFORT_LIMIT, "lead_limit": 1.0}
+"""Where the reference stops being one: parts of the scope's bandwidth; power added by the lead, as a fraction."""
 
 LINE = "line"
 """Id of the first hook-up of a job."""
@@ -20,8 +24,7 @@ def plan_points(
     """Every frequency with every level, rising, on one range."""
     grid = [(f, level) for f in sorted(frequencies_hz) for level in sorted(levels_w)]
     return tuple(
-        PlanPoint(f"p{number}", LINE, f, level, range_id, repeats)
-        for number, (f, level) in enumerate(grid, start=1)
+        PlanPoint(f"p{number}", LINE, f, level, range_id, repeats) for number, (f, level) in enumerate(grid, start=1)
     )
 
 
@@ -60,10 +63,13 @@ def cross_check(
     stated = meter.indicators[0].ranges[0].spec
     measurand = Measurand(Kind.INCIDENT, Statistic.CARRIER, PlaneRef(LINE, "meter", "out"))
     scope = next(part for part in kit if part.kind is PartKind.OSCILLOSCOPE)
-    inputs = {Role.REFERENCE: ("scope", scope.indicators[0].id), Role.DUT: ("meter", meter.indicators[0].id)}
+    inputs: dict[str, tuple[str, str]] = {
+        Role.REFERENCE: ("scope", scope.indicators[0].id),
+        Role.DUT: ("meter", meter.indicators[0].id),
+    }
     return Job(
         id=job_id, title=title, dut=meter.id, kit=tuple(kit), hookups=(hookup,),
-        methods=(Method("reference", method.KIND, method.VERSION, measurand, inputs),),
+        methods=(Method("reference", method.KIND, method.VERSION, measurand, inputs, LIMITS),),
         plan=plan, tolerance=tolerance or (stated[0] if stated else SpecTerm(SpecKind.OF_RANGE, 0.05)),
         created_at=created_at,
     )  # fmt: skip

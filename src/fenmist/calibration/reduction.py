@@ -8,13 +8,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.gather import PointReadings, Scatter, readings_by_point, scatter, scope_readings
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.measurand import Kind, Measurand, Statistic
+from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
 from fenmist.methods.scope_across_load import LoadPower, ScopeReadings, estimate_power
-from fenmist.measurand import PlaneRef
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import Distribution, FloatArray, Inputs, each_point, influence
@@ -40,6 +40,7 @@ class PointResult:
     expanded_u_ratio: float
     tolerance_w: float
     decision: Decision
+    is_reference: bool  # false where the method is outside its physics: shown, but no verdict leans on it
 
     @property
     def error_fraction(self) -> float:
@@ -109,7 +110,10 @@ def reduce(job: Job, phase: str = AS_FOUND) -> Result:
     plane = job.methods[0].measurand.plane
     power = estimate_power(inputs, plane, PlaneRef(plane.hookup, "load", "in"))
     compared = _compare(power.incident_at_meter, _indicated(mean, plane), mean)
-    points = tuple(_point_result(job, item, column, power, compared) for column, item in enumerate(read))
+    trusted = _within_physics(inputs, power, job.methods[0].parameters)
+    points = tuple(
+        _point_result(job, item, column, power, compared, bool(trusted[column])) for column, item in enumerate(read)
+    )
     return Result(found, points, inputs, power, compared["error"], mean)
 
 
@@ -148,8 +152,20 @@ def _compare(reference: Estimate, indicated: Estimate, mean: Scatter) -> dict[st
     return combine(model, parts, {"error": ("error of indication", "W"), "ratio": ("indicated/reference", "")})
 
 
+def _within_physics(inputs: ScopeReadings, power: LoadPower, limits: Mapping[str, float]) -> NDArray[np.bool_]:
+    """Where the scope is a reference: below its share of the bandwidth, the lead's correction within its limit."""
+    low_enough = inputs.frequency_hz <= limits.get("reference_limit", 1.0) * inputs.scope.bandwidth_hz
+    lead = power.corrections.get("lead", np.ones_like(inputs.frequency_hz))
+    return np.asarray(low_enough & (1.0 / lead - 1.0 <= limits.get("lead_limit", np.inf)))
+
+
 def _point_result(
-    job: Job, found: PointReadings, column: int, power: LoadPower, compared: Mapping[str, Estimate]
+    job: Job,
+    found: PointReadings,
+    column: int,
+    power: LoadPower,
+    compared: Mapping[str, Estimate],
+    is_reference: bool,
 ) -> PointResult:
     reference, error, ratio = power.incident_at_meter, compared["error"], compared["ratio"]
     reference_w = float(reference.value[column])
@@ -162,5 +178,6 @@ def _point_result(
         indicated_w=reference_w + error_w, error_w=error_w, u_error_w=u_w, expanded_u_w=expanded,
         k=float(error.k[column]), dof=float(error.dof[column]), ratio=float(ratio.value[column]),
         expanded_u_ratio=float(ratio.expanded_u[column]), tolerance_w=tolerance,
-        decision=decide(error_w, u_w, expanded, tolerance, job.rule),
+        decision=decide(error_w, u_w, expanded, tolerance, job.rule, may_decide=is_reference),
+        is_reference=is_reference,
     )  # fmt: skip

@@ -40,9 +40,7 @@ class Note:
     @property
     def fingerprint(self) -> str:
         """Hash of the evidence to three digits: when it moves, an answer no longer holds."""
-        rounded = {
-            name: value if isinstance(value, str) else f"{value:.2e}" for name, value in self.evidence.items()
-        }
+        rounded = {name: value if isinstance(value, str) else f"{value:.2e}" for name, value in self.evidence.items()}
         text = json.dumps(rounded, sort_keys=True, ensure_ascii=True)
         return hashlib.sha256(text.encode()).hexdigest()[:16]
 

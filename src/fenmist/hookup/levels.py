@@ -54,7 +54,8 @@ class LevelPlan:
     def at(self, element: str, port: str) -> PlaneLevel | None:
         """The level at a port, or none where it isn't worked out."""
         return next(
-            (level for level in self.levels if (level.plane.element, level.plane.port) == (element, port)), None
+            (level for level in self.levels if (level.plane.element, level.plane.port) == (element, port)),
+            None,
         )
 
 
@@ -144,8 +145,8 @@ def _branch_levels(
         levels.append(PlaneLevel(PlaneRef(hookup.id, name, first), None, volts))
         if part.kind is PartKind.LEAD:
             values = _lead_of(hookup, {item.id: item for item in part_of.values()})
-            ratio = stub_voltage_ratio(frequency_hz, *values) if values else 1.0
-            volts = tee_volts * float(abs(ratio))
+            ratio = float(stub_voltage_ratio(frequency_hz, *values)) if values else 1.0
+            volts = tee_volts * abs(ratio)
             levels.append(PlaneLevel(PlaneRef(hookup.id, name, last), None, volts))
     return levels
 
@@ -155,9 +156,9 @@ def _overloads(part_of: Mapping[str, Part], levels: list[PlaneLevel]) -> tuple[O
     for level in levels:
         name = level.plane.element
         port = part_of[name].port(level.plane.port)
-        if port.power_limit_w is not None and level.incident_w is not None:
-            if level.incident_w > port.power_limit_w * (1.0 + 1e-9):
-                found[name, "power"] = Overload(name, "power", level.incident_w, port.power_limit_w)
+        power_w, limit_w = level.incident_w, port.power_limit_w
+        if power_w is not None and limit_w is not None and power_w > limit_w * (1.0 + 1e-9):
+            found[name, "power"] = Overload(name, "power", power_w, limit_w)
         if port.volts_limit_vpk is not None and level.volts_peak > port.volts_limit_vpk:
             found[name, "volts"] = Overload(name, "volts", level.volts_peak, port.volts_limit_vpk)
     return tuple(found.values())

@@ -6,6 +6,7 @@ mid-way and nothing at the points. Outside, the end value is held with a limit t
 |Z| at 1.5 times the end frequency (Fenmist's own rule, no source); beyond that the part counts as unknown.
 """
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -114,11 +115,14 @@ def _row(table: Characterisation, index: int, extra_relative: float, footing: Fo
 def _between(table: Characterisation, above: int, f: float) -> _Row:
     low, high = table.frequency_hz[above - 1], table.frequency_hz[above]
     t = (f - low) / (high - low)
-    a = _row(table, above - 1, 0.0, Footing.BETWEEN)
-    b = _row(table, above, 0.0, Footing.BETWEEN)
-    known = max(a[4], b[4], key=list(Known).index)
-    bend = 0.5 * 4.0 * t * (1.0 - t) / np.sqrt(3.0)
-    r, x = (a[i] + t * (b[i] - a[i]) for i in (0, 1))
-    ur = np.hypot(a[2] + t * (b[2] - a[2]), bend * (b[0] - a[0]))
-    ux = np.hypot(a[3] + t * (b[3] - a[3]), bend * (b[1] - a[1]))
-    return float(r), float(x), float(ur), float(ux), known, Footing.BETWEEN
+    r_a, x_a, ur_a, ux_a, known_a, _ = _row(table, above - 1, 0.0, Footing.BETWEEN)
+    r_b, x_b, ur_b, ux_b, known_b, _ = _row(table, above, 0.0, Footing.BETWEEN)
+    bend = 0.5 * 4.0 * t * (1.0 - t) / math.sqrt(3.0)
+    return (
+        r_a + t * (r_b - r_a),
+        x_a + t * (x_b - x_a),
+        math.hypot(ur_a + t * (ur_b - ur_a), bend * (r_b - r_a)),
+        math.hypot(ux_a + t * (ux_b - ux_a), bend * (x_b - x_a)),
+        max(known_a, known_b, key=list(Known).index),
+        Footing.BETWEEN,
+    )

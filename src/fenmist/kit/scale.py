@@ -71,10 +71,8 @@ class Scale:
         OutOfRangeError
             Where the mark isn't printed, or the divisions lead past the next mark.
         """
-        for index, printed in enumerate(self.marks):
-            if abs(printed - mark) <= 1e-9 * self.top:
-                break
-        else:
+        index = next((i for i, value in enumerate(self.marks) if abs(value - mark) <= 1e-9 * self.top), None)
+        if index is None:
             shown = ", ".join(f"{value:g}" for value in self.marks)
             raise OutOfRangeError(f"No mark on this arc says {mark:g}.", f"It has {shown}.")
         count = self.divisions[index] if index < len(self.divisions) else 0
@@ -83,7 +81,7 @@ class Scale:
                 f"{divisions:g} divisions past {mark:g} leads past the next mark: there are {count}.",
                 "Name the mark below the needle.",
             )
-        return printed + (divisions * self._division(index) if count else 0.0)
+        return self.marks[index] + (divisions * self._division(index) if count else 0.0)
 
     def minor_marks(self) -> tuple[float, ...]:
         """Printed values of the unlabelled marks between the labelled ones."""

@@ -73,9 +73,7 @@ def tee(part_id: str, label: str) -> Part:
     return Part(part_id, PartKind.TEE, label, ports=(Port("a"), Port("b"), Port("side")))
 
 
-def lead(
-    part_id: str, label: str, length_m: float, velocity_factor: float = 0.66, line_ohm: float = 50.0
-) -> Part:
+def lead(part_id: str, label: str, length_m: float, velocity_factor: float = 0.66, line_ohm: float = 50.0) -> Part:
     """A coaxial lead from a tee to a scope; its length is known to 10 mm, its velocity factor to 3 %."""
     return Part(
         part_id, PartKind.LEAD, label,
@@ -143,11 +141,11 @@ def watt_scale() -> Scale:
 def starter_shelf() -> tuple[Part, ...]:
     """Parts a new logbook begins with."""
     return (
-        transmitter("generic-transmitter", "generic transmitter, 100 W", 100.0),
-        inline_meter("generic-wattmeter", "generic wattmeter, 20 and 200 W", (20.0, 200.0), watt_scale(), 0.05),
-        jumper("generic-jumper", "generic jumper, 0.5 m", 0.02, 0.02),
+        transmitter("generic-transmitter", "generic transmitter 100 W", 100.0),
+        inline_meter("generic-wattmeter", "generic wattmeter 200 W", (20.0, 200.0), watt_scale(), 0.05),
+        jumper("generic-jumper", "generic jumper 0.5 m", 0.02, 0.02),
         tee("generic-tee", "generic tee"),
-        lead("generic-lead", "generic 50 Ω lead, 0.3 m", 0.3),
-        oscilloscope("generic-scope", "generic oscilloscope, 100 MHz", 100e6),
-        dummy_load("generic-load", "generic dummy load, 100 W", 100.0),
+        lead("generic-lead", "generic 50 Ω lead 0.3 m", 0.3),
+        oscilloscope("generic-scope", "generic oscilloscope 100 MHz", 100e6),
+        dummy_load("generic-load", "generic dummy load 100 W", 100.0),
     )

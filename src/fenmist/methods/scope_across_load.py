@@ -118,13 +118,11 @@ def estimate_power(readings: ScopeReadings, meter_plane: PlaneRef, load_plane: P
             "net_at_meter": quantity(Kind.NET, meter_plane),
         },
     )
-    return LoadPower(**made, corrections=_corrections(readings))
+    return LoadPower(**made, corrections=power_corrections(readings))
 
 
 def _power(x: Mapping[str, FloatArray], readings: ScopeReadings) -> dict[str, FloatArray]:
-    exponent = response_loss_exponent(
-        readings.frequency_hz, readings.scope.bandwidth_hz, readings.scope.response
-    )
+    exponent = response_loss_exponent(readings.frequency_hz, readings.scope.bandwidth_hz, readings.scope.response)
     volts = x["scope.reading"] / x["scope.gain"] * np.exp(exponent * x["scope.response"])
     added = np.zeros_like(volts)
     if readings.lead is not None:
@@ -142,9 +140,7 @@ def _power(x: Mapping[str, FloatArray], readings: ScopeReadings) -> dict[str, Fl
     incident_at_meter = incident_at_tee * loss
     return {
         "net_at_load": net,
-        "incident_at_load": incident_from_net(
-            net, load.reflection_squared(np.zeros_like(volts), readings.z0_ohm)
-        ),
+        "incident_at_load": incident_from_net(net, load.reflection_squared(np.zeros_like(volts), readings.z0_ohm)),
         "incident_at_meter": incident_at_meter,
         "net_at_meter": incident_at_meter * (1.0 - at_tee / loss**2),
     }
@@ -185,7 +181,13 @@ def _lead_influences(lead: Lead | None, points: int) -> tuple[Influence, ...]:
         ("lead.length", "lead, length", lead.length_m, lead.u_length_m, "m"),
         ("lead.velocity_factor", "lead, velocity factor", lead.velocity_factor, lead.u_velocity_factor, ""),
         ("lead.line", "lead, line impedance", lead.line_ohm, lead.u_line_ohm, "Ω"),
-        ("lead.capacitance", "oscilloscope, input capacitance", lead.capacitance_f, lead.u_capacitance_f, "F"),
+        (
+            "lead.capacitance",
+            "oscilloscope, input capacitance",
+            lead.capacitance_f,
+            lead.u_capacitance_f,
+            "F",
+        ),
     )
     return tuple(
         influence(
@@ -196,11 +198,9 @@ def _lead_influences(lead: Lead | None, points: int) -> tuple[Influence, ...]:
     )  # fmt: skip
 
 
-def _corrections(readings: ScopeReadings) -> dict[str, FloatArray]:
+def power_corrections(readings: ScopeReadings) -> dict[str, FloatArray]:
     """What each correction multiplies the power by, in working order."""
-    exponent = response_loss_exponent(
-        readings.frequency_hz, readings.scope.bandwidth_hz, readings.scope.response
-    )
+    exponent = response_loss_exponent(readings.frequency_hz, readings.scope.bandwidth_hz, readings.scope.response)
     found = {"bandwidth": np.exp(2.0 * exponent)}
     if readings.lead is not None:
         lead = readings.lead

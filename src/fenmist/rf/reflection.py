@@ -64,9 +64,7 @@ def incident_from_net(net_w: ArrayLike, reflection_magnitude_squared: ArrayLike)
     return np.asarray(np.asarray(net_w, float) / (1.0 - np.asarray(reflection_magnitude_squared, float)))
 
 
-def resistance_from_magnitude(
-    magnitude_ohm: ArrayLike, swr: ArrayLike, z0_ohm: float = 50.0
-) -> FloatArray:
+def resistance_from_magnitude(magnitude_ohm: ArrayLike, swr: ArrayLike, z0_ohm: float = 50.0) -> FloatArray:
     """Series resistance in Ω from |Z| in Ω and SWR at Z0, any shape.
 
     Raises
@@ -87,7 +85,7 @@ def resistance_from_magnitude(
         resistance / magnitude, resistance <= 1.001 * magnitude, "ratio of resistance to magnitude",
         "No load has this magnitude with so low an SWR: measure both again at one frequency.",
     )  # fmt: skip
-    return np.minimum(resistance, magnitude)
+    return np.asarray(np.minimum(resistance, magnitude))
 
 
 def _check(values: FloatArray, good: NDArray[np.bool_], name: str, hint: str) -> None:

@@ -55,7 +55,7 @@ class Estimate:
     @cached_property
     def u(self) -> FloatArray:
         """Standard uncertainty, in `unit`."""
-        return np.sqrt(np.maximum(self._variance_by_influence.sum(axis=0), 0.0))
+        return np.asarray(np.sqrt(np.maximum(self._variance_by_influence.sum(axis=0), 0.0)))
 
     @cached_property
     def dof(self) -> FloatArray:

@@ -21,9 +21,7 @@ Model = Callable[[Mapping[str, FloatArray]], Mapping[str, FloatArray]]
 _STENCIL = ((-2, 1.0 / 12.0), (-1, -8.0 / 12.0), (1, 8.0 / 12.0), (2, -1.0 / 12.0))
 
 
-def propagate(
-    model: Model, inputs: Inputs, outputs: Mapping[str, tuple[Measurand | str, str]]
-) -> dict[str, Estimate]:
+def propagate(model: Model, inputs: Inputs, outputs: Mapping[str, tuple[Measurand | str, str]]) -> dict[str, Estimate]:
     """Estimates of the model's outputs.
 
     Parameters
@@ -54,9 +52,7 @@ def propagate(
     for name, (measurand, unit) in outputs.items():
         values = np.broadcast_to(results[name], stack.shape[1:])
         _check_finite(name, values[0])
-        made[name] = Estimate(
-            measurand, unit, values[0].copy(), _sensitivities(inputs, values, steps, points), inputs
-        )
+        made[name] = Estimate(measurand, unit, values[0].copy(), _sensitivities(inputs, values, steps, points), inputs)
     return made
 
 
@@ -66,9 +62,7 @@ def _step(estimate: FloatArray, u: FloatArray) -> FloatArray:
     return np.where(u > 0, step, np.where(step > 0, step, 2.0**-13))
 
 
-def _sensitivities(
-    inputs: Inputs, values: FloatArray, steps: FloatArray, points: int
-) -> dict[str, FloatArray]:
+def _sensitivities(inputs: Inputs, values: FloatArray, steps: FloatArray, points: int) -> dict[str, FloatArray]:
     weights = np.array([weight for _, weight in _STENCIL])
     rows = values[1:].reshape(len(inputs.influences), len(_STENCIL), points)
     slopes = np.einsum("isn,s->in", rows, weights) / steps

@@ -199,16 +199,12 @@ def _wrong_unit(raw: str, parts: dict[str, str], implied: Unit, censoring: Censo
     return Unclear(raw, why, Typed(raw, value, guess or implied, digit, censoring) if other is None else None)
 
 
-def _likeliest(
-    raw: str, number: str, unit: Unit, censoring: Censoring, expected_si: float | None
-) -> Typed | None:
+def _likeliest(raw: str, number: str, unit: Unit, censoring: Censoring, expected_si: float | None) -> Typed | None:
     """The nearer of decimal and grouping comma to what is expected; decimal when nothing is."""
     candidates = []
     if number.count(",") == 1 and "." not in number:
         candidates.append(number.replace(",", "."))
-    if number.count(".") <= 1 and number.rfind(".") > number.rfind(","):
-        candidates.append(number.replace(",", ""))
-    elif "." not in number:
+    if (number.count(".") <= 1 and number.rfind(".") > number.rfind(",")) or "." not in number:
         candidates.append(number.replace(",", ""))
     elif number.count(",") == 1:
         candidates.append(number.replace(".", "").replace(",", "."))

@@ -28,9 +28,7 @@ class BandwidthModel(StrEnum):
     FLAT = "flat"
 
 
-def response_loss_exponent(
-    frequency_hz: ArrayLike, bandwidth_hz: ArrayLike, model: BandwidthModel
-) -> FloatArray:
+def response_loss_exponent(frequency_hz: ArrayLike, bandwidth_hz: ArrayLike, model: BandwidthModel) -> FloatArray:
     """−ln |H|, 0 or more. Shapes broadcast; an infinite bandwidth gives 0.
 
     >>> float(response_loss_exponent(1.0, 3.0, BandwidthModel.ONE_POLE).round(4))

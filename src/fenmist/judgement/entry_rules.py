@@ -1,0 +1,136 @@
+"""Rules about single entries: slips of the decimal point, readings at the bottom of a scale, open entries."""
+
+import math
+from collections.abc import Iterator
+
+from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.findings.note import Note, Severity
+from fenmist.kit.part import PartKind
+from fenmist.reading.event import Entry, Reading, Role, Slot, standing
+from fenmist.units.display import THIN, by_uncertainty, frequency, percent, plain
+from fenmist.units.typed import Censoring
+from fenmist.waveform.sine import RMS_PER_UNIT
+
+NEAR = 0.08
+"""How near log10 of a ratio must lie to a whole number to look like a slipped point: ± 20 %."""
+
+BOTTOM = 0.10
+"""Part of full scale below which a needle tells little (common practice, no source)."""
+
+
+def power_of(reading: Reading, load_ohm: float) -> float:
+    """Rough power in W that a reading stands for."""
+    if reading.unit == "W":
+        return reading.value
+    return (reading.value * RMS_PER_UNIT.get(reading.unit, 1.0)) ** 2 / load_ohm
+
+
+def slipped_decades(ratio: float) -> int:
+    """Decades of a slip that `ratio` looks like, 0 for none; ±1 to ±3."""
+    if ratio <= 0:
+        return 0
+    log = math.log10(ratio)
+    nearest = round(log)
+    return nearest if 1 <= abs(nearest) <= 3 and abs(log - nearest) <= NEAR else 0
+
+
+def _read_entries(job: Job) -> dict[Slot, Entry]:
+    return {
+        slot: event.entry
+        for slot, event in standing(job.events).items()
+        if event.entry is not None and event.entry.reading is not None
+    }
+
+
+def _at(point: PlanPoint) -> str:
+    return f"at {frequency(point.frequency_hz)}, {plain(point.target_w, 'W')}"
+
+
+def decimal_slips(job: Job) -> Iterator[Note]:
+    """An entry ten, a hundred or a thousand times what the plan and its partner say (also mW for W)."""
+    load_ohm = part_of_kind(job, PartKind.LOAD).properties["nominal_ohm"].value
+    entries = _read_entries(job)
+    points = {point.id: point for point in job.plan}
+    for slot, entry in entries.items():
+        point, reading = points.get(slot.point), entry.reading
+        if point is None or reading is None or reading.censoring is not Censoring.NONE:
+            continue
+        partners = [
+            other.reading
+            for place, other in entries.items()
+            if place.point == slot.point and place.round == slot.round
+            and other.role is not entry.role and other.reading is not None
+        ]  # fmt: skip
+        expected = [point.target_w, *(power_of(item, load_ohm) for item in partners)]
+        # volts go with the root of the power: a slip of one place in volts is two decades of power
+        per_place = 1.0 if reading.unit == "W" else 2.0
+        power = power_of(reading, load_ohm)
+        slips = {slipped_decades((power / value) ** (1.0 / per_place)) for value in expected if value > 0}
+        if len(slips) == 1 and (decades := slips.pop()):
+            yield _slip_note(slot, entry, reading, point, decades)
+
+
+def _slip_note(slot: Slot, entry: Entry, reading: Reading, point: PlanPoint, decades: int) -> Note:
+    factor = 10 ** abs(decades)
+    likely = reading.value / 10.0**decades
+    unit = reading.unit
+    times = f"{factor} times more" if decades > 0 else f"a {'tenth' if factor == 10 else f'{factor}th part'}"
+    milli = " or mW for W" if abs(decades) == 3 and unit == "W" else ""
+    return Note(
+        "entry.decimal_slip", Severity.DOUBT, f"{slot.point}/{slot.round}/{slot.position}",
+        f"“{entry.raw_text}” looks like a slipped decimal point{milli}.",
+        f"It is {times} than expected {_at(point)}: both the plan and its partner reading say so.",
+        f"Was it {plain(likely, unit)}? Type it again, or answer “checked”.",
+        {"value": reading.value, "decades": float(decades), "unit": unit},
+    )  # fmt: skip
+
+
+def bottom_of_scale(job: Job) -> Iterator[Note]:
+    """A needle in the bottom tenth of its range, said once with the points it holds for."""
+    low: list[tuple[PlanPoint, float, float]] = []
+    points = {point.id: point for point in job.plan}
+    for slot, entry in _read_entries(job).items():
+        point = points.get(slot.point)
+        if point is None or entry.reading is None or entry.role is not Role.DUT:
+            continue
+        used = job.range_of(point, Role.DUT)
+        if used is not None and entry.reading.value < BOTTOM * used.full_scale:
+            low.append((point, entry.reading.value, used.full_scale))
+    if not low:
+        return
+    point, value, full = min(low, key=lambda item: item[1] / item[2])
+    count = len({item[0].id for item in low})
+    places = _at(point) if count == 1 else f"at {count} points"
+    used = job.range_of(point, Role.DUT)
+    per_division = used.scale.division_at(value / used.factor) * used.factor if used and used.scale else 0.0
+    part = job.part_of_division * per_division / value if value > 0 else math.inf
+    yield Note(
+        "scale.bottom_tenth", Severity.WATCH, "dut",
+        f"The needle is in the bottom tenth of its range {places}.",
+        f"{plain(value, 'W')} of {plain(full, 'W')}: the needle can be read to {percent(part)} there, and an error "
+        "stated of full scale weighs most.",
+        "Read it on the lower range, or at a higher level.",
+        {"value_w": value, "full_scale_w": full, "points": float(count)},
+    )  # fmt: skip
+
+
+def open_entries(job: Job) -> Iterator[Note]:
+    """Entries that could not be read; they stay out of all results."""
+    points = {point.id for point in job.plan}
+    for slot, event in standing(job.events).items():
+        entry = event.entry
+        if entry is None or entry.reading is not None or slot.point not in points:
+            continue
+        yield Note(
+            "entry.open", Severity.WATCH, f"{slot.point}/{slot.round}/{slot.position}",
+            f"“{entry.raw_text}” is kept, but not read.", entry.why_open,
+            "Type it again in its place, or strike it.", {"raw": entry.raw_text},
+        )  # fmt: skip
+
+
+def reading_shown(reading: Reading) -> str:
+    """A reading as it is listed: value and unit to its own last digit, bounds in words."""
+    step = reading.digit if reading.digit > 0 else abs(reading.value) * 1e-3
+    text = by_uncertainty(reading.value, 10.0 * step, reading.unit) if reading.value else f"0{THIN}{reading.unit}"
+    return text if reading.censoring is Censoring.NONE else f"{reading.censoring.value} {text}"

@@ -1,0 +1,158 @@
+"""The sentence each screen opens with: written from the result, rounded to what the uncertainty supports."""
+
+import numpy as np
+
+from fenmist.calibration.decision import Verdict, Zone
+from fenmist.calibration.gather import load_at
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.reduction import PointResult, Result
+from fenmist.findings.note import Note, Severity
+from fenmist.judgement.job_rules import highest_level
+from fenmist.kit.characterisation import Footing
+from fenmist.kit.part import SpecKind, SpecTerm
+from fenmist.units.display import THIN, decimals_for, frequency, plain, rounded, with_uncertainty
+
+
+def tolerance_shown(term: SpecTerm) -> str:
+    """A tolerance in words: "±5 % of full scale"."""
+    if term.kind is SpecKind.DB:
+        return f"±{term.value:g}{THIN}dB"
+    if term.kind is SpecKind.ABSOLUTE:
+        return f"±{plain(term.value, term.unit or 'W')}"
+    return f"±{100 * term.value:g}{THIN}% {term.kind.value}"
+
+
+def error_shown(point: PointResult) -> str:
+    """ "0.41 dB low", to the place that U supports."""
+    low, high = point.error_db_interval
+    decimals = max(decimals_for((high - low) / 2.0), 0)
+    size = rounded(abs(point.error_db), decimals)
+    if float(size) == 0.0:
+        return "right, as far as can be seen"
+    return f"{size}{THIN}dB {'low' if point.error_db < 0 else 'high'}"
+
+
+def count_of(number: int, one: str, many: str) -> str:
+    """ "one reading is", "14 readings are": small numbers in words."""
+    words = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
+    return f"{words[number] if number < len(words) else number} {one if number == 1 else many}"
+
+
+def hookup_headline(job: Job, notes: tuple[Note, ...]) -> str:
+    """Whether the hook-up bears the plan."""
+    plan = highest_level(job)
+    if plan is None:
+        return "Nothing is planned yet: add a frequency and a level to see what this hook-up has to bear."
+    over = [note for note in notes if note.code == "part.over_rating"]
+    if over:
+        return f"At {plain(plan.power_w, 'W')} this hook-up is over a rating: {over[0].what}"
+    volts = max(level.volts_rms for level in plan.levels)
+    return (
+        f"At {plain(plan.power_w, 'W')} every part is within its rating; "
+        f"the line carries up to {plain(volts, 'V', 2)} rms."
+    )
+
+
+def parts_headline(job: Job) -> str:
+    """Whether the parts are known at the planned frequencies."""
+    if not job.plan:
+        return "Nothing is planned yet, so it is open at which frequencies the load must be known."
+    frequencies = np.array(sorted({point.frequency_hz for point in job.plan}))
+    load, state = load_at(job, frequencies)
+    unknown = sum(item is Footing.UNKNOWN for item in state.footing)
+    if unknown == frequencies.size:
+        return f"{load.label} was not measured at any planned frequency: its nominal value costs 8 %."
+    if unknown:
+        return f"The impedance of {load.label} is still unknown at {unknown} of {frequencies.size} frequencies."
+    worst = int(np.argmax(state.u_resistance_ohm / state.resistance_ohm))
+    spread = 100.0 * float(state.u_resistance_ohm[worst] / state.resistance_ohm[worst])
+    return f"{load.label} is known at every planned frequency, to {spread:.1f}{THIN}% (standard) at worst."
+
+
+def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
+    """The running answer at the present point."""
+    if not job.plan:
+        return "Nothing is planned yet: add points in the step hook-up."
+    if point is None:
+        return _remaining(result) if result.missing else f"All {len(job.plan)} points are read."
+    found = result.of(point.id)
+    name = job.dut_part.label
+    if found is None:
+        return f"Read the oscilloscope, then {name}: an error can be stated when both stand."
+    return f"At {frequency(point.frequency_hz)} {name} reads {error_shown(found)} so far: {_zone(job, found)}."
+
+
+def _remaining(result: Result) -> str:
+    return f"{count_of(result.missing, 'round is', 'rounds are').capitalize()} still to be read."
+
+
+def _zone(job: Job, point: PointResult) -> str:
+    within = tolerance_shown(job.tolerance)
+    if not point.is_reference:
+        return "the oscilloscope is no reference here, so nothing is decided"
+    if point.decision.verdict is Verdict.CANNOT_DECIDE:
+        return f"with U = {plain(point.expanded_u_w, 'W', 2)} this hook-up cannot decide {within}"
+    texts = {
+        Zone.INSIDE: f"inside its {within}",
+        Zone.INSIDE_WITHIN: f"inside its {within}, but by less than the uncertainty",
+        Zone.OUTSIDE_WITHIN: f"outside its {within}, but by less than the uncertainty",
+        Zone.OUTSIDE: f"outside its {within} by more than the uncertainty",
+    }
+    return texts[point.decision.zone]
+
+
+def results_headline(job: Job, result: Result) -> str:
+    """The answer of the job: the worst point, or what can't be said."""
+    name = job.dut_part.label
+    if not result.points:
+        return f"{_missing_readings(result)} before an error can be stated."
+    rejected = [item for item in result.points if item.decision.verdict is Verdict.REJECT]
+    undecided = [item for item in result.points if item.decision.verdict is Verdict.CANNOT_DECIDE]
+    ending = "" if result.complete else f" {_remaining(result)}"
+    if rejected:
+        worst = max(rejected, key=lambda item: abs(item.error_w) / item.tolerance_w)
+        more = (
+            f", and outside at {count_of(len(rejected) - 1, 'other point', 'other points')}"
+            if len(rejected) > 1
+            else ""
+        )
+        where = frequency(worst.point.frequency_hz)
+        return f"{name} reads {error_shown(worst)} at {where}, {_zone(job, worst)}{more}.{ending}"
+    if undecided:
+        worst = min(undecided, key=lambda item: item.decision.tur)
+        where = f"at {len(undecided)} of {len(result.points)} points" if len(result.points) > 1 else "here"
+        return (
+            f"This hook-up cannot decide {tolerance_shown(job.tolerance)} {where}: U is "
+            f"{plain(worst.expanded_u_w, 'W', 2)} against {plain(worst.tolerance_w, 'W', 3)}.{ending}"
+        )
+    worst = max(result.points, key=lambda item: abs(item.error_w) / item.tolerance_w)
+    points = f"at all {len(result.points)} points" if len(result.points) > 1 else "at the one point read"
+    return (
+        f"{name} is inside its {tolerance_shown(job.tolerance)} {points}; at worst it reads {error_shown(worst)} "
+        f"at {frequency(worst.point.frequency_hz)}.{ending}"
+    )
+
+
+def _missing_readings(result: Result) -> str:
+    if not result.readings:
+        return "Points must be planned"
+    return f"{count_of(2 * result.missing, 'reading is', 'readings are').capitalize()} missing"
+
+
+def certificate_headline(job: Job, result: Result, notes: tuple[Note, ...]) -> str:
+    """Whether the page can be given away."""
+    if not result.points:
+        return "There is nothing to certify yet: no point has been read."
+    doubts = [
+        note for note in notes if note.severity in (Severity.STOP, Severity.DOUBT) and note.key not in job.answers
+    ]
+    if not result.complete:
+        return f"The page can be written, but it will say that {_remaining(result)[:-1].lower()}."
+    if doubts:
+        return f"The page can be written; {count_of(len(doubts), 'doubt on it is', 'doubts on it are')} not answered."
+    return f"The page is ready: {len(result.points)} points, every doubt answered."
+
+
+def value_headline(value_w: float, expanded_u_w: float) -> str:
+    """The tool's answer."""
+    return f"{with_uncertainty(value_w, expanded_u_w, 'W')} go into the load."

@@ -1,0 +1,125 @@
+"""Rules about the whole job: what its uncertainty can decide, ratings, history, and the usual cautions.
+
+They are said once at the job, not at every entry.
+"""
+
+import math
+from collections.abc import Iterator
+
+from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.job import Job
+from fenmist.calibration.reduction import Result
+from fenmist.errors import UnknownIdError
+from fenmist.findings.note import Note, Severity
+from fenmist.hookup.levels import LevelPlan, level_plan
+from fenmist.kit.part import PartKind
+from fenmist.units.display import percent, plain
+
+TUR_WANTED = 4.0
+"""Tolerance over uncertainty below which it is said aloud (common practice, no source)."""
+
+BURN_VOLTS = 30.0
+"""Volts rms of RF from which a bare conductor is worth a caution ("tens of volts": common practice, no source)."""
+
+
+def highest_level(job: Job) -> LevelPlan | None:
+    """Levels at the highest power planned, or none while nothing is planned."""
+    if not job.plan:
+        return None
+    point = max(job.plan, key=lambda item: (item.target_w, item.frequency_hz))
+    return level_plan(job.hookup(point.hookup), job.parts, point.target_w, point.frequency_hz)
+
+
+def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
+    """The uncertainty is more than a quarter of the tolerance, or larger than it."""
+    low = [item for item in result.points if item.decision.tur < wanted]
+    if not low:
+        return
+    worst = min(low, key=lambda item: item.decision.tur)
+    lines = result.budget(worst.point.id)
+    largest = lines[0]
+    undecided = worst.decision.tur < 1.0
+    count = f"{len(low)} of {len(result.points)} points"
+    beyond = sum(item.decision.tur < 1.0 for item in low)
+    what = (
+        f"The uncertainty is larger than the tolerance at {beyond} of {len(result.points)} points."
+        if undecided
+        else f"The tolerance is less than {wanted:g} times the uncertainty at {count}."
+    )
+    yield Note(
+        "tur.low", Severity.DOUBT if undecided else Severity.WATCH, "job", what,
+        f"At worst ±{plain(worst.tolerance_w, 'W', 3)} is judged with U = {plain(worst.expanded_u_w, 'W', 2)}: "
+        f"{worst.decision.tur:.1f} to 1. An error near the limit can't be told from one inside it.",
+        f"Improve the largest line first: {largest.influence.label}, {percent(largest.share)} of the variance.",
+        {"tur": worst.decision.tur, "points": float(len(low)), "largest": largest.influence.id},
+    )  # fmt: skip
+
+
+def overload_notes(job: Job) -> Iterator[Note]:
+    """A part that the plan puts over its rating."""
+    plan = highest_level(job)
+    if plan is None:
+        return
+    hookup = job.hookup(job.plan[0].hookup)
+    for over in plan.overloads:
+        label = job.part(hookup.element(over.element).part).label
+        unit, word, power = ("W", "", 1) if over.what == "power" else ("V", " peak", 2)
+        bearable = plan.power_w * (over.limit / over.planned) ** power
+        yield Note(
+            "part.over_rating", Severity.STOP, over.element,
+            f"{label}: {plain(over.planned, unit, 3)}{word} planned, rated {plain(over.limit, unit, 3)}{word}.",
+            f"The plan goes up to {plain(plan.power_w, 'W')} at the stated plane.",
+            f"Plan no more than {plain(bearable, 'W', 2)}, or use a part that bears it.",
+            {"planned": over.planned, "limit": over.limit, "what": over.what},
+        )  # fmt: skip
+
+
+def voltage_caution(job: Job) -> Iterator[Note]:
+    """RF volts that burn, with the number."""
+    plan = highest_level(job)
+    if plan is None:
+        return
+    volts = max((level.volts_rms for level in plan.levels), default=0.0)
+    if volts < BURN_VOLTS:
+        return
+    yield Note(
+        "caution.rf_voltage", Severity.GOOD_TO_KNOW, "job",
+        f"{plain(volts, 'V', 2)} rms on the line at {plain(plan.power_w, 'W')}.",
+        "RF burns, and the load stays hot. Load connected and tight before the carrier comes on.",
+        "Carrier off before touching the tee or changing a lead.",
+        {"volts_rms": volts, "power_w": plan.power_w},
+    )  # fmt: skip
+
+
+def reference_history(job: Job, as_of: str) -> Iterator[Note]:
+    """The reference was never compared with anything, or is overdue at `as_of` (ISO date)."""
+    try:
+        scope = part_of_kind(job, PartKind.OSCILLOSCOPE)
+    except UnknownIdError:
+        return
+    latest = max(scope.history, key=lambda item: item.on, default=None)
+    if latest is None:
+        yield Note(
+            "reference.history", Severity.WATCH, "scope", f"Nothing is known of the past of {scope.label}.",
+            "Its stated accuracy is taken from the data sheet; no comparison with anything better is on record.",
+            "Enter its calibration in the kit, or say on the certificate that it is not traceable.", {"on": "never"},
+        )  # fmt: skip
+    elif latest.due and latest.due < as_of[:10]:
+        yield Note(
+            "reference.history", Severity.WATCH, "scope", f"{scope.label} was due on {latest.due}.",
+            f"Last compared on {latest.on} by {latest.by}.", "Have it compared, or state the risk.",
+            {"due": latest.due},
+        )  # fmt: skip
+
+
+def improvement(result: Result) -> str:
+    """What to improve next, in words: the largest line of the worst point's budget."""
+    if not result.points:
+        return ""
+    worst = min(result.points, key=lambda item: item.decision.tur)
+    largest = result.budget(worst.point.id)[0]
+    without = worst.expanded_u_w * math.sqrt(max(1.0 - largest.share, 0.0))
+    return (
+        f"{largest.influence.label} makes {percent(largest.share)} of the variance; without it U would be "
+        f"{plain(without, 'W', 2)} instead of {plain(worst.expanded_u_w, 'W', 2)}."
+    )
