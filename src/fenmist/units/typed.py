@@ -220,8 +220,8 @@ def _likeliest(raw: str, number: str, unit: Unit, censoring: Censoring, expected
     return readings[0] if readings else None
 
 
-def value_from_text(text: str, implied: Unit, name: str) -> float:
-    """SI value of a text that must be clear: forms and the plain command.
+def clear_reading(text: str, implied: Unit, name: str, example: str) -> Typed:
+    """What was typed where it must be clear: forms and the plain command.
 
     Raises
     ------
@@ -230,9 +230,13 @@ def value_from_text(text: str, implied: Unit, name: str) -> float:
     """
     result = parse(text, implied)
     if isinstance(result, Unclear):
-        example = f"25.6 {implied.symbol}".strip()
         meant = f" Did you mean {result.likeliest.value:g} {result.likeliest.unit.symbol}?" if result.likeliest else ""
         raise UnreadableError(f"{name}: {result.why}{meant}", f"Type for example {example}.")
     if result.censoring is not Censoring.NONE or result.pointer is not None:
-        raise UnreadableError(f"{name}: “{text}” is not a single value.", "Type one number with its unit.")
-    return result.value_si
+        raise UnreadableError(f"{name}: “{text}” is not a single value.", f"Type for example {example}.")
+    return result
+
+
+def value_from_text(text: str, implied: Unit, name: str, example: str) -> float:
+    """SI value of a text that must be clear; raises as `clear_reading` does."""
+    return clear_reading(text, implied, name, example).value_si

@@ -1,0 +1,61 @@
+"""Records as JSON: typed, deterministic, without numbers that JSON can't hold."""
+
+import hashlib
+import math
+from dataclasses import replace
+from typing import Any, TypeVar
+
+import msgspec
+
+from fenmist.calibration.job import Job
+from fenmist.errors import DamagedLogbookError, RecordError
+from fenmist.kit.part import Part
+from fenmist.reading.event import Event
+
+T = TypeVar("T", Job, Part, Event)
+
+
+def encode(record: Job | Part | Event) -> str:
+    """Canonical JSON of a record; a job without its events, which are kept one by one.
+
+    Raises
+    ------
+    RecordError
+        Where a number is infinite or not a number: it would come back as nothing.
+    """
+    builtins = msgspec.to_builtins(replace(record, events=()) if isinstance(record, Job) else record)
+    bad = _not_finite(builtins, type(record).__name__.lower())
+    if bad:
+        raise RecordError(f"“{bad}” is no finite number and can't be kept.", "Look at what was typed there.")
+    return msgspec.json.encode(builtins, order="deterministic").decode()
+
+
+def decode(text: str, record: type[T]) -> T:
+    """A record from its JSON; raises DamagedLogbookError where it doesn't fit."""
+    try:
+        return msgspec.json.decode(text.encode(), type=record)
+    except (msgspec.DecodeError, ValueError) as error:
+        raise DamagedLogbookError(
+            f"A {record.__name__.lower()} in the logbook can't be read: {error}.",
+            "The file was left as it is. Open the newest backup.",
+        ) from error
+
+
+def sha256(text: str) -> str:
+    """Hash of a record's JSON."""
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def record_hash(job: Job) -> str:
+    """SHA-256 over a job's definition and all its events: changes with anything on record."""
+    digest = hashlib.sha256(encode(job).encode())
+    for event in job.events:
+        digest.update(encode(event).encode())
+    return digest.hexdigest()
+
+
+def _not_finite(value: Any, path: str) -> str:
+    if isinstance(value, float) and not math.isfinite(value):
+        return path
+    items = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list | tuple) else ()
+    return next((found for key, item in items if (found := _not_finite(item, f"{path}.{key}"))), "")

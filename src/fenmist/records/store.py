@@ -1,0 +1,234 @@
+"""The logbook file: SQLite, append-only, every committed reading durable before the call returns.
+
+One process per logbook, held by a lock file beside it. Damaged, newer and foreign files are named and left alone.
+"""
+
+import fcntl
+import os
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from fenmist.calibration.job import Job
+from fenmist.errors import DamagedLogbookError, FenmistError, LockedLogbookError, RecordError, UnknownIdError
+from fenmist.kit.part import Part
+from fenmist.kit.snapshot import content_hash
+from fenmist.reading.event import Event
+from fenmist.records.codec import decode, encode, sha256
+from fenmist.records.migrate import migrate
+
+SUFFIX = ".fenlog"
+"""Ending of a logbook's file name."""
+
+
+@dataclass(frozen=True)
+class JobLine:
+    """One line of the logbook's list."""
+
+    job: Job  # with its events
+    saved_at: str
+
+
+class Logbook:
+    """An open logbook.
+
+    Parameters
+    ----------
+    path : Path
+        Created, with its folder, where it doesn't exist.
+
+    Raises
+    ------
+    RecordError
+        Or one of its kinds: locked, damaged, newer, unwritable; each names the file.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._lock = _lock(path)
+        try:
+            self._connection = _connect(path)
+        except BaseException:
+            os.close(self._lock)
+            raise
+
+    def close(self) -> None:
+        """Close the file and let go of the lock."""
+        self._connection.close()
+        os.close(self._lock)
+
+    # what the logbook says of itself
+
+    def setting(self, key: str, default: str = "") -> str:
+        """A fact about the logbook: "workshop", "demo"."""
+        row = self._connection.execute("SELECT value FROM logbook WHERE key = ?", (key,)).fetchone()
+        return str(row[0]) if row else default
+
+    def set_setting(self, key: str, value: str) -> None:
+        """Keep a fact about the logbook."""
+        with self._writing() as write:
+            write.execute(
+                "INSERT INTO logbook VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value", (key, value)
+            )
+
+    @property
+    def is_demo(self) -> bool:
+        """True for a demonstration's logbook."""
+        return self.setting("demo") == "yes"
+
+    # jobs
+
+    def add_job(self, job: Job) -> None:
+        """Keep a new job with its first definition and all its events."""
+        with self._writing() as write:
+            write.execute("INSERT INTO job VALUES (?, ?)", (job.id, job.created_at))
+            self._insert_definition(write, job, 1, job.created_at, "new job")
+            for seq, event in enumerate(job.events, start=1):
+                _insert_event(write, job.id, seq, event)
+
+    def save_definition(self, job: Job, saved_at: str, label: str) -> None:
+        """Keep a job's definition as its next revision."""
+        with self._writing() as write:
+            row = write.execute("SELECT max(revision) FROM definition WHERE job = ?", (job.id,)).fetchone()
+            if row[0] is None:
+                raise UnknownIdError(f"The logbook has no job “{job.id}”.", "Open it again from the list.")
+            self._insert_definition(write, job, row[0] + 1, saved_at, label)
+
+    def append(self, job_id: str, event: Event) -> None:
+        """Add an event; it is on disk when this returns."""
+        with self._writing() as write:
+            row = write.execute("SELECT coalesce(max(seq), 0) FROM event WHERE job = ?", (job_id,)).fetchone()
+            _insert_event(write, job_id, row[0] + 1, event)
+
+    def job(self, job_id: str) -> Job:
+        """A job as it stands, with all its events; raises UnknownIdError, DamagedLogbookError."""
+        row = self._connection.execute(
+            "SELECT payload FROM definition WHERE job = ? ORDER BY revision DESC LIMIT 1", (job_id,)
+        ).fetchone()
+        if row is None:
+            raise UnknownIdError(f"The logbook has no job “{job_id}”.", "Choose one from the list.")
+        return replace(decode(row[0], Job), events=tuple(self._events(job_id)))
+
+    def jobs(self) -> tuple[JobLine, ...]:
+        """All jobs, the newest first."""
+        rows = self._connection.execute(
+            "SELECT job.id, max(definition.saved_at) FROM job JOIN definition ON definition.job = job.id "
+            "GROUP BY job.id ORDER BY job.created_at DESC, job.id"
+        ).fetchall()
+        return tuple(JobLine(self.job(job_id), saved_at) for job_id, saved_at in rows)
+
+    def entry_count(self, job_id: str) -> int:
+        """How many events a job has on disk."""
+        return int(self._connection.execute("SELECT count(*) FROM event WHERE job = ?", (job_id,)).fetchone()[0])
+
+    def _events(self, job_id: str) -> Iterator[Event]:
+        rows = self._connection.execute(
+            "SELECT payload, payload_sha256, seq FROM event WHERE job = ? ORDER BY seq", (job_id,)
+        )
+        for payload, digest, seq in rows:
+            if sha256(payload) != digest:
+                raise DamagedLogbookError(
+                    f"Event {seq} of a job in {self.path} is not what was written.",
+                    "The file was left as it is. Open the newest backup.",
+                )
+            yield decode(payload, Event)
+
+    @staticmethod
+    def _insert_definition(write: sqlite3.Connection, job: Job, revision: int, saved_at: str, label: str) -> None:
+        write.execute("INSERT INTO definition VALUES (?, ?, ?, ?, ?)", (job.id, revision, saved_at, label, encode(job)))
+
+    # kit
+
+    def save_part(self, part: Part, saved_at: str) -> None:
+        """Keep a part as its next revision; nothing happens where it hasn't changed."""
+        digest = content_hash(part)
+        with self._writing() as write:
+            row = write.execute(
+                "SELECT revision, content_hash FROM part WHERE id = ? ORDER BY revision DESC LIMIT 1", (part.id,)
+            ).fetchone()
+            if row is None or row[1] != digest:
+                revision = row[0] + 1 if row else 1
+                write.execute(
+                    "INSERT INTO part VALUES (?, ?, ?, ?, ?)", (part.id, revision, digest, saved_at, encode(part))
+                )
+
+    def kit(self) -> tuple[Part, ...]:
+        """Every part in its newest revision, in the order of first entry."""
+        rows = self._connection.execute(
+            "SELECT payload FROM part WHERE (id, revision) IN (SELECT id, max(revision) FROM part GROUP BY id) "
+            "ORDER BY (SELECT min(rowid) FROM part AS first WHERE first.id = part.id)"
+        )
+        return tuple(decode(row[0], Part) for row in rows)
+
+    @contextmanager
+    def _writing(self) -> Iterator[sqlite3.Connection]:
+        """One durable transaction."""
+        try:
+            self._connection.execute("BEGIN IMMEDIATE")
+            try:
+                yield self._connection
+            except BaseException:
+                self._connection.execute("ROLLBACK")
+                raise
+            self._connection.execute("COMMIT")
+        except sqlite3.Error as error:
+            raise RecordError(
+                f"{self.path} could not be written: {error}.", "Free some space, or check the folder's permissions."
+            ) from error
+
+
+def _insert_event(write: sqlite3.Connection, job_id: str, seq: int, event: Event) -> None:
+    payload = encode(event)
+    write.execute(
+        "INSERT INTO event VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (job_id, seq, event.id, event.kind, event.at, payload, sha256(payload)),
+    )
+
+
+def _lock(path: Path) -> int:
+    """Descriptor of the lock file, held until it is closed; the system lets go of it after a crash."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        descriptor = os.open(path.with_name(path.name + ".lock"), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+    except OSError as error:
+        raise RecordError(
+            f"{path} can't be opened: {error.strerror}.", "Choose a folder that can be written."
+        ) from error
+    try:
+        fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        os.close(descriptor)
+        raise LockedLogbookError(
+            f"{path} is open in another Fenmist.", "Go to that window, or close it and start again."
+        ) from error
+    return descriptor
+
+
+def _connect(path: Path) -> sqlite3.Connection:
+    try:
+        connection = sqlite3.connect(path, isolation_level=None)
+    except sqlite3.Error as error:
+        raise RecordError(f"{path} can't be opened: {error}.", "Check the folder's permissions.") from error
+    try:
+        # look first: a file that isn't ours, or is damaged, is not touched
+        problems = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
+        if problems != "ok":
+            raise sqlite3.DatabaseError(problems)
+        migrate(connection, path)
+        connection.execute("PRAGMA journal_mode = WAL")
+        connection.execute("PRAGMA synchronous = FULL")
+        connection.execute("PRAGMA foreign_keys = ON")
+    except FenmistError:
+        connection.close()
+        raise
+    except sqlite3.OperationalError as error:
+        connection.close()
+        raise RecordError(f"{path} can't be opened: {error}.", "Check the file's permissions.") from error
+    except sqlite3.DatabaseError as error:
+        connection.close()
+        raise DamagedLogbookError(
+            f"{path} is damaged or is no logbook: {error}.", "It was left as it is. Open the newest backup."
+        ) from error
+    return connection

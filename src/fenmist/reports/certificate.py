@@ -1,0 +1,193 @@
+"""The certificate as content: what stands on the page, worked out from the record alone.
+
+Nothing here knows today or this machine: the same record gives the same content. The page claims accreditation for
+nobody; what it says of traceability is what the kit's history holds.
+"""
+
+from dataclasses import dataclass
+
+from fenmist.calibration.decision import Verdict
+from fenmist.calibration.job import Job
+from fenmist.calibration.reduction import PointResult, Result
+from fenmist.findings.note import Note
+from fenmist.hookup.line import branches, main_line
+from fenmist.judgement.headline import error_shown, results_headline, tolerance_shown
+from fenmist.kit.part import Part, PartKind
+from fenmist.reports.chart import ErrorChart, error_chart
+from fenmist.units.display import by_uncertainty, frequency, percent, plain, rounded, with_uncertainty
+
+
+@dataclass(frozen=True)
+class Certificate:
+    """The page's content; all texts are ready to be set."""
+
+    title: str
+    record: str  # first digits of the record's hash
+    date: str  # of the last event on record
+    demo: bool
+    headline: str
+    facts: tuple[tuple[str, str], ...]
+    columns: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    chart: ErrorChart
+    budget_title: str
+    budget: tuple[tuple[str, str, str, str], ...]  # influence, basis, contribution, share
+    notes: tuple[tuple[str, str, str, str], ...]  # severity, what, why, answer
+    references: tuple[tuple[str, str, str], ...]  # part, serial, history
+    verdict: str
+    statements: tuple[str, ...]
+
+
+_COLUMNS = (
+    "frequency", "level", "reference ± U", "indicated", "error ± U", "per cent", "dB", "factor", "verdict"
+)  # fmt: skip
+
+
+def certificate(job: Job, result: Result, notes: tuple[Note, ...], record: str) -> Certificate:
+    """Content of the page for a job as it stands; `record` is the hash of what it was made from."""
+    last = job.events[-1].at if job.events else job.created_at
+    return Certificate(
+        title="Comparison of an RF wattmeter",
+        record=record[:12],
+        date=last[:10],
+        demo=job.demo,
+        headline=results_headline(job, result),
+        facts=_facts(job, result),
+        columns=_COLUMNS,
+        rows=tuple(_row(item) for item in result.points),
+        chart=error_chart(job, result),
+        budget_title=_budget_title(result),
+        budget=_budget(result),
+        notes=tuple(_note(job, note) for note in notes),
+        references=tuple(_reference(job, kind) for kind in (PartKind.OSCILLOSCOPE, PartKind.LOAD)),
+        verdict=_verdict(job, result),
+        statements=_statements(job, result),
+    )
+
+
+def _facts(job: Job, result: Result) -> tuple[tuple[str, str], ...]:
+    device = job.dut_part
+    found = (
+        ("device", device.label + (f", serial {device.serial}" if device.serial else "")),
+        ("customer", job.customer),
+        ("place", job.place),
+        ("by", job.technician),
+        ("conditions", job.conditions),
+        ("state", "as found"),
+        ("quantity", f"{job.methods[0].measurand.kind} at the meter's output, steady carrier, 50 Ω"),
+        ("method", f"oscilloscope across the load, version {job.methods[0].version}"),
+        ("hook-up", hookup_in_words(job)),
+        ("tolerance", f"{tolerance_shown(job.tolerance)}, {job.rule}"),
+        ("rounds", f"{sum(item.rounds for item in result.points)} of {sum(p.repeats for p in job.plan)} planned"),
+    )
+    return tuple((name, text) for name, text in found if text)
+
+
+def hookup_in_words(job: Job) -> str:
+    """The line from source to load, with what hangs on it."""
+    hookup = job.hookups[0]
+
+    def label(element_id: str) -> str:
+        return job.part(hookup.element(element_id).part).label
+
+    line = " – ".join(label(name) for name in main_line(hookup, job.parts))
+    hanging = "; ".join(
+        f"on the {label(tee)}: {' – '.join(label(name) for name in names)}"
+        for tee, names in branches(hookup, job.parts).items()
+    )
+    return f"{line}; {hanging}" if hanging else line
+
+
+def _row(item: PointResult) -> tuple[str, ...]:
+    u_percent = 100.0 * item.expanded_u_ratio
+    return (
+        frequency(item.point.frequency_hz),
+        plain(item.point.target_w, "W"),
+        with_uncertainty(item.reference_w, item.reference_u_w, "W"),
+        by_uncertainty(item.indicated_w, item.expanded_u_w, "W"),
+        with_uncertainty(item.error_w, item.expanded_u_w, "W", plus=True),
+        f"{rounded(100.0 * item.error_fraction, 1, plus=True)} ± {rounded(u_percent, 1)}",
+        rounded(item.error_db, 2, plus=True),
+        rounded(item.factor, 3),
+        str(item.decision.verdict),
+    )
+
+
+def _worst(result: Result) -> PointResult | None:
+    return max(result.points, key=lambda item: abs(item.error_w) / item.tolerance_w, default=None)
+
+
+def _budget_title(result: Result) -> str:
+    worst = _worst(result)
+    if worst is None:
+        return ""
+    return (
+        f"Uncertainty of the error at {frequency(worst.point.frequency_hz)}, {plain(worst.point.target_w, 'W')}: "
+        f"u = {plain(worst.u_error_w, 'W', 2)}, k = {worst.k:.2f}, U = {plain(worst.expanded_u_w, 'W', 2)}"
+    )
+
+
+def _budget(result: Result) -> tuple[tuple[str, str, str, str], ...]:
+    worst = _worst(result)
+    rows = result.budget(worst.point.id) if worst else ()
+    return tuple(
+        (row.influence.label, row.influence.basis, plain(row.contribution, "W", 2), percent(row.share))
+        for row in rows
+        if row.share >= 5e-4
+    )
+
+
+def _note(job: Job, note: Note) -> tuple[str, str, str, str]:
+    answer = job.answers.get(note.key)
+    said = f"answered {answer.at[:10]}: {answer.text}" if answer and answer.holds_for(note) else ""
+    return str(note.severity), note.what, note.why, said
+
+
+def _reference(job: Job, kind: PartKind) -> tuple[str, str, str]:
+    hookup = job.hookups[0]
+    parts = (job.part(item.part) for item in hookup.elements)
+    part = next(item for item in parts if item.kind is kind)
+    return part.label, part.serial, history_in_words(part)
+
+
+def history_in_words(part: Part) -> str:
+    """What is on record of a part's past, honestly."""
+    latest = max(part.history, key=lambda item: item.on, default=None)
+    if latest is not None:
+        due = f", due {latest.due}" if latest.due else ""
+        number = f" ({latest.reference})" if latest.reference else ""
+        return f"compared {latest.on} by {latest.by}{number}{due}"
+    table = part.characterisation("impedance_ohm")
+    if table is not None:
+        when = f" on {table.measured_on}" if table.measured_on else ""
+        return f"impedance measured{when} with {table.source or 'an analyser of unknown history'}"
+    return "no comparison on record: not traceable"
+
+
+def _verdict(job: Job, result: Result) -> str:
+    counts = {verdict: sum(item.decision.verdict is verdict for item in result.points) for verdict in Verdict}
+    said = ", ".join(f"{verdict} at {count}" for verdict, count in counts.items() if count)
+    if not said:
+        return "Nothing has been read, so nothing is decided."
+    risky = max((item.decision.risk or 0.0 for item in result.points), default=0.0)
+    return (
+        f"By {job.rule} against {tolerance_shown(job.tolerance)}: {said} of {len(result.points)} points. "
+        f"The largest probability that one of these verdicts is wrong is {percent(risky)}."
+    )
+
+
+def _statements(job: Job, result: Result) -> tuple[str, ...]:
+    history = [_reference(job, kind)[2] for kind in (PartKind.OSCILLOSCOPE, PartKind.LOAD)]
+    traceable = "not traceable" if any("not traceable" in text for text in history) else "compared with the parts named"
+    worst = max(result.points, key=lambda item: abs(item.error_db), default=None)
+    largest_k = max((item.k for item in result.points), default=2.0)
+    if largest_k <= 2.05:
+        factor = f"k = 2.00 to {largest_k:.2f}"
+    else:
+        factor = "k by row: " + ", ".join(f"{item.k:.2f}" for item in result.points)
+    largest = f" The largest error is {error_shown(worst)}." if worst else ""
+    return (
+        f"U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), {factor}.{largest}",
+        f"Traceability: these results are {traceable}; see the reference equipment above.",
+        "This page is the technician's own record. It claims accreditation for nobody.",
+    )

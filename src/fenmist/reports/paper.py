@@ -1,0 +1,72 @@
+"""Paper from content: PDF/A-2b with real text, and pictures of its pages.
+
+The bytes depend on the content only: fonts are ours alone, the time stamp is the record's date, no setting of the
+machine is looked at.
+"""
+
+from dataclasses import asdict
+from datetime import UTC, datetime
+from importlib import resources
+from typing import Any
+
+import msgspec
+
+from fenmist.errors import ReportError
+from fenmist.reports.certificate import Certificate
+from fenmist.reports.drawing import chart_svg
+from fenmist.reports.fonts import font_folder
+
+PAPERS = ("a4", "us-letter")
+"""Paper sizes."""
+
+
+def certificate_pdf(content: Certificate, paper: str = "a4") -> bytes:
+    """The certificate as PDF/A-2b.
+
+    Raises
+    ------
+    ReportError
+        Where it can't be set; says why.
+    """
+    return bytes(_compile(content, paper, format="pdf", pdf_standards=["a-2b"]))
+
+
+def certificate_pages(content: Certificate, paper: str = "a4", dots_per_inch: float = 96.0) -> tuple[bytes, ...]:
+    """Pictures (PNG) of the certificate's pages."""
+    made = _compile(content, paper, format="png", ppi=dots_per_inch)
+    return tuple(made) if isinstance(made, list) else (made,)
+
+
+def _compile(content: Certificate, paper: str, **how: Any) -> Any:
+    import typst  # on first use
+
+    if paper not in PAPERS:
+        raise ReportError(f"There is no paper “{paper}” here.", f"Choose {' or '.join(PAPERS)}.")
+    template = resources.files("fenmist.reports").joinpath("certificate.typ").read_bytes()
+    inputs = {
+        "content": msgspec.json.encode(_plain(content), order="deterministic").decode(),
+        "chart": chart_svg(content.chart).decode() if content.rows else "",
+        "paper": paper,
+    }
+    try:
+        return typst.compile(
+            template,
+            font_paths=[str(font_folder())],
+            ignore_system_fonts=True,
+            sys_inputs=inputs,
+            timestamp=int(datetime.fromisoformat(content.date).replace(tzinfo=UTC).timestamp()),
+            **how,
+        )
+    except (RuntimeError, ValueError) as error:
+        raise ReportError(
+            f"The page could not be set: {error}.", "This is a fault of Fenmist: please report it."
+        ) from error
+
+
+def _plain(content: Certificate) -> dict[str, Any]:
+    levels = " and ".join(line.label for line in content.chart.series)
+    alt = (
+        f"Error in per cent of the reference at {levels}; bars are U, the corridor is the tolerance "
+        "(wash: lowest level, dashed: others)."
+    )
+    return {**asdict(content), "chart": None, "chart_alt": alt}

@@ -1,0 +1,266 @@
+"""A job that is open: the one place where edits become records, results and notices.
+
+Every command first writes to the logbook, then changes what is in memory, then tells once. Undo never erases: undoing
+an entry strikes it, undoing an edit keeps the former definition as the next revision.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import cached_property
+from uuid import uuid4
+
+from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.reduction import Result, reduce
+from fenmist.errors import UnknownIdError
+from fenmist.findings.note import Answer, Note
+from fenmist.judgement.judge import judge
+from fenmist.kit.part import PartKind
+from fenmist.reading.event import Entry, Event, EventKind, Role, Slot, standing
+from fenmist.reading.interpret import Interpretation, interpret
+from fenmist.records.store import Logbook
+from fenmist.session.listeners import Listeners
+from fenmist.waveform.sine import RMS_PER_UNIT
+
+Clock = Callable[[], datetime]
+
+
+def now() -> datetime:
+    """The present with its offset."""
+    return datetime.now().astimezone()
+
+
+@dataclass(frozen=True)
+class Step:
+    """One undoable command: how to take it back and how to do it again."""
+
+    label: str
+    back: Callable[[], None]
+    again: Callable[[], None]
+    merge: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class View:
+    """The job with what follows from it; worked out once per change, when first asked for."""
+
+    job: Job
+    as_of: str
+
+    @cached_property
+    def result(self) -> Result:
+        """Results of the job."""
+        return reduce(self.job)
+
+    @cached_property
+    def notes(self) -> tuple[Note, ...]:
+        """All notes, most severe first."""
+        return judge(self.job, self.result, self.as_of)
+
+    @cached_property
+    def standing(self) -> dict[Slot, Event]:
+        """The entry that stands in each slot."""
+        return standing(self.job.events)
+
+    def slots(self, point: PlanPoint) -> tuple[tuple[Slot, Role], ...]:
+        """All slots of a point in reading order, with rounds beyond the plan that hold entries."""
+        extra = [slot.round for slot in self.standing if slot.point == point.id]
+        rounds = max([point.repeats, *extra])
+        return tuple(
+            (Slot(point.id, number, position), role)
+            for number in range(1, rounds + 1)
+            for position, role in enumerate(point.sequence)
+        )
+
+    def next_slot(self) -> Slot | None:
+        """The first slot of the plan that holds nothing."""
+        return next(
+            (slot for point in self.job.plan for slot, _ in self.slots(point) if slot not in self.standing), None
+        )
+
+
+class OpenJob:
+    """Commands on one job and the notices of its changes.
+
+    Parameters
+    ----------
+    logbook : Logbook
+        Where everything is kept.
+    job : Job
+        As read from it.
+    clock : callable
+        Gives the present; tests set it.
+    """
+
+    def __init__(self, logbook: Logbook, job: Job, clock: Clock = now) -> None:
+        self._logbook = logbook
+        self._clock = clock
+        self._undo: list[Step] = []
+        self._redo: list[Step] = []
+        self.changed = Listeners()
+        self.view = View(job, clock().isoformat(timespec="seconds"))
+
+    @property
+    def job(self) -> Job:
+        """The job as it stands."""
+        return self.view.job
+
+    @property
+    def entries_on_disk(self) -> int:
+        """Events of this job that the logbook holds."""
+        return self._logbook.entry_count(self.job.id)
+
+    # reading
+
+    def expected_si(self, slot: Slot, role: Role) -> float:
+        """What an entry should be near: the planned power, or the volts it makes across the load's nominal value."""
+        target = self.job.point(slot.point).target_w
+        if role is Role.DUT:
+            return target
+        load_ohm = part_of_kind(self.job, PartKind.LOAD).properties["nominal_ohm"].value
+        unit = self.job.indicator(role)[1].unit
+        return float((target * load_ohm) ** 0.5 / RMS_PER_UNIT.get(unit, 1.0))
+
+    def interpret(self, slot: Slot, role: Role, text: str) -> Interpretation:
+        """What a text means in a slot; nothing is kept."""
+        point = self.job.point(slot.point)
+        _, indicator = self.job.indicator(role)
+        return interpret(text, indicator, self.job.range_of(point, role), self.expected_si(slot, role))
+
+    def draft(self, slot: Slot, role: Role, text: str) -> View:
+        """The job as it would be with this text entered; nothing is kept."""
+        event = self._entry_event(slot, role, text)
+        return View(self.job.with_event(event), self.view.as_of)
+
+    def enter(self, slot: Slot, role: Role, text: str) -> Event:
+        """Keep what was typed in a slot; what stood there is struck as replaced."""
+        former = self.view.standing.get(slot)
+        event = self._entry_event(slot, role, text)
+        if former is not None:
+            self._append(self._event(EventKind.STRIKE, target=former.id, reason="replaced"))
+        self._append(event)
+
+        def back() -> None:
+            self._append(self._event(EventKind.STRIKE, target=event.id, reason="undone"))
+            if former is not None:
+                self._append(self._event(EventKind.RESTORE, target=former.id))
+
+        def again() -> None:
+            if former is not None:
+                self._append(self._event(EventKind.STRIKE, target=former.id, reason="replaced"))
+            self._append(self._event(EventKind.RESTORE, target=event.id))
+
+        self._done(Step(f"entry {text.strip()}", back, again))
+        return event
+
+    def strike(self, slot: Slot, reason: str) -> None:
+        """Strike out what stands in a slot; it stays on record with the reason."""
+        former = self.view.standing.get(slot)
+        if former is None:
+            raise UnknownIdError("There is nothing to strike here.", "Choose an entry first.")
+
+        def strike() -> None:
+            self._append(self._event(EventKind.STRIKE, target=former.id, reason=reason))
+
+        def restore() -> None:
+            self._append(self._event(EventKind.RESTORE, target=former.id))
+
+        strike()
+        self._done(Step("strike", restore, strike))
+
+    def answer(self, note: Note, text: str) -> None:
+        """Keep what was said to a note; an empty text takes it back."""
+        former = self.job.answers.get(note.key)
+
+        def say(what: str) -> None:
+            stamp = self._stamp()
+            answer = Answer(note.key, note.fingerprint, what, self.job.technician, stamp)
+            self._append(self._event(EventKind.ANSWER, answer=answer))
+
+        say(text)
+        self._done(Step("answer", lambda: say(former.text if former else ""), lambda: say(text)))
+
+    # editing
+
+    def edit(self, job: Job, label: str, merge: str = "") -> None:
+        """Keep a changed definition; edits with the same `merge` in a row are undone as one."""
+        former = replace(self.job, events=())
+        changed = replace(job, events=())
+        if changed == former:
+            return
+        self._define(changed, label)
+        step = Step(label, lambda: self._define(former, f"undo {label}"), lambda: self._define(changed, label), merge)
+        if merge and self._undo and self._undo[-1].merge == merge:
+            step = replace(step, back=self._undo.pop().back)
+        self._done(step)
+
+    def _define(self, definition: Job, label: str) -> None:
+        self._logbook.save_definition(definition, self._stamp(), label)
+        self._set(replace(definition, events=self.job.events))
+
+    # undo
+
+    @property
+    def undo_label(self) -> str:
+        """What undo would take back, or nothing."""
+        return self._undo[-1].label if self._undo else ""
+
+    @property
+    def redo_label(self) -> str:
+        """What redo would do again, or nothing."""
+        return self._redo[-1].label if self._redo else ""
+
+    def undo(self) -> None:
+        """Take back the last command; the record keeps both."""
+        if self._undo:
+            step = self._undo.pop()
+            step.back()
+            self._redo.append(step)
+            self.changed.tell()
+
+    def redo(self) -> None:
+        """Do again what was taken back last."""
+        if self._redo:
+            step = self._redo.pop()
+            step.again()
+            self._undo.append(step)
+            self.changed.tell()
+
+    # one way in
+
+    def _entry_event(self, slot: Slot, role: Role, text: str) -> Event:
+        found = self.interpret(slot, role, text)
+        element, indicator = self.job.indicator(role)
+        point = self.job.point(slot.point)
+        used = self.job.range_of(point, role)
+        entry = Entry(
+            slot, role, element, indicator.id, used.id if used else "", text, found.reading, found.why_open,
+            observed_at=self._stamp(),
+        )  # fmt: skip
+        return self._event(EventKind.ENTER, entry=entry)
+
+    def _event(
+        self,
+        kind: EventKind,
+        entry: Entry | None = None,
+        target: str = "",
+        reason: str = "",
+        answer: Answer | None = None,
+    ) -> Event:
+        return Event(uuid4().hex, kind, self._stamp(), entry, target, reason, answer)
+
+    def _append(self, event: Event) -> None:
+        self._logbook.append(self.job.id, event)
+        self._set(self.job.with_event(event))
+
+    def _set(self, job: Job) -> None:
+        self.view = View(job, self._stamp())
+
+    def _done(self, step: Step) -> None:
+        self._undo.append(step)
+        self._redo.clear()
+        self.changed.tell()
+
+    def _stamp(self) -> str:
+        return self._clock().isoformat(timespec="seconds")
