@@ -101,13 +101,11 @@ class _BenchClock:
 def make_demo(path: Path) -> None:
     """Write the demonstration's logbook to a new file."""
     clock = _BenchClock()
-    session = Session(path, clock)
+    kit = {part.id: part for part in demo_kit()}
+    session = Session(path, clock, tuple(kit.values()))
     try:
         session.logbook.set_setting("demo", "yes")
         session.logbook.set_setting("workshop", WORKSHOP)
-        kit = {part.id: part for part in demo_kit()}
-        for part in kit.values():
-            session.save_part(part)
         session.logbook.add_job(_to_try(kit, clock))
         job = _bittern_job(kit, clock)
         session.logbook.add_job(job)

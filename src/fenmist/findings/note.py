@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -67,6 +68,16 @@ class Problem:
     field: str
     what: str
     remedy: str = ""
+
+
+def unanswered(notes: tuple[Note, ...], answers: Mapping[str, Answer]) -> tuple[Note, ...]:
+    """Stops and doubts that no answer holds for."""
+    return tuple(
+        note
+        for note in notes
+        if note.severity in (Severity.STOP, Severity.DOUBT)
+        and not (note.key in answers and answers[note.key].holds_for(note))
+    )
 
 
 def in_order(notes: tuple[Note, ...]) -> tuple[Note, ...]:

@@ -6,7 +6,7 @@ from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.gather import load_at
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.reduction import PointResult, Result
-from fenmist.findings.note import Note, Severity
+from fenmist.findings.note import Note, unanswered
 from fenmist.judgement.job_rules import highest_level
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.part import SpecKind, SpecTerm
@@ -133,6 +133,16 @@ def results_headline(job: Job, result: Result) -> str:
     )
 
 
+def short_headline(result: Result) -> str:
+    """The answer in a few words, for lists."""
+    if not result.points:
+        return "nothing read yet"
+    worst = max(result.points, key=lambda item: abs(item.error_w) / item.tolerance_w)
+    verdicts = [str(item.decision.verdict) for item in result.points]
+    said = ", ".join(f"{verdict} {verdicts.count(verdict)}" for verdict in dict.fromkeys(verdicts))
+    return f"{error_shown(worst)} at {frequency(worst.point.frequency_hz)}; {said}"
+
+
 def _missing_readings(result: Result) -> str:
     if not result.readings:
         return "Points must be planned"
@@ -143,9 +153,7 @@ def certificate_headline(job: Job, result: Result, notes: tuple[Note, ...]) -> s
     """Whether the page can be given away."""
     if not result.points:
         return "There is nothing to certify yet: no point has been read."
-    doubts = [
-        note for note in notes if note.severity in (Severity.STOP, Severity.DOUBT) and note.key not in job.answers
-    ]
+    doubts = unanswered(notes, job.answers)
     if not result.complete:
         return f"The page can be written, but it will say that {_remaining(result)[:-1].lower()}."
     if doubts:

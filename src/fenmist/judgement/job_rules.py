@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job
-from fenmist.calibration.reduction import Result
+from fenmist.calibration.reduction import PointResult, Result
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.levels import LevelPlan, level_plan
@@ -112,14 +112,13 @@ def reference_history(job: Job, as_of: str) -> Iterator[Note]:
         )  # fmt: skip
 
 
-def improvement(result: Result) -> str:
-    """What to improve next, in words: the largest line of the worst point's budget."""
-    if not result.points:
+def improvement(result: Result, point: PointResult | None) -> str:
+    """What to improve next at a point, in words: the largest line of its budget."""
+    if point is None:
         return ""
-    worst = min(result.points, key=lambda item: item.decision.tur)
-    largest = result.budget(worst.point.id)[0]
-    without = worst.expanded_u_w * math.sqrt(max(1.0 - largest.share, 0.0))
+    largest = result.budget(point.point.id)[0]
+    without = point.expanded_u_w * math.sqrt(max(1.0 - largest.share, 0.0))
     return (
-        f"{largest.influence.label} makes {percent(largest.share)} of the variance; without it U would be "
-        f"{plain(without, 'W', 2)} instead of {plain(worst.expanded_u_w, 'W', 2)}."
+        f"Improve next: {largest.influence.label}. It makes {percent(largest.share)} of the variance; without it U "
+        f"would be {plain(without, 'W', 2)} instead of {plain(point.expanded_u_w, 'W', 2)}."
     )

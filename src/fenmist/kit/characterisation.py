@@ -28,10 +28,10 @@ HOLD_LIMIT = 0.10
 class Footing(StrEnum):
     """What a looked-up value stands on."""
 
-    MEASURED = "measured here"
-    BETWEEN = "between measured points"
-    HELD = "held past the measured span"
-    UNKNOWN = "not measured here"
+    MEASURED = "measured"
+    BETWEEN = "interpolated"
+    HELD = "held past its table"
+    UNKNOWN = "nominal"
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,8 @@ from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.headline import error_shown, results_headline, tolerance_shown
 from fenmist.kit.part import Part, PartKind
 from fenmist.reports.chart import ErrorChart, error_chart
-from fenmist.units.display import by_uncertainty, frequency, percent, plain, rounded, with_uncertainty
+from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
+from fenmist.units.display import percent, plain
 
 
 @dataclass(frozen=True)
@@ -38,13 +39,9 @@ class Certificate:
     statements: tuple[str, ...]
 
 
-_COLUMNS = (
-    "frequency", "level", "reference ± U", "indicated", "error ± U", "per cent", "dB", "factor", "verdict"
-)  # fmt: skip
-
-
 def certificate(job: Job, result: Result, notes: tuple[Note, ...], record: str) -> Certificate:
     """Content of the page for a job as it stands; `record` is the hash of what it was made from."""
+    worst = _worst(result)
     last = job.events[-1].at if job.events else job.created_at
     return Certificate(
         title="Comparison of an RF wattmeter",
@@ -53,10 +50,10 @@ def certificate(job: Job, result: Result, notes: tuple[Note, ...], record: str) 
         demo=job.demo,
         headline=results_headline(job, result),
         facts=_facts(job, result),
-        columns=_COLUMNS,
-        rows=tuple(_row(item) for item in result.points),
+        columns=RESULT_HEADINGS,
+        rows=tuple(tuple(row) for row in result_rows(result)),
         chart=error_chart(job, result),
-        budget_title=_budget_title(result),
+        budget_title=budget_title(worst) if worst else "",
         budget=_budget(result),
         notes=tuple(_note(job, note) for note in notes),
         references=tuple(_reference(job, kind) for kind in (PartKind.OSCILLOSCOPE, PartKind.LOAD)),
@@ -98,33 +95,8 @@ def hookup_in_words(job: Job) -> str:
     return f"{line}; {hanging}" if hanging else line
 
 
-def _row(item: PointResult) -> tuple[str, ...]:
-    u_percent = 100.0 * item.expanded_u_ratio
-    return (
-        frequency(item.point.frequency_hz),
-        plain(item.point.target_w, "W"),
-        with_uncertainty(item.reference_w, item.reference_u_w, "W"),
-        by_uncertainty(item.indicated_w, item.expanded_u_w, "W"),
-        with_uncertainty(item.error_w, item.expanded_u_w, "W", plus=True),
-        f"{rounded(100.0 * item.error_fraction, 1, plus=True)} ± {rounded(u_percent, 1)}",
-        rounded(item.error_db, 2, plus=True),
-        rounded(item.factor, 3),
-        str(item.decision.verdict),
-    )
-
-
 def _worst(result: Result) -> PointResult | None:
     return max(result.points, key=lambda item: abs(item.error_w) / item.tolerance_w, default=None)
-
-
-def _budget_title(result: Result) -> str:
-    worst = _worst(result)
-    if worst is None:
-        return ""
-    return (
-        f"Uncertainty of the error at {frequency(worst.point.frequency_hz)}, {plain(worst.point.target_w, 'W')}: "
-        f"u = {plain(worst.u_error_w, 'W', 2)}, k = {worst.k:.2f}, U = {plain(worst.expanded_u_w, 'W', 2)}"
-    )
 
 
 def _budget(result: Result) -> tuple[tuple[str, str, str, str], ...]:

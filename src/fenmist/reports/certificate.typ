@@ -20,7 +20,7 @@
     #grid(columns: (1fr, auto), [Fenmist · #c.date], [page #counter(page).display() of #counter(page).final().first()])
   ],
 )
-#set text(font: "Inter", size: 9pt, fill: ink, lang: "en")
+#set text(font: "Inter", size: 9pt, fill: ink, lang: "en", number-width: "tabular")
 #set par(leading: 0.55em)
 #show heading: it => block(above: 12pt, below: 6pt, text(10pt, weight: 600, it.body))
 
@@ -36,7 +36,7 @@
 #if c.rows.len() == 0 [No point has been read.] else [
   #set text(7.8pt)
   #table(
-    columns: (auto,) * c.columns.len(), stroke: none, inset: (x: 2.6pt, y: 3pt),
+    columns: (auto,) * c.columns.len(), stroke: none, inset: (x: 5.6pt, y: 3pt),
     align: (col, row) => if col == c.columns.len() - 1 { left } else { right },
     table.hline(stroke: 0.5pt + ink),
     table.header(..c.columns.map(name => text(fill: second)[#name])),

@@ -11,7 +11,7 @@ _MARKERS = ("o", "s", "^", "D", "v")
 
 
 def chart_svg(chart: ErrorChart, width_mm: float = 170.0, height_mm: float = 62.0) -> bytes:
-    """Draw the chart; corridor as a wash, points with bars, the level's name on its curve."""
+    """Draw the chart; corridor as a wash, points with bars, a key where there are several levels."""
     import matplotlib as mpl  # 0.3 s to import: on first use
     from matplotlib.backends.backend_svg import FigureCanvasSVG
     from matplotlib.figure import Figure
@@ -33,7 +33,7 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
         axes.spines[side].set_visible(False)
     axes.spines["bottom"].set_color(HAIRLINE)
     axes.axhline(0.0, color=HAIRLINE, linewidth=0.8)
-    spread = max(chart.frequencies_mhz, default=1.0) * 0.006
+    spread = max(chart.frequencies_mhz, default=1.0) * 0.009
     for number, line in enumerate(chart.series):
         _corridor(axes, [(p.frequency_mhz, p.tolerance) for p in line.points], number)
         x = [point.frequency_mhz + (number - (len(chart.series) - 1) / 2) * spread for point in line.points]
@@ -41,12 +41,11 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
         bars = [[p.error - p.low for p in line.points], [p.high - p.error for p in line.points]]
         axes.errorbar(
             x, y, yerr=bars, color=TEAL, fmt=_MARKERS[number % len(_MARKERS)], markersize=3.6, linewidth=0.8,
-            markerfacecolor=TEAL if number == 0 else "white", markeredgewidth=0.8, capsize=2.0,
+            markerfacecolor=TEAL if number == 0 else "white", markeredgewidth=0.8, capsize=2.0, label=line.label,
         )  # fmt: skip
-        axes.annotate(
-            line.label, (x[-1], y[-1]), xytext=(6, -2 + 7 * (number - (len(chart.series) - 1) / 2)),
-            textcoords="offset points", fontproperties=font, color=INK,
-        )  # fmt: skip
+    if len(chart.series) > 1:
+        key = axes.legend(loc="lower left", frameon=False, ncols=len(chart.series), prop=font, labelcolor=INK)
+        key.set_zorder(3)
     reach = 1.1 * chart.reach
     axes.set_ylim(-reach, reach)
     axes.set_xticks(chart.frequencies_mhz, [f"{value:g}" for value in chart.frequencies_mhz])

@@ -1,4 +1,4 @@
-"""The fonts that ship with Fenmist, for paper and for the screen alike."""
+"""The fonts and icons that ship with Fenmist, for paper and for the screen alike."""
 
 from importlib import resources
 from pathlib import Path
@@ -12,6 +12,11 @@ SANS_FAMILY, MONO_FAMILY = "Inter", "JetBrains Mono"
 def font_folder() -> Path:
     """Folder of the font files."""
     return Path(str(resources.files("fenmist").joinpath("resources", "fonts")))
+
+
+def icon_file(name: str) -> Path:
+    """One icon file."""
+    return Path(str(resources.files("fenmist").joinpath("resources", "icons", name)))
 
 
 def font_file(name: str) -> Path:

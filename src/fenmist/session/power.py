@@ -214,10 +214,10 @@ def _steps(readings: ScopeReadings, power: LoadPower) -> tuple[Correction, ...]:
     raw = float(readings.volts_rms[0] ** 2 / readings.z0_ohm)
     undone = math.prod(float(factor[0]) for factor in power.corrections.values())
     with_load = float(power.net_at_load.value[0]) / undone
-    found = [Correction("load", with_load / raw, "the load's own impedance instead of 50 Ω")]
+    found = [Correction("load", with_load / raw, "its own impedance instead of 50 Ω")]
     why = {
-        "bandwidth": "the oscilloscope's response falls towards its bandwidth",
-        "lead": "the lead is an open stub and lifts the volts",
+        "bandwidth": "the response falls towards the bandwidth",
+        "lead": "an open stub lifts the volts",
     }
     found += [
         Correction(name, float(factor[0]), why[name])

@@ -7,7 +7,7 @@ from uuid import uuid4
 from fenmist.calibration.job import Job
 from fenmist.calibration.make import cross_check
 from fenmist.calibration.reduction import reduce
-from fenmist.judgement.headline import results_headline
+from fenmist.judgement.headline import short_headline
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.shelf import starter_shelf
 from fenmist.records.store import Logbook
@@ -37,15 +37,17 @@ class Session:
         The logbook's file; a new one begins with the starter shelf.
     clock : callable
         Gives the present; tests set it.
+    first_kit : parts, optional
+        What a new logbook begins with instead of the starter shelf.
     """
 
-    def __init__(self, path: Path, clock: Clock = now) -> None:
+    def __init__(self, path: Path, clock: Clock = now, first_kit: tuple[Part, ...] | None = None) -> None:
         self.logbook = Logbook(path)
         self._clock = clock
         self.changed = Listeners()
         self.open_job: OpenJob | None = None
         if not self.logbook.kit():
-            for part in starter_shelf():
+            for part in starter_shelf() if first_kit is None else first_kit:
                 self.logbook.save_part(part, self._stamp())
 
     def close(self) -> None:
@@ -104,5 +106,5 @@ def _summary(job: Job) -> JobSummary:
     result = reduce(job)
     return JobSummary(
         job.id, job.title, job.dut_part.label, job.created_at, len(result.points), len(job.plan),
-        results_headline(job, result) if result.points else "Nothing read yet.",
+        short_headline(result),
     )  # fmt: skip

@@ -1,0 +1,241 @@
+"""Edits of a job as pure replacements: the plan cell by cell, what is asked, parts chosen, a load's table."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from fenmist.calibration.job import Job, PlanPoint, Rule
+from fenmist.calibration.make import LINE, range_for
+from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
+from fenmist.findings.note import Problem
+from fenmist.hookup.line import scope_across_load
+from fenmist.kit.draft import Field
+from fenmist.kit.impedance import IMPEDANCE, table_from_rows
+from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
+from fenmist.units.display import frequency, plain
+from fenmist.units.typed import value_from_text
+from fenmist.units.unit import UNITS
+
+PLAN_HEADINGS = ("frequency", "level", "range", "rounds")
+"""Columns of the plan as it is typed."""
+
+DEFAULT_LOAD_U = 0.01
+"""Standard uncertainty of a measured load, part of |Z| (common practice, no source)."""
+
+
+def plan_rows(job: Job) -> list[list[str]]:
+    """The plan as texts."""
+    return [
+        [frequency(point.frequency_hz), plain(point.target_w, "W"), point.range_id, str(point.repeats)]
+        for point in job.plan
+    ]
+
+
+def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
+    """The job with one cell of its plan typed; a row past the end is a new point.
+
+    Raises
+    ------
+    UnreadableError, OutOfRangeError
+        Says what the cell takes.
+    """
+    new = row >= len(job.plan)
+    point = _new_point(job) if new else job.plan[row]
+    changed = _with_cell(job, point, column, text)
+    if new and column != 1:
+        changed = replace(changed, range_id=range_for(job.dut_part, changed.target_w))
+    plan = (*job.plan, changed) if new else tuple(changed if item.id == point.id else item for item in job.plan)
+    return replace(job, plan=plan)
+
+
+def _new_point(job: Job) -> PlanPoint:
+    numbers = [int(point.id[1:]) for point in job.plan if point.id[1:].isdigit()]
+    name = f"p{max(numbers, default=0) + 1}"
+    if job.plan:
+        return replace(job.plan[-1], id=name)
+    full = job.dut_part.indicators[0].ranges[-1]
+    return PlanPoint(name, LINE, 7e6, full.full_scale / 2.0, full.id)
+
+
+def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
+    heading = PLAN_HEADINGS[column]
+    if heading == "frequency":
+        value = value_from_text(text, UNITS["MHz"], heading, "8.291 MHz")
+        return replace(point, frequency_hz=_within(value, 1e3, 1e11, heading, "Hz"))
+    if heading == "level":
+        level = _within(value_from_text(text, UNITS["W"], heading, "50 W"), 1e-9, 1e5, heading, "W")
+        fits = job.dut_part.indicators[0].range(point.range_id)
+        name = point.range_id if fits and level <= fits.full_scale else range_for(job.dut_part, level)
+        return replace(point, target_w=level, range_id=name)
+    if heading == "range":
+        ranges = job.dut_part.indicators[0].ranges
+        wanted = text.replace("W", "").strip()
+        if not any(item.id == wanted for item in ranges):
+            raise UnreadableError(
+                f"{job.dut_part.label} has no range “{text}”.", f"It has {', '.join(item.id for item in ranges)}."
+            )
+        return replace(point, range_id=wanted)
+    rounds = value_from_text(text, UNITS[""], heading, "3")
+    return replace(point, repeats=round(_within(rounds, 1, 100, heading, "")))
+
+
+def _within(value: float, low: float, high: float, name: str, unit: str) -> float:
+    if not low <= value <= high:
+        raise OutOfRangeError(
+            f"A {name} of {plain(value, unit)} makes no sense here.",
+            f"It lies from {plain(low, unit)} to {plain(high, unit)}.",
+        )
+    return value
+
+
+def plan_without(job: Job, row: int) -> Job:
+    """The job without one of its plan's points; a point that was read stays.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where readings stand at that point.
+    """
+    point = job.plan[row]
+    if any(event.entry is not None and event.entry.slot.point == point.id for event in job.events):
+        raise OutOfRangeError(
+            f"Something was entered at {frequency(point.frequency_hz)}, {plain(point.target_w, 'W')}: the point stays.",
+            "Strike its entries instead.",
+        )
+    return replace(job, plan=tuple(item for item in job.plan if item.id != point.id))
+
+
+def with_rounds(job: Job, point_id: str, rounds: int) -> Job:
+    """The job with so many rounds planned at a point."""
+    plan = tuple(replace(item, repeats=rounds) if item.id == point_id else item for item in job.plan)
+    return replace(job, plan=plan)
+
+
+# what is asked
+
+
+def job_fields() -> tuple[Field, ...]:
+    """Fields of what a job asks and what stands on its page."""
+    return (
+        Field("title", "job", "Bittern 200 of the pilot boat"),
+        Field("tolerance", "tolerance, ±", "5 %", "A share of full scale or of reading, or dB"),
+        Field("of", "of", choices=("full scale", "reading", "dB")),
+        Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
+        Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
+        Field("customer", "customer", "whose it is"),
+        Field("place", "place"),
+        Field("technician", "by"),
+        Field("conditions", "conditions", "21 °C"),
+    )
+
+
+_PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
+_KINDS = {"full scale": SpecKind.OF_RANGE, "reading": SpecKind.OF_READING, "dB": SpecKind.DB}
+
+
+def job_draft(job: Job) -> dict[str, str]:
+    """Those fields as texts."""
+    term = job.tolerance
+    kinds = {kind: name for name, kind in _KINDS.items()}
+    parts = {part: name for name, part in _PARTS_OF_DIVISION.items()}
+    return {
+        "title": job.title,
+        "tolerance": f"{term.value:g} dB" if term.kind is SpecKind.DB else f"{100 * term.value:g} %",
+        "of": kinds.get(term.kind, "full scale"),
+        "rule": str(job.rule),
+        "part_of_division": parts.get(job.part_of_division, "a quarter division"),
+        "customer": job.customer, "place": job.place, "technician": job.technician, "conditions": job.conditions,
+    }  # fmt: skip
+
+
+def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, ...]:
+    """The job with those fields as typed, or what is wrong with them."""
+    kind = _KINDS[draft["of"]]
+    text = draft["tolerance"].strip()
+    if kind is SpecKind.DB and text.endswith("%"):
+        text = text[:-1] + "dB"
+    if kind is not SpecKind.DB and text.lower().endswith("db"):
+        text = text[:-2] + "%"
+    try:
+        value = value_from_text(text, UNITS["dB" if kind is SpecKind.DB else "%"], "tolerance", "5 %")
+    except FenmistError as error:
+        return (Problem("tolerance", error.headline, error.hint),)
+    if not 0 < value <= (10.0 if kind is SpecKind.DB else 1.0):
+        return (Problem("tolerance", "A tolerance is above 0 and at most 100 % or 10 dB."),)
+    return replace(
+        job, title=draft["title"].strip() or job.title, tolerance=SpecTerm(kind, value, basis="agreed"),
+        rule=Rule(draft["rule"]), part_of_division=_PARTS_OF_DIVISION[draft["part_of_division"]],
+        customer=draft["customer"].strip(), place=draft["place"].strip(), technician=draft["technician"].strip(),
+        conditions=draft["conditions"].strip(),
+    )  # fmt: skip
+
+
+# parts
+
+
+def with_chosen_part(job: Job, element_id: str, part: Part) -> Job:
+    """The job with another part in a place of its hook-up, embedded as it is now.
+
+    A meter that takes the place of the device under test becomes it, and its ranges are chosen anew.
+    """
+    hookup = job.hookups[0]
+    former = job.part(hookup.element(element_id).part)
+    changed = replace(job.with_part(part), hookups=(hookup.with_part(element_id, part.id),))
+    changed = replace(changed, kit=_used(changed))
+    if former.id != job.dut:
+        return changed
+    plan = tuple(replace(point, range_id=range_for(part, point.target_w)) for point in job.plan)
+    stated = part.indicators[0].ranges[0].spec
+    return replace(changed, dut=part.id, plan=plan, tolerance=stated[0] if stated else job.tolerance)
+
+
+def with_jumper(job: Job, jumper: Part | None) -> Job:
+    """The job with a jumper between meter and tee, or without."""
+    hookup = job.hookups[0]
+    used = [job.part(item.part) for item in hookup.elements]
+    chosen = [part for part in used if part.kind is not PartKind.JUMPER]
+    kit = tuple(chosen + ([jumper] if jumper else []))
+    return replace(job, kit=kit, hookups=(scope_across_load(hookup.id, kit),))
+
+
+def _used(job: Job) -> tuple[Part, ...]:
+    names = {item.part for hookup in job.hookups for item in hookup.elements} | {job.dut}
+    return tuple(part for part in job.kit if part.id in names)
+
+
+# the load's table
+
+
+def load_part(job: Job) -> Part:
+    """The load in the job's hook-up."""
+    parts = (job.part(item.part) for item in job.hookups[0].elements)
+    return next(part for part in parts if part.kind is PartKind.LOAD)
+
+
+def load_rows(job: Job) -> list[tuple[float, str]]:
+    """Frequency in Hz and impedance as typed: what is measured, and empty rows for what the plan still needs."""
+    table = load_part(job).characterisation(IMPEDANCE)
+    rows = list(zip(table.frequency_hz, table.raw, strict=True)) if table else []
+    known = {f for f, _ in rows}
+    rows += [(f, "") for f in {point.frequency_hz for point in job.plan} if f not in known]
+    return sorted(rows)
+
+
+def with_load_rows(job: Job, rows: list[tuple[float, str]], u_relative: float, measured_on: str) -> Job:
+    """The job with its load's table as typed; rows without an impedance are left out.
+
+    Raises
+    ------
+    UnreadableError, OutOfRangeError
+        Where a text can't be read.
+    """
+    load = load_part(job)
+    others = tuple(item for item in load.characterisations if item.quantity != IMPEDANCE)
+    filled = [(f, text) for f, text in rows if text.strip()]
+    made = (table_from_rows(filled, u_relative, "analyser", measured_on),) if filled else ()
+    return job.with_part(replace(load, characterisations=(*others, *made)))
+
+
+def load_u(job: Job) -> float:
+    """Standard uncertainty of the load's table, part of |Z|."""
+    table = load_part(job).characterisation(IMPEDANCE)
+    return table.u_relative if table else DEFAULT_LOAD_U

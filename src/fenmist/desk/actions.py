@@ -1,0 +1,68 @@
+"""Every action and every key in one table: menus, foot and the shortcut page come from it."""
+
+from dataclasses import dataclass
+
+EVERYWHERE = "everywhere"
+
+
+@dataclass(frozen=True)
+class Action:
+    """One thing that can be done, and the key for it."""
+
+    id: str
+    text: str
+    shortcut: str  # as Qt writes it; for keys inside a step, as it is shown
+    where: str = EVERYWHERE
+    tip: str = ""
+    key_only: bool = False  # handled where the focus is, not by a window-wide shortcut
+    in_foot: bool = False
+
+
+ACTIONS = (
+    Action("place.bench", "Bench", "Ctrl+1"),
+    Action("place.tools", "Tools", "Ctrl+2"),
+    Action("place.kit", "Kit", "Ctrl+3"),
+    Action("place.logbook", "Logbook", "Ctrl+4"),
+    Action("job.new", "new job", "Ctrl+N"),
+    Action("edit.undo", "undo", "Ctrl+Z"),
+    Action("edit.redo", "redo", "Ctrl+Shift+Z"),
+    Action("view.theme", "day or night", "Ctrl+T"),
+    Action("view.notes", "to the notes", "F6", tip="Moves to the margin; Tab goes from note to note"),
+    Action("view.keys", "all keys", "F1"),
+    Action("app.quit", "quit", "Ctrl+Q"),
+    Action("step.hookup", "hook-up", "Alt+1", "bench"),
+    Action("step.parts", "parts", "Alt+2", "bench"),
+    Action("step.readings", "readings", "Alt+3", "bench"),
+    Action("step.results", "results", "Alt+4", "bench"),
+    Action("step.certificate", "certificate", "Alt+5", "bench"),
+    Action("certificate.write", "write the PDF", "Ctrl+P", "bench"),
+    Action("line.move", "along the line", "← →", "hook-up", key_only=True, in_foot=True),
+    Action("line.choose", "choose part", "Enter", "hook-up", key_only=True, in_foot=True),
+    Action("line.add", "add jumper", "Ins", "hook-up", key_only=True, in_foot=True),
+    Action("line.remove", "take out", "Del", "hook-up", key_only=True, in_foot=True),
+    Action("line.unit", "W · dBm · V", "U", "hook-up", key_only=True, in_foot=True),
+    Action("table.edit", "edit cell", "F2", "parts", key_only=True, in_foot=True),
+    Action("table.remove", "take out row", "Del", "parts", key_only=True, in_foot=True),
+    Action("entry.keep", "keep, next", "Enter", "readings", key_only=True, in_foot=True),
+    Action("entry.back", "back one", "−", "readings", "In an empty field", key_only=True, in_foot=True),
+    Action("entry.repeat", "one more round", "*", "readings", key_only=True, in_foot=True),
+    Action("entry.strike", "strike", "/1", "readings", "In an empty field", key_only=True, in_foot=True),
+    Action("entry.take", "take likeliest", "/2", "readings", "Of an open entry", key_only=True, in_foot=True),
+    Action("entry.point", "next or former point", "PgDn PgUp", "readings", key_only=True, in_foot=True),
+    Action("entry.nudge", "nudge the needle", "Shift+↑ ↓", "readings", key_only=True),
+    Action("results.point", "along the points", "↑ ↓", "results", key_only=True, in_foot=True),
+    Action("note.answer", "answer a note", "Enter", "margin", key_only=True),
+    Action("list.open", "open job", "Enter", "logbook", key_only=True, in_foot=True),
+    Action("kit.edit", "to the fields", "Tab", "kit", key_only=True, in_foot=True),
+    Action("tool.next", "next field", "Tab", "tools", key_only=True, in_foot=True),
+)
+
+
+def by_id(action_id: str) -> Action:
+    """An action of the table."""
+    return next(item for item in ACTIONS if item.id == action_id)
+
+
+def in_foot(where: str) -> tuple[Action, ...]:
+    """Keys shown at the foot of a place or step."""
+    return tuple(item for item in ACTIONS if item.where == where and item.in_foot)

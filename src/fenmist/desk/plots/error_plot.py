@@ -1,0 +1,206 @@
+"""Error against frequency with U bars and tolerance corridor; pens from the theme.
+
+The plotting library is imported when the plot is first shown, and redrawn at most once in 50 ms.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
+
+from fenmist.calibration.reduction import PointResult
+from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.widgets.labels import label, set_text
+from fenmist.reports.chart import ErrorChart
+
+COALESCE_MS = 50
+_SYMBOLS = ("o", "s", "t1", "d", "t")
+
+
+class ErrorPlot(QWidget):
+    """The error chart on screen."""
+
+    def __init__(self, themes: ThemeHolder, compact: bool = False) -> None:
+        super().__init__()
+        self._themes = themes
+        self._compact = compact
+        self._chart = ErrorChart(())
+        self._draft: PointResult | None = None
+        self._chosen = ""
+        self._plot: Any = None
+        self._later: Callable[[], None] | None = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(COALESCE_MS)
+        self._timer.timeout.connect(self._on_due)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(2)
+        self.key = label("", "second")
+        self.key.setAlignment(Qt.AlignmentFlag.AlignRight)
+        box.addWidget(self.key)
+        self.setAccessibleName("error over frequency")
+        themes.changed.listen(self._redraw)
+
+    def show_chart(self, chart: ErrorChart, draft: PointResult | None = None, chosen: str = "") -> None:
+        """Show a chart, with a draft point hollow and a chosen point ringed."""
+        self._chart, self._draft, self._chosen = chart, draft, chosen
+        self._describe()
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def show_chart_soon(self, chart: Callable[[], ErrorChart], draft: Callable[[], PointResult | None]) -> None:
+        """Work the chart out and show it when the present burst of keys is over."""
+        self._later = lambda: self.show_chart(chart(), draft())
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def _describe(self) -> None:
+        points = [point for line in self._chart.series for point in line.points]
+        worst = max(points, key=lambda point: abs(point.error), default=None)
+        said = (
+            f"{len(points)} points; largest error {worst.error:.1f} % at {worst.frequency_mhz:g} MHz" if worst else ""
+        )
+        self.setAccessibleDescription(said or "no points yet")
+
+    def _on_due(self) -> None:
+        if self._later is not None:
+            later, self._later = self._later, None
+            later()
+            return
+        self._redraw()
+
+    def _redraw(self) -> None:
+        if not self.isVisible():
+            return
+        if self._plot is None:
+            self._make()
+        self._plot.clear()
+        theme = self._themes.theme
+        import pyqtgraph as pg
+
+        self._plot.addItem(pg.InfiniteLine(pos=0, angle=0, pen=pg.mkPen(theme.color("hairline"), width=1)))
+        for number, line in enumerate(self._chart.series):
+            self._draw_corridor(pg, line.points, number)
+        for number, line in enumerate(self._chart.series):
+            self._draw_series(pg, line, number)
+        self._draw_draft(pg)
+        self._style_axes(pg)
+        set_text(self.key, _key_text(self._chart))
+
+    def _make(self) -> None:
+        import pyqtgraph as pg  # 0.6 s to import: on first use
+
+        pg.setConfigOptions(antialias=True)
+        widget = pg.PlotWidget()
+        widget.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        widget.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
+        widget.setMenuEnabled(False)
+        widget.setMouseEnabled(False, False)
+        widget.hideButtons()
+        widget.setAccessibleName("error over frequency, drawing")
+        layout = self.layout()
+        if layout is not None:
+            layout.addWidget(widget)
+        self._widget = widget
+        self._plot = widget.getPlotItem()
+
+    def _draw_corridor(self, pg: Any, points: tuple[Any, ...], number: int) -> None:
+        theme = self._themes.theme
+        x = [point.frequency_mhz for point in points]
+        y = [point.tolerance for point in points]
+        if len(x) == 1:
+            x, y = [x[0] * 0.97, x[0] * 1.03], [y[0], y[0]]
+        if number == 0:
+            clear = pg.mkPen((0, 0, 0, 0))
+            upper, lower = pg.PlotDataItem(x, y, pen=clear), pg.PlotDataItem(x, [-v for v in y], pen=clear)
+            self._plot.addItem(pg.FillBetweenItem(upper, lower, brush=theme.color("teal_wash")))
+            return
+        pen = pg.mkPen(theme.color("teal"), width=1, style=Qt.PenStyle.DashLine)
+        for sign in (1, -1):
+            self._plot.addItem(pg.PlotDataItem(x, [sign * v for v in y], pen=pen))
+
+    def _draw_series(self, pg: Any, line: Any, number: int) -> None:
+        theme = self._themes.theme
+        import numpy as np
+
+        shift = self._shift(number)
+        x = np.array([point.frequency_mhz + shift for point in line.points])
+        y = np.array([point.error for point in line.points])
+        high = np.array([point.high - point.error for point in line.points])
+        pen = pg.mkPen(theme.color("teal"), width=1)
+        self._plot.addItem(pg.ErrorBarItem(x=x, y=y, top=high, bottom=high, beam=self._span() * 0.004, pen=pen))
+        brush = theme.color("teal") if number == 0 else theme.color("mist")
+        self._plot.addItem(
+            pg.ScatterPlotItem(x=x, y=y, symbol=_SYMBOLS[number % len(_SYMBOLS)], size=8, pen=pen, brush=brush)
+        )
+        for point, at in zip(line.points, x, strict=True):
+            if point.point_id == self._chosen:
+                ring = pg.mkPen(theme.color("rust"), width=2)
+                self._plot.addItem(pg.ScatterPlotItem(x=[at], y=[point.error], size=16, pen=ring, brush=None))
+
+    def _draw_draft(self, pg: Any) -> None:
+        if self._draft is None:
+            return
+        theme = self._themes.theme
+        x, y = self._draft.point.frequency_hz / 1e6, 100.0 * self._draft.error_fraction
+        bar = 100.0 * self._draft.expanded_u_ratio
+        pen = pg.mkPen(theme.color("rust"), width=1, style=Qt.PenStyle.DashLine)
+        self._plot.addItem(pg.PlotDataItem([x, x], [y - bar, y + bar], pen=pen))
+        edge = pg.mkPen(theme.color("rust"), width=1)
+        self._plot.addItem(pg.ScatterPlotItem(x=[x], y=[y], size=9, pen=edge, brush=theme.color("mist")))
+
+    def _span(self) -> float:
+        found = self._chart.frequencies_mhz
+        return max(found[-1] - found[0], 0.1 * found[-1]) if found else 1.0
+
+    def _shift(self, number: int) -> float:
+        return (number - (len(self._chart.series) - 1) / 2.0) * self._span() * 0.014
+
+    def _reach(self) -> float:
+        draft = 0.0
+        if self._draft is not None:
+            draft = 100.0 * (abs(self._draft.error_fraction) + self._draft.expanded_u_ratio)
+        return 1.1 * max(self._chart.reach, min(draft, 200.0))
+
+    def _style_axes(self, pg: Any) -> None:
+        theme = self._themes.theme
+        self._widget.setBackground(theme.color("mist"))
+        reach, found = self._reach(), self._chart.frequencies_mhz
+        self._plot.setYRange(-reach, reach, padding=0)
+        if found:
+            self._plot.setXRange(found[0] - 0.05 * self._span(), found[-1] + 0.1 * self._span(), padding=0)
+        for side in ("left", "bottom"):
+            axis = self._plot.getAxis(side)
+            axis.setPen(pg.mkPen(theme.color("hairline")))
+            axis.setTextPen(theme.color("second"))
+            axis.setTickFont(sans(11))
+            axis.setStyle(tickLength=3)
+        self._plot.getAxis("left").setWidth(46)
+        self._plot.getAxis("bottom").setTicks([[(value, f"{value:g}") for value in found]])
+        self._plot.getAxis("left").setTicks([_ticks(reach)])
+        if not self._compact:
+            style = {"color": theme.second, "font-size": "12px"}
+            self._plot.setLabel("bottom", "frequency in MHz", **style)
+            self._plot.setLabel("left", "error in per cent", **style)
+            self._plot.getAxis("left").setWidth(66)
+            for side in ("left", "bottom"):
+                self._plot.getAxis(side).label.setFont(sans(12))
+
+
+def _key_text(chart: ErrorChart) -> str:
+    """Which sign is which level, and what corridor belongs to it."""
+    signs = ("●", "□", "△", "◇", "▽")
+    said = [f"{signs[n % len(signs)]} {line.label}" for n, line in enumerate(chart.series)]
+    if not said:
+        return ""
+    corridor = "corridor: tolerance" if len(said) == 1 else f"wash: tolerance at {chart.series[0].label}, dashed: above"
+    return "     ".join([*said, f"bars: U     {corridor}"])
+
+
+def _ticks(reach: float) -> list[tuple[float, str]]:
+    """A few round values on both sides of zero, with true minus."""
+    step = next((s for s in (0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500) if reach / s <= 2.9), 1000)
+    count = int(reach // step)
+    return [(n * step, f"{'+' if n > 0 else '−' if n < 0 else ''}{abs(n * step):g}") for n in range(-count, count + 1)]

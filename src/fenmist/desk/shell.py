@@ -1,0 +1,262 @@
+"""The window: the places at the top, the work in the middle, the keys that work here at the foot."""
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
+
+from fenmist.desk.actions import ACTIONS, by_id, in_foot
+from fenmist.desk.bench import Bench, NoJob
+from fenmist.desk.places.keys import KeysPlace
+from fenmist.desk.places.kit import KitPlace
+from fenmist.desk.places.logbook import LogbookPlace
+from fenmist.desk.places.tools import ToolsPlace
+from fenmist.desk.theme import THEMES, ThemeHolder
+from fenmist.desk.widgets.labels import button, clear_layout, key_cap, label, set_text
+from fenmist.session.session import Session
+
+PLACES = ("bench", "tools", "kit", "logbook")
+
+
+class Shell(QMainWindow):
+    """The main window over one session."""
+
+    def __init__(self, session: Session, themes: ThemeHolder, settings: QSettings) -> None:
+        super().__init__()
+        self.session, self.themes, self.settings = session, themes, settings
+        self.bench: Bench | None = None
+        self.setWindowTitle("Fenmist" + (" — DEMO" if session.is_demo else ""))
+        self.resize(1280, 800)
+        self.actions_by_id = {item.id: self._action(item.id) for item in ACTIONS if not item.key_only}
+
+        self.no_job = NoJob()
+        self.no_job.new_wanted.connect(self.new_job)
+        self.tools = ToolsPlace(themes)
+        self.kit = KitPlace(session)
+        self.logbook = LogbookPlace(session)
+        self.logbook.open_wanted.connect(self.open_job)
+        self.logbook.new_wanted.connect(self.new_job)
+        self.keys = KeysPlace()
+        self.stack = QStackedWidget()
+        for widget in (self.no_job, self.tools, self.kit, self.logbook, self.keys):
+            self.stack.addWidget(widget)
+        self._before_keys: QWidget | None = self.logbook
+
+        ground = QWidget()
+        ground.setObjectName("ground")
+        box = QVBoxLayout(ground)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(self._make_top())
+        box.addWidget(self.stack, 1)
+        box.addWidget(self._make_foot())
+        self.setCentralWidget(ground)
+        self._end_theme = themes.changed.listen(self._on_theme)
+        self._restore()
+        self.go("logbook" if self.logbook.table.rowCount() else "bench")
+
+    # parts of the window
+
+    def _make_top(self) -> QFrame:
+        top = QFrame()
+        top.setObjectName("top")
+        top.setFixedHeight(44)
+        row = QHBoxLayout(top)
+        row.setContentsMargins(20, 0, 16, 0)
+        row.setSpacing(26)
+        row.addWidget(label("Fenmist", "brand"))
+        self.place_buttons = {}
+        for name in PLACES:
+            made = button(by_id(f"place.{name}").text, "place")
+            made.setCheckable(True)
+            made.clicked.connect(lambda _=False, n=name: self.go(n))
+            self.place_buttons[name] = made
+            row.addWidget(made)
+        row.addStretch(1)
+        if self.session.is_demo:
+            row.addWidget(label("DEMO", "demo", "this is the demonstration"))
+        self.about = label("", "second")
+        row.addWidget(self.about)
+        self.more = button("menu", "link", "all actions")
+        self.more.setMinimumWidth(46)
+        self.more.setMenu(self._make_menu())
+        row.addWidget(self.more)
+        return top
+
+    def _make_menu(self) -> QMenu:
+        menu = QMenu(self)
+        for action in self.actions_by_id.values():
+            menu.addAction(action)
+        return menu
+
+    def _make_foot(self) -> QFrame:
+        foot = QFrame()
+        foot.setObjectName("foot")
+        foot.setFixedHeight(40)
+        row = QHBoxLayout(foot)
+        row.setContentsMargins(20, 0, 20, 0)
+        self._foot_keys = QHBoxLayout()
+        self._foot_keys.setSpacing(6)
+        row.addLayout(self._foot_keys)
+        row.addStretch(1)
+        self.kept = label("", "second", "what is kept")
+        row.addWidget(self.kept)
+        return foot
+
+    def _action(self, action_id: str) -> QAction:
+        item = by_id(action_id)
+        action = QAction(item.text, self)
+        action.setShortcut(QKeySequence(item.shortcut))
+        action.setToolTip(item.tip or item.text)
+        handler = self._handlers()[action_id]
+        action.triggered.connect(lambda _=False: handler())
+        self.addAction(action)
+        return action
+
+    def _handlers(self) -> dict[str, Callable[[], object]]:
+        steps = ("hookup", "parts", "readings", "results", "certificate")
+        return {
+            **{f"place.{name}": partial(self.go, name) for name in PLACES},
+            **{f"step.{name}": partial(self.go_step, number) for number, name in enumerate(steps)},
+            "job.new": self.new_job,
+            "edit.undo": lambda: self._with_bench(lambda bench: bench.job.undo()),
+            "edit.redo": lambda: self._with_bench(lambda bench: bench.job.redo()),
+            "view.theme": self.themes.toggle,
+            "view.notes": self._focus_notes,
+            "view.keys": self.toggle_keys,
+            "certificate.write": self._write_certificate,
+            "app.quit": self.close,
+        }
+
+    # commands
+
+    def go(self, place: str) -> None:
+        """Bring a place to the front."""
+        bench: Bench | NoJob = self.bench or self.no_job
+        places = {"bench": bench, "tools": self.tools, "kit": self.kit, "logbook": self.logbook}
+        widget = places[place]
+        self._show(widget)
+        for name, made in self.place_buttons.items():
+            made.setChecked(name == place)
+        widget.enter()
+
+    def go_step(self, number: int) -> None:
+        """Bring a step of the job to the front."""
+        if self.bench is not None:
+            self.go("bench")
+            self.bench.go(number)
+
+    def new_job(self) -> None:
+        """Begin a job and put it on the bench."""
+        self.session.new_job("New job")
+        self._put_on_bench(0)
+
+    def open_job(self, job_id: str) -> None:
+        """Put a job on the bench."""
+        self.session.open(job_id)
+        self._put_on_bench(None)
+
+    def toggle_keys(self) -> None:
+        """Show the shortcut page, or go back from it."""
+        if self.stack.currentWidget() is self.keys:
+            self._show(self._before_keys or self.logbook)
+        else:
+            self._before_keys = self.stack.currentWidget()
+            self._show(self.keys)
+
+    def _put_on_bench(self, step: int | None) -> None:
+        if self.bench is not None:
+            self.bench.end()
+            self.stack.removeWidget(self.bench)
+            self.bench.deleteLater()
+        job = self.session.open_job
+        if job is None:
+            return
+        self.bench = Bench(self.session, job, self.themes)
+        self.bench.step_changed.connect(self._refresh_frame)
+        job.changed.listen(self._refresh_frame)
+        self.stack.addWidget(self.bench)
+        self.go("bench")
+        if step is not None:
+            self.bench.go(step)
+
+    def _with_bench(self, what: Callable[[Bench], None]) -> None:
+        if self.bench is not None and self.stack.currentWidget() is self.bench:
+            what(self.bench)
+
+    def _focus_notes(self) -> None:
+        if self.stack.currentWidget() is self.tools:
+            self.tools.margin.focus_first()
+        else:
+            self._with_bench(lambda bench: bench.margin.focus_first())
+
+    def _write_certificate(self) -> None:
+        def write(bench: Bench) -> None:
+            bench.go(4)
+            bench.certificate.write()
+
+        self._with_bench(write)
+
+    # the frame
+
+    def _show(self, widget: QWidget) -> None:
+        self.stack.setCurrentWidget(widget)
+        self._refresh_frame()
+
+    def _refresh_frame(self) -> None:
+        widget = self.stack.currentWidget()
+        where = widget.step.where if isinstance(widget, Bench) else getattr(widget, "where", "")
+        self._fill_foot(where)
+        if self.bench is None:
+            set_text(self.about, self.session.workshop)
+            set_text(self.kept, "")
+            return
+        job = self.bench.job
+        words = (job.job.dut_part.label, "as found", self.session.workshop)
+        set_text(self.about, "  ·  ".join(word for word in words if word))
+        count = job.entries_on_disk
+        set_text(self.kept, f"{count} {'entry' if count == 1 else 'entries'} on disk" if count else "kept")
+        undo, redo = self.actions_by_id["edit.undo"], self.actions_by_id["edit.redo"]
+        undo.setText(f"undo {job.undo_label}".strip())
+        undo.setEnabled(bool(job.undo_label))
+        redo.setText(f"redo {job.redo_label}".strip())
+        redo.setEnabled(bool(job.redo_label))
+
+    def _fill_foot(self, where: str) -> None:
+        if getattr(self, "_foot_where", None) == where:
+            return
+        self._foot_where = where
+        clear_layout(self._foot_keys)
+        for action in (*in_foot(where), by_id("view.keys")):
+            self._foot_keys.addWidget(key_cap(action.shortcut))
+            self._foot_keys.addWidget(label(f"{action.text}   ", "second"))
+
+    def _on_theme(self) -> None:
+        self.settings.setValue("theme", self.themes.theme.name)
+        for widget in self.findChildren(QWidget):
+            widget.update()
+
+    # state of the window
+
+    def _restore(self) -> None:
+        geometry = self.settings.value("geometry")
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+        theme = THEMES.get(str(self.settings.value("theme", "")))
+        if theme is not None and theme is not self.themes.theme:
+            self.themes.use(theme)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.stack.currentWidget() is self.keys:
+            self.toggle_keys()
+        else:
+            super().keyPressEvent(event)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.settings.setValue("geometry", self.saveGeometry())
+        if self.bench is not None:
+            self.bench.end()
+        self._end_theme()
+        super().closeEvent(event)

@@ -1,0 +1,162 @@
+"""Parts: what the load measures at the planned frequencies, and what scope, lead and jumper are taken for."""
+
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from fenmist.calibration.edit import load_part, load_rows, load_u, with_load_rows
+from fenmist.desk.steps.step import Step
+from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.widgets.form import Form
+from fenmist.desk.widgets.grid import Grid
+from fenmist.desk.widgets.labels import clear_layout, label, set_text
+from fenmist.errors import FenmistError
+from fenmist.judgement.headline import parts_headline
+from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
+from fenmist.kit.part import Part, PartKind
+from fenmist.reports.loadtable import LOAD_HEADINGS, load_table
+from fenmist.session.openjob import OpenJob, View
+from fenmist.session.session import Session
+from fenmist.units.typed import value_from_text
+from fenmist.units.unit import UNITS
+
+_NOT_HERE = ("label", "serial", "form", "compared_on", "compared_by", "due")
+_DESCRIBED = (PartKind.OSCILLOSCOPE, PartKind.LEAD, PartKind.JUMPER)
+
+
+class PartsStep(Step):
+    """The load's table at the left, the other parts' data at the right."""
+
+    where = "parts"
+
+    def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
+        super().__init__(session, job, themes)
+        self.table = Grid(LOAD_HEADINGS, 2, "impedance of the load")
+        self.table.cell_typed.connect(self._on_cell_typed)
+        self.table.row_removed.connect(self._on_row_removed)
+        self.u_field = QLineEdit()
+        self.u_field.setAccessibleName("the load is known to, standard uncertainty")
+        self.u_field.setMaximumWidth(90)
+        self.u_field.editingFinished.connect(self._on_u_typed)
+        self.problem = label("", "problem", wrap=True)
+        self.problem.hide()
+        self.title = label("", "section")
+
+        known = QHBoxLayout()
+        known.addWidget(label("known to, standard uncertainty", "second"))
+        known.addWidget(self.u_field)
+        known.addStretch(1)
+        left = QVBoxLayout()
+        left.addWidget(self.title)
+        left.addWidget(label("as the analyser shows it: 45+j12 · 52 @ −8 · |57.7| swr 1.2 · |57.7|", "second"))
+        left.addWidget(self.table, 1)
+        left.addWidget(self.problem)
+        left.addLayout(known)
+
+        self.forms: dict[PartKind, Form] = {}
+        self._column = QVBoxLayout()
+        self._column.setContentsMargins(0, 0, 8, 0)
+        self._column.setSpacing(8)
+        holder = QWidget()
+        holder.setLayout(self._column)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(holder)
+        both = QHBoxLayout()
+        both.setSpacing(28)
+        both.addLayout(left, 13)
+        both.addWidget(scroll, 9)
+        self.body.addLayout(both, 1)
+
+    def headline_text(self, view: View) -> str:
+        return parts_headline(view.job)
+
+    def refresh(self) -> None:
+        super().refresh()
+        job = self.job.job
+        set_text(self.title, f"Impedance of {load_part(job).label}")
+        self.table.fill(load_table(job))
+        if not self.u_field.hasFocus():
+            self.u_field.setText(f"{100 * load_u(job):g} %")
+        self._fill_forms()
+
+    def enter(self) -> None:
+        self.table.setFocus()
+        row = next((r for r in range(self.table.rowCount()) if not self.table.texts(r)[1]), 0)
+        self.table.setCurrentCell(row, 1)
+
+    def _fill_forms(self) -> None:
+        described = {part.kind: part for part in self._parts() if part.kind in _DESCRIBED}
+        if list(self.forms) != [kind for kind in _DESCRIBED if kind in described]:
+            self._make_forms(described)
+        for kind, form in self.forms.items():
+            form.fill(draft_from_part(described[kind]))
+
+    def _make_forms(self, described: dict[PartKind, Part]) -> None:
+        clear_layout(self._column)
+        self.forms = {}
+        for kind in _DESCRIBED:
+            if kind in described:
+                shown = [item for item in fields_for(kind) if item.id not in _NOT_HERE]
+                form = Form(shown, label_width=150)
+                form.field_typed.connect(lambda field, text, k=kind: self._on_part_typed(k, field, text))
+                self.forms[kind] = form
+                self._column.addWidget(label(described[kind].label, "section"))
+                self._column.addWidget(form)
+        self._column.addStretch(1)
+
+    def _parts(self) -> tuple[Part, ...]:
+        job = self.job.job
+        return tuple(job.part(item.part) for item in job.hookups[0].elements)
+
+    def _on_part_typed(self, kind: PartKind, field_id: str, text: str) -> None:
+        part = next(item for item in self._parts() if item.kind is kind)
+        made = part_from_draft(part, {**draft_from_part(part), field_id: text})
+        form = self.forms[kind]
+        if isinstance(made, Part):
+            form.show_problems(())
+            self.job.edit(self.job.job.with_part(made), f"{part.label}: {field_id}", merge=f"{part.id} {field_id}")
+        else:
+            form.show_problems(made)
+
+    def _on_cell_typed(self, row: int, column: int, text: str) -> None:
+        rows = load_rows(self.job.job)
+        try:
+            if column == 0:
+                at = value_from_text(text, UNITS["MHz"], "frequency", "8.291 MHz")
+                kept = rows[row][1] if row < len(rows) else ""
+                rows = [item for number, item in enumerate(rows) if number != row]
+                if not kept:
+                    return  # the impedance beside it completes the row
+                rows.append((at, kept))
+            elif row < len(rows):
+                rows[row] = (rows[row][0], text)
+            else:
+                typed_at = self.table.texts(row)[0]
+                at = value_from_text(typed_at, UNITS["MHz"], "frequency", "8.291 MHz")
+                rows.append((at, text))
+            self._keep(rows, load_u(self.job.job))
+        except FenmistError as error:
+            self._say(str(error))
+
+    def _on_row_removed(self, row: int) -> None:
+        rows = [item for number, item in enumerate(load_rows(self.job.job)) if number != row]
+        self._keep(rows, load_u(self.job.job))
+
+    def _on_u_typed(self) -> None:
+        try:
+            u = value_from_text(self.u_field.text(), UNITS["%"], "known to", "1 %")
+        except FenmistError as error:
+            self._say(str(error))
+            return
+        if not 0 <= u < 1:
+            self._say("Type from 0 % to below 100 %.")
+        else:
+            self._keep(load_rows(self.job.job), u)
+
+    def _keep(self, rows: list[tuple[float, str]], u: float) -> None:
+        self._say("")
+        today = self.job.view.as_of[:10]
+        self.job.edit(with_load_rows(self.job.job, rows, u, today), "load's impedance")
+
+    def _say(self, text: str) -> None:
+        set_text(self.problem, text)
+        self.problem.setVisible(bool(text))

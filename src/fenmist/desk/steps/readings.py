@@ -1,0 +1,368 @@
+"""Readings: the present point in large digits, an entry per instrument in reading order, the needle's echo.
+
+Entries are never refused: Enter keeps the raw text. Draft and error follow each keystroke; notes come when an entry
+is kept, or after a rest, so that the first digit of a number raises no alarm.
+"""
+
+from html import escape
+
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from fenmist.calibration.edit import with_rounds
+from fenmist.calibration.job import PlanPoint
+from fenmist.calibration.reduction import PointResult
+from fenmist.desk.plots.error_plot import ErrorPlot
+from fenmist.desk.steps.step import Step
+from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.widgets.dial import Dial
+from fenmist.desk.widgets.entry import EntryRow
+from fenmist.desk.widgets.labels import hairline, label, set_state, set_text
+from fenmist.findings.note import Note, Severity
+from fenmist.judgement.headline import readings_headline
+from fenmist.reading.event import Role, Slot
+from fenmist.reports.chart import error_chart
+from fenmist.reports.fonts import SANS_FAMILY
+from fenmist.session.openjob import OpenJob, View
+from fenmist.session.present import entry_text, rounds_text, running_error
+from fenmist.session.session import Session
+from fenmist.units.display import THIN, frequency, plain, rounded
+
+REST_MS = 600
+"""Rest after the last key before a draft's notes are shown."""
+
+
+class ReadingsStep(Step):
+    """The run."""
+
+    where = "readings"
+    draft_rested = Signal(object)  # the draft's notes, after a rest
+
+    def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
+        super().__init__(session, job, themes)
+        self.slot: Slot | None = None
+        self.draft_view: View | None = None
+        self.rows: dict[int, EntryRow] = {}
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST_MS)
+        self._rest.timeout.connect(self._on_rest)
+
+        self.point = label("", "point")
+        self.point.setTextFormat(Qt.TextFormat.RichText)
+        self.body.addWidget(self.point)
+
+        self._entries = QVBoxLayout()
+        self._entries.setSpacing(0)
+        self.former = label("", "second", wrap=True)
+        self.error_w, self.error_db, self.error_u = (label("—", "running") for _ in range(3))
+        self.hint = label("", "second", wrap=True)
+        left = QVBoxLayout()
+        left.setSpacing(6)
+        left.addLayout(self._entries)
+        left.addWidget(self.former)
+        left.addSpacing(10)
+        left.addLayout(self._running())
+        left.addWidget(self.hint)
+        left.addStretch(1)
+        self.dial = Dial(themes)
+        self.dial.value_dragged.connect(self._on_dragged)
+        self.caption = label("", "second", wrap=True)
+        self.caption.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        right = QVBoxLayout()
+        right.addWidget(self.dial)
+        right.addWidget(self.caption)
+        right.addStretch(1)
+        middle = QHBoxLayout()
+        middle.setSpacing(20)
+        middle.addLayout(left, 9)
+        middle.addLayout(right, 5)
+        self.body.addLayout(middle, 1)
+        self.plot = ErrorPlot(themes, compact=True)
+        self.plot.setFixedHeight(190)
+        self.body.addWidget(self.plot)
+
+    def _running(self) -> QHBoxLayout:
+        box = QHBoxLayout()
+        box.setSpacing(30)
+        for name, value in (("error so far", self.error_w), ("", self.error_db), ("U", self.error_u)):
+            column = QVBoxLayout()
+            column.setSpacing(0)
+            self.u_name = label(name or " ", "second")
+            column.addWidget(self.u_name)
+            column.addWidget(value)
+            box.addLayout(column)
+        box.addStretch(1)
+        return box
+
+    # showing
+
+    def headline_text(self, view: View) -> str:
+        return readings_headline(view.job, view.result, self._point())
+
+    def refresh(self) -> None:
+        view = self.job.view
+        if self.slot is None or not any(point.id == self.slot.point for point in view.job.plan):
+            self.slot = view.next_slot() or self._last_slot(view)
+        super().refresh()
+        self._show_point(view)
+        self._show_rows(view)
+        self._show_running(view, kept=True)
+        self.plot.show_chart(error_chart(view.job, view.result), self._draft_point())
+
+    def enter(self) -> None:
+        self.refresh()
+        self._focus_slot()
+
+    def _point(self) -> PlanPoint | None:
+        return self.job.job.point(self.slot.point) if self.slot else None
+
+    @staticmethod
+    def _last_slot(view: View) -> Slot | None:
+        return view.slots(view.job.plan[-1])[-1][0] if view.job.plan else None
+
+    def _show_point(self, view: View) -> None:
+        point = self._point()
+        if point is None or self.slot is None:
+            set_text(self.point, "")
+            return
+        place = 1 + [item.id for item in view.job.plan].index(point.id)
+        words = (
+            f"range {point.range_id}",
+            f"round {self.slot.round} of {point.repeats}",
+            f"point {place} of {len(view.job.plan)}",
+        )
+        shown = (frequency(point.frequency_hz), plain(point.target_w, "W"))
+        second = self.themes.theme.second
+        gap = "<span style='font-size:14px'>&nbsp;</span>"
+        large = "<span style='font-size:21px'>&nbsp; </span>".join(
+            f"{number}{gap}<span style='font-size:21px; color:{second}'>{unit}</span>"
+            for number, unit in (text.split(THIN) for text in shown)
+        )
+        rest = escape(" · ".join(words))
+        small = f"<span style='font-family:{SANS_FAMILY}; font-size:12px; color:{second}'>&nbsp; {rest}</span>"
+        set_text(self.point, large + small)
+        self.point.setAccessibleName(", ".join((*shown, *words)))
+
+    def _show_rows(self, view: View) -> None:
+        point = self._point()
+        sequence = point.sequence if point else ()
+        if len(self.rows) != len(sequence):
+            self._make_rows(sequence)
+        if point is None or self.slot is None:
+            return
+        for position, row in self.rows.items():
+            slot = Slot(point.id, self.slot.round, position)
+            event = view.standing.get(slot)
+            entry = event.entry if event else None
+            text = entry.raw_text if entry else ""
+            beside = entry_text(view, slot, sequence[position], entry)
+            row.show_entry(text, bool(entry and entry.reading is None), beside)
+        set_text(self.former, rounds_text(view, point, self.slot.round))
+        self._show_dial(view)
+
+    def _make_rows(self, sequence: tuple[Role, ...]) -> None:
+        for position, role in enumerate(sequence):
+            element, indicator = self.job.job.indicator(role)
+            part = self.job.job.part(self.job.job.hookups[0].element(element).part)
+            row = EntryRow(part.label, indicator.unit)
+            row.field.textEdited.connect(lambda text, p=position: self._on_edited(p, text))
+            row.field.committed.connect(lambda text, p=position: self._on_committed(p, text))
+            row.field.steered.connect(lambda what, p=position: self._on_steered(p, what))
+            row.field.installEventFilter(self)
+            if position:
+                self._entries.addWidget(hairline())
+            self._entries.addWidget(row)
+            self.rows[position] = row
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusIn:
+            for position, row in self.rows.items():
+                if row.field is watched and self.slot is not None and self.slot.position != position:
+                    self.slot = Slot(self.slot.point, self.slot.round, position, self.slot.phase)
+        return False
+
+    def _show_dial(self, view: View) -> None:
+        point = self._point()
+        if point is None or self.slot is None:
+            return
+        used = view.job.range_of(point, Role.DUT)
+        self.dial.setVisible(used is not None and used.scale is not None)
+        self.dial.show_range(used, view.job.part_of_division)
+        position = point.sequence.index(Role.DUT)
+        slot = Slot(point.id, self.slot.round, position)
+        event = view.standing.get(slot)
+        reading = event.entry.reading if event and event.entry else None
+        draft = self.draft_view is not None and self.slot.position == position
+        self.dial.show_value(reading.value if reading else None, draft)
+        set_text(self.caption, self.dial.caption())
+
+    def _show_running(self, view: View, kept: bool) -> None:
+        point = self._point()
+        found = view.result.of(point.id) if point else None
+        texts = running_error(found)
+        for shown, text in zip((self.error_w, self.error_db, self.error_u), texts, strict=True):
+            set_text(shown, text)
+            set_state(shown, kept="true" if kept and found else "false")
+        set_text(self.u_name, f"U, k = {rounded(found.k, 2)}" if found else "U")
+
+    def _draft_point(self) -> PointResult | None:
+        point = self._point()
+        view = self.draft_view
+        return view.result.of(point.id) if view is not None and point is not None else None
+
+    # typing
+
+    def _on_edited(self, position: int, text: str) -> None:
+        if self.slot is None or not text.strip() or text == "/":
+            self._drop_draft()
+            return
+        slot = Slot(self.slot.point, self.slot.round, position, self.slot.phase)
+        role = self._role(position)
+        self.draft_view = self.job.draft(slot, role, text)
+        found = self.job.interpret(slot, role, text)
+        set_text(self.rows[position].beside, found.why_open)
+        self._show_dial(self.draft_view)
+        self._show_running(self.draft_view, kept=False)
+        self.plot.show_chart_soon(lambda: error_chart(self.job.job, self.job.view.result), self._draft_point)
+        self._rest.start()
+
+    def _drop_draft(self) -> None:
+        self.draft_view = None
+        self._rest.stop()
+        self._show_dial(self.job.view)
+        self._show_running(self.job.view, kept=True)
+
+    def _on_rest(self) -> None:
+        if self.draft_view is not None:
+            self.draft_rested.emit(self.draft_view.notes)
+            self._show_alarm(self.draft_view.notes)
+
+    def _show_alarm(self, notes: tuple[Note, ...]) -> None:
+        """Frame of the large digits, by shape: eyes are on the dial."""
+        if self.slot is None:
+            return
+        place = f"{self.slot.point}/{self.slot.round}/{self.slot.position}"
+        worst = next((note for note in notes if note.about == place and note.severity is Severity.DOUBT), None)
+        set_state(self.rows[self.slot.position].field, alarm="doubt" if worst else "none")
+        set_text(self.hint, f"▲ doubt: {worst.what}" if worst else "")
+
+    def _on_committed(self, position: int, text: str) -> None:
+        if self.slot is None:
+            return
+        field = self.rows[position].field
+        slot = Slot(self.slot.point, self.slot.round, position, self.slot.phase)
+        if text.strip() and not field.fresh:
+            field.fresh = True
+            self.draft_view = None
+            self._rest.stop()
+            self.slot = slot
+            self.job.enter(slot, self._role(position), text.strip())
+            self._show_alarm(self.job.view.notes)
+        self._go(self._after(slot))
+
+    def _role(self, position: int) -> Role:
+        point = self._point()
+        return point.sequence[position] if point else Role.DUT
+
+    def _after(self, slot: Slot) -> Slot:
+        """The next slot in reading order that holds nothing; else simply the next."""
+        order = [item for point in self.job.job.plan for item, _ in self.job.view.slots(point)]
+        here = order.index(slot)
+        empty = [item for item in order[here + 1 :] + order[:here] if item not in self.job.view.standing]
+        return empty[0] if empty else order[min(here + 1, len(order) - 1)]
+
+    def _on_steered(self, position: int, what: str) -> None:
+        if self.slot is None:
+            return
+        slot = Slot(self.slot.point, self.slot.round, position, self.slot.phase)
+        order = [item for point in self.job.job.plan for item, _ in self.job.view.slots(point)]
+        here = order.index(slot)
+        if what in ("back", "up"):
+            self._go(order[max(here - 1, 0)])
+        elif what == "down":
+            self._go(order[min(here + 1, len(order) - 1)])
+        elif what in ("next point", "former point"):
+            self._go_point(1 if what == "next point" else -1)
+        elif what == "repeat":
+            self._repeat(slot)
+        elif what == "strike":
+            self._strike(slot)
+        elif what == "take":
+            self._take(slot)
+        elif what.startswith("nudge"):
+            self._nudge(position, int(what.split()[1]))
+
+    def _go_point(self, by: int) -> None:
+        plan = self.job.job.plan
+        here = next(i for i, point in enumerate(plan) if self.slot and point.id == self.slot.point)
+        point = plan[min(max(here + by, 0), len(plan) - 1)]
+        empty = (item for item, _ in self.job.view.slots(point) if item not in self.job.view.standing)
+        self._go(next(empty, Slot(point.id, 1, 0)))
+
+    def _repeat(self, slot: Slot) -> None:
+        point = self.job.job.point(slot.point)
+        self.job.edit(with_rounds(self.job.job, point.id, point.repeats + 1), "one more round")
+        self._go(Slot(point.id, point.repeats + 1, 0))
+
+    def _strike(self, slot: Slot) -> None:
+        target = slot if slot in self.job.view.standing else self._before(slot)
+        if target is not None:
+            self.job.strike(target, "misread")
+            self._go(target)
+
+    def _before(self, slot: Slot) -> Slot | None:
+        """The last entry made: what a strike in an empty field means."""
+        order = [item for point in self.job.job.plan for item, _ in self.job.view.slots(point)]
+        former = [item for item in order[: order.index(slot)] if item in self.job.view.standing]
+        return former[-1] if former else None
+
+    def _take(self, slot: Slot) -> None:
+        target = slot if slot in self.job.view.standing else self._before(slot)
+        event = self.job.view.standing.get(target) if target else None
+        if target is None or event is None or event.entry is None or event.entry.reading is not None:
+            return
+        meant = self.job.interpret(target, event.entry.role, event.entry.raw_text).likeliest_text
+        if meant:
+            self.job.enter(target, event.entry.role, meant)
+            self._go(self._after(target))
+
+    def _nudge(self, position: int, steps: int) -> None:
+        if self._role(position) is not Role.DUT:
+            return
+        value = self.dial.nudged(steps)
+        if value is not None:
+            self._type(position, f"{value:.6g}")
+
+    def _on_dragged(self, value: float) -> None:
+        point = self._point()
+        if point is not None:
+            self._type(point.sequence.index(Role.DUT), f"{value:.6g}")
+
+    def _type(self, position: int, text: str) -> None:
+        field = self.rows[position].field
+        field.setFocus()
+        field.fresh = False
+        field.setText(text)
+        self._on_edited(position, text)
+
+    # moving
+
+    def _go(self, slot: Slot) -> None:
+        self.slot = slot
+        for row in self.rows.values():
+            row.field.fresh = True
+            set_state(row.field, alarm="none")
+        self.draft_view = None
+        self.refresh()
+        self._focus_slot()
+
+    def _focus_slot(self) -> None:
+        if self.slot is not None and self.slot.position in self.rows:
+            field = self.rows[self.slot.position].field
+            field.setFocus()
+            field.selectAll()
+
+    def current_widget(self) -> QWidget | None:
+        """The field in which the next reading is typed."""
+        return self.rows[self.slot.position].field if self.slot else None

@@ -1,0 +1,49 @@
+"""What every step of the route has in common: a slim line, a headline, its own body."""
+
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.widgets.labels import label, set_text
+from fenmist.desk.widgets.line_view import LineView
+from fenmist.session.openjob import OpenJob, View
+from fenmist.session.session import Session
+
+
+class Step(QWidget):
+    """Base of the steps; made for one open job, refreshed when it changes.
+
+    Parameters
+    ----------
+    session, job, themes
+        What the step shows and commands.
+    slim_line : bool
+        Whether the line stands at the top as a strip.
+    """
+
+    where = ""  # of the actions table
+
+    def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, slim_line: bool = True) -> None:
+        super().__init__()
+        self.session, self.job, self.themes = session, job, themes
+        self.setObjectName("ground")
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(10, 10, 20, 12)
+        self.body.setSpacing(10)
+        self.line = LineView(themes, slim=slim_line)
+        if slim_line:
+            self.body.addWidget(self.line)
+        self.headline: QLabel = label("", "headline", wrap=True)
+        self.body.addWidget(self.headline)
+
+    def refresh(self) -> None:
+        """Show the job as it stands."""
+        self.line.show_job(self.job.job)
+        set_text(self.headline, self.headline_text(self.job.view))
+        self.headline.setAccessibleName(self.headline.text())
+
+    def headline_text(self, view: View) -> str:
+        """The sentence at the top."""
+        raise NotImplementedError
+
+    def enter(self) -> None:
+        """The step comes to the front: put the keyboard where the work is."""

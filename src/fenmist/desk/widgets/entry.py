@@ -1,0 +1,86 @@
+"""One entry of a reading: instrument, what is typed, its unit, and what follows from it."""
+
+from typing import ClassVar
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+
+from fenmist.desk.widgets.labels import label, set_state, set_text
+
+
+class EntryField(QLineEdit):
+    """A large field; Enter keeps, the keypad's other keys steer. In an empty field `/` waits for a digit."""
+
+    committed = Signal(str)
+    steered = Signal(str)  # "back", "repeat", "strike", "take", "up", "down", "next point", "former point", "nudge ±1"
+
+    _DIGITS: ClassVar = {"1": "strike", "2": "take"}
+    _KEYS: ClassVar = {
+        Qt.Key.Key_Up: "up", Qt.Key.Key_Down: "down",
+        Qt.Key.Key_PageDown: "next point", Qt.Key.Key_PageUp: "former point",
+    }  # fmt: skip
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "entry")
+        self.setMaxLength(40)
+        self.fresh = True  # nothing typed yet over what stands there
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, text = event.key(), event.text()
+        shift = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.committed.emit(self.text())
+        elif shift and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.steered.emit("nudge +1" if key == Qt.Key.Key_Up else "nudge -1")
+        elif key in self._KEYS:
+            self.steered.emit(self._KEYS[Qt.Key(key)])
+        elif text == "*":
+            self.steered.emit("repeat")
+        elif self.text() == "/" and text in self._DIGITS:
+            self.setText("")
+            self.steered.emit(self._DIGITS[text])
+        elif text in ("/", "-") and self.fresh:
+            self._start_command(text)
+        else:
+            if text and self.fresh:
+                self.setText("")
+            super().keyPressEvent(event)
+            self.fresh = self.fresh and not text
+
+    def _start_command(self, text: str) -> None:
+        if text == "-":
+            self.steered.emit("back")
+        else:
+            self.fresh = False
+            self.setText("/")
+
+
+class EntryRow(QWidget):
+    """The field with its name at the left and what follows at the right."""
+
+    def __init__(self, name: str, unit: str) -> None:
+        super().__init__()
+        self.name = label(name, "section")
+        self.name.setFixedWidth(108)
+        self.field = EntryField()
+        self.field.setAccessibleName(f"{name}, in {unit}")
+        self.field.setFixedWidth(222)
+        self.unit = label(unit, "unit")
+        self.unit.setFixedWidth(32)
+        self.beside = label("", "second", wrap=True)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 3, 0, 3)
+        box.setSpacing(10)
+        box.addWidget(self.name)
+        box.addWidget(self.field)
+        box.addWidget(self.unit)
+        box.addWidget(self.beside, 1)
+
+    def show_entry(self, text: str, is_open: bool, beside: str) -> None:
+        """Show what stands here; a field that is being typed into is left alone."""
+        if self.field.fresh and self.field.text() != text:
+            self.field.setText(text)
+        set_state(self.field, open=is_open)
+        set_text(self.beside, beside)

@@ -1,0 +1,90 @@
+"""A small table that is typed into: rows of texts with one empty row at the end to add by typing."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+
+
+class Grid(QTableWidget):
+    """Columns up to `editable` can be typed into; the others show what follows from them."""
+
+    cell_typed = Signal(int, int, str)
+    row_removed = Signal(int)
+    row_chosen = Signal(int)  # the current row changed
+    row_opened = Signal(int)  # Enter or a double click
+
+    def __init__(self, headings: Sequence[str], editable: int, name: str, grows: bool = True) -> None:
+        super().__init__(0, len(headings))
+        self._editable = editable
+        self._grows = grows
+        self._filling = False
+        self.setHorizontalHeaderLabels(list(headings))
+        self.setAccessibleName(name)
+        self.verticalHeader().hide()
+        self.verticalHeader().setDefaultSectionSize(28)
+        self.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        self.horizontalHeader().setHighlightSections(False)
+        self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.horizontalHeader().setStretchLastSection(True)
+        self.setShowGrid(False)
+        self.setTabKeyNavigation(False)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        if not editable:
+            self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+            self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.itemChanged.connect(self._on_changed)
+        self.cellDoubleClicked.connect(lambda row, _column: None if editable else self.row_opened.emit(row))
+        self.currentCellChanged.connect(self._on_current)
+
+    def fill(self, rows: Sequence[Sequence[str]]) -> None:
+        """Show these rows; the current cell stays where it was."""
+        self._filling = True
+        here = (self.currentRow(), self.currentColumn())
+        self.setRowCount(len(rows) + (1 if self._grows else 0))
+        for r in range(self.rowCount()):
+            for c in range(self.columnCount()):
+                text = rows[r][c] if r < len(rows) and c < len(rows[r]) else ""
+                item = self.item(r, c)
+                if item is None:
+                    item = QTableWidgetItem(text)
+                    if c >= self._editable:
+                        item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
+                    self.setItem(r, c, item)
+                elif item.text() != text:
+                    item.setText(text)
+                item.setToolTip(text if len(text) > 30 else "")
+        if here[0] >= 0:
+            self.setCurrentCell(min(here[0], self.rowCount() - 1), max(here[1], 0))
+        self._filling = False
+
+    def fit_height(self) -> None:
+        """Be as high as the rows, no more."""
+        rows = self.rowCount() * self.verticalHeader().defaultSectionSize()
+        self.setFixedHeight(rows + self.horizontalHeader().sizeHint().height() + 4)
+
+    def texts(self, row: int) -> list[str]:
+        """What stands in a row."""
+        return [item.text() if (item := self.item(row, c)) else "" for c in range(self.columnCount())]
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        editing = self.state() == QAbstractItemView.State.EditingState
+        if key == Qt.Key.Key_Delete and self._grows and not editing and self.currentRow() < self.rowCount() - 1:
+            self.row_removed.emit(self.currentRow())
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not editing:
+            if self._editable:
+                self.edit(self.currentIndex())
+            else:
+                self.row_opened.emit(self.currentRow())
+        else:
+            super().keyPressEvent(event)
+
+    def _on_changed(self, item: QTableWidgetItem) -> None:
+        if not self._filling:
+            self.cell_typed.emit(item.row(), item.column(), item.text().strip())
+
+    def _on_current(self, row: int, _column: int, former: int, _former_column: int) -> None:
+        if not self._filling and row != former and not self._editable:
+            self.row_chosen.emit(row)

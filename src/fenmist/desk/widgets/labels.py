@@ -1,0 +1,67 @@
+"""Small makers, so that roles are set in one way."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
+
+
+def label(text: str = "", role: str = "", name: str = "", wrap: bool = False) -> QLabel:
+    """A label with a style role; its accessible name is its text unless another is given."""
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    if role:
+        made.setProperty("role", role)
+    if name:
+        made.setAccessibleName(name)
+    made.setWordWrap(wrap)
+    if not wrap:
+        made.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+    return made
+
+
+def key_cap(text: str) -> QLabel:
+    """A key as it is drawn in the foot and on the shortcut page."""
+    made = label(text, "key")
+    made.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+    return made
+
+
+def button(text: str, role: str, name: str = "") -> QPushButton:
+    """A flat button with a style role."""
+    made = QPushButton(text)
+    made.setProperty("role", role)
+    made.setAccessibleName(name or text)
+    made.setAutoDefault(False)
+    return made
+
+
+def hairline() -> QFrame:
+    """A line across."""
+    made = QFrame()
+    made.setProperty("role", "hairline")
+    made.setFixedHeight(1)
+    return made
+
+
+def set_state(widget: QWidget, **properties: object) -> None:
+    """Set dynamic properties and restyle only where one truly changed."""
+    changed = [name for name, value in properties.items() if widget.property(name) != value]
+    for name in changed:
+        widget.setProperty(name, properties[name])
+    if changed:
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+
+def clear_layout(layout: QLayout) -> None:
+    """Take everything out of a layout and let it go."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+
+
+def set_text(widget: QLabel, text: str) -> None:
+    """Set a label's text where it differs."""
+    if widget.text() != text:
+        widget.setText(text)

@@ -1,0 +1,152 @@
+"""Notes in the margin: the three most severe, answered ones folded; each can be answered, by keyboard too."""
+
+from collections.abc import Callable, Mapping
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QFrame, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from fenmist.desk.widgets.labels import button, clear_layout, label
+from fenmist.findings.note import Answer, Note, Severity
+
+MOST = 3
+"""Notes shown before the rest is folded away."""
+
+SHAPES = {Severity.STOP: "✕", Severity.DOUBT: "▲", Severity.WATCH: "●", Severity.GOOD_TO_KNOW: "○"}
+
+
+class NoteView(QFrame):
+    """One note; Enter or a click opens the field for an answer."""
+
+    answered = Signal(object, str)
+
+    def __init__(self, note: Note, answer: Answer | None) -> None:
+        super().__init__()
+        self.note = note
+        self.answer = answer
+        self.setProperty("role", "note")
+        self.setProperty("severity", "answered" if answer else str(note.severity))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(f"{note.severity}: {note.what} {note.why} {note.remedy}")
+        box = QVBoxLayout(self)
+        box.setContentsMargins(12, 0, 4, 2)
+        box.setSpacing(2)
+        if answer:
+            box.addWidget(label(f"{SHAPES[Severity.GOOD_TO_KNOW]} answered", "severity"))
+            box.addWidget(label(note.what, "why", wrap=True))
+            box.addWidget(label(f"“{answer.text}” {answer.at[:10]}", "why", wrap=True))
+        else:
+            word = label(f"{SHAPES[note.severity]} {note.severity}", "severity")
+            word.setProperty("severity", str(note.severity))
+            box.addWidget(word)
+            box.addWidget(label(note.what, "what", wrap=True))
+            box.addWidget(label(note.why, "why", wrap=True))
+            box.addWidget(label(note.remedy, "remedy", wrap=True))
+        self.field = QLineEdit(answer.text if answer else "")
+        self.field.setPlaceholderText("checked: correct")
+        self.field.setAccessibleName("your answer")
+        self.field.hide()
+        self.field.returnPressed.connect(self._on_answered)
+        box.addWidget(self.field)
+
+    def open_field(self) -> None:
+        """Show the field for an answer."""
+        self.field.show()
+        self.field.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.open_field()
+        elif event.key() == Qt.Key.Key_Escape and self.field.isVisible():
+            self.field.hide()
+            self.setFocus()
+        else:
+            super().keyPressEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        super().mousePressEvent(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.open_field()
+        super().mouseDoubleClickEvent(event)
+
+    def _on_answered(self) -> None:
+        self.answered.emit(self.note, self.field.text().strip() or "checked: correct")
+
+
+class Margin(QFrame):
+    """The right-hand margin."""
+
+    def __init__(self, on_answer: Callable[[Note, str], None]) -> None:
+        super().__init__()
+        self.setObjectName("margin")
+        self.setFixedWidth(268)
+        self.setAccessibleName("notes")
+        self._on_answer = on_answer
+        self._shown: tuple[object, ...] = ()
+        self._all = False
+        self._views: list[NoteView] = []
+        self._body = QWidget()
+        self._box = QVBoxLayout(self._body)
+        self._box.setContentsMargins(18, 18, 14, 8)
+        self._box.setSpacing(16)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(self._body)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+
+    @property
+    def views(self) -> tuple[NoteView, ...]:
+        """The notes on show, from the top."""
+        return tuple(self._views)
+
+    def show_notes(self, notes: tuple[Note, ...], answers: Mapping[str, Answer]) -> None:
+        """Show these notes; nothing is rebuilt where nothing changed."""
+        holding = {note.key: answers[note.key] for note in notes if _holds(note, answers)}
+        wanted = (notes, tuple(sorted(holding.items())), self._all)
+        if wanted == self._shown:
+            return
+        self._shown = wanted
+        had_focus = self._body.isAncestorOf(self._body.focusWidget()) if self._body.focusWidget() else False
+        self._views.clear()
+        clear_layout(self._box)
+        openly = [note for note in notes if note.key not in holding]
+        for note in openly if self._all else openly[:MOST]:
+            self._add(note, None)
+        if len(openly) > MOST:
+            more = button("show fewer" if self._all else f"{len(openly) - MOST} more", "link", "show all notes")
+            more.clicked.connect(lambda: self._toggle(notes, answers))
+            self._box.addWidget(more)
+        for note in notes:
+            if note.key in holding:
+                self._add(note, holding[note.key])
+        if not notes:
+            self._box.addWidget(label("No remarks.", "second"))
+        self._box.addStretch(1)
+        if had_focus and self.views:
+            self.views[0].setFocus()
+
+    def focus_first(self) -> None:
+        """Move the keyboard to the first note."""
+        if self.views:
+            self.views[0].setFocus()
+
+    def _toggle(self, notes: tuple[Note, ...], answers: Mapping[str, Answer]) -> None:
+        self._all = not self._all
+        self.show_notes(notes, answers)
+
+    def _add(self, note: Note, answer: Answer | None) -> None:
+        view = NoteView(note, answer)
+        view.answered.connect(self._on_answer)
+        self._views.append(view)
+        self._box.addWidget(view)
+
+
+def _holds(note: Note, answers: Mapping[str, Answer]) -> bool:
+    answer = answers.get(note.key)
+    return answer is not None and answer.holds_for(note)

@@ -1,0 +1,281 @@
+"""Parts as they are typed: a draft is texts by field; here they become a part, or problems by field."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+
+from fenmist.errors import FenmistError
+from fenmist.findings.note import Problem
+from fenmist.kit import shelf
+from fenmist.kit.part import CalibrationRecord, Part, PartKind
+from fenmist.kit.scale import Scale
+from fenmist.units.display import frequency, plain
+from fenmist.units.typed import number_from_text, value_from_text
+from fenmist.units.unit import UNITS
+from fenmist.waveform.response import BandwidthModel
+
+
+@dataclass(frozen=True)
+class Field:
+    """One field of a form."""
+
+    id: str
+    label: str
+    example: str = ""
+    help: str = ""
+    choices: tuple[str, ...] = ()
+
+
+_COMMON = (Field("label", "name", "Bittern 200"), Field("serial", "serial number"))
+_HISTORY = (
+    Field("compared_on", "compared on", "2026-03-12", "Date of the last comparison with something better"),
+    Field("compared_by", "compared by", "standards room"),
+    Field("due", "due", "2027-03-12"),
+)
+_FIELDS: Mapping[PartKind, tuple[Field, ...]] = {
+    PartKind.TRANSMITTER: (Field("power", "power", "100 W"),),
+    PartKind.INLINE_METER: (
+        Field("ranges", "ranges", "20 W; 200 W", "Full scale of each range; they share the arc"),
+        Field("marks", "printed marks", "0 20 40 60 100 140 200"),
+        Field("divisions", "divisions between them", "4 4 4 4 4 6", "One count for each gap between marks"),
+        Field("law", "law of the movement", "0.5", "Deflection goes as (value/top)^law: 0.5 if linear in volts"),
+        Field("accuracy", "accuracy, of full scale", "5 %"),
+        *_HISTORY,
+    ),
+    PartKind.JUMPER: (Field("loss", "loss", "0.02 dB"), Field("loss_limit", "known to ±", "0.02 dB")),
+    PartKind.TEE: (),
+    PartKind.LEAD: (
+        Field("length", "length", "0.3 m"),
+        Field("velocity_factor", "velocity factor", "0.66"),
+        Field("line", "line impedance", "50 Ω"),
+    ),
+    PartKind.OSCILLOSCOPE: (
+        Field("bandwidth", "bandwidth", "100 MHz"),
+        Field("response", "shape of its response", choices=tuple(str(model) for model in BandwidthModel)),
+        Field("accuracy", "vertical accuracy, of reading", "3 %"),
+        Field("capacitance", "input capacitance", "16 pF"),
+        Field("volts_limit", "input limit, peak", "300 V"),
+        Field("form", "volts are read as", choices=("Vpp", "Vpk", "Vrms")),
+        *_HISTORY,
+    ),
+    PartKind.LOAD: (
+        Field("power", "rated power", "100 W"),
+        Field("nominal", "nominal impedance", "50 Ω"),
+        Field("minutes", "bears it for, minutes", "5"),
+        *_HISTORY,
+    ),
+}
+
+
+def fields_for(kind: PartKind) -> tuple[Field, ...]:
+    """Fields of a kind of part."""
+    return (*_COMMON, *_FIELDS[kind])
+
+
+def draft_from_part(part: Part) -> dict[str, str]:
+    """A part as texts."""
+    draft = {"label": part.label, "serial": part.serial, **_READERS[part.kind](part)}
+    if part.history:
+        latest = part.history[-1]
+        draft |= {"compared_on": latest.on, "compared_by": latest.by, "due": latest.due}
+    return draft
+
+
+def part_from_draft(base: Part, draft: Mapping[str, str]) -> Part | tuple[Problem, ...]:
+    """The part a draft describes; `base` gives its id, kind and what no form shows (characterisations).
+
+    Returns
+    -------
+    Part, or Problems
+        One for each field that can't be taken.
+    """
+    asked = _Asked(draft)
+    if not draft.get("label", "").strip():
+        asked.problems.append(Problem("label", "A part needs a name.", "Type what stands on it."))
+    made = _WRITERS[base.kind](base, asked)
+    history = _history(base, draft)
+    if asked.problems or made is None:
+        return tuple(asked.problems)
+    return replace(
+        made, label=draft.get("label", "").strip(), serial=draft.get("serial", "").strip(), history=history,
+        characterisations=base.characterisations, remarks=base.remarks,
+    )  # fmt: skip
+
+
+class _Asked:
+    """Reads fields of a draft and collects what is wrong with them."""
+
+    def __init__(self, draft: Mapping[str, str]) -> None:
+        self.draft = draft
+        self.problems: list[Problem] = []
+
+    def value(self, field_id: str, unit: str, low: float, high: float) -> float:
+        """SI value of a field within limits; NaN where there is a problem."""
+        text = self.draft.get(field_id, "").strip()
+        example = next((f.example for fields in _FIELDS.values() for f in fields if f.id == field_id), "")
+        try:
+            value = value_from_text(text, UNITS[unit], "this field", example) if text else float("nan")
+        except FenmistError as error:
+            self.problems.append(Problem(field_id, error.headline, error.hint))
+            return float("nan")
+        if not low <= value <= high:
+            base = UNITS[unit].base
+            what = f"It lies from {plain(low, base)} to {plain(high, base)}." if text else "This is needed."
+            self.problems.append(Problem(field_id, what, f"Type for example {example}."))
+            return float("nan")
+        return value
+
+    def numbers(self, field_id: str, separators: str = " ") -> tuple[float, ...]:
+        """Numbers of a list such as "0 20 40"."""
+        text = self.draft.get(field_id, "")
+        for separator in separators:
+            text = text.replace(separator, " ")
+        try:
+            return tuple(number_from_text(word)[0] for word in text.split())
+        except FenmistError as error:
+            self.problems.append(Problem(field_id, error.headline, error.hint))
+            return ()
+
+
+def _history(base: Part, draft: Mapping[str, str]) -> tuple[CalibrationRecord, ...]:
+    on = draft.get("compared_on", "").strip()
+    if not on:
+        return base.history if "compared_on" not in draft else ()
+    number = base.history[-1].reference if base.history else ""
+    record = CalibrationRecord(on, draft.get("compared_by", "").strip(), draft.get("due", "").strip(), number)
+    kept = tuple(item for item in base.history if item.on != on)
+    return (*kept, record)
+
+
+# what stands in the fields, by kind
+
+
+def _shown(part: Part, name: str, unit: str) -> str:
+    value = part.properties.get(name)
+    return plain(value.value, unit) if value else ""
+
+
+def _share(value: float) -> str:
+    return f"{100 * value:g} %"
+
+
+def _meter_texts(part: Part) -> dict[str, str]:
+    ranges = part.indicators[0].ranges
+    scale = ranges[0].scale
+    spec = ranges[0].spec
+    return {
+        "ranges": "; ".join(plain(item.full_scale, "W") for item in ranges),
+        "marks": " ".join(f"{value:g}" for value in scale.marks) if scale else "",
+        "divisions": " ".join(str(count) for count in scale.divisions) if scale else "",
+        "law": f"{scale.law:g}" if scale else "",
+        "accuracy": _share(spec[0].value) if spec else "",
+    }
+
+
+def _scope_texts(part: Part) -> dict[str, str]:
+    bandwidth, limit = part.properties.get("bandwidth_hz"), part.ports[0].volts_limit_vpk
+    return {
+        "bandwidth": frequency(bandwidth.value) if bandwidth else "",
+        "response": part.settings.get("response", ""),
+        "accuracy": _share(part.indicators[0].spec[0].value) if part.indicators[0].spec else "",
+        "capacitance": _shown(part, "capacitance_f", "F"),
+        "volts_limit": plain(limit, "V") if limit else "",
+        "form": part.indicators[0].unit,
+    }
+
+
+def _jumper_texts(part: Part) -> dict[str, str]:
+    loss = part.properties["loss_db"]
+    return {"loss": plain(loss.value, "dB"), "loss_limit": plain(loss.spec.value if loss.spec else 0.0, "dB")}
+
+
+_READERS: Mapping[PartKind, Callable[[Part], dict[str, str]]] = {
+    PartKind.TRANSMITTER: lambda part: {"power": _shown(part, "power_w", "W")},
+    PartKind.INLINE_METER: _meter_texts,
+    PartKind.JUMPER: _jumper_texts,
+    PartKind.TEE: lambda _: {},
+    PartKind.LEAD: lambda part: {
+        "length": _shown(part, "length_m", "m"),
+        "velocity_factor": _shown(part, "velocity_factor", ""),
+        "line": _shown(part, "line_ohm", "Ω"),
+    },
+    PartKind.OSCILLOSCOPE: _scope_texts,
+    PartKind.LOAD: lambda part: {
+        "power": plain(part.ports[0].power_limit_w or 0.0, "W"),
+        "nominal": _shown(part, "nominal_ohm", "Ω"),
+        "minutes": f"{part.properties['rated_time_s'].value / 60:g}",
+    },
+}
+
+
+# from the fields to a part, by kind
+
+
+def _transmitter(base: Part, asked: _Asked) -> Part | None:
+    power = asked.value("power", "W", 1e-6, 1e5)
+    return None if asked.problems else shelf.transmitter(base.id, "", power)
+
+
+def _meter(base: Part, asked: _Asked) -> Part | None:
+    ranges = asked.numbers("ranges", ";W")
+    marks, counts = asked.numbers("marks"), asked.numbers("divisions")
+    accuracy = asked.value("accuracy", "%", 0.0, 1.0)
+    law = asked.value("law", "", 0.1, 4.0)
+    if not ranges or min(ranges) <= 0:
+        asked.problems.append(Problem("ranges", "A meter needs a range above 0.", "Type for example 20 W; 200 W."))
+    if asked.problems:
+        return None
+    try:
+        scale = Scale("arc", marks, tuple(round(count) for count in counts), law)
+    except FenmistError as error:
+        asked.problems.append(Problem("divisions", error.headline, error.hint))
+        return None
+    return shelf.inline_meter(base.id, "", tuple(sorted(ranges)), scale, accuracy)
+
+
+def _jumper(base: Part, asked: _Asked) -> Part | None:
+    loss, limit = asked.value("loss", "dB", 0.0, 60.0), asked.value("loss_limit", "dB", 0.0, 60.0)
+    return None if asked.problems else shelf.jumper(base.id, "", loss, limit)
+
+
+def _lead(base: Part, asked: _Asked) -> Part | None:
+    length = asked.value("length", "m", 0.0, 100.0)
+    factor = asked.value("velocity_factor", "", 0.1, 1.0)
+    line = asked.value("line", "Ω", 10.0, 300.0)
+    return None if asked.problems else shelf.lead(base.id, "", length, factor, line)
+
+
+def _scope(base: Part, asked: _Asked) -> Part | None:
+    bandwidth = asked.value("bandwidth", "MHz", 1e3, 1e12)
+    accuracy = asked.value("accuracy", "%", 0.0, 0.99)
+    capacitance = asked.value("capacitance", "pF", 0.0, 1e-6)
+    limit = asked.value("volts_limit", "V", 0.0, 1e6) if asked.draft.get("volts_limit") else None
+    if asked.problems:
+        return None
+    return shelf.oscilloscope(
+        base.id, "", bandwidth, accuracy=accuracy, capacitance_f=capacitance, limit_vpk=limit,
+        model=asked.draft.get("response") or BandwidthModel.ONE_POLE, form=asked.draft.get("form") or "Vpp",
+    )  # fmt: skip
+
+
+def _load(base: Part, asked: _Asked) -> Part | None:
+    power = asked.value("power", "W", 1e-6, 1e6)
+    nominal = asked.value("nominal", "Ω", 1.0, 1e4)
+    minutes = asked.value("minutes", "", 0.01, 1e5)
+    return None if asked.problems else shelf.dummy_load(base.id, "", power, nominal_ohm=nominal, minutes=minutes)
+
+
+_WRITERS: Mapping[PartKind, Callable[[Part, _Asked], Part | None]] = {
+    PartKind.TRANSMITTER: _transmitter,
+    PartKind.INLINE_METER: _meter,
+    PartKind.JUMPER: _jumper,
+    PartKind.TEE: lambda base, _: shelf.tee(base.id, ""),
+    PartKind.LEAD: _lead,
+    PartKind.OSCILLOSCOPE: _scope,
+    PartKind.LOAD: _load,
+}
+
+
+def blank_part(part_id: str, kind: PartKind) -> Part:
+    """A new part of a kind, with the starter shelf's typical values to begin from."""
+    like = next(part for part in shelf.starter_shelf() if part.kind is kind)
+    return replace(like, id=part_id, label=f"new {kind}", serial="")

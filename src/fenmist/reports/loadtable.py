@@ -1,0 +1,33 @@
+"""A load's table as texts: what was typed, and what it comes to."""
+
+import numpy as np
+
+from fenmist.calibration.edit import load_rows
+from fenmist.calibration.gather import load_at
+from fenmist.calibration.job import Job
+from fenmist.kit.characterisation import LoadState
+from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
+from fenmist.units.display import THIN, frequency, rounded
+from fenmist.units.impedance import Known
+
+LOAD_HEADINGS = ("frequency", "as shown", "R and X", "SWR", "stands on")
+"""Columns of the table; the first two are typed."""
+
+
+def load_table(job: Job) -> list[list[str]]:
+    """Rows of texts, rising in frequency."""
+    rows = load_rows(job)
+    if not rows:
+        return []
+    _, state = load_at(job, np.array([f for f, _ in rows]))
+    return [[frequency(f), raw, *_comes_to(state, index)] for index, (f, raw) in enumerate(rows)]
+
+
+def _comes_to(state: LoadState, index: int) -> list[str]:
+    r, x, known = float(state.resistance_ohm[index]), float(state.reactance_ohm[index]), state.known[index]
+    if known is Known.MAGNITUDE:
+        return [f"|Z| {r:.1f}{THIN}Ω", "", str(state.footing[index])]
+    sign = "±" if known is Known.MAGNITUDE_SWR else "+" if x >= 0 else "−"
+    shown = f"{rounded(r, 1)} {sign} j{rounded(abs(x), 1)}{THIN}Ω" if x else f"{rounded(r, 1)}{THIN}Ω"
+    swr = float(swr_from_reflection(float(abs(reflection_from_impedance(complex(r, x))))))
+    return [shown, f"{swr:.2f}", str(state.footing[index])]

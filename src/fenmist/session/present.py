@@ -1,0 +1,52 @@
+"""Texts of the run, from the job: what stands beside an entry, former rounds, the running error."""
+
+from fenmist.calibration.job import PlanPoint
+from fenmist.calibration.reduction import PointResult
+from fenmist.judgement.entry_rules import reading_shown
+from fenmist.reading.dial import reading_limit
+from fenmist.reading.event import Entry, Role, Slot
+from fenmist.session.openjob import View
+from fenmist.units.display import THIN, decimals_for, plain, rounded, with_unit
+
+
+def entry_text(view: View, slot: Slot, role: Role, entry: Entry | None) -> str:
+    """What an entry comes to: what it can be read to, or why it is open and how it is taken."""
+    if entry is None:
+        return ""
+    if entry.reading is None:
+        return f"open: {entry.why_open} /2 takes the likeliest reading."
+    point = view.job.point(slot.point)
+    if role is Role.DUT:
+        limit = reading_limit(entry.reading, view.job.range_of(point, role), view.job.part_of_division)
+        shown = reading_shown(entry.reading)
+        typed = shown.replace(THIN, "").replace(" ", "").removesuffix("W")
+        prefix = "" if typed == entry.raw_text.strip() else f"{shown} "
+        return f"{prefix}±{plain(limit, 'W', 2)}"
+    found = view.result.of(point.id)
+    return f"{plain(found.reference_w, 'W', 3)} incident" if found else reading_shown(entry.reading)
+
+
+def rounds_text(view: View, point: PlanPoint, present: int) -> str:
+    """The other rounds of a point in one line."""
+    texts = []
+    for number in range(1, max(point.repeats, present) + 1):
+        shown = []
+        for position in range(len(point.sequence)):
+            event = view.standing.get(Slot(point.id, number, position))
+            if event is not None and event.entry is not None:
+                shown.append(reading_shown(event.entry.reading) if event.entry.reading else "open")
+        if shown and number != present:
+            texts.append(f"round {number}: {' / '.join(shown)}")
+    return " · ".join(texts)
+
+
+def running_error(found: PointResult | None) -> tuple[str, str, str]:
+    """Error in W, in dB, and U, or dashes."""
+    if found is None:
+        return "—", "—", "—"
+    decimals = max(0, decimals_for(found.expanded_u_w))
+    return (
+        with_unit(rounded(found.error_w, decimals, plus=True), "W"),
+        with_unit(rounded(found.error_db, 2, plus=True), "dB"),
+        with_unit(f"±{rounded(found.expanded_u_w, decimals)}", "W"),
+    )

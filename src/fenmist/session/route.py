@@ -1,0 +1,74 @@
+"""The route of a job: how far each step is, and what it still needs."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fenmist.calibration.gather import load_at
+from fenmist.findings.note import unanswered
+from fenmist.judgement.job_rules import highest_level
+from fenmist.kit.characterisation import Footing
+from fenmist.session.openjob import View
+
+
+@dataclass(frozen=True)
+class StepState:
+    """One step: `fill` is 0 for not begun, 1 for done, between for begun."""
+
+    title: str
+    fill: float
+    needs: str = ""
+
+
+def route(view: View) -> tuple[StepState, ...]:
+    """All steps in working order."""
+    return (_hookup(view), _parts(view), _readings(view), _results(view), _certificate(view))
+
+
+def _hookup(view: View) -> StepState:
+    plan = highest_level(view.job)
+    if plan is None:
+        return StepState("Hook-up", 0.5, "nothing planned")
+    if plan.overloads:
+        return StepState("Hook-up", 0.5, "a part over its limit")
+    return StepState("Hook-up", 1.0)
+
+
+def _parts(view: View) -> StepState:
+    frequencies = np.array(sorted({point.frequency_hz for point in view.job.plan}))
+    if not frequencies.size:
+        return StepState("Parts", 0.0)
+    _, state = load_at(view.job, frequencies)
+    unknown = sum(item is Footing.UNKNOWN for item in state.footing)
+    if not unknown:
+        return StepState("Parts", 1.0)
+    fill = 0.5 if unknown < frequencies.size else 0.0
+    return StepState("Parts", fill, f"load unknown at {unknown} of {frequencies.size}")
+
+
+def _readings(view: View) -> StepState:
+    planned = sum(point.repeats for point in view.job.plan)
+    if not planned:
+        return StepState("Readings", 0.0)
+    done = planned - view.result.missing
+    if not view.result.missing:
+        return StepState("Readings", 1.0)
+    begun = bool(view.standing)
+    return StepState("Readings", 0.5 if begun else 0.0, f"{done} of {planned} rounds" if begun else "")
+
+
+def _results(view: View) -> StepState:
+    if not view.result.points:
+        return StepState("Results", 0.0)
+    if view.result.complete:
+        return StepState("Results", 1.0)
+    return StepState("Results", 0.5, f"{len(view.result.points)} of {len(view.job.plan)} points")
+
+
+def _certificate(view: View) -> StepState:
+    if not view.result.points:
+        return StepState("Certificate", 0.0)
+    doubts = unanswered(view.notes, view.job.answers)
+    if doubts:
+        return StepState("Certificate", 0.5, f"{len(doubts)} unanswered")
+    return StepState("Certificate", 1.0 if view.result.complete else 0.5)
