@@ -235,6 +235,7 @@ class Shell(QMainWindow):
 
     def _on_theme(self) -> None:
         self.settings.setValue("theme", self.themes.theme.name)
+        self._with_bench(lambda bench: bench.step.refresh())
         for widget in self.findChildren(QWidget):
             widget.update()
 

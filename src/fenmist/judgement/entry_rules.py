@@ -15,6 +15,9 @@ from fenmist.waveform.sine import RMS_PER_UNIT
 NEAR = 0.08
 """How near log10 of a ratio must lie to a whole number to look like a slipped point: ± 20 %."""
 
+AGREES = 0.2
+"""log10 of a ratio of powers within which two readings of a round confirm each other: a factor of 1.6."""
+
 BOTTOM = 0.10
 """Part of full scale below which a needle tells little (common practice, no source)."""
 
@@ -48,27 +51,38 @@ def _at(point: PlanPoint) -> str:
 
 
 def decimal_slips(job: Job) -> Iterator[Note]:
-    """An entry ten, a hundred or a thousand times what the plan and its partner say (also mW for W)."""
+    """An entry ten, a hundred or a thousand times off the plan (also mW for W), unless its partner confirms it.
+
+    Where the carrier was simply set to another power than planned, both readings of a round say so and none of them
+    is a slip.
+    """
     load_ohm = part_of_kind(job, PartKind.LOAD).properties["nominal_ohm"].value
     entries = _read_entries(job)
     points = {point.id: point for point in job.plan}
     for slot, entry in entries.items():
         point, reading = points.get(slot.point), entry.reading
-        if point is None or reading is None or reading.censoring is not Censoring.NONE:
+        if point is None or reading is None or reading.censoring is not Censoring.NONE or reading.value <= 0:
             continue
-        partners = [
-            other.reading
-            for place, other in entries.items()
-            if place.point == slot.point and place.round == slot.round
-            and other.role is not entry.role and other.reading is not None
-        ]  # fmt: skip
-        expected = [point.target_w, *(power_of(item, load_ohm) for item in partners)]
-        # volts go with the root of the power: a slip of one place in volts is two decades of power
-        per_place = 1.0 if reading.unit == "W" else 2.0
         power = power_of(reading, load_ohm)
-        slips = {slipped_decades((power / value) ** (1.0 / per_place)) for value in expected if value > 0}
-        if len(slips) == 1 and (decades := slips.pop()):
-            yield _slip_note(slot, entry, reading, point, decades)
+        # volts go with the root of the power: a slip of one place in volts is two decades of power
+        places = 1.0 if reading.unit == "W" else 0.5
+        partners = _partners(entries, slot, load_ohm)
+        if any(abs(math.log10(power / partner)) < AGREES for partner in partners):
+            continue
+        from_plan = slipped_decades((power / point.target_w) ** places)
+        from_partner = next((d for p in partners if (d := slipped_decades((power / p) ** places))), 0)
+        if from_plan:
+            yield _slip_note(slot, entry, reading, point, from_partner or from_plan)
+
+
+def _partners(entries: dict[Slot, Entry], slot: Slot, load_ohm: float) -> list[float]:
+    """Powers in W that the other readings of the same round stand for."""
+    others = (
+        entry.reading
+        for place, entry in entries.items()
+        if place != slot and (place.point, place.round, place.phase) == (slot.point, slot.round, slot.phase)
+    )
+    return [power for reading in others if reading and (power := power_of(reading, load_ohm)) > 0]
 
 
 def _slip_note(slot: Slot, entry: Entry, reading: Reading, point: PlanPoint, decades: int) -> Note:
@@ -80,7 +94,7 @@ def _slip_note(slot: Slot, entry: Entry, reading: Reading, point: PlanPoint, dec
     return Note(
         "entry.decimal_slip", Severity.DOUBT, f"{slot.point}/{slot.round}/{slot.position}",
         f"“{entry.raw_text}” looks like a slipped decimal point{milli}.",
-        f"It is {times} than expected {_at(point)}: both the plan and its partner reading say so.",
+        f"It is {times} than planned {_at(point)}, and no other reading of the round confirms it.",
         f"Was it {plain(likely, unit)}? Type it again, or answer “checked”.",
         {"value": reading.value, "decades": float(decades), "unit": unit},
     )  # fmt: skip
@@ -115,6 +129,24 @@ def bottom_of_scale(job: Job) -> Iterator[Note]:
     )  # fmt: skip
 
 
+def off_scale(job: Job) -> Iterator[Note]:
+    """A reading above the full scale of its range."""
+    points = {point.id: point for point in job.plan}
+    for slot, entry in _read_entries(job).items():
+        point, reading = points.get(slot.point), entry.reading
+        used = job.range_of(point, entry.role) if point else None
+        if point is None or reading is None or used is None or reading.censoring is not Censoring.NONE:
+            continue
+        if reading.value > used.full_scale * 1.001:
+            yield Note(
+                "scale.off", Severity.DOUBT, f"{slot.point}/{slot.round}/{slot.position}",
+                f"“{entry.raw_text}” is above the scale.",
+                f"The range ends at {plain(used.full_scale, 'W')}; the needle can't show {plain(reading.value, 'W')}.",
+                "Check range and arc, or type “off scale”.",
+                {"value_w": reading.value, "full_scale_w": used.full_scale},
+            )  # fmt: skip
+
+
 def open_entries(job: Job) -> Iterator[Note]:
     """Entries that could not be read; they stay out of all results."""
     points = {point.id for point in job.plan}
@@ -122,10 +154,11 @@ def open_entries(job: Job) -> Iterator[Note]:
         entry = event.entry
         if entry is None or entry.reading is not None or slot.point not in points:
             continue
+        meant = f"Most likely {entry.likeliest_text}: /2 takes it. " if entry.likeliest_text else ""
         yield Note(
             "entry.open", Severity.WATCH, f"{slot.point}/{slot.round}/{slot.position}",
             f"“{entry.raw_text}” is kept, but not read.", entry.why_open,
-            "Type it again in its place, or strike it.", {"raw": entry.raw_text},
+            meant + "Type it again in its place, or strike it.", {"raw": entry.raw_text},
         )  # fmt: skip
 
 

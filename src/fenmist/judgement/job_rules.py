@@ -49,7 +49,7 @@ def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
     yield Note(
         "tur.low", Severity.DOUBT if undecided else Severity.WATCH, "job", what,
         f"At worst ±{plain(worst.tolerance_w, 'W', 3)} is judged with U = {plain(worst.expanded_u_w, 'W', 2)}: "
-        f"{worst.decision.tur:.1f} to 1. An error near the limit can't be told from one inside it.",
+        f"{plain(worst.decision.tur, '', 2)} to 1. An error near the limit can't be told from one inside it.",
         f"Improve the largest line first: {largest.influence.label}, {percent(largest.share)} of the variance.",
         {"tur": worst.decision.tur, "points": float(len(low)), "largest": largest.influence.id},
     )  # fmt: skip

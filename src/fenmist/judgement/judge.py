@@ -29,6 +29,7 @@ def judge(job: Job, result: Result, as_of: str) -> tuple[Note, ...]:
         notes += reference_notes(job)
     notes += entry_rules.decimal_slips(job)
     notes += entry_rules.bottom_of_scale(job)
+    notes += entry_rules.off_scale(job)
     notes += entry_rules.open_entries(job)
     notes += job_rules.tur_note(result)
     return in_order(tuple(notes))

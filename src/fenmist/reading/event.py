@@ -64,6 +64,7 @@ class Entry:
     raw_text: str
     reading: Reading | None  # none: an open entry
     why_open: str = ""
+    likeliest_text: str = ""  # what an open entry most probably means
     origin: str = "typed"
     observed_at: str | None = None  # ISO 8601 with offset; none when copied from paper
 

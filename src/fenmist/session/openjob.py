@@ -236,7 +236,7 @@ class OpenJob:
         used = self.job.range_of(point, role)
         entry = Entry(
             slot, role, element, indicator.id, used.id if used else "", text, found.reading, found.why_open,
-            observed_at=self._stamp(),
+            found.likeliest_text, observed_at=self._stamp(),
         )  # fmt: skip
         return self._event(EventKind.ENTER, entry=entry)
 

@@ -14,7 +14,7 @@ def entry_text(view: View, slot: Slot, role: Role, entry: Entry | None) -> str:
     if entry is None:
         return ""
     if entry.reading is None:
-        return f"open: {entry.why_open} /2 takes the likeliest reading."
+        return f"open · /2 takes {entry.likeliest_text}" if entry.likeliest_text else "open"
     point = view.job.point(slot.point)
     if role is Role.DUT:
         limit = reading_limit(entry.reading, view.job.range_of(point, role), view.job.part_of_division)

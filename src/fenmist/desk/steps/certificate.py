@@ -29,7 +29,7 @@ class PagesRequest:
         """Set the pages."""
         from fenmist.reports.paper import certificate_pages  # typesetting is imported on first use
 
-        return certificate_pages(self.content)
+        return certificate_pages(self.content, dots_per_inch=92.0)
 
 
 class CertificateStep(Step):

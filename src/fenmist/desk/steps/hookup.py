@@ -52,11 +52,13 @@ class HookUpStep(Step):
         self.form.field_typed.connect(self._on_field_typed)
 
         left = QVBoxLayout()
+        left.setSpacing(6)
         left.addWidget(label("What will be run through it", "section"))
         left.addWidget(label("Type into the empty row to add a point.", "second"))
         left.addWidget(self.plan, 1)
         left.addWidget(self.problem)
         right = QVBoxLayout()
+        right.setSpacing(6)
         right.addWidget(label("What is asked", "section"))
         right.addWidget(self.form)
         right.addStretch(1)

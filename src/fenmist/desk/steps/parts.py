@@ -45,6 +45,7 @@ class PartsStep(Step):
         known.addWidget(self.u_field)
         known.addStretch(1)
         left = QVBoxLayout()
+        left.setSpacing(6)
         left.addWidget(self.title)
         left.addWidget(label("as the analyser shows it: 45+j12 · 52 @ −8 · |57.7| swr 1.2 · |57.7|", "second"))
         left.addWidget(self.table, 1)

@@ -322,9 +322,8 @@ class ReadingsStep(Step):
         event = self.job.view.standing.get(target) if target else None
         if target is None or event is None or event.entry is None or event.entry.reading is not None:
             return
-        meant = self.job.interpret(target, event.entry.role, event.entry.raw_text).likeliest_text
-        if meant:
-            self.job.enter(target, event.entry.role, meant)
+        if event.entry.likeliest_text:
+            self.job.enter(target, event.entry.role, event.entry.likeliest_text)
             self._go(self._after(target))
 
     def _nudge(self, position: int, steps: int) -> None:

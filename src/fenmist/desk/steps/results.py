@@ -35,6 +35,7 @@ class ResultsStep(Step):
         above.setSpacing(20)
         above.addWidget(self.plot, 11)
         right = QVBoxLayout()
+        right.setSpacing(8)
         right.addWidget(self.budget_title)
         right.addWidget(self.bars)
         right.addWidget(self.improve)

@@ -93,7 +93,7 @@ class Dial(QWidget):
             if self.draft:
                 pen.setStyle(Qt.PenStyle.DashLine)
             painter.setPen(pen)
-            painter.drawLine(self._place(deflection, 22.0), self._place(deflection, radius + 4.0))
+            painter.drawLine(self._place(deflection, 8.0), self._place(deflection, radius + 4.0))
 
     def _paint_scale(self, painter: QPainter) -> None:
         if self._range is None or self._range.scale is None:

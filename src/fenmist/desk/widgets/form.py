@@ -37,6 +37,7 @@ class Form(QWidget):
             inner.addWidget(problem)
             name = label(item.label, "second")
             name.setMinimumWidth(label_width)
+            name.setMinimumHeight(26)
             box.addRow(name, holder)
 
     def _line(self, item: Field, live: bool) -> QLineEdit:

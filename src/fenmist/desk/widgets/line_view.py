@@ -76,8 +76,9 @@ class LineView(QWidget):
         names = main_line(hookup, parts)
         gap = 94.0 if self._slim else 88.0
         height, top = (24.0, 20.0) if self._slim else (42.0, 74.0)
-        room = self.width() - 30.0 - gap * (len(names) - 1)
-        widths = _widths(self._job, names, room)
+        room = self.width() - 30.0
+        widths = _widths(self._job, names, room - gap * (len(names) - 1))
+        gap = max(gap, min(170.0, (room - sum(widths.values())) / max(len(names) - 1, 1)))
         found: list[Placed] = []
         x = 14.0
         for name in names:
@@ -164,8 +165,10 @@ class LineView(QWidget):
         if self._slim:
             text = f"planned {text}"
         middle = (left.box.right() + right.box.left()) / 2.0
-        above = 4 if self._slim else -22
-        painter.drawText(QRectF(middle - 60, y + above, 120, 16), Qt.AlignmentFlag.AlignCenter, text)
+        place, align = QRectF(middle - 60, y - 22, 120, 16), Qt.AlignmentFlag.AlignCenter
+        if self._slim:
+            place, align = QRectF(left.box.right() + 8, y + 4, 120, 16), Qt.AlignmentFlag.AlignLeft
+        painter.drawText(place, align, text)
         painter.restore()
 
     def _level_between(self, left: Placed, right: Placed) -> PlaneLevel | None:
