@@ -1,0 +1,44 @@
+"""What every test stands on: folders of its own, no screen, warnings of Qt as failures."""
+
+import os
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+sys.path.insert(0, str(Path(__file__).parent))
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# the drawing library's font list is made once a run, not once a test
+os.environ.setdefault("MPLCONFIGDIR", str(Path(os.environ.get("TMPDIR", "/tmp")) / f"fenmist-mpl-{os.getuid()}"))
+
+
+@pytest.fixture(autouse=True)
+def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Data, settings and home folders are the test's own."""
+    for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
+        monkeypatch.setenv(name, str(tmp_path / name.lower()))
+    monkeypatch.setenv("HOME", str(tmp_path / "home"))
+    (tmp_path / "home").mkdir()
+
+
+@pytest.fixture
+def qt() -> Iterator["object"]:
+    """The one application, with Qt's own warnings as failures."""
+    from PySide6.QtCore import QtMsgType, qInstallMessageHandler
+    from PySide6.QtWidgets import QApplication
+
+    said: list[str] = []
+
+    def handler(kind: QtMsgType, _context: object, text: str) -> None:
+        if kind is not QtMsgType.QtDebugMsg and "propagateSizeHints" not in text:
+            said.append(text)
+
+    qInstallMessageHandler(handler)
+    application = QApplication.instance() or QApplication([])
+    from fenmist.desk.theme import load_fonts
+
+    load_fonts()
+    yield application
+    qInstallMessageHandler(None)
+    assert said == []

@@ -1,0 +1,85 @@
+"""From what was typed to what the indicator showed."""
+
+import pytest
+from support.builders import arc
+
+from fenmist.kit.part import Indicator, Range
+from fenmist.measurand import Kind
+from fenmist.reading.dial import reading_limit
+from fenmist.reading.event import Answer, Entry, Event, EventKind, Reading, Role, Slot, answers, standing, struck
+from fenmist.reading.interpret import interpret
+from fenmist.units.typed import Censoring
+
+HIGH, LOW = Range("200", 200.0, "W", arc()), Range("20", 20.0, "W", arc())
+METER = Indicator("forward", "forward needle", Kind.INCIDENT, "W", (HIGH, LOW))
+SENSOR = Indicator("display", "display", Kind.INCIDENT, "W", can_be_negative=True)
+
+
+@pytest.mark.parametrize(("used", "value"), [(HIGH, 37.5), (LOW, 3.75)])
+def test_two_ranges_share_one_arc(used, value):
+    """The printed figures are multiplied by the range."""
+    assert interpret("20/3.5", METER, used).reading.value == pytest.approx(value)
+
+
+@pytest.mark.parametrize(("used", "watts", "limit"), [(HIGH, 30.0, 1.25), (HIGH, 80.0, 2.5), (LOW, 8.0, 0.25)])
+def test_a_needle_is_read_to_a_quarter_of_the_division_it_stands_in(used, watts, limit):
+    assert reading_limit(Reading(watts, "W", 0.1), used, 0.25) == pytest.approx(limit)
+
+
+def test_a_display_is_read_to_half_its_last_digit():
+    assert reading_limit(Reading(12.34, "W", 0.01), None, 0.25) == pytest.approx(0.005)
+
+
+def test_a_needle_below_nothing_stays_open_and_a_drifting_sensor_does_not():
+    assert interpret("-2", METER, HIGH).reading is None
+    assert interpret("-0.002 mW", SENSOR, None).reading.value == pytest.approx(-2e-6)
+
+
+def test_a_pointer_needs_a_dial():
+    found = interpret("20/3.5", SENSOR, None)
+
+    assert found.reading is None
+    assert "dial" in found.why_open
+
+
+def test_off_scale_is_a_bound_at_full_scale():
+    reading = interpret("off scale", METER, LOW).reading
+
+    assert (reading.value, reading.censoring) == (20.0, Censoring.ABOVE)
+
+
+def test_an_ambiguous_text_offers_the_reading_nearer_to_the_plan():
+    assert interpret("1,250", METER, HIGH, 1.3).likeliest_text == "1.25 W"
+
+
+def _event(name: str, kind: EventKind, **fields: object) -> Event:
+    return Event(name, kind, "2026-11-24T10:00:00+01:00", **fields)
+
+
+def _entry(name: str, text: str) -> Event:
+    entry = Entry(Slot("p1", 1, 0), Role.DUT, "meter", "forward", "200", text, None)
+    return _event(name, EventKind.ENTER, entry=entry)
+
+
+def test_a_struck_entry_stays_on_record_and_out_of_what_stands():
+    events = [_entry("a", "25"), _event("b", EventKind.STRIKE, target="a", reason="misread"), _entry("c", "26")]
+
+    assert struck(events) == {"a": "misread"}
+    assert [event.id for event in standing(events).values()] == ["c"]
+
+
+def test_a_restored_entry_stands_again():
+    events = [
+        _entry("a", "25"), _event("b", EventKind.STRIKE, target="a", reason="undone"),
+        _event("c", EventKind.RESTORE, target="a"),
+    ]  # fmt: skip
+
+    assert [event.id for event in standing(events).values()] == ["a"]
+
+
+def test_the_latest_answer_counts_and_an_empty_one_takes_it_back():
+    def said(name: str, text: str) -> Event:
+        return _event(name, EventKind.ANSWER, answer=Answer("k", "f", text, "me", "2026"))
+
+    assert answers([said("a", "first"), said("b", "second")])["k"].text == "second"
+    assert answers([said("a", "first"), said("b", "")]) == {}

@@ -1,0 +1,82 @@
+"""Builders with defaults, so that a test says only what it is about."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.make import cross_check, plan_points
+from fenmist.kit import shelf
+from fenmist.kit.impedance import table_from_rows
+from fenmist.kit.part import Part
+from fenmist.kit.scale import Scale
+from fenmist.reading.event import Entry, Event, EventKind, Slot
+from fenmist.reading.interpret import interpret
+
+WHEN = "2026-11-24T10:00:00+01:00"
+
+
+def arc() -> Scale:
+    """Printed 0 to 200 with four or more divisions a gap."""
+    return Scale("arc", (0.0, 20.0, 40.0, 60.0, 100.0, 140.0, 200.0), (4, 4, 4, 4, 4, 6), 0.5)
+
+
+def bench_kit(
+    *,
+    load: str | Sequence[tuple[float, str]] | None = "57.7",
+    bandwidth_hz: float = 10e9,
+    lead_m: float = 0.0,
+    capacitance_f: float | None = None,
+    jumper: Part | None = None,
+    load_u: float = 0.01,
+    accuracy: float = 0.03,
+    ranges: tuple[float, ...] = (20.0, 200.0),
+) -> list[Part]:
+    """A bench without corrections unless asked for; `load` is one impedance at 1 to 100 MHz, or a table."""
+    input_f = (16e-12 if lead_m else 0.0) if capacitance_f is None else capacitance_f
+    rows = [(1e6, load), (100e6, load)] if isinstance(load, str) else list(load or [])
+    dummy = shelf.dummy_load("load", "Reedmace", 150.0)
+    if rows:
+        dummy = replace(dummy, characterisations=(table_from_rows(rows, load_u),))
+    kit = [
+        shelf.transmitter("tx", "Plover", 250.0),
+        shelf.inline_meter("meter", "Bittern", ranges, arc(), 0.05),
+        shelf.tee("tee", "tee"),
+        shelf.lead("lead", "lead", lead_m),
+        shelf.oscilloscope("scope", "Sedge", bandwidth_hz, accuracy=accuracy, capacitance_f=input_f),
+        dummy,
+    ]
+    return [*kit, jumper] if jumper else kit
+
+
+def job(
+    readings: Sequence[Sequence[tuple[str, str]]] = (),
+    *,
+    frequencies_hz: Sequence[float] = (7.125e6,),
+    level_w: float = 25.0,
+    range_id: str = "200",
+    **kit: object,
+) -> Job:
+    """A job; `readings` holds for each point its rounds as (scope, meter) texts."""
+    rounds = max((len(point) for point in readings), default=1)
+    plan = plan_points(frequencies_hz, [level_w], range_id, rounds)
+    made = cross_check("job", "a job", bench_kit(**kit), plan, created_at=WHEN)  # type: ignore[arg-type]
+    for point, texts in zip(plan, readings, strict=False):
+        for number, pair in enumerate(texts, start=1):
+            for position, text in enumerate(pair):
+                if text:
+                    made = enter(made, Slot(point.id, number, position), text)
+    return made
+
+
+def enter(made: Job, slot: Slot, text: str) -> Job:
+    """The job with one entry more."""
+    point = made.point(slot.point)
+    role = point.sequence[slot.position]
+    element, indicator = made.indicator(role)
+    used = made.range_of(point, role)
+    found = interpret(text, indicator, used)
+    entry = Entry(
+        slot, role, element, indicator.id, used.id if used else "", text,
+        found.reading, found.why_open, found.likeliest_text,
+    )  # fmt: skip
+    return made.with_event(Event(f"e{len(made.events)}", EventKind.ENTER, WHEN, entry))

@@ -1,0 +1,120 @@
+"""Propagation against a referee, Monte Carlo, and by hand."""
+
+import math
+
+import GTC
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fenmist.errors import OutOfRangeError
+from fenmist.uncertainty.coverage import coverage_factor
+from fenmist.uncertainty.influence import Distribution, Inputs, each_point, influence, standard_u_from_limit
+from fenmist.uncertainty.propagation import combine, propagate
+
+
+def _model(x, log=np.log, sqrt=np.sqrt):
+    return x["a"] * x["b"] ** 2 / (x["c"] + x["a"]) + log(x["b"]) * sqrt(x["c"])
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.tuples(*[st.floats(0.5, 5.0)] * 3), st.tuples(*[st.floats(1e-4, 0.3)] * 3), st.floats(-0.9, 0.9))
+def test_linear_propagation_agrees_with_the_referee(values, relative, r):
+    """GTC (a national laboratory's general-purpose calculator) with exact derivatives."""
+    names = ("a", "b", "c")
+    u = [v * k for v, k in zip(values, relative, strict=True)]
+    inputs = Inputs(
+        tuple(influence(n, n, v, s, points=1) for n, v, s in zip(names, values, u, strict=True)), {("a", "b"): r}
+    )
+    made = propagate(lambda x: {"y": _model(x)}, inputs, {"y": ("y", "")})["y"]
+
+    real = {n: GTC.ureal(v, s, independent=False) for n, v, s in zip(names, values, u, strict=True)}
+    GTC.set_correlation(r, real["a"], real["b"])
+    expected = _model(real, GTC.log, GTC.sqrt)
+
+    assert made.value[0] == pytest.approx(expected.x, rel=1e-12)
+    assert made.u[0] == pytest.approx(expected.u, rel=1e-6)
+
+
+def test_all_points_at_once_equal_each_point_alone():
+    rng = np.random.default_rng(3)
+    a, b, c = rng.uniform(1, 3, (3, 40))
+
+    def made(pick):
+        inputs = [influence(n, n, v[pick], 0.05, points=v[pick].size) for n, v in zip("abc", (a, b, c), strict=True)]
+        return propagate(lambda x: {"y": _model(x)}, Inputs(tuple(inputs)), {"y": ("y", "")})["y"]
+
+    together = made(slice(None))
+
+    assert together.u == pytest.approx([made(slice(i, i + 1)).u[0] for i in range(40)])
+
+
+def test_a_shared_error_joins_points_and_an_own_one_does_not():
+    gain = influence("gain", "gain", 1.0, 0.02, points=3)
+    digit = influence("digit", "digit", [10.0, 20.0, 30.0], 0.1, points=3, sharing=each_point(3))
+
+    made = propagate(lambda x: {"y": x["gain"] * x["digit"]}, Inputs((gain, digit)), {"y": ("y", "")})["y"]
+    covariance = made.covariance()
+
+    assert covariance[0, 1] == pytest.approx(0.02**2 * 10 * 20)
+    assert covariance[0, 0] == pytest.approx(made.u[0] ** 2)
+
+
+def test_combined_estimates_keep_what_they_share():
+    """An error in both parts of a ratio drops out of it."""
+    gain = influence("gain", "gain", 1.0, 0.05, points=1)
+    parts = {
+        name: propagate(lambda x, v=value: {"p": v * x["gain"]}, Inputs((gain,)), {"p": ("p", "W")})["p"]
+        for name, value in (("above", 20.0), ("below", 10.0))
+    }
+
+    made = combine(lambda x: {"r": x["above"] / x["below"]}, parts, {"r": ("ratio", "")})["r"]
+
+    assert made.value[0] == pytest.approx(2.0)
+    assert made.u[0] == pytest.approx(0.0, abs=1e-9)
+
+
+def test_welch_satterthwaite_of_two_equal_parts():
+    """JCGM 100:2008, G.4.1: equal parts with 4 and infinite degrees of freedom have 16."""
+    parts = (influence("a", "a", 0.0, 1.0, points=1, dof=4), influence("b", "b", 0.0, 1.0, points=1))
+
+    made = propagate(lambda x: {"y": x["a"] + x["b"]}, Inputs(parts), {"y": ("y", "")})["y"]
+
+    assert made.dof[0] == pytest.approx(16.0)
+    assert made.k[0] == pytest.approx(2.17, abs=0.005)
+
+
+@pytest.mark.parametrize(
+    ("dof", "k"), [(1, 13.97), (2, 4.53), (5, 2.65), (10, 2.28), (20, 2.13), (50, 2.05), (math.inf, 2.00)]
+)
+def test_coverage_factor_is_the_guides_table(dof, k):
+    """JCGM 100:2008, table G.2, column 95.45 %, from memory."""
+    assert float(coverage_factor(dof)) == pytest.approx(k, abs=0.005)
+
+
+@pytest.mark.parametrize(
+    ("shape", "draw"),
+    [
+        (Distribution.RECTANGULAR, lambda r, n: r.uniform(-1, 1, n)),
+        (Distribution.TRIANGULAR, lambda r, n: r.triangular(-1, 0, 1, n)),
+        (Distribution.U_SHAPED, lambda r, n: np.sin(r.uniform(0, 2 * np.pi, n))),
+        (Distribution.TWO_POINT, lambda r, n: r.choice([-1.0, 1.0], n)),
+    ],
+)
+def test_standard_u_of_a_limit_is_the_deviation_of_its_shape(shape, draw):
+    sample = draw(np.random.default_rng(1), 400_000)
+
+    assert float(standard_u_from_limit(1.0, shape)) == pytest.approx(sample.std(), rel=0.01)
+
+
+def test_an_input_below_zero_uncertainty_is_refused_by_name():
+    with pytest.raises(OutOfRangeError, match="vertical gain"):
+        influence("g", "vertical gain", 1.0, -0.1, points=1)
+
+
+def test_an_output_that_is_no_number_names_the_point():
+    inputs = Inputs((influence("a", "a", [1.0, 0.0], 0.0, points=2),))
+
+    with pytest.raises(OutOfRangeError, match="point 2"), np.errstate(divide="ignore"):
+        propagate(lambda x: {"y": 1.0 / x["a"]}, inputs, {"y": ("y", "")})
