@@ -3,12 +3,12 @@
 import math
 
 import pytest
-from support.builders import bench_kit
 
 from fenmist.errors import UnknownIdError
 from fenmist.hookup.levels import level_plan
 from fenmist.hookup.line import branches, main_line, scope_across_load
 from fenmist.kit import shelf
+from support.builders import bench_kit
 
 
 def _line(**kit):

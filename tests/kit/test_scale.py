@@ -3,10 +3,10 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from support.builders import arc
 
 from fenmist.errors import OutOfRangeError
 from fenmist.kit.scale import Scale
+from support.builders import arc
 
 
 @pytest.mark.parametrize(
@@ -50,7 +50,14 @@ def test_minor_marks_lie_between_the_labelled_ones():
 
 @pytest.mark.parametrize(
     ("marks", "divisions", "law"),
-    [((0, 10), (2, 2), 1), ((10, 5), (2,), 1), ((0,), (), 1), ((0, 10), (0,), 1), ((-5, 5), (2,), 1), ((0, 10), (2,), 9)],
+    [
+        ((0, 10), (2, 2), 1),
+        ((10, 5), (2,), 1),
+        ((0,), (), 1),
+        ((0, 10), (0,), 1),
+        ((-5, 5), (2,), 1),
+        ((0, 10), (2,), 9),
+    ],
 )
 def test_a_scale_that_can_not_be_is_refused(marks, divisions, law):
     with pytest.raises(OutOfRangeError):

@@ -7,13 +7,13 @@ import math
 
 import numpy as np
 import pytest
-from support.builders import bench_kit, enter
 
 from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.reduction import reduce
 from fenmist.kit import shelf
 from fenmist.reading.event import Slot
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
+from support.builders import bench_kit, enter
 
 F, LEVEL = 14.2e6, 80.0
 LOAD = 54.0 + 6.0j
@@ -59,11 +59,17 @@ def predicted_coverage() -> float:
     rng = np.random.default_rng(5)
     kit = bench_kit(load="54+j6", bandwidth_hz=200e6, lead_m=0.3, jumper=shelf.jumper("j", "jumper", 0.05, 0.03))
     empty = cross_check("job", "c", kit, plan_points([F], [LEVEL], "200"))
-    rows = reduce(enter(enter(empty, Slot("p1", 1, 0), "186.0"), Slot("p1", 1, 1), "80")).power.incident_at_meter.budget()
+    rows = reduce(
+        enter(enter(empty, Slot("p1", 1, 0), "186.0"), Slot("p1", 1, 1), "80")
+    ).power.incident_at_meter.budget()
     half = math.sqrt(3)
     draws = sum(
         row.contribution
-        * (rng.uniform(-half, half, 200_000) if row.influence.distribution == "rectangular" else rng.normal(size=200_000))
+        * (
+            rng.uniform(-half, half, 200_000)
+            if row.influence.distribution == "rectangular"
+            else rng.normal(size=200_000)
+        )
         for row in rows
     )
     return float(np.mean(np.abs(draws) <= 2 * math.sqrt(sum(row.contribution**2 for row in rows))))

@@ -4,7 +4,6 @@ import math
 
 import numpy as np
 import pytest
-from support.builders import job
 
 from fenmist.calibration.reduction import reduce
 from fenmist.kit.impedance import load_state_from_text, resolved
@@ -13,6 +12,7 @@ from fenmist.methods.scope_across_load import Lead, Scope, ScopeReadings, estima
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
 from fenmist.units.impedance import impedance_from_text
 from fenmist.waveform.response import BandwidthModel
+from support.builders import job
 
 METER, LOAD = PlaneRef("line", "meter", "out"), PlaneRef("line", "load", "in")
 

@@ -1,7 +1,6 @@
 """From what was typed to what the indicator showed."""
 
 import pytest
-from support.builders import arc
 
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind
@@ -9,6 +8,7 @@ from fenmist.reading.dial import reading_limit
 from fenmist.reading.event import Answer, Entry, Event, EventKind, Reading, Role, Slot, answers, standing, struck
 from fenmist.reading.interpret import interpret
 from fenmist.units.typed import Censoring
+from support.builders import arc
 
 HIGH, LOW = Range("200", 200.0, "W", arc()), Range("20", 20.0, "W", arc())
 METER = Indicator("forward", "forward needle", Kind.INCIDENT, "W", (HIGH, LOW))

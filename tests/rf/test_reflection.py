@@ -4,7 +4,6 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from support.published import published
 
 from fenmist.errors import OutOfRangeError
 from fenmist.rf.reflection import (
@@ -15,6 +14,7 @@ from fenmist.rf.reflection import (
     return_loss_db,
     swr_from_reflection,
 )
+from support.published import published
 
 
 def test_swr_return_loss_and_reflected_power_are_the_handbooks_table():

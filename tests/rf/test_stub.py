@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from support.published import published
 
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
 from fenmist.rf.stub import stub_susceptance_s, stub_voltage_ratio
 from fenmist.simulation.bench import TrueLine
+from support.published import published
 
 
 @pytest.mark.parametrize(("mhz", "row"), list(published("scope_errors")["stub_percent"].items()))

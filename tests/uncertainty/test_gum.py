@@ -2,10 +2,10 @@
 
 import numpy as np
 import pytest
-from support.published import published
 
 from fenmist.uncertainty.influence import Inputs, from_observations, influence
 from fenmist.uncertainty.propagation import propagate
+from support.published import published
 
 
 def _impedance(x):

@@ -2,10 +2,10 @@
 
 import numpy as np
 import pytest
-from support.published import published
 
 from fenmist.waveform.response import BandwidthModel, response_loss_exponent
 from fenmist.waveform.sine import RMS_PER_UNIT, rms_from_volts
+from support.published import published
 
 
 @pytest.mark.parametrize(("part", "db"), list(published("scope_errors")["one_pole_db"].items()))

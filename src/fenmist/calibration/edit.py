@@ -180,12 +180,12 @@ def with_chosen_part(job: Job, element_id: str, part: Part) -> Job:
     hookup = job.hookups[0]
     former = job.part(hookup.element(element_id).part)
     changed = replace(job.with_part(part), hookups=(hookup.with_part(element_id, part.id),))
-    changed = replace(changed, kit=_used(changed))
     if former.id != job.dut:
-        return changed
+        return _without_unused(changed)
     plan = tuple(replace(point, range_id=range_for(part, point.target_w)) for point in job.plan)
     stated = part.indicators[0].ranges[0].spec
-    return replace(changed, dut=part.id, plan=plan, tolerance=stated[0] if stated else job.tolerance)
+    tolerance = stated[0] if stated else job.tolerance
+    return _without_unused(replace(changed, dut=part.id, plan=plan, tolerance=tolerance))
 
 
 def with_jumper(job: Job, jumper: Part | None) -> Job:
@@ -197,9 +197,10 @@ def with_jumper(job: Job, jumper: Part | None) -> Job:
     return replace(job, kit=kit, hookups=(scope_across_load(hookup.id, kit),))
 
 
-def _used(job: Job) -> tuple[Part, ...]:
+def _without_unused(job: Job) -> Job:
+    """The job with only those parts in its snapshot that stand somewhere."""
     names = {item.part for hookup in job.hookups for item in hookup.elements} | {job.dut}
-    return tuple(part for part in job.kit if part.id in names)
+    return replace(job, kit=tuple(part for part in job.kit if part.id in names))
 
 
 # the load's table

@@ -14,7 +14,7 @@ from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.gather import PointReadings, Scatter, readings_by_point, scatter, scope_readings
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
-from fenmist.methods.scope_across_load import LoadPower, ScopeReadings, estimate_power
+from fenmist.methods.scope_across_load import LoadPower, ScopeReadings, estimate_power, lead_phase_rad
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import Distribution, FloatArray, Inputs, each_point, influence
@@ -156,7 +156,8 @@ def _within_physics(inputs: ScopeReadings, power: LoadPower, limits: Mapping[str
     """Where the scope is a reference: below its share of the bandwidth, the lead's correction within its limit."""
     low_enough = inputs.frequency_hz <= limits.get("reference_limit", 1.0) * inputs.scope.bandwidth_hz
     lead = power.corrections.get("lead", np.ones_like(inputs.frequency_hz))
-    return np.asarray(low_enough & (1.0 / lead - 1.0 <= limits.get("lead_limit", np.inf)))
+    short_enough = (1.0 / lead - 1.0 <= limits.get("lead_limit", np.inf)) & (lead_phase_rad(inputs) < np.pi / 2.0)
+    return np.asarray(low_enough & short_enough)
 
 
 def _point_result(

@@ -16,7 +16,7 @@ from fenmist.kit.characterisation import LoadState
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
 from fenmist.methods.load_model import admittance, load_influences
 from fenmist.rf.reflection import incident_from_net
-from fenmist.rf.stub import stub_susceptance_s, stub_voltage_ratio
+from fenmist.rf.stub import stub_phase_rad, stub_susceptance_s, stub_voltage_ratio
 from fenmist.uncertainty.estimate import Estimate
 from fenmist.uncertainty.influence import (
     Distribution,
@@ -195,6 +195,16 @@ def _lead_influences(lead: Lead | None, points: int) -> tuple[Influence, ...]:
             distribution=Distribution.RECTANGULAR, basis="as stated in the kit",
         )
         for name, label, value, u, unit in rows
+    )  # fmt: skip
+
+
+def lead_phase_rad(readings: ScopeReadings) -> FloatArray:
+    """Electrical length of the lead with its end, shape (n,); at π/2 it resonates and nothing can be corrected."""
+    lead = readings.lead
+    if lead is None:
+        return np.zeros_like(readings.frequency_hz)
+    return stub_phase_rad(
+        readings.frequency_hz, lead.length_m, lead.velocity_factor, lead.capacitance_f, lead.line_ohm
     )  # fmt: skip
 
 

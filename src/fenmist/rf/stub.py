@@ -21,6 +21,19 @@ def electrical_length_rad(frequency_hz: ArrayLike, length_m: ArrayLike, velocity
     return np.asarray(2.0 * np.pi * f * length / (v * SPEED_OF_LIGHT_M_S))
 
 
+def stub_phase_rad(
+    frequency_hz: ArrayLike,
+    length_m: ArrayLike,
+    velocity_factor: ArrayLike,
+    capacitance_f: ArrayLike,
+    line_ohm: ArrayLike = 50.0,
+) -> FloatArray:
+    """θ + atan q: the lead with its end as one electrical length; π/2 is resonance. Shapes broadcast."""
+    theta = electrical_length_rad(frequency_hz, length_m, velocity_factor)
+    reactance = 2.0 * np.pi * np.asarray(frequency_hz, float) * np.asarray(capacitance_f, float)
+    return np.asarray(theta + np.arctan(reactance * np.asarray(line_ohm, float)))
+
+
 def stub_voltage_ratio(
     frequency_hz: ArrayLike,
     length_m: ArrayLike,
@@ -46,7 +59,5 @@ def stub_susceptance_s(
     line_ohm: ArrayLike = 50.0,
 ) -> FloatArray:
     """Susceptance in S that the lead puts across the tee. Shapes broadcast."""
-    theta = electrical_length_rad(frequency_hz, length_m, velocity_factor)
-    zc = np.asarray(line_ohm, float)
-    q = 2.0 * np.pi * np.asarray(frequency_hz, float) * np.asarray(capacitance_f, float) * zc
-    return np.asarray(np.tan(theta + np.arctan(q)) / zc)
+    phase = stub_phase_rad(frequency_hz, length_m, velocity_factor, capacitance_f, line_ohm)
+    return np.asarray(np.tan(phase) / np.asarray(line_ohm, float))

@@ -14,7 +14,7 @@ from fenmist.kit.characterisation import LoadState
 from fenmist.kit.impedance import load_state_from_text
 from fenmist.kit.shelf import COMMON_PRACTICE, DEFAULT_SCOPE_ACCURACY
 from fenmist.measurand import PlaneRef
-from fenmist.methods.scope_across_load import Lead, LoadPower, Scope, ScopeReadings, estimate_power
+from fenmist.methods.scope_across_load import Lead, LoadPower, Scope, ScopeReadings, estimate_power, lead_phase_rad
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import Distribution, standard_u_from_limit
 from fenmist.units.display import percent, plain
@@ -32,6 +32,10 @@ DEFAULT_CAPACITANCE_F = 16e-12
 
 DEFAULT_VELOCITY_FACTOR = 0.66
 """Of solid polyethylene cable (any cable table)."""
+
+
+RESONANT_RAD = math.radians(75.0)
+"""Electrical length of a lead past which no correction holds: a quarter wave is 90° (Fenmist's own, no source)."""
 
 
 @dataclass(frozen=True)
@@ -93,12 +97,12 @@ class PowerRequest:
         readings = ScopeReadings(
             np.array([frequency]), np.array([vrms]), np.array([u_reading]), state, self._scope(), self._lead()
         )
-        power = estimate_power(readings, PlaneRef("", "tee", "a"), PlaneRef("", "load", "in"))
-        if not np.all(np.isfinite(power.net_at_load.u)) or power.corrections.get("lead", np.ones(1))[0] < 1e-3:
+        if lead_phase_rad(readings)[0] > RESONANT_RAD:
             raise OutOfRangeError(
                 f"{self._name('lead')}: at {plain(frequency, 'Hz')} this lead is near resonance; no correction holds.",
                 "Use a shorter lead or a divider probe.",
             )
+        power = estimate_power(readings, PlaneRef("", "tee", "a"), PlaneRef("", "load", "in"))
         return PowerAnswer(
             vrms, power.net_at_load, power.incident_at_load, power.incident_at_meter,
             _steps(readings, power), self._assumptions(readings, load_u), _notes(readings), power.net_at_load.budget(),

@@ -1,0 +1,115 @@
+"""Edits of a job, as typed."""
+
+import pytest
+
+from fenmist.calibration.edit import (
+    job_draft,
+    job_from_draft,
+    load_rows,
+    plan_rows,
+    plan_with_cell,
+    plan_without,
+    with_chosen_part,
+    with_jumper,
+    with_load_rows,
+)
+from fenmist.calibration.job import Job, Rule
+from fenmist.errors import FenmistError, UnknownIdError
+from fenmist.hookup.line import main_line
+from fenmist.kit import shelf
+from fenmist.kit.part import PartKind, SpecKind
+from support.builders import arc, bench_kit, job
+
+
+@pytest.mark.parametrize(
+    ("column", "text", "shown"),
+    [(0, "14.2 MHz", "14.2 MHz"), (0, "14,2", "14.2 MHz"), (1, "15 W", "15 W"), (2, "20", "20"), (3, "3", "3")],
+)
+def test_a_cell_of_the_plan_is_read_as_people_type(column, text, shown):
+    made = plan_with_cell(job(), 0, column, text)
+
+    assert plan_rows(made)[0][column].replace("\u2009", " ") == shown
+
+
+@pytest.mark.parametrize(("column", "text"), [(0, "fast"), (0, "5 Hz"), (1, "-5 W"), (1, "1,250"), (2, "77"), (3, "0")])
+def test_a_cell_that_makes_no_sense_is_refused_with_what_to_do(column, text):
+    with pytest.raises(FenmistError) as caught:
+        plan_with_cell(job(), 0, column, text)
+
+    assert caught.value.hint
+
+
+def test_typing_past_the_end_adds_a_point_like_the_last_one():
+    made = plan_with_cell(job(), 1, 0, "14.2 MHz")
+
+    assert len(made.plan) == 2
+    assert made.plan[1].target_w == made.plan[0].target_w
+    assert made.plan[1].id != made.plan[0].id
+
+
+def test_a_level_above_the_range_takes_the_next_one():
+    low = plan_with_cell(job(), 0, 2, "20")
+
+    assert plan_with_cell(low, 0, 1, "80 W").plan[0].range_id == "200"
+
+
+def test_a_point_that_was_read_stays_in_the_plan():
+    with pytest.raises(FenmistError, match="stays"):
+        plan_without(job([[("102", "25.6")]]), 0)
+
+
+def test_an_unread_point_can_be_taken_out():
+    assert plan_without(job(), 0).plan == ()
+
+
+def test_what_is_asked_survives_its_own_form():
+    made = job()
+
+    assert job_from_draft(made, job_draft(made)).plan == made.plan
+
+
+def test_what_is_asked_is_read_from_its_fields():
+    made = job_from_draft(job(), {**job_draft(job()), "tolerance": "0.5", "of": "dB", "rule": str(Rule.GUARDED)})
+
+    assert isinstance(made, Job)
+    assert (made.tolerance.kind, made.tolerance.value, made.rule) == (SpecKind.DB, 0.5, Rule.GUARDED)
+
+
+@pytest.mark.parametrize("text", ["", "none", "0 %", "250 %", "-5 %"])
+def test_a_tolerance_that_can_not_be_is_said_at_its_field(text):
+    problems = job_from_draft(job(), {**job_draft(job()), "tolerance": text})
+
+    assert [problem.field for problem in problems] == ["tolerance"]
+
+
+def test_a_jumper_goes_in_and_out_of_the_line():
+    jumper = shelf.jumper("j", "jumper", 0.05, 0.02)
+    with_it = with_jumper(job(), jumper)
+
+    assert main_line(with_it.hookups[0], with_it.parts) == ("source", "meter", "jumper", "tee", "load")
+    assert main_line(with_jumper(with_it, None).hookups[0], with_it.parts) == ("source", "meter", "tee", "load")
+
+
+def test_another_meter_on_the_line_becomes_the_device_under_test():
+    other = shelf.inline_meter("teal", "Teal", (5.0, 50.0), arc(), 0.1)
+    made = with_chosen_part(job(level_w=25.0), "meter", other)
+
+    assert made.dut == "teal"
+    assert made.plan[0].range_id == "50"
+    assert made.tolerance.value == 0.1
+    assert "meter" not in made.parts
+
+
+def test_the_loads_table_shows_what_the_plan_still_needs():
+    made = with_load_rows(job(load=None), [(7.125e6, "57.7"), (14e6, "")], 0.01, "2026-11-24")
+
+    assert load_rows(made) == [(7.125e6, "57.7")]
+    assert load_rows(plan_with_cell(made, 1, 0, "21 MHz")) == [(7.125e6, "57.7"), (21e6, "")]
+
+
+def test_unknown_parts_and_points_are_named():
+    with pytest.raises(UnknownIdError, match="p9"):
+        job().point("p9")
+    with pytest.raises(UnknownIdError, match="sensor"):
+        job().part("sensor")
+    assert {part.kind for part in bench_kit()} >= {PartKind.LOAD, PartKind.TEE}

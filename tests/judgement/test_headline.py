@@ -1,0 +1,112 @@
+"""The sentence at the top, in every state."""
+
+from dataclasses import replace
+
+import pytest
+
+from fenmist.calibration.reduction import reduce
+from fenmist.judgement.headline import (
+    certificate_headline,
+    hookup_headline,
+    parts_headline,
+    readings_headline,
+    results_headline,
+    short_headline,
+    value_headline,
+)
+from fenmist.judgement.judge import judge
+from fenmist.kit.part import SpecKind, SpecTerm
+from support.builders import job
+
+READ = [[("102 Vpp", "25.6")]]
+
+
+def _results(made):
+    return results_headline(made, reduce(made)).replace("\u2009", " ")
+
+
+def test_nothing_read_says_what_is_missing():
+    assert _results(job()) == "Two readings are missing before an error can be stated."
+
+
+def test_an_accepted_job_says_so_with_its_worst_point():
+    said = _results(job(READ))
+
+    assert said.startswith(
+        "Bittern is inside its ±5 % of full scale at the one point read; at worst it reads 0.53 dB high"
+    )
+
+
+def test_a_rejected_point_is_the_headline():
+    said = _results(job([[("102 Vpp", "40")]]))
+
+    assert "reads 2.47 dB high at 7.125 MHz, outside its ±5 % of full scale by more than the uncertainty." in said
+
+
+def test_what_can_not_be_decided_is_said_as_such():
+    made = replace(job([[("102 Vpp", "22.7")]]), tolerance=SpecTerm(SpecKind.OF_READING, 0.02))
+
+    assert _results(made).startswith("This hook-up cannot decide ±2 % of reading here: U is")
+
+
+def test_an_unfinished_job_says_what_is_still_to_read():
+    made = job([[("102 Vpp", "25.6"), ("102 Vpp", "")]])
+
+    assert _results(made).endswith("One round is still to be read.")
+
+
+@pytest.mark.parametrize(
+    ("made", "begins"),
+    [
+        (replace(job(), plan=()), "Nothing is planned yet"),
+        (job(), "Read the oscilloscope, then Bittern"),
+        (job(READ), "At 7.125 MHz Bittern reads 0.53 dB high so far: inside its"),
+        (job(READ, bandwidth_hz=20e6), "At 7.125 MHz Bittern reads"),
+    ],
+)
+def test_the_run_has_its_own_sentence(made, begins):
+    point = made.plan[0] if made.plan else None
+
+    assert readings_headline(made, reduce(made), point).replace("\u2009", " ").startswith(begins)
+
+
+def test_outside_its_physics_the_reference_decides_nothing():
+    made = job(READ, bandwidth_hz=20e6)
+
+    assert "no reference here" in readings_headline(made, reduce(made), made.plan[0])
+
+
+@pytest.mark.parametrize(
+    ("made", "has"),
+    [(job(load="50"), "every part is within its rating"), (job(level_w=160.0, load="50"), "over a rating"),
+     (replace(job(), plan=()), "Nothing is planned")],
+)  # fmt: skip
+def test_the_hookup_says_whether_it_bears_the_plan(made, has):
+    assert has in hookup_headline(made, judge(made, reduce(made), "2026-11-24"))
+
+
+@pytest.mark.parametrize(
+    ("made", "has"),
+    [(job(), "is known at every planned frequency"), (job(load=None), "was not measured"),
+     (job(load=[(7e6, "50")], frequencies_hz=(7e6, 30e6)), "still unknown at 1 of 2"),
+     (replace(job(), plan=()), "Nothing is planned")],
+)  # fmt: skip
+def test_the_parts_say_whether_they_are_known(made, has):
+    assert has in parts_headline(made)
+
+
+@pytest.mark.parametrize(
+    ("made", "has"),
+    [(job(), "nothing to certify"), (job(READ), "ready"), (job(READ, load=None), "not answered"),
+     (job([[("102", "25.6"), ("", "")]]), "one round is still to be read")],
+)  # fmt: skip
+def test_the_certificate_says_whether_it_can_be_given_away(made, has):
+    result = reduce(made)
+
+    assert has in certificate_headline(made, result, judge(made, result, "2026-11-24"))
+
+
+def test_short_forms():
+    assert short_headline(reduce(job())) == "nothing read yet"
+    assert short_headline(reduce(job(READ))).replace("\u2009", " ") == "0.53 dB high at 7.125 MHz; accept 1"
+    assert value_headline(22.54, 1.6).replace("\u2009", " ") == "22.5 ± 1.6 W go into the load."

@@ -1,0 +1,267 @@
+"""Each rule: just inside, just outside, and a near-miss that stays silent. Compared by code, about and evidence."""
+
+from dataclasses import replace
+
+import pytest
+
+from fenmist.calibration.reduction import reduce
+from fenmist.findings.note import Answer, Note, Severity, in_order, unanswered
+from fenmist.judgement.judge import judge
+from fenmist.kit.part import CalibrationRecord, SpecKind, SpecTerm
+from support.builders import bench_kit, job
+
+TODAY = "2026-11-24"
+
+
+def notes(made, code: str) -> list[Note]:
+    return [note for note in judge(made, reduce(made), TODAY) if note.code == code]
+
+
+# bandwidth: doubt above a third, watch above a fifth
+
+
+@pytest.mark.parametrize(
+    ("share", "severity"),
+    [(0.34, Severity.DOUBT), (0.33, Severity.WATCH), (0.21, Severity.WATCH), (0.199, None)],
+    ids=["above a third", "below a third", "above a fifth", "below a fifth"],
+)
+def test_bandwidth_of_the_scope(share, severity):
+    found = notes(job(bandwidth_hz=7.125e6 / share), "scope.bandwidth")
+
+    assert [note.severity for note in found] == ([severity] if severity else [])
+    if found:
+        assert found[0].evidence["bandwidth_hz"] == pytest.approx(7.125e6 / share)
+
+
+def test_bandwidth_is_said_once_for_all_points():
+    made = job(frequencies_hz=(7e6, 8e6, 9e6), bandwidth_hz=20e6)
+
+    assert len(notes(made, "scope.bandwidth")) == 1
+
+
+def test_bandwidth_limits_of_the_method_are_used():
+    made = job(bandwidth_hz=30e6)
+    method = replace(made.methods[0], parameters={"comfort_limit": 0.5, "reference_limit": 0.9})
+
+    assert notes(replace(made, methods=(method,)), "scope.bandwidth") == []
+
+
+# stub: watch above 1 %, doubt above 5 % of power
+
+
+@pytest.mark.parametrize(
+    ("length", "severity"),
+    [(0.31, None), (0.33, Severity.WATCH), (0.84, Severity.WATCH), (0.88, Severity.DOUBT)],
+    ids=["just below 1 %", "just above 1 %", "just below 5 %", "just above 5 %"],
+)
+def test_stub_of_the_lead(length, severity):
+    found = notes(job(lead_m=length, frequencies_hz=(7e6,)), "lead.stub")
+
+    assert [note.severity for note in found] == ([severity] if severity else [])
+
+
+def test_a_long_lead_at_a_low_frequency_is_silent():
+    assert notes(job(lead_m=1.0, frequencies_hz=(1.8e6,)), "lead.stub") == []
+
+
+# load: unknown here, held, magnitude only, not nominal
+
+
+def test_a_load_measured_at_the_frequency_is_silent():
+    assert notes(job(load=[(7.125e6, "50.5+j1")]), "load.unknown_here") == []
+
+
+def test_a_load_not_measured_at_all_is_doubted():
+    found = notes(job(load=None), "load.unknown_here")
+
+    assert [note.severity for note in found] == [Severity.DOUBT]
+    assert found[0].about == "load"
+
+
+@pytest.mark.parametrize(("measured_at", "count"), [(7.125e6 * 1.01, 1), (7.125e6 * (1 + 1e-8), 0)])
+def test_a_table_that_does_not_quite_reach_is_told_from_one_that_does(measured_at, count):
+    assert len(notes(job(load=[(measured_at, "50.5+j1")]), "load.unknown_here")) == count
+
+
+def test_a_load_between_measured_points_is_silent():
+    assert notes(job(load=[(7e6, "50.5+j1"), (8e6, "51+j1")]), "load.unknown_here") == []
+
+
+@pytest.mark.parametrize(("ohm", "count"), [("52.4", 0), ("52.6", 1), ("47.4", 1), ("47.6", 0), ("57.7", 1)])
+def test_a_load_off_its_nominal_by_more_than_five_per_cent_of_power_is_told(ohm, count):
+    assert len(notes(job(load=ohm), "load.not_nominal")) == count
+
+
+@pytest.mark.parametrize(("text", "count"), [("|50|", 1), ("|50| swr 1.1", 0), ("50", 0)])
+def test_a_magnitude_alone_is_doubted(text, count):
+    assert len(notes(job(load=text), "load.phase_unknown")) == count
+
+
+# decimal slips
+
+
+@pytest.mark.parametrize(
+    ("scope", "meter", "place"),
+    [
+        ("102", "256", "p1/1/1"),
+        ("102", "2.56", "p1/1/1"),
+        ("102", "25.6 mW", "p1/1/1"),
+        ("1020", "25.6", "p1/1/0"),
+        ("10.2", "25.6", "p1/1/0"),
+    ],
+    ids=["ten times", "a tenth", "mW for W", "volts ten times", "volts a tenth"],
+)
+def test_a_slipped_point_is_doubted_where_it_happened(scope, meter, place):
+    found = notes(job([[(scope, meter)]]), "entry.decimal_slip")
+
+    assert [note.about for note in found] == [place]
+    assert found[0].severity is Severity.DOUBT
+
+
+@pytest.mark.parametrize(
+    ("scope", "meter"),
+    [("102", "25.6"), ("102", "17"), ("102", "40"), ("32.2", "2.56"), ("322", "190")],
+    ids=["right", "a third low", "high", "carrier set to a tenth", "carrier set to ten times"],
+)
+def test_what_is_only_far_off_or_set_to_another_power_is_no_slip(scope, meter):
+    assert notes(job([[(scope, meter)]]), "entry.decimal_slip") == []
+
+
+@pytest.mark.parametrize(("factor", "count"), [(8.2, 0), (8.5, 1), (11.9, 1), (12.2, 0)])
+def test_a_slip_is_near_ten_or_it_is_none(factor, count):
+    made = job([[("", f"{25 * factor:.4g}")]])
+
+    assert len(notes(made, "entry.decimal_slip")) == count
+
+
+# the scale
+
+
+@pytest.mark.parametrize(("watts", "count"), [("19.9", 1), ("20.1", 0), ("5", 1)])
+def test_the_bottom_tenth_of_a_scale_is_watched(watts, count):
+    made = job([[("90", watts)]], level_w=18.0)
+
+    assert len(notes(made, "scale.bottom_tenth")) == count
+
+
+def test_the_bottom_of_the_high_range_is_well_up_the_low_one():
+    assert notes(job([[("56", "8")]], level_w=8.0, range_id="20"), "scale.bottom_tenth") == []
+
+
+@pytest.mark.parametrize(("text", "count"), [("200", 0), ("201", 1), ("off scale", 0)])
+def test_a_reading_above_the_scale_is_doubted(text, count):
+    made = job([[("283", text)]], level_w=200.0)
+
+    assert len(notes(made, "scale.off")) == count
+
+
+# test uncertainty ratio
+
+
+def _with_tur(tur: float):
+    made = job([[("102", "25.6")]])
+    expanded = reduce(made).points[0].expanded_u_w
+    return replace(made, tolerance=SpecTerm(SpecKind.ABSOLUTE, tur * expanded, "W"))
+
+
+@pytest.mark.parametrize(
+    ("tur", "severity"),
+    [(4.01, None), (3.99, Severity.WATCH), (1.01, Severity.WATCH), (0.99, Severity.DOUBT)],
+)
+def test_the_ratio_of_tolerance_to_uncertainty(tur, severity):
+    found = notes(_with_tur(tur), "tur.low")
+
+    assert [note.severity for note in found] == ([severity] if severity else [])
+    if found:
+        assert found[0].evidence["largest"] == "scope.gain"
+
+
+def test_without_readings_nothing_is_said_of_the_ratio():
+    assert notes(job(), "tur.low") == []
+
+
+# open entries, ratings, cautions, history
+
+
+@pytest.mark.parametrize(("text", "count"), [("1,250", 1), ("abc", 1), ("1.250", 0), ("0,250", 0)])
+def test_an_entry_that_was_not_read_is_told(text, count):
+    found = notes(job([[("102", text)]]), "entry.open")
+
+    assert len(found) == count
+
+
+def test_the_likeliest_reading_stands_in_the_note():
+    assert "1.25 W" in notes(job([[("102", "1,250")]]), "entry.open")[0].remedy
+
+
+@pytest.mark.parametrize(("level", "count"), [(149.0, 0), (151.0, 1)])
+def test_a_part_over_its_rating_stops(level, count):
+    found = notes(job(level_w=level, load="50"), "part.over_rating")
+
+    assert [note.severity for note in found] == [Severity.STOP] * count
+
+
+@pytest.mark.parametrize(("level", "count"), [(15.0, 0), (20.0, 1)])
+def test_volts_that_burn_are_said_with_the_number(level, count):
+    """30 V rms are 18 W in 50 Ω."""
+    assert len(notes(job(level_w=level, load="50", range_id="20"), "caution.rf_voltage")) == count
+
+
+@pytest.mark.parametrize(
+    ("history", "count"),
+    [((), 1), ((CalibrationRecord("2025-11-01", "room", "2026-11-24"),), 0),
+     ((CalibrationRecord("2025-11-01", "room", "2026-11-23"),), 1), ((CalibrationRecord("2020-01-01", "room"),), 0)],
+    ids=["unknown", "due today", "due yesterday", "no due date asked for"],
+)  # fmt: skip
+def test_the_past_of_the_reference(history, count):
+    made = job()
+    scope = replace(made.part("scope"), history=history)
+
+    assert len(notes(made.with_part(scope), "reference.history")) == count
+
+
+# notes and answers
+
+
+def test_an_answer_holds_until_the_evidence_moves():
+    made = job([[("102", "256")]])
+    note = notes(made, "entry.decimal_slip")[0]
+    answer = Answer(note.key, note.fingerprint, "checked", "me", TODAY)
+    other = notes(job([[("102", "255")]]), "entry.decimal_slip")[0]
+    same = notes(job([[("102", "256")]]), "entry.decimal_slip")[0]
+
+    assert answer.holds_for(same)
+    assert not answer.holds_for(other) or note.evidence == other.evidence
+    assert unanswered((note,), {note.key: answer}) == ()
+    assert unanswered((note,), {}) == (note,)
+
+
+def test_notes_come_most_severe_first():
+    made = job([[("1020", "25.6")]], load=None, level_w=160.0, lead_m=0.4)
+    ranks = [note.severity.rank for note in judge(made, reduce(made), TODAY)]
+
+    assert ranks == sorted(ranks)
+    assert in_order(()) == ()
+
+
+def test_every_note_says_what_why_and_what_to_do():
+    made = job([[("102", "1,250"), ("102", "256")]], load=None, level_w=160.0, bandwidth_hz=20e6, lead_m=1.0)
+    found = judge(made, reduce(made), TODAY)
+
+    assert len(found) >= 6
+    for note in found:
+        assert note.what.strip()
+        assert note.why.strip()
+        assert note.remedy.strip()
+        assert note.evidence
+        assert "None" not in note.what + note.why + note.remedy
+
+
+def test_a_clean_bench_gives_only_what_is_good_to_know_or_lies_in_its_uncertainty():
+    kit = bench_kit(load="50")
+    assert kit
+    made = job([[("100", "25")]], load="50")
+    scope = replace(made.part("scope"), history=(CalibrationRecord("2026-01-01", "room", "2027-01-01"),))
+    codes = {note.code for note in judge(made.with_part(scope), reduce(made), TODAY)}
+
+    assert codes <= {"tur.low", "caution.rf_voltage"}

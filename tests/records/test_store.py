@@ -1,0 +1,243 @@
+"""The logbook: append-only, durable, and careful with files that aren't its own."""
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import textwrap
+from dataclasses import replace
+
+import pytest
+
+from fenmist.errors import (
+    DamagedLogbookError,
+    FenmistError,
+    LockedLogbookError,
+    NewerLogbookError,
+    RecordError,
+    UnknownIdError,
+)
+from fenmist.kit import shelf
+from fenmist.reading.event import Event, EventKind, Slot
+from fenmist.records.codec import decode, encode, record_hash
+from fenmist.records.migrate import migrations
+from fenmist.records.store import Logbook
+from support.builders import WHEN, enter, job
+
+READ = [[("102 Vpp", "25.6"), ("101,5", "1,250"), ("103", "20/1.5")]]
+
+
+@pytest.fixture
+def path(tmp_path):
+    return tmp_path / "book.fenlog"
+
+
+@pytest.fixture
+def logbook(path):
+    made = Logbook(path)
+    yield made
+    made.close()
+
+
+def test_a_job_comes_back_as_it_was(path):
+    made = job(READ, load="52 @ -8", jumper=shelf.jumper("j", "jumper", 0.1, 0.02))
+    first = Logbook(path)
+    first.add_job(made)
+    first.close()
+
+    again = Logbook(path)
+    try:
+        assert again.job("job") == made
+        assert record_hash(again.job("job")) == record_hash(made)
+    finally:
+        again.close()
+
+
+def test_edits_are_revisions_and_the_newest_counts(logbook, path):
+    logbook.add_job(job())
+    logbook.save_definition(replace(job(), title="renamed"), WHEN, "title")
+
+    assert logbook.job("job").title == "renamed"
+    with sqlite3.connect(path) as other:
+        assert other.execute("SELECT count(*) FROM definition").fetchone()[0] == 2
+
+
+@pytest.mark.parametrize("table", ["event", "definition", "part"])
+@pytest.mark.parametrize("what", ["DELETE FROM {}", "UPDATE {} SET payload = ''"])
+def test_nothing_on_record_can_be_changed_or_taken_away(logbook, path, table, what):
+    logbook.add_job(job(READ))
+    logbook.save_part(shelf.tee("tee", "tee"), WHEN)
+
+    with sqlite3.connect(path) as other, pytest.raises(sqlite3.IntegrityError, match="kept|final"):
+        other.execute(what.format(table))
+
+
+def test_a_part_is_kept_once_and_again_only_when_it_changed(logbook, path):
+    logbook.save_part(shelf.tee("tee", "tee"), WHEN)
+    logbook.save_part(shelf.tee("tee", "tee"), WHEN)
+    logbook.save_part(shelf.tee("tee", "better tee"), WHEN)
+
+    assert [part.label for part in logbook.kit()] == ["better tee"]
+    with sqlite3.connect(path) as other:
+        assert other.execute("SELECT count(*) FROM part").fetchone()[0] == 2
+
+
+def test_an_unknown_job_is_named(logbook):
+    with pytest.raises(UnknownIdError, match="nothing"):
+        logbook.job("nothing")
+    with pytest.raises(UnknownIdError):
+        logbook.save_definition(job(), WHEN, "title")
+
+
+def test_a_number_that_json_can_not_hold_is_refused_by_name(logbook):
+    bad = replace(job(), part_of_division=float("nan"))
+
+    with pytest.raises(RecordError, match="part_of_division"):
+        logbook.add_job(bad)
+    assert logbook.jobs() == ()
+
+
+def test_a_second_process_is_told_that_the_logbook_is_open(logbook, path):
+    with pytest.raises(LockedLogbookError, match="open in another"):
+        Logbook(path)
+
+
+def test_a_newer_logbook_is_named_and_left_alone(path):
+    Logbook(path).close()
+    with sqlite3.connect(path) as other:
+        other.execute(f"PRAGMA user_version = {max(migrations()) + 1}")
+    other.close()
+    before = path.read_bytes()
+
+    with pytest.raises(NewerLogbookError, match="newer"):
+        Logbook(path)
+    assert path.read_bytes() == before
+
+
+@pytest.mark.parametrize(
+    "content", [b"not a database at all, but a letter" * 100, b"SQLite format 3\0" + b"\xff" * 4000]
+)
+def test_a_damaged_file_is_named_and_left_alone(path, content):
+    path.write_bytes(content)
+
+    with pytest.raises(DamagedLogbookError) as caught:
+        Logbook(path)
+    assert str(path) in caught.value.headline
+    assert path.read_bytes() == content
+
+
+def test_a_foreign_database_is_left_alone(path):
+    with sqlite3.connect(path) as other:
+        other.execute("CREATE TABLE recipes (name TEXT)")
+    other.close()
+
+    with pytest.raises(DamagedLogbookError, match="not a logbook"):
+        Logbook(path)
+
+
+def test_an_event_that_was_tampered_with_is_found(logbook, path):
+    logbook.add_job(job(READ))
+    with sqlite3.connect(path) as other:
+        other.executescript("DROP TRIGGER event_is_final; UPDATE event SET payload = replace(payload, '25.6', '22.6');")
+    other.close()
+
+    with pytest.raises(DamagedLogbookError, match="not what was written"):
+        logbook.job("job")
+
+
+def test_a_folder_that_can_not_be_made_is_named(tmp_path):
+    (tmp_path / "file").write_text("in the way")
+
+    with pytest.raises(RecordError, match="can't be opened"):
+        Logbook(tmp_path / "file" / "book.fenlog")
+
+
+def test_a_record_that_does_not_fit_is_damage_not_a_crash():
+    with pytest.raises(DamagedLogbookError):
+        decode('{"id": 3}', Event)
+
+
+def test_json_of_a_record_is_the_same_each_time():
+    made = job(READ)
+
+    assert encode(made) == encode(job(READ))
+    assert "events" not in encode(made) or '"events":[]' in encode(made)
+
+
+def test_an_older_logbook_is_copied_before_it_is_migrated(path, monkeypatch):
+    Logbook(path).close()
+    from fenmist.records import migrate
+
+    known = migrations()
+    monkeypatch.setattr(migrate, "migrations", lambda: {**known, 2: "CREATE TABLE added (x TEXT) STRICT"})
+    made = Logbook(path)
+    made.close()
+
+    assert path.with_name("book.format1.fenlog").exists()
+    with sqlite3.connect(path) as other:
+        assert other.execute("PRAGMA user_version").fetchone()[0] == 2
+
+
+def test_a_migration_that_fails_changes_nothing(path, monkeypatch):
+    Logbook(path).close()
+    from fenmist.records import migrate
+
+    known = migrations()
+    monkeypatch.setattr(migrate, "migrations", lambda: {**known, 2: "CREATE TABLE added (x TEXT) STRICT; NONSENSE"})
+    with pytest.raises(FenmistError):
+        Logbook(path)
+
+    with sqlite3.connect(path) as other:
+        assert other.execute("PRAGMA user_version").fetchone()[0] == 1
+        assert not other.execute("SELECT name FROM sqlite_schema WHERE name = 'added'").fetchall()
+
+
+_CHILD = """
+import sys
+from pathlib import Path
+from support.builders import WHEN, enter, job
+from fenmist.reading.event import Slot
+from fenmist.records.store import Logbook
+book = Logbook(Path(sys.argv[1]))
+made = job([[("", "")] * 1], frequencies_hz=(7e6,))
+book.add_job(made)
+n = 0
+while True:
+    n += 1
+    made = enter(made, Slot("p1", n, 0), f"{n}")
+    book.append("job", made.events[-1])
+    print(n, flush=True)
+"""
+
+
+@pytest.mark.parametrize("after", [3, 17])
+def test_what_was_acknowledged_survives_a_kill(path, after):
+    """The longer form, a hundred random kills, belongs to the durability study."""
+    code = textwrap.dedent(_CHILD)
+    env = {**os.environ, "PYTHONPATH": os.path.dirname(os.path.dirname(__file__))}
+    with subprocess.Popen([sys.executable, "-c", code, str(path)], stdout=subprocess.PIPE, text=True, env=env) as child:
+        seen = 0
+        for line in child.stdout:
+            seen = int(line)
+            if seen >= after:
+                child.send_signal(signal.SIGKILL)
+                break
+        seen = max([seen, *(int(line) for line in child.stdout.read().split())])
+
+    book = Logbook(path)
+    try:
+        kept = [event.entry.raw_text for event in book.job("job").events if event.kind is EventKind.ENTER]
+        assert kept[:seen] == [str(n) for n in range(1, seen + 1)]
+    finally:
+        book.close()
+
+
+def test_entries_are_appended_one_by_one(logbook):
+    made = job([[("", "")]])
+    logbook.add_job(made)
+    one = enter(made, Slot("p1", 1, 0), "102")
+    logbook.append("job", one.events[-1])
+
+    assert logbook.job("job").events == one.events
+    assert logbook.entry_count("job") == 1

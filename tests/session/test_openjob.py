@@ -1,0 +1,208 @@
+"""Commands on an open job: records first, then memory, then one notice; undo leaves its trace."""
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from fenmist.calibration.edit import plan_with_cell
+from fenmist.errors import UnknownIdError
+from fenmist.reading.event import EventKind, Role, Slot
+from fenmist.session.route import route
+from fenmist.session.session import Session
+
+SCOPE, METER = Slot("p1", 1, 0), Slot("p1", 1, 1)
+
+
+class Clock:
+    def __init__(self):
+        self.now = datetime(2026, 11, 24, 10, 0, tzinfo=UTC)
+
+    def __call__(self):
+        self.now += timedelta(seconds=1)
+        return self.now
+
+
+@pytest.fixture
+def session(tmp_path):
+    made = Session(tmp_path / "book.fenlog", Clock())
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def job(session):
+    made = session.new_job("a job")
+    made.edit(plan_with_cell(made.job, 0, 0, "7.125 MHz"), "plan")
+    return made
+
+
+def _kinds(job):
+    return [event.kind for event in job.job.events]
+
+
+def test_an_entry_is_on_disk_before_the_notice(session, job):
+    told = []
+    job.changed.listen(lambda: told.append(session.logbook.entry_count(job.job.id)))
+
+    job.enter(SCOPE, Role.REFERENCE, "102")
+
+    assert told == [1]
+
+
+def test_a_pair_of_entries_gives_a_result_and_the_next_slot(job):
+    job.enter(SCOPE, Role.REFERENCE, "102")
+    assert job.view.next_slot() == METER
+
+    job.enter(METER, Role.DUT, "25.6")
+
+    assert len(job.view.result.points) == 1
+    assert job.view.next_slot() is None
+
+
+def test_a_draft_shows_what_would_be_and_keeps_nothing(session, job):
+    job.enter(SCOPE, Role.REFERENCE, "102")
+
+    view = job.draft(METER, Role.DUT, "25.6")
+
+    assert len(view.result.points) == 1
+    assert job.view.result.points == ()
+    assert session.logbook.entry_count(job.job.id) == 1
+
+
+def test_typing_again_strikes_the_former_entry_as_replaced(job):
+    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, Role.REFERENCE, "103")
+
+    assert _kinds(job) == [EventKind.ENTER, EventKind.STRIKE, EventKind.ENTER]
+    assert job.job.events[1].reason == "replaced"
+    assert job.view.standing[SCOPE].entry.raw_text == "103"
+
+
+def test_undo_of_an_entry_strikes_it_and_redo_restores_it(job):
+    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.undo()
+    assert SCOPE not in job.view.standing
+    assert _kinds(job) == [EventKind.ENTER, EventKind.STRIKE]
+
+    job.redo()
+
+    assert job.view.standing[SCOPE].entry.raw_text == "102"
+    assert _kinds(job)[-1] is EventKind.RESTORE
+
+
+def test_undo_of_a_replacement_brings_the_former_entry_back(job):
+    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, Role.REFERENCE, "103")
+    job.undo()
+    assert job.view.standing[SCOPE].entry.raw_text == "102"
+
+    job.redo()
+
+    assert job.view.standing[SCOPE].entry.raw_text == "103"
+
+
+def test_undo_of_an_edit_is_a_further_revision(session, job):
+    job.edit(plan_with_cell(job.job, 0, 1, "50 W"), "plan")
+    job.undo()
+
+    assert job.job.plan[0].target_w == 100.0
+    assert session.logbook.job(job.job.id) == job.job
+
+
+def test_edits_of_one_cell_are_undone_as_one(job):
+    before = job.job.plan
+    for text in ("50 W", "60 W", "70 W"):
+        job.edit(plan_with_cell(job.job, 0, 1, text), "plan", merge="plan 0 1")
+    assert job.job.plan[0].target_w == 70.0
+
+    job.undo()
+
+    assert job.job.plan == before
+
+
+def test_an_edit_that_changes_nothing_is_no_step(job):
+    label = job.undo_label
+    told = []
+    job.changed.listen(lambda: told.append(1))
+
+    job.edit(job.job, "nothing")
+
+    assert (job.undo_label, told) == (label, [])
+
+
+def test_strike_keeps_the_reason_and_can_be_undone(job):
+    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.strike(SCOPE, "source moved")
+    assert job.job.events[-1].reason == "source moved"
+
+    job.undo()
+
+    assert SCOPE in job.view.standing
+    with pytest.raises(UnknownIdError):
+        job.strike(METER, "nothing there")
+
+
+def test_an_answer_is_kept_with_its_evidence_and_can_be_undone(session, job):
+    note = next(note for note in job.view.notes if note.code == "load.unknown_here")
+    job.answer(note, "checked")
+    assert session.logbook.job(job.job.id).answers[note.key].text == "checked"
+    assert job.job.answers[note.key].holds_for(note)
+
+    job.undo()
+
+    assert job.job.answers == {}
+
+
+def test_a_listener_can_stop_listening(job):
+    told = []
+    end = job.changed.listen(lambda: told.append(1))
+    end()
+
+    job.enter(SCOPE, Role.REFERENCE, "102")
+
+    assert told == []
+
+
+def test_what_is_expected_decides_between_two_readings(job):
+    assert job.expected_si(SCOPE, Role.REFERENCE) == pytest.approx(200.0)
+    assert job.interpret(SCOPE, Role.REFERENCE, "1,250").likeliest_text == "1250 Vpp"
+
+
+def test_a_job_opened_again_is_where_it_was(session, job):
+    job.enter(SCOPE, Role.REFERENCE, "102")
+
+    again = session.open(job.job.id)
+
+    assert again.job == job.job
+    assert again.view.next_slot() == METER
+
+
+def test_the_list_says_what_came_of_each_job(session, job):
+    job.enter(SCOPE, Role.REFERENCE, "200")
+    job.enter(METER, Role.DUT, "100")
+
+    summary = session.summaries()[0]
+
+    assert (summary.points_read, summary.points) == (1, 1)
+    assert "high" in summary.headline or "low" in summary.headline or "right" in summary.headline
+
+
+def test_the_route_fills_as_the_job_goes_on(job):
+    assert [state.fill for state in route(job.view)] == [1.0, 0.0, 0.0, 0.0, 0.0]
+
+    job.enter(SCOPE, Role.REFERENCE, "200")
+    assert route(job.view)[2].fill == 0.5
+    job.enter(METER, Role.DUT, "100")
+
+    fills = [state.fill for state in route(job.view)]
+    assert fills[2:4] == [1.0, 1.0]
+    assert route(job.view)[4].needs == "2 unanswered"
+
+
+def test_parts_changed_in_the_kit_leave_a_job_as_it_was(session, job):
+    from dataclasses import replace
+
+    lead = next(part for part in session.kit if part.id == "generic-lead")
+    session.save_part(replace(lead, label="another lead"))
+
+    assert session.open(job.job.id).job.part("generic-lead").label == "generic 50 Ω lead 0.3 m"
