@@ -14,10 +14,11 @@ from fenmist.units.impedance import impedance_from_text
 from fenmist.waveform.response import BandwidthModel
 from support.builders import job
 
+VRMS = 102 / (2 * math.sqrt(2))
 METER, LOAD = PlaneRef("line", "meter", "out"), PlaneRef("line", "load", "in")
 
 
-def _readings(load="57.7", f=7.125e6, vrms=102 / (2 * math.sqrt(2)), **fields):
+def _readings(load="57.7", f=7.125e6, vrms=VRMS, **fields):
     scope = fields.pop("scope", Scope(0.03, math.inf, BandwidthModel.ONE_POLE))
     one = np.array([1.0])
     return ScopeReadings(f * one, vrms * one, 0.1 * one, load_state_from_text(load, 0.01), scope, **fields)
@@ -44,7 +45,7 @@ def test_a_meter_at_25_6_watts_is_0_531_db_high_against_incident():
 def test_magnitude_alone_is_too_high_by_one_over_cosine():
     """52 Ω at −30°: V²/|Z| is 1/cos 30° too high; |Z| with SWR gives the resistance back."""
     full = estimate_power(_readings("52 @ -30"), METER, LOAD).net_at_load.value[0]
-    naive = (102 / (2 * math.sqrt(2))) ** 2 / 52
+    naive = VRMS**2 / 52
     swr = "|52| swr 1.7327"
 
     assert naive / full == pytest.approx(1 / math.cos(math.radians(30)), rel=1e-6)

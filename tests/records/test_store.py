@@ -7,6 +7,7 @@ import subprocess
 import sys
 import textwrap
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
@@ -69,7 +70,7 @@ def test_nothing_on_record_can_be_changed_or_taken_away(logbook, path, table, wh
     logbook.add_job(job(READ))
     logbook.save_part(shelf.tee("tee", "tee"), WHEN)
 
-    with sqlite3.connect(path) as other, pytest.raises(sqlite3.IntegrityError, match="kept|final"):
+    with sqlite3.connect(path) as other, pytest.raises(sqlite3.IntegrityError, match=r"kept|final"):
         other.execute(what.format(table))
 
 
@@ -215,7 +216,7 @@ while True:
 def test_what_was_acknowledged_survives_a_kill(path, after):
     """The longer form, a hundred random kills, belongs to the durability study."""
     code = textwrap.dedent(_CHILD)
-    env = {**os.environ, "PYTHONPATH": os.path.dirname(os.path.dirname(__file__))}
+    env = {**os.environ, "PYTHONPATH": str(Path(__file__).parent.parent)}
     with subprocess.Popen([sys.executable, "-c", code, str(path)], stdout=subprocess.PIPE, text=True, env=env) as child:
         seen = 0
         for line in child.stdout:

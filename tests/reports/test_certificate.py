@@ -1,0 +1,162 @@
+"""The page: content from the record alone, real text, the same bytes anywhere."""
+
+import hashlib
+import io
+import os
+import subprocess
+import sys
+import textwrap
+from dataclasses import replace
+from pathlib import Path
+
+import pypdf
+import pytest
+
+from fenmist.calibration.reduction import reduce
+from fenmist.errors import ReportError
+from fenmist.findings.note import Answer
+from fenmist.judgement.judge import judge
+from fenmist.reading.event import Event, EventKind, Slot
+from fenmist.records.codec import record_hash
+from fenmist.reports.certificate import certificate, hookup_in_words
+from fenmist.reports.chart import error_chart
+from fenmist.reports.drawing import chart_svg
+from fenmist.reports.paper import certificate_pages, certificate_pdf
+from support.builders import WHEN, enter, job
+
+READ = [[("102 Vpp", "25.6"), ("101 Vpp", "25")], [("120 Vpp", "35")]]
+
+
+def _job():
+    made = job(READ, frequencies_hz=(7.125e6, 14.2e6), level_w=28.0)
+    return replace(made, customer="Pilot boat Curlew", technician="workshop", demo=True)
+
+
+def _content(made):
+    result = reduce(made)
+    return certificate(made, result, judge(made, result, "2026-11-24"), record_hash(made))
+
+
+@pytest.fixture(scope="module")
+def pdf() -> pypdf.PdfReader:
+    return pypdf.PdfReader(io.BytesIO(certificate_pdf(_content(_job()))))
+
+
+def _text(reader: pypdf.PdfReader) -> str:
+    return " ".join("\n".join(page.extract_text() for page in reader.pages).replace("\u2009", " ").split())
+
+
+@pytest.mark.parametrize(
+    "said",
+    [
+        "Bittern", "Pilot boat Curlew", "7.125 MHz", "14.2 MHz", "oscilloscope, vertical gain", "By simple acceptance",
+        "±5 % of full scale", "not traceable", "It claims accreditation for nobody", "page 1 of", "DEMO",
+        "frequency in MHz", "error in per cent",
+    ],
+)  # fmt: skip
+def test_table_chart_budget_and_statements_are_real_text(pdf, said):
+    assert said in _text(pdf)
+
+
+def test_it_is_pdf_a_2b_with_embedded_fonts_and_an_output_intent(pdf):
+    meta = pdf.trailer["/Root"]["/Metadata"].get_data().decode()
+
+    assert "<pdfaid:part>2</pdfaid:part>" in meta
+    assert "<pdfaid:conformance>B</pdfaid:conformance>" in meta
+    assert pdf.trailer["/Root"]["/OutputIntents"]
+    fonts = [font.get_object() for page in pdf.pages for font in page["/Resources"]["/Font"].values()]
+    assert fonts
+    for font in fonts:
+        descriptor = font["/DescendantFonts"][0].get_object()["/FontDescriptor"]
+        assert {"/FontFile2", "/FontFile3"} & set(descriptor)
+
+
+_SCRIPT = """
+import hashlib, sys
+sys.path.insert(0, {tests!r})
+from reports_probe import content
+from fenmist.reports.paper import certificate_pdf
+print(hashlib.sha256(certificate_pdf(content())).hexdigest())
+"""
+
+
+def test_identical_records_give_identical_bytes_whatever_the_surroundings(tmp_path):
+    """Two processes with different TZ, LANG, working folder and hash seed."""
+    here = Path(__file__)
+    probe = tmp_path / "reports_probe.py"
+    probe.write_text(
+        f"import importlib.util, sys\nsys.path.insert(0, {str(here.parent.parent)!r})\n"
+        f"spec = importlib.util.spec_from_file_location('probed', {str(here)!r})\n"
+        "module = importlib.util.module_from_spec(spec)\nspec.loader.exec_module(module)\n"
+        "def content():\n    return module._content(module._job())\n"
+    )
+    digests = []
+    for number, (zone, language) in enumerate((("UTC", "C"), ("Pacific/Kiritimati", "de_DE.UTF-8"))):
+        folder = tmp_path / f"folder{number}"
+        folder.mkdir()
+        env = {**os.environ, "TZ": zone, "LANG": language, "LC_ALL": language, "PYTHONHASHSEED": str(number)}
+        code = textwrap.dedent(_SCRIPT.format(tests=str(tmp_path)))
+        done = subprocess.run(
+            [sys.executable, "-c", code], capture_output=True, text=True, env=env, cwd=folder, check=True
+        )
+        digests.append(done.stdout.strip())
+
+    assert digests[0] == digests[1]
+    assert digests[0] == hashlib.sha256(certificate_pdf(_content(_job()))).hexdigest()
+
+
+def test_another_record_gives_another_page():
+    made = _job()
+    other = enter(made, Slot("p1", 1, 1), "25.7")
+
+    assert _content(other).record != _content(made).record
+
+
+def test_an_answer_stands_on_the_page_with_its_note():
+    made = _job()
+    note = next(note for note in judge(made, reduce(made), "2026-11-24") if note.code == "load.not_nominal")
+    answer = Answer(note.key, note.fingerprint, "measured twice", "workshop", WHEN)
+    answered = made.with_event(Event("a", EventKind.ANSWER, WHEN, answer=answer))
+
+    said = {what: said for _, what, _, said in _content(answered).notes}
+
+    assert said[note.what] == "answered 2026-11-24: measured twice"
+
+
+def test_a_job_without_readings_says_so_and_still_makes_a_page():
+    content = _content(job())
+
+    assert content.rows == ()
+    assert content.verdict == "Nothing has been read, so nothing is decided."
+    assert certificate_pdf(content).startswith(b"%PDF")
+
+
+def test_the_hookup_is_told_in_words():
+    assert hookup_in_words(_job()) == "Plover – Bittern – tee – Reedmace; on the tee: lead – Sedge"
+
+
+def test_the_chart_has_a_series_per_level_rising_in_frequency():
+    chart = error_chart(_job(), reduce(_job()))
+
+    assert [line.label.replace("\u2009", " ") for line in chart.series] == ["28 W"]
+    assert chart.frequencies_mhz == (7.125, 14.2)
+    assert chart.reach >= max(point.tolerance for line in chart.series for point in line.points)
+
+
+def test_the_chart_is_the_same_svg_each_time_with_text_as_text():
+    chart = error_chart(_job(), reduce(_job()))
+    svg = chart_svg(chart)
+
+    assert svg == chart_svg(chart)
+    assert b"frequency in MHz</text>" in svg
+
+
+def test_pages_can_be_looked_at():
+    pages = certificate_pages(_content(_job()), dots_per_inch=40)
+
+    assert all(page.startswith(b"\x89PNG") for page in pages)
+
+
+def test_an_unknown_paper_is_refused():
+    with pytest.raises(ReportError, match="napkin"):
+        certificate_pdf(_content(job()), paper="napkin")
