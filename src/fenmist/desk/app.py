@@ -69,6 +69,7 @@ def run(demo: bool = False, logbook: str | None = None) -> int:
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
+    from fenmist.desk.faults import install
     from fenmist.desk.shell import Shell
     from fenmist.desk.theme import ThemeHolder, load_fonts
     from fenmist.reports.fonts import icon_file
@@ -88,6 +89,7 @@ def run(demo: bool = False, logbook: str | None = None) -> int:
     load_fonts()
     settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, APPLICATION, APPLICATION)
     shell = Shell(session, ThemeHolder(application), settings)
+    install(shell.say, data_folder() / "faults.log")
     shell.show()
     code = application.exec()
     session.close()

@@ -101,7 +101,10 @@ class Shell(QMainWindow):
         self._foot_keys.setSpacing(6)
         row.addLayout(self._foot_keys)
         row.addStretch(1)
+        self.trouble = label("", "problem", "what went wrong")
+        self.trouble.hide()
         self.kept = label("", "second", "what is kept")
+        row.addWidget(self.trouble)
         row.addWidget(self.kept)
         return foot
 
@@ -199,6 +202,12 @@ class Shell(QMainWindow):
 
         self._with_bench(write)
 
+    def say(self, text: str) -> None:
+        """Show in the foot what went wrong, until the next thing is kept."""
+        set_text(self.trouble, f"✕ {text}")
+        self.trouble.setToolTip(text)
+        self.trouble.show()
+
     # the frame
 
     def _show(self, widget: QWidget) -> None:
@@ -213,6 +222,7 @@ class Shell(QMainWindow):
             set_text(self.about, self.session.workshop)
             set_text(self.kept, "")
             return
+        self.trouble.hide()
         job = self.bench.job
         words = (job.job.dut_part.label, "as found", self.session.workshop)
         set_text(self.about, "  ·  ".join(word for word in words if word))

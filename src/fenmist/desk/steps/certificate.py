@@ -5,12 +5,13 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from fenmist.desk.runner import JobRunner
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
+from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import certificate_headline
 from fenmist.reports.certificate import Certificate
@@ -43,7 +44,7 @@ class CertificateStep(Step):
         self.runner.answered.connect(self._on_pages)
         self.runner.refused.connect(self._on_refused)
         self._shown: Certificate | None = None
-        self.path = QLineEdit(str(suggested_path(job.job)))
+        self.path = LineEdit(str(suggested_path(job.job)))
         self.path.setAccessibleName("file to write")
         self.path.returnPressed.connect(self.write)
         self.do = button("Write the PDF", "do")

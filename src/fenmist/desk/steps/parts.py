@@ -1,6 +1,6 @@
 """Parts: what the load measures at the planned frequencies, and what scope, lead and jumper are taken for."""
 
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from fenmist.calibration.edit import load_part, load_rows, load_u, with_load_rows
 from fenmist.desk.steps.step import Step
@@ -8,6 +8,7 @@ from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import clear_layout, label, set_text
+from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import parts_headline
 from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
@@ -32,7 +33,7 @@ class PartsStep(Step):
         self.table = Grid(LOAD_HEADINGS, 2, "impedance of the load")
         self.table.cell_typed.connect(self._on_cell_typed)
         self.table.row_removed.connect(self._on_row_removed)
-        self.u_field = QLineEdit()
+        self.u_field = LineEdit()
         self.u_field.setAccessibleName("the load is known to, standard uncertainty")
         self.u_field.setMaximumWidth(90)
         self.u_field.editingFinished.connect(self._on_u_typed)

@@ -253,11 +253,13 @@ class ReadingsStep(Step):
         field = self.rows[position].field
         slot = Slot(self.slot.point, self.slot.round, position, self.slot.phase)
         if text.strip() and not field.fresh:
-            field.fresh = True
-            self.draft_view = None
-            self._rest.stop()
             self.slot = slot
             self.job.enter(slot, self._role(position), text.strip())
+            # only what is kept stops being a draft: when it can't be written the text stays to be kept again
+            field.fresh = True
+            field.setModified(False)
+            self.draft_view = None
+            self._rest.stop()
             self._show_alarm(self.job.view.notes)
         self._go(self._after(slot))
 

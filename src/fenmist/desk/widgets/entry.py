@@ -4,12 +4,13 @@ from typing import ClassVar
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from fenmist.desk.widgets.labels import label, set_state, set_text
+from fenmist.desk.widgets.line_edit import LineEdit
 
 
-class EntryField(QLineEdit):
+class EntryField(LineEdit):
     """A large field; Enter keeps, the keypad's other keys steer. In an empty field `/` waits for a digit."""
 
     committed = Signal(str)

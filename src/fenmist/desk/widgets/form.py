@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from fenmist.desk.widgets.labels import label, set_text
+from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.findings.note import Problem
 from fenmist.kit.draft import Field
 
@@ -41,7 +42,7 @@ class Form(QWidget):
             box.addRow(name, holder)
 
     def _line(self, item: Field, live: bool) -> QLineEdit:
-        field = QLineEdit()
+        field = LineEdit()
         field.setAccessibleName(item.label)
         field.setPlaceholderText(item.example)
         field.setToolTip(item.help)

@@ -1,0 +1,42 @@
+"""What goes wrong is said in words, in the window; nothing that was kept is lost."""
+
+import sys
+
+from fenmist.desk import faults
+from fenmist.errors import RecordError
+
+
+def test_an_error_of_the_user_is_said_in_the_foot(demo, tmp_path):
+    faults.install(demo.shell.say, tmp_path / "faults.log")
+    error = RecordError("The logbook can't be written.", "Free some space.")
+    sys.excepthook(RecordError, error, None)
+
+    assert demo.shell.trouble.text() == "✕ The logbook can't be written. Free some space."
+    assert not (tmp_path / "faults.log").exists()
+
+
+def test_a_fault_of_ours_is_logged_and_said(demo, tmp_path, capsys):
+    faults.install(demo.shell.say, tmp_path / "faults.log")
+    sys.excepthook(ZeroDivisionError, ZeroDivisionError("oops"), None)
+
+    assert "oops" in (tmp_path / "faults.log").read_text()
+    assert "It is logged in" in demo.shell.trouble.text()
+    assert "oops" in capsys.readouterr().err
+
+
+def test_a_reading_that_can_not_be_written_stays_in_its_field_and_the_window_says_so(demo, monkeypatch):
+    demo.shell.open_job("demo-teal")
+    demo.press("alt+3")
+    faults.install(demo.shell.say, demo.session.logbook.path.with_name("faults.log"))
+
+    def full(*_args):
+        raise RecordError("The disk is full.", "Free some space.")
+
+    monkeypatch.setattr(demo.session.logbook, "append", full)
+    demo.read("63.4")
+
+    assert demo.shell.trouble.isVisible()
+    assert demo.shell.bench.readings.rows[0].field.text() == "63.4"
+    monkeypatch.undo()
+    demo.press("enter")
+    assert demo.session.logbook.entry_count("demo-teal") == 1

@@ -1,0 +1,32 @@
+"""The whole job in the real window, from opening to PDF, by keyboard alone; the run by numeric pad alone."""
+
+import pypdf
+import pytest
+
+from fenmist.calibration.decision import Verdict
+from support.whole_job import whole_job
+
+
+def test_from_opening_to_pdf(hands, tmp_path):
+    path = tmp_path / "page.pdf"
+
+    whole_job(hands, path)
+
+    job = hands.shell.bench.job
+    first = job.view.result.points[0]
+    assert first.point.frequency_hz == 7.125e6
+    assert first.decision.verdict in (Verdict.ACCEPT, Verdict.CANNOT_DECIDE)
+    assert hands.session.logbook.job(job.job.id) == job.job
+    text = " ".join(page.extract_text() for page in pypdf.PdfReader(path).pages)
+    assert "generic wattmeter 200 W" in text
+    assert "DEMO" not in text
+
+
+@pytest.mark.parametrize("bad", ["nowhere/page.pdf", "page.txt"])
+def test_a_page_that_can_not_be_written_says_why(hands, tmp_path, bad):
+    hands.press("ctrl+n", "alt+5", "ctrl+a")
+    hands.type(str(tmp_path / bad))
+    hands.press("enter")
+
+    assert hands.shell.bench.certificate.said.text()
+    assert "Written" not in hands.shell.bench.certificate.said.text()

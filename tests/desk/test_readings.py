@@ -1,0 +1,203 @@
+"""The run: entries are never refused, drafts follow each key, everything from the numeric pad."""
+
+import pytest
+from PySide6.QtCore import QPoint
+
+from fenmist.reading.event import EventKind, Slot
+
+
+@pytest.fixture
+def run(demo):
+    """The empty job of the demonstration at its first reading: 2.182 MHz, 10 W, a scope and a Teal 20."""
+    demo.shell.open_job("demo-teal")
+    demo.press("alt+3")
+    return demo
+
+
+def _step(run):
+    return run.shell.bench.readings
+
+
+def _texts(run):
+    job = run.shell.bench.job
+    return [event.entry.raw_text for event in job.view.standing.values()]
+
+
+def test_enter_keeps_and_goes_on_in_reading_order(run):
+    run.read("63.4", "10.5", "63.2")
+
+    assert _texts(run) == ["63.4", "10.5", "63.2"]
+    assert _step(run).slot == Slot("p1", 2, 1)
+    assert run.session.logbook.entry_count("demo-teal") == 3
+    assert "3 entries on disk" in run.shell.kept.text()
+
+
+def test_the_next_point_comes_by_itself(run):
+    run.read("63.4", "10.5", "63.2", "10.4")
+
+    assert _step(run).slot == Slot("p2", 1, 0)
+    assert "20" in _step(run).point.text()
+
+
+def test_the_needle_follows_each_key(run):
+    run.read("63.4")
+    dial = _step(run).dial
+    run.type("1")
+    assert dial.value == pytest.approx(1.0)
+    run.type("0")
+    assert (dial.value, dial.draft) == (pytest.approx(10.0), True)
+
+    run.press("enter")
+
+    run.press("up")
+    assert (dial.value, dial.draft) == (pytest.approx(10.0), False)
+
+
+def test_mark_and_divisions_move_the_needle(run):
+    run.read("63.4")
+
+    run.type("10/2")
+
+    assert _step(run).dial.value == pytest.approx(12.0)
+
+
+def test_a_draft_shows_its_error_in_grey_and_keeps_nothing(run):
+    run.read("63.4")
+    step = _step(run)
+    assert step.error_w.text() == "—"
+
+    run.type("10.5")
+
+    assert step.error_w.text().startswith("+0.")
+    assert step.error_w.property("kept") == "false"
+    assert run.session.logbook.entry_count("demo-teal") == 1
+    run.press("enter")
+    run.press("up")
+    assert step.error_w.property("kept") == "true"
+
+
+def test_notes_of_a_draft_wait_for_a_rest(run):
+    run.read("63.4")
+    codes = lambda: [view.note.code for view in run.shell.bench.margin.views]  # noqa: E731
+    run.type("105")
+    assert "entry.decimal_slip" not in codes()
+
+    run.until(lambda: "entry.decimal_slip" in codes())
+
+    assert _step(run).rows[1].field.property("alarm") == "doubt"
+    assert "doubt" in _step(run).hint.text()
+
+
+def test_what_can_not_be_read_stays_open_and_one_key_takes_the_likeliest(run):
+    run.read("1,250")
+    row = _step(run).rows[0]
+    assert row.field.property("open") is True
+    assert "/2" in row.beside.text()
+    assert run.shell.bench.job.view.result.points == ()
+
+    run.type("/2")
+
+    entry = run.shell.bench.job.view.standing[Slot("p1", 1, 0)].entry
+    assert entry.reading is not None
+    assert run.shell.bench.job.job.events[0].entry.raw_text == "1,250"
+
+
+def test_strike_takes_the_last_entry_out_and_leaves_it_on_record(run):
+    run.read("63.4")
+    run.type("/1")
+
+    assert _texts(run) == []
+    assert _step(run).slot == Slot("p1", 1, 0)
+    assert [event.kind for event in run.shell.bench.job.job.events] == [EventKind.ENTER, EventKind.STRIKE]
+
+
+def test_back_one_and_typing_over_replaces(run):
+    run.read("63.4")
+    run.type("-")
+    assert _step(run).slot == Slot("p1", 1, 0)
+
+    run.read("63.9")
+
+    assert _texts(run) == ["63.9"]
+    assert len(run.shell.bench.job.job.events) == 3
+
+
+def test_enter_over_what_stands_keeps_it(run):
+    run.read("63.4")
+    run.press("up", "enter")
+
+    assert len(run.shell.bench.job.job.events) == 1
+
+
+def test_a_star_adds_a_round_at_this_point(run):
+    run.type("*")
+
+    assert run.shell.bench.job.job.point("p1").repeats == 3
+    assert _step(run).slot == Slot("p1", 3, 0)
+
+
+def test_undo_and_redo_by_keys_leave_their_trace(run):
+    run.read("63.4")
+    run.press("ctrl+z")
+    assert _texts(run) == []
+    run.press("ctrl+shift+z")
+
+    assert _texts(run) == ["63.4"]
+    assert len(run.shell.bench.job.job.events) == 3
+
+
+def test_points_are_walked_with_page_keys(run):
+    run.press("pgdn", "pgdn")
+    assert _step(run).slot.point == "p3"
+    run.press("pgup")
+
+    assert _step(run).slot.point == "p2"
+    assert _step(run).current_widget() is run.focus
+
+
+def test_the_needle_is_nudged_by_quarter_divisions(run):
+    run.read("63.4")
+    run.type("10")
+
+    run.press("shift+up")
+
+    assert run.focus.text() == "10.25"
+    run.press("shift+down", "shift+down")
+    assert run.focus.text() == "9.75"
+
+
+def test_the_needle_can_be_dragged(run):
+    run.read("63.4")
+    dial = _step(run).dial
+
+    run.click(dial, QPoint(dial.width() // 2, 40))
+
+    assert float(_step(run).rows[1].field.text()) == pytest.approx(5.0, abs=0.5)
+    run.press("enter")
+    assert len(_texts(run)) == 2
+
+
+def test_a_click_on_a_field_moves_the_run_there(run):
+    run.click(_step(run).rows[1].field)
+
+    run.read("10.5")
+
+    assert Slot("p1", 1, 1) in run.shell.bench.job.view.standing
+
+
+@pytest.mark.parametrize("text", ["abc", "63,4,2", "9e999", "<40", "off scale", "12 W", "6 3"])
+def test_nothing_that_is_typed_is_refused_or_lost(run, text):
+    run.read(text)
+
+    events = run.session.logbook.job("demo-teal").events
+    assert [event.entry.raw_text for event in events] == [text.strip()]
+
+
+def test_the_headline_follows_the_run(run):
+    step = _step(run)
+    assert step.headline.text().startswith("Read the oscilloscope, then Teal 20")
+    run.read("63.4", "10.5")
+    run.press("up")
+
+    assert step.headline.text().startswith("At 2.182")
+    assert step.headline.accessibleName() == step.headline.text()

@@ -1,0 +1,99 @@
+"""A pair of hands on the real window: keys, clicks, and time to settle."""
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QPoint, QSettings, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QWidget
+
+from fenmist.desk.shell import Shell
+from fenmist.desk.theme import ThemeHolder
+from fenmist.session.session import Session
+
+KEYS = {
+    "enter": Qt.Key.Key_Enter, "return": Qt.Key.Key_Return, "tab": Qt.Key.Key_Tab, "esc": Qt.Key.Key_Escape,
+    "left": Qt.Key.Key_Left, "right": Qt.Key.Key_Right, "up": Qt.Key.Key_Up, "down": Qt.Key.Key_Down,
+    "home": Qt.Key.Key_Home, "end": Qt.Key.Key_End, "ins": Qt.Key.Key_Insert, "del": Qt.Key.Key_Delete,
+    "pgup": Qt.Key.Key_PageUp, "pgdn": Qt.Key.Key_PageDown, "f1": Qt.Key.Key_F1, "f2": Qt.Key.Key_F2,
+    "f6": Qt.Key.Key_F6, "space": Qt.Key.Key_Space,
+}  # fmt: skip
+MODIFIERS = {
+    "ctrl": Qt.KeyboardModifier.ControlModifier, "alt": Qt.KeyboardModifier.AltModifier,
+    "shift": Qt.KeyboardModifier.ShiftModifier, "pad": Qt.KeyboardModifier.KeypadModifier,
+}  # fmt: skip
+
+
+class Hands:
+    """Drives a shell as its user would."""
+
+    def __init__(self, application: QApplication, path: Path) -> None:
+        self.application = application
+        self.session = Session(path)
+        settings = QSettings(str(path.with_suffix(".ini")), QSettings.Format.IniFormat)
+        self.shell = Shell(self.session, ThemeHolder(application), settings)
+        self.shell.show()
+        self.shell.activateWindow()
+        self.settle()
+
+    def close(self) -> None:
+        """Close window and logbook."""
+        self.shell.close()
+        self.settle()
+        # widgets left over would be styled again with each window to come
+        self.shell.deleteLater()
+        self.application.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        self.session.close()
+
+    def settle(self, seconds: float = 0.0) -> None:
+        """Let events be handled, for at least so long."""
+        end = time.monotonic() + seconds
+        while True:
+            self.application.processEvents()
+            if time.monotonic() >= end:
+                return
+            time.sleep(0.005)
+
+    def until(self, condition: Callable[[], bool], seconds: float = 20.0) -> None:
+        """Wait for something to become true."""
+        end = time.monotonic() + seconds
+        while not condition():
+            assert time.monotonic() < end, "it didn't happen in time"
+            self.settle(0.01)
+
+    @property
+    def focus(self) -> QWidget:
+        """Where the keyboard is."""
+        widget = QApplication.focusWidget()
+        assert widget is not None
+        return widget
+
+    def type(self, text: str) -> None:
+        """Type a text, key by key, where the keyboard is."""
+        for letter in text:
+            QTest.keyClicks(self.focus, letter)
+        self.settle()
+
+    def press(self, *names: str) -> None:
+        """Press keys such as "enter", "ctrl+z", "alt+3", "shift+up"."""
+        for name in names:
+            *held, key = name.split("+") if name != "+" else ["+"]
+            modifiers = Qt.KeyboardModifier.NoModifier
+            for modifier in held:
+                modifiers |= MODIFIERS[modifier]
+            target = QApplication.focusWidget() or self.shell
+            code = KEYS[key] if key in KEYS else Qt.Key(ord(key.upper()))
+            QTest.keyClick(target, code, modifiers)
+            self.settle()
+
+    def read(self, *texts: str) -> None:
+        """Type readings and keep each with Enter."""
+        for text in texts:
+            self.type(text)
+            self.press("enter")
+
+    def click(self, widget: QWidget, at: QPoint | None = None) -> None:
+        """Click with the left button."""
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=at or widget.rect().center())
+        self.settle()
