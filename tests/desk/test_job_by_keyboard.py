@@ -28,5 +28,5 @@ def test_a_page_that_can_not_be_written_says_why(hands, tmp_path, bad):
     hands.type(str(tmp_path / bad))
     hands.press("enter")
 
-    assert hands.shell.bench.certificate.said.text()
-    assert "Written" not in hands.shell.bench.certificate.said.text()
+    assert hands.shell.bench.step_at(4).said.text()
+    assert "Written" not in hands.shell.bench.step_at(4).said.text()

@@ -116,7 +116,7 @@ def test_an_answered_note_opens_again_when_its_evidence_moves(demo):
     assert any(view.answer for view in margin.views)
 
     demo.press("alt+2")
-    form = demo.shell.bench.steps[1].forms[PartKind.LEAD]
+    form = demo.shell.bench.step_at(1).forms[PartKind.LEAD]
     field = form.inputs["length"]
     field.setFocus()
     demo.press("ctrl+a")
@@ -143,7 +143,7 @@ def test_only_the_three_most_severe_notes_are_shown_until_asked(demo):
 
 def test_the_line_is_walked_and_a_part_chosen_by_keyboard(demo):
     demo.press("enter", "alt+1")
-    step = demo.shell.bench.steps[0]
+    step = demo.shell.bench.step_at(0)
     demo.press("right")
     assert "Bittern 200" in step.line.accessibleDescription()
 
@@ -161,7 +161,7 @@ def test_the_line_is_walked_and_a_part_chosen_by_keyboard(demo):
 
 def test_units_on_the_line_go_round(demo):
     demo.press("enter", "alt+1")
-    line = demo.shell.bench.steps[0].line
+    line = demo.shell.bench.step_at(0).line
     level = line._plan.at("meter", "out")
     seen = []
     for _ in range(3):
@@ -174,17 +174,17 @@ def test_units_on_the_line_go_round(demo):
 
 def test_the_jumper_is_taken_out_and_put_back(demo):
     demo.press("enter", "alt+1", "right", "right", "del")
-    kinds = [item.kind for item in demo.shell.bench.steps[0].line.placed()]
+    kinds = [item.kind for item in demo.shell.bench.step_at(0).line.placed()]
     assert PartKind.JUMPER not in kinds
 
     demo.press("ins")
 
-    assert PartKind.JUMPER in [item.kind for item in demo.shell.bench.steps[0].line.placed()]
+    assert PartKind.JUMPER in [item.kind for item in demo.shell.bench.step_at(0).line.placed()]
 
 
 def test_a_part_is_selected_by_mouse(demo):
     demo.press("enter", "alt+1")
-    line = demo.shell.bench.steps[0].line
+    line = demo.shell.bench.step_at(0).line
     box = next(item.box for item in line.placed() if item.kind is PartKind.LOAD)
 
     demo.click(line, QPoint(int(box.center().x()), int(box.center().y())))
@@ -194,7 +194,7 @@ def test_a_part_is_selected_by_mouse(demo):
 
 def test_a_part_over_its_rating_says_so_on_itself(demo):
     demo.press("enter", "alt+1")
-    step = demo.shell.bench.steps[0]
+    step = demo.shell.bench.step_at(0)
     step.plan.setFocus()
     step.plan.setCurrentCell(0, 1)
     demo.press("f2")
@@ -210,7 +210,7 @@ def test_a_part_over_its_rating_says_so_on_itself(demo):
 @pytest.mark.parametrize(("column", "text"), [(0, "fast"), (1, "lots"), (2, "7"), (3, "-1")])
 def test_a_plan_cell_that_makes_no_sense_is_said_and_nothing_is_lost(demo, column, text):
     demo.press("enter", "alt+1")
-    step = demo.shell.bench.steps[0]
+    step = demo.shell.bench.step_at(0)
     before = demo.shell.bench.job.job.plan
     step.plan.setFocus()
     step.plan.setCurrentCell(0, column)
@@ -224,7 +224,7 @@ def test_a_plan_cell_that_makes_no_sense_is_said_and_nothing_is_lost(demo, colum
 
 def test_the_tolerance_is_typed_and_wrong_ones_are_said_beneath(demo):
     demo.press("enter", "alt+1")
-    form = demo.shell.bench.steps[0].form
+    form = demo.shell.bench.step_at(0).form
     field = form.inputs["tolerance"]
     for text, fine in (("7 %", True), ("none", False)):
         field.setFocus()
@@ -242,7 +242,7 @@ def test_the_tolerance_is_typed_and_wrong_ones_are_said_beneath(demo):
 def test_the_load_is_typed_and_what_it_comes_to_stands_beside_it(demo):
     demo.shell.open_job("demo-teal")
     demo.press("alt+2")
-    table = demo.shell.bench.steps[1].table
+    table = demo.shell.bench.step_at(1).table
     row = next(r for r in range(table.rowCount()) if not table.texts(r)[1])
     assert (table.currentRow(), table.currentColumn()) == (row, 1)
     demo.press("f2")
@@ -259,12 +259,12 @@ def test_an_impedance_that_makes_no_sense_is_said(demo):
     demo.type("fifty")
     demo.press("return")
 
-    assert "not an impedance" in demo.shell.bench.steps[1].problem.text()
+    assert "not an impedance" in demo.shell.bench.step_at(1).problem.text()
 
 
 def test_a_row_of_results_shows_its_budget(demo):
     demo.press("enter")
-    step = demo.shell.bench.steps[3]
+    step = demo.shell.bench.step_at(3)
     first = step.budget_title.text()
     demo.press("down", "down")
 
@@ -275,7 +275,7 @@ def test_a_row_of_results_shows_its_budget(demo):
 
 def test_the_certificate_is_shown_as_pages(demo):
     demo.press("enter", "alt+5")
-    pages = demo.shell.bench.certificate
+    pages = demo.shell.bench.step_at(4)
 
     demo.until(lambda: any("page 1 of" in child.accessibleName() for child in pages.findChildren(type(pages.said))))
 

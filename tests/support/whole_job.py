@@ -12,7 +12,7 @@ def whole_job(hands: Hands, pdf_path: Path) -> None:
     assert shell.bench is not None
 
     # plan: from the line to the table, two points in the empty row
-    plan = shell.bench.steps[0].plan
+    plan = shell.bench.step_at(0).plan
     plan.setFocus()
     for text in ("7.125 MHz", "14,2"):
         plan.setCurrentCell(plan.rowCount() - 1, 0)
@@ -32,7 +32,7 @@ def whole_job(hands: Hands, pdf_path: Path) -> None:
         hands.press("f2")
         hands.type("57.7+j0")
         hands.press("return")
-        shell.bench.steps[1].enter()
+        shell.bench.step_at(1).enter()
 
     # readings: digits, point and Enter only
     hands.press("alt+3")
@@ -43,4 +43,4 @@ def whole_job(hands: Hands, pdf_path: Path) -> None:
     hands.press("ctrl+a")
     hands.type(str(pdf_path))
     hands.press("enter")
-    hands.until(lambda: "Written" in shell.bench.certificate.said.text())
+    hands.until(lambda: "Written" in shell.bench.step_at(4).said.text())

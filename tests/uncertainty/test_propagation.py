@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.special import stdtrit
 
 from fenmist.errors import OutOfRangeError
 from fenmist.uncertainty.coverage import coverage_factor
@@ -91,6 +92,13 @@ def test_welch_satterthwaite_of_two_equal_parts():
 def test_coverage_factor_is_the_guides_table(dof, k):
     """JCGM 100:2008, table G.2, column 95.45 %, from memory."""
     assert float(coverage_factor(dof)) == pytest.approx(k, abs=0.005)
+
+
+def test_the_expansion_for_many_degrees_of_freedom_is_students_t():
+    """SciPy as the referee, on both sides of the change-over."""
+    dof = np.array([59.9, 60.0, 61.0, 100.0, 1e3, 1e5])
+
+    assert coverage_factor(dof) == pytest.approx(stdtrit(dof, (1 + 0.9545) / 2), rel=1e-7)
 
 
 @pytest.mark.parametrize(

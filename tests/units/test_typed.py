@@ -80,7 +80,7 @@ def test_a_million_watts_is_taken_for_milliwatts():
     assert unclear.likeliest.unit.symbol == "mW"
 
 
-@pytest.mark.parametrize("text", ["", "  ", "abc", "W", "25 Vpp", "--5", "1.2.3", "1e999", "7 MHz", "off scale"])
+@pytest.mark.parametrize("text", ["", "  ", "abc", "W", "25 Vpp", "--5", "1.2.3", "1e999", "7 MHz", "off scale", "20/"])
 def test_what_makes_no_sense_stays_open_with_a_reason(text):
     unclear = parse(text, WATT)
 

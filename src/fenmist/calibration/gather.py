@@ -1,6 +1,7 @@
 """From a job's standing entries to the arrays its method works on."""
 
 import math
+import statistics
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +12,7 @@ from fenmist.kit.characterisation import LoadState, load_state
 from fenmist.kit.part import Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.methods.scope_across_load import Lead, Scope, ScopeReadings
 from fenmist.reading.dial import reading_u
-from fenmist.reading.event import AS_FOUND, Reading, Role, Slot, standing
+from fenmist.reading.event import AS_FOUND, Reading, Role, Slot
 from fenmist.uncertainty.influence import FloatArray, standard_u_from_limit
 from fenmist.units.typed import Censoring
 from fenmist.waveform.response import BandwidthModel
@@ -42,7 +43,7 @@ def readings_by_point(job: Job, phase: str = AS_FOUND) -> tuple[PointReadings, .
     """The standing readings of each plan point, in the plan's order."""
     by_point: dict[str, dict[Slot, Reading | None]] = {point.id: {} for point in job.plan}
     roles: dict[Slot, Role] = {}
-    for slot, event in standing(job.events).items():
+    for slot, event in job.standing.items():
         if slot.phase == phase and slot.point in by_point and event.entry is not None:
             by_point[slot.point][slot] = event.entry.reading
             roles[slot] = event.entry.role
@@ -91,12 +92,13 @@ def scatter(job: Job, points: tuple[PointReadings, ...]) -> Scatter:
 
 
 def _scatter_row(job: Job, found: PointReadings) -> tuple[float, ...]:
-    volts = np.array([item.reference.value * RMS_PER_UNIT[item.reference.unit] for item in found.rounds])
-    watts = np.array([item.dut.value for item in found.rounds])
+    # a handful of rounds: plain Python is faster here than arrays
+    volts = [item.reference.value * RMS_PER_UNIT[item.reference.unit] for item in found.rounds]
+    watts = [item.dut.value for item in found.rounds]
     count = len(found.rounds)
-    log_ratio = np.log(watts) - 2.0 * np.log(volts)
-    u_repeat = float(log_ratio.std(ddof=1) / math.sqrt(count)) if count > 1 else 0.0
-    mean_v, mean_w = (float(np.exp(np.log(values).mean())) for values in (volts, watts))
+    log_ratio = [math.log(w) - 2.0 * math.log(v) for v, w in zip(volts, watts, strict=True)]
+    u_repeat = statistics.stdev(log_ratio) / math.sqrt(count) if count > 1 else 0.0
+    mean_v, mean_w = statistics.geometric_mean(volts), statistics.geometric_mean(watts)
     last = found.rounds[-1]
     dial = job.range_of(found.point, Role.DUT)
     at_mean = Reading(mean_w, "W", last.dut.digit)

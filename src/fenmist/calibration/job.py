@@ -7,6 +7,7 @@ influences a result stands here, never in a setting. Results are a cache: recomp
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import cached_property
 
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Answer
@@ -14,7 +15,7 @@ from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, Range, SpecKind, SpecTerm
 from fenmist.measurand import Measurand
 from fenmist.reading.dial import QUARTER_DIVISION
-from fenmist.reading.event import AS_FOUND, Event, Role, answers
+from fenmist.reading.event import AS_FOUND, Event, Role, Slot, answers, standing
 
 SCHEMA = 1
 """Version of the job's record."""
@@ -139,6 +140,11 @@ class Job:
     def range_of(self, point: PlanPoint, role: Role) -> Range | None:
         """The range on which a role's indicator is read at a point; none where it has none."""
         return self.indicator(role)[1].range(point.range_id) if role is Role.DUT else None
+
+    @cached_property
+    def standing(self) -> dict[Slot, Event]:
+        """The entering event that stands in each slot."""
+        return standing(self.events)
 
     @property
     def answers(self) -> dict[str, Answer]:

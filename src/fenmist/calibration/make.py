@@ -22,7 +22,7 @@ def plan_points(
     frequencies_hz: Iterable[float], levels_w: Sequence[float], range_id: str, repeats: int = 1
 ) -> tuple[PlanPoint, ...]:
     """Every frequency with every level, rising, on one range."""
-    grid = [(f, level) for f in sorted(frequencies_hz) for level in sorted(levels_w)]
+    grid = [(float(f), float(level)) for f in sorted(frequencies_hz) for level in sorted(levels_w)]
     return tuple(
         PlanPoint(f"p{number}", LINE, f, level, range_id, repeats) for number, (f, level) in enumerate(grid, start=1)
     )

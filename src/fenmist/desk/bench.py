@@ -1,13 +1,10 @@
 """The bench: the job in hand, as a route of steps in working order, with notes in the margin."""
 
+from importlib import import_module
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from fenmist.desk.steps.certificate import CertificateStep
-from fenmist.desk.steps.hookup import HookUpStep
-from fenmist.desk.steps.parts import PartsStep
-from fenmist.desk.steps.readings import ReadingsStep
-from fenmist.desk.steps.results import ResultsStep
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.labels import button, label
@@ -18,6 +15,15 @@ from fenmist.session.openjob import OpenJob
 from fenmist.session.route import route
 from fenmist.session.session import Session
 
+STEPS = (
+    ("hookup", "HookUpStep"),
+    ("parts", "PartsStep"),
+    ("readings", "ReadingsStep"),
+    ("results", "ResultsStep"),
+    ("certificate", "CertificateStep"),
+)
+"""Module and class of each step in working order; imported and made when first shown, for a quick start."""
+
 
 class Bench(QWidget):
     """Route, step and margin of one open job."""
@@ -27,23 +33,14 @@ class Bench(QWidget):
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__()
         self.job = job
+        self._context = (session, job, themes)
+        self._made: dict[int, Step] = {}
+        self._number = 0
         self.setObjectName("ground")
         self.route = Route(themes)
         self.route.chosen.connect(self.go)
         self.margin = Margin(self._on_answer)
-        self.readings = ReadingsStep(session, job, themes)
-        self.readings.draft_rested.connect(self._show_draft_notes)
-        self.certificate = CertificateStep(session, job, themes)
-        self.steps: tuple[Step, ...] = (
-            HookUpStep(session, job, themes),
-            PartsStep(session, job, themes),
-            self.readings,
-            ResultsStep(session, job, themes),
-            self.certificate,
-        )
         self.stack = QStackedWidget()
-        for step in self.steps:
-            self.stack.addWidget(step)
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -51,13 +48,22 @@ class Bench(QWidget):
         box.addWidget(self.stack, 1)
         box.addWidget(self.margin)
         self._end = job.changed.listen(self._refresh)
-        self._refresh()
         self.go(self.first_open_step())
 
     @property
     def step(self) -> Step:
         """The step in front."""
-        return self.steps[self.stack.currentIndex()]
+        return self.step_at(self._number)
+
+    def step_at(self, number: int) -> Step:
+        """A step of the route, made when first asked for."""
+        if number not in self._made:
+            module, name = STEPS[number]
+            made: Step = getattr(import_module(f"fenmist.desk.steps.{module}"), name)(*self._context)
+            made.draft_rested.connect(self._show_draft_notes)
+            self.stack.addWidget(made)
+            self._made[number] = made
+        return self._made[number]
 
     def first_open_step(self) -> int:
         """The first step that still needs something; results when nothing does."""
@@ -66,7 +72,8 @@ class Bench(QWidget):
 
     def go(self, number: int) -> None:
         """Bring a step to the front."""
-        self.stack.setCurrentIndex(number)
+        self._number = number
+        self.stack.setCurrentWidget(self.step)
         self._refresh()
         self.step.enter()
         self.step_changed.emit()
@@ -78,11 +85,12 @@ class Bench(QWidget):
     def end(self) -> None:
         """Stop listening and wait for what still runs."""
         self._end()
-        self.certificate.closing()
+        for step in self._made.values():
+            step.closing()
 
     def _refresh(self) -> None:
         view = self.job.view
-        self.route.show_states(route(view), self.stack.currentIndex())
+        self.route.show_states(route(view), self._number)
         self.margin.show_notes(view.notes, view.job.answers)
         self.step.refresh()
 

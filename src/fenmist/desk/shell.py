@@ -1,21 +1,24 @@
 """The window: the places at the top, the work in the middle, the keys that work here at the foot."""
 
 from collections.abc import Callable
-from functools import partial
+from functools import cached_property, partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from fenmist.desk.actions import ACTIONS, by_id, in_foot
-from fenmist.desk.bench import Bench, NoJob
-from fenmist.desk.places.keys import KeysPlace
-from fenmist.desk.places.kit import KitPlace
+from fenmist.desk.bench import STEPS, Bench, NoJob
 from fenmist.desk.places.logbook import LogbookPlace
-from fenmist.desk.places.tools import ToolsPlace
 from fenmist.desk.theme import THEMES, ThemeHolder
 from fenmist.desk.widgets.labels import button, clear_layout, key_cap, label, set_text
 from fenmist.session.session import Session
+
+if TYPE_CHECKING:
+    from fenmist.desk.places.keys import KeysPlace
+    from fenmist.desk.places.kit import KitPlace
+    from fenmist.desk.places.tools import ToolsPlace
 
 PLACES = ("bench", "tools", "kit", "logbook")
 
@@ -31,17 +34,11 @@ class Shell(QMainWindow):
         self.resize(1280, 800)
         self.actions_by_id = {item.id: self._action(item.id) for item in ACTIONS if not item.key_only}
 
-        self.no_job = NoJob()
-        self.no_job.new_wanted.connect(self.new_job)
-        self.tools = ToolsPlace(themes)
-        self.kit = KitPlace(session)
+        self.stack = QStackedWidget()
         self.logbook = LogbookPlace(session)
         self.logbook.open_wanted.connect(self.open_job)
         self.logbook.new_wanted.connect(self.new_job)
-        self.keys = KeysPlace()
-        self.stack = QStackedWidget()
-        for widget in (self.no_job, self.tools, self.kit, self.logbook, self.keys):
-            self.stack.addWidget(widget)
+        self.stack.addWidget(self.logbook)
         self._before_keys: QWidget | None = self.logbook
 
         ground = QWidget()
@@ -55,7 +52,51 @@ class Shell(QMainWindow):
         self.setCentralWidget(ground)
         self._end_theme = themes.changed.listen(self._on_theme)
         self._restore()
-        self.go("logbook" if self.logbook.table.rowCount() else "bench")
+        self.go("logbook" if session.has_jobs else "bench")
+
+    # places, made when first shown: the window stands sooner
+
+    @cached_property
+    def no_job(self) -> NoJob:
+        """The bench without a job."""
+        made = NoJob()
+        made.new_wanted.connect(self.new_job)
+        self.stack.addWidget(made)
+        return made
+
+    @cached_property
+    def tools(self) -> "ToolsPlace":
+        """Power from volts."""
+        from fenmist.desk.places.tools import ToolsPlace
+
+        made = ToolsPlace(self.themes)
+        self.stack.addWidget(made)
+        return made
+
+    @cached_property
+    def kit(self) -> "KitPlace":
+        """The equipment."""
+        from fenmist.desk.places.kit import KitPlace
+
+        made = KitPlace(self.session)
+        self.stack.addWidget(made)
+        return made
+
+    @cached_property
+    def keys(self) -> "KeysPlace":
+        """The shortcut page."""
+        from fenmist.desk.places.keys import KeysPlace
+
+        made = KeysPlace()
+        self.stack.addWidget(made)
+        return made
+
+    def _place(self, name: str) -> "Bench | NoJob | ToolsPlace | KitPlace | LogbookPlace":
+        if name == "bench":
+            return self.bench or self.no_job
+        if name == "tools":
+            return self.tools
+        return self.kit if name == "kit" else self.logbook
 
     # parts of the window
 
@@ -119,10 +160,9 @@ class Shell(QMainWindow):
         return action
 
     def _handlers(self) -> dict[str, Callable[[], object]]:
-        steps = ("hookup", "parts", "readings", "results", "certificate")
         return {
             **{f"place.{name}": partial(self.go, name) for name in PLACES},
-            **{f"step.{name}": partial(self.go_step, number) for number, name in enumerate(steps)},
+            **{f"step.{name}": partial(self.go_step, number) for number, (name, _) in enumerate(STEPS)},
             "job.new": self.new_job,
             "edit.undo": lambda: self._with_bench(lambda bench: bench.job.undo()),
             "edit.redo": lambda: self._with_bench(lambda bench: bench.job.redo()),
@@ -137,9 +177,7 @@ class Shell(QMainWindow):
 
     def go(self, place: str) -> None:
         """Bring a place to the front."""
-        bench: Bench | NoJob = self.bench or self.no_job
-        places = {"bench": bench, "tools": self.tools, "kit": self.kit, "logbook": self.logbook}
-        widget = places[place]
+        widget = self._place(place)
         self._show(widget)
         for name, made in self.place_buttons.items():
             made.setChecked(name == place)
@@ -190,15 +228,14 @@ class Shell(QMainWindow):
             what(self.bench)
 
     def _focus_notes(self) -> None:
-        if self.stack.currentWidget() is self.tools:
-            self.tools.margin.focus_first()
-        else:
-            self._with_bench(lambda bench: bench.margin.focus_first())
+        margin = getattr(self.stack.currentWidget(), "margin", None)
+        if margin is not None:
+            margin.focus_first()
 
     def _write_certificate(self) -> None:
         def write(bench: Bench) -> None:
-            bench.go(4)
-            bench.certificate.write()
+            bench.go(len(STEPS) - 1)
+            bench.step.write()
 
         self._with_bench(write)
 

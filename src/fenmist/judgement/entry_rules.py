@@ -7,7 +7,7 @@ from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.findings.note import Note, Severity
 from fenmist.kit.part import PartKind
-from fenmist.reading.event import Entry, Reading, Role, Slot, standing
+from fenmist.reading.event import Entry, Reading, Role, Slot
 from fenmist.units.display import THIN, by_uncertainty, frequency, percent, plain
 from fenmist.units.typed import Censoring
 from fenmist.waveform.sine import RMS_PER_UNIT
@@ -41,7 +41,7 @@ def slipped_decades(ratio: float) -> int:
 def _read_entries(job: Job) -> dict[Slot, Entry]:
     return {
         slot: event.entry
-        for slot, event in standing(job.events).items()
+        for slot, event in job.standing.items()
         if event.entry is not None and event.entry.reading is not None
     }
 
@@ -58,6 +58,7 @@ def decimal_slips(job: Job) -> Iterator[Note]:
     """
     load_ohm = part_of_kind(job, PartKind.LOAD).properties["nominal_ohm"].value
     entries = _read_entries(job)
+    rounds = _powers_by_round(entries, load_ohm)
     points = {point.id: point for point in job.plan}
     for slot, entry in entries.items():
         point, reading = points.get(slot.point), entry.reading
@@ -66,7 +67,8 @@ def decimal_slips(job: Job) -> Iterator[Note]:
         power = power_of(reading, load_ohm)
         # volts go with the root of the power: a slip of one place in volts is two decades of power
         places = 1.0 if reading.unit == "W" else 0.5
-        partners = _partners(entries, slot, load_ohm)
+        together = rounds[slot.point, slot.round, slot.phase]
+        partners = [value for position, value in together.items() if position != slot.position]
         if any(abs(math.log10(power / partner)) < AGREES for partner in partners):
             continue
         from_plan = slipped_decades((power / point.target_w) ** places)
@@ -75,26 +77,25 @@ def decimal_slips(job: Job) -> Iterator[Note]:
             yield _slip_note(slot, entry, reading, point, from_partner or from_plan)
 
 
-def _partners(entries: dict[Slot, Entry], slot: Slot, load_ohm: float) -> list[float]:
-    """Powers in W that the other readings of the same round stand for."""
-    others = (
-        entry.reading
-        for place, entry in entries.items()
-        if place != slot and (place.point, place.round, place.phase) == (slot.point, slot.round, slot.phase)
-    )
-    return [power for reading in others if reading and (power := power_of(reading, load_ohm)) > 0]
+def _powers_by_round(entries: dict[Slot, Entry], load_ohm: float) -> dict[tuple[str, int, str], dict[int, float]]:
+    """Powers in W that the readings stand for, by round and then by position."""
+    found: dict[tuple[str, int, str], dict[int, float]] = {}
+    for slot, entry in entries.items():
+        if entry.reading is not None and (power := power_of(entry.reading, load_ohm)) > 0:
+            found.setdefault((slot.point, slot.round, slot.phase), {})[slot.position] = power
+    return found
 
 
 def _slip_note(slot: Slot, entry: Entry, reading: Reading, point: PlanPoint, decades: int) -> Note:
     factor = 10 ** abs(decades)
     likely = reading.value / 10.0**decades
     unit = reading.unit
-    times = f"{factor} times more" if decades > 0 else f"a {'tenth' if factor == 10 else f'{factor}th part'}"
+    times = f"{factor} times" if decades > 0 else f"a {'tenth' if factor == 10 else f'{factor}th part'} of"
     milli = " or mW for W" if abs(decades) == 3 and unit == "W" else ""
     return Note(
         "entry.decimal_slip", Severity.DOUBT, f"{slot.point}/{slot.round}/{slot.position}",
         f"“{entry.raw_text}” looks like a slipped decimal point{milli}.",
-        f"It is {times} than planned {_at(point)}, and no other reading of the round confirms it.",
+        f"It is {times} what is planned {_at(point)}, and no other reading of the round confirms it.",
         f"Was it {plain(likely, unit)}? Type it again, or answer “checked”.",
         {"value": reading.value, "decades": float(decades), "unit": unit},
     )  # fmt: skip
@@ -150,7 +151,7 @@ def off_scale(job: Job) -> Iterator[Note]:
 def open_entries(job: Job) -> Iterator[Note]:
     """Entries that could not be read; they stay out of all results."""
     points = {point.id for point in job.plan}
-    for slot, event in standing(job.events).items():
+    for slot, event in job.standing.items():
         entry = event.entry
         if entry is None or entry.reading is not None or slot.point not in points:
             continue

@@ -27,10 +27,10 @@ OFF_NOMINAL = 0.05
 
 def where(frequencies_hz: FloatArray) -> str:
     """The points meant, in words."""
-    distinct = np.unique(frequencies_hz)
-    if distinct.size == 1:
-        return f"at {frequency(float(distinct[0]))}"
-    span = f"{frequency(float(distinct[0]))} to {frequency(float(distinct[-1]))}"
+    distinct = sorted(set(frequencies_hz.tolist()))
+    if len(distinct) == 1:
+        return f"at {frequency(distinct[0])}"
+    span = f"{frequency(distinct[0])} to {frequency(distinct[-1])}"
     return f"at {frequencies_hz.size} points, {span}"
 
 

@@ -119,6 +119,10 @@ class Logbook:
         ).fetchall()
         return tuple(JobLine(self.job(job_id), saved_at) for job_id, saved_at in rows)
 
+    def job_count(self) -> int:
+        """How many jobs there are."""
+        return int(self._connection.execute("SELECT count(*) FROM job").fetchone()[0])
+
     def entry_count(self, job_id: str) -> int:
         """How many events a job has on disk."""
         return int(self._connection.execute("SELECT count(*) FROM event WHERE job = ?", (job_id,)).fetchone()[0])

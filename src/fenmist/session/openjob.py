@@ -17,7 +17,7 @@ from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.judgement.judge import judge
 from fenmist.kit.part import PartKind
-from fenmist.reading.event import Entry, Event, EventKind, Role, Slot, standing
+from fenmist.reading.event import Entry, Event, EventKind, Role, Slot
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.store import Logbook
 from fenmist.session.listeners import Listeners
@@ -58,10 +58,10 @@ class View:
         """All notes, most severe first."""
         return judge(self.job, self.result, self.as_of)
 
-    @cached_property
+    @property
     def standing(self) -> dict[Slot, Event]:
         """The entry that stands in each slot."""
-        return standing(self.job.events)
+        return self.job.standing
 
     def slots(self, point: PlanPoint) -> tuple[tuple[Slot, Role], ...]:
         """All slots of a point in reading order, with rounds beyond the plan that hold entries."""

@@ -218,9 +218,9 @@ def _steps(readings: ScopeReadings, power: LoadPower) -> tuple[Correction, ...]:
     raw = float(readings.volts_rms[0] ** 2 / readings.z0_ohm)
     undone = math.prod(float(factor[0]) for factor in power.corrections.values())
     with_load = float(power.net_at_load.value[0]) / undone
-    found = [Correction("load", with_load / raw, "its own impedance instead of 50 Ω")]
+    found = [Correction("load", with_load / raw, "its own impedance, not 50 Ω")]
     why = {
-        "bandwidth": "the response falls towards the bandwidth",
+        "bandwidth": "the response falls near it",
         "lead": "an open stub lifts the volts",
     }
     found += [

@@ -78,6 +78,11 @@ class Session:
         """The list of jobs, the newest first."""
         return tuple(_summary(line.job) for line in self.logbook.jobs())
 
+    @property
+    def has_jobs(self) -> bool:
+        """True where the logbook holds a job."""
+        return self.logbook.job_count() > 0
+
     def new_job(self, title: str, meter_id: str = "") -> OpenJob:
         """Begin a job with the first part of each kind in the kit, and open it."""
         kit = self.kit

@@ -65,6 +65,7 @@ class Unclear:
 _NUMBER = r"[+-]?(?:\d[\d.,]*|[.,]\d+)(?:[eE][+-]?\d+)?"
 _READING = re.compile(rf"^(?P<number>{_NUMBER})(?P<unit>.*)$")
 _POINTER = re.compile(rf"^(?P<mark>{_NUMBER})\s*/\s*(?P<divisions>{_NUMBER})(?P<unit>.*)$")
+_HALF_POINTER = re.compile(rf"^(?P<mark>{_NUMBER})\s*/$")
 _BELOW = re.compile(r"^(?:<|below|under|less than)\s*", re.I)
 _ABOVE = re.compile(r"^(?:>|above|over|more than)\s*", re.I)
 
@@ -146,6 +147,8 @@ def parse(
     for pattern, kind in ((_BELOW, Censoring.BELOW), (_ABOVE, Censoring.ABOVE)):
         if pattern.match(tidied):
             censoring, tidied = kind, pattern.sub("", tidied)
+    if half := _HALF_POINTER.match(tidied):
+        return Unclear(text, f"How many divisions past {half['mark']}?")
     match = _POINTER.match(tidied) or _READING.match(tidied)
     if match is None:
         return Unclear(text, f"“{text.strip()}” doesn't begin with a number.")

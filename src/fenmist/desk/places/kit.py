@@ -63,7 +63,6 @@ class KitPlace(QWidget):
         box.setSpacing(14)
         box.addWidget(self.headline)
         box.addLayout(both, 1)
-        self.refresh()
 
     def refresh(self) -> None:
         """Read the list again."""

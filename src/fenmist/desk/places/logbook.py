@@ -34,7 +34,6 @@ class LogbookPlace(QWidget):
         box.addWidget(self.headline)
         box.addWidget(self.table, 1)
         box.addLayout(bar)
-        self.refresh()
 
     def refresh(self) -> None:
         """Read the list again."""

@@ -71,8 +71,8 @@ class ToolsPlace(QWidget):
         right.addStretch(1)
         both = QHBoxLayout()
         both.setSpacing(32)
-        both.addLayout(left, 4)
-        both.addLayout(right, 6)
+        both.addLayout(left, 6)
+        both.addLayout(right, 11)
         inner = QVBoxLayout()
         inner.setContentsMargins(40, 24, 20, 16)
         inner.setSpacing(14)
@@ -109,7 +109,7 @@ class ToolsPlace(QWidget):
         rows.append(
             [
                 "incident at the load", with_uncertainty(float(incident.value[0]), float(incident.expanded_u[0]), "W"),
-                "", "what a forward scale shows there",
+                "", "what a forward scale shows",
             ]
         )  # fmt: skip
         self.steps.fill(rows)

@@ -75,7 +75,6 @@ class CertificateStep(Step):
             self._preview()
 
     def enter(self) -> None:
-        self.refresh()
         self._preview()
         self.path.setFocus()
 

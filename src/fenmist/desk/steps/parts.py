@@ -98,7 +98,7 @@ class PartsStep(Step):
         for kind in _DESCRIBED:
             if kind in described:
                 shown = [item for item in fields_for(kind) if item.id not in _NOT_HERE]
-                form = Form(shown, label_width=150)
+                form = Form(shown, label_width=164)
                 form.field_typed.connect(lambda field, text, k=kind: self._on_part_typed(k, field, text))
                 self.forms[kind] = form
                 self._column.addWidget(label(described[kind].label, "section"))

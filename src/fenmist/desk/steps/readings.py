@@ -6,7 +6,7 @@ is kept, or after a rest, so that the first digit of a number raises no alarm.
 
 from html import escape
 
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.calibration.edit import with_rounds
@@ -36,7 +36,6 @@ class ReadingsStep(Step):
     """The run."""
 
     where = "readings"
-    draft_rested = Signal(object)  # the draft's notes, after a rest
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes)
@@ -111,7 +110,6 @@ class ReadingsStep(Step):
         self.plot.show_chart(error_chart(view.job, view.result), self._draft_point())
 
     def enter(self) -> None:
-        self.refresh()
         self._focus_slot()
 
     def _point(self) -> PlanPoint | None:
@@ -236,6 +234,7 @@ class ReadingsStep(Step):
     def _on_rest(self) -> None:
         if self.draft_view is not None:
             self.draft_rested.emit(self.draft_view.notes)
+            set_text(self.headline, self.headline_text(self.draft_view))
             self._show_alarm(self.draft_view.notes)
 
     def _show_alarm(self, notes: tuple[Note, ...]) -> None:

@@ -55,7 +55,6 @@ class ResultsStep(Step):
         self._show_chosen()
 
     def enter(self) -> None:
-        self.refresh()
         self.table.setFocus()
         if self.table.rowCount() and self.table.currentRow() < 0:
             self.table.setCurrentCell(0, 0)

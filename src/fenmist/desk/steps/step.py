@@ -1,5 +1,6 @@
 """What every step of the route has in common: a slim line, a headline, its own body."""
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from fenmist.desk.theme import ThemeHolder
@@ -21,6 +22,7 @@ class Step(QWidget):
     """
 
     where = ""  # of the actions table
+    draft_rested = Signal(object)  # notes of a draft, after a rest
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, slim_line: bool = True) -> None:
         super().__init__()
@@ -47,3 +49,9 @@ class Step(QWidget):
 
     def enter(self) -> None:
         """The step comes to the front: put the keyboard where the work is."""
+
+    def closing(self) -> None:
+        """The job leaves the bench: end what still runs."""
+
+    def write(self) -> None:
+        """Write the step's document, where it has one."""

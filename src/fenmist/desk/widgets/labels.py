@@ -44,7 +44,7 @@ def hairline() -> QFrame:
 
 def set_state(widget: QWidget, **properties: object) -> None:
     """Set dynamic properties and restyle only where one truly changed."""
-    changed = [name for name, value in properties.items() if widget.property(name) != value]
+    changed = [name for name, value in properties.items() if (widget.property(name) or False) != (value or False)]
     for name in changed:
         widget.setProperty(name, properties[name])
     if changed:

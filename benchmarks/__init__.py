@@ -1,0 +1,1 @@
+"""What must be fast, against its peers, in one run: `python -m benchmarks`."""

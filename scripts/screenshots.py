@@ -1,0 +1,95 @@
+"""Takes the pictures in docs/screenshots from the demonstration, offscreen at 1280x800."""
+
+import os
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QWidget
+
+from fenmist.demo.world import make_demo
+from fenmist.desk.shell import Shell
+from fenmist.desk.theme import NIGHT, ThemeHolder, load_fonts
+from fenmist.session.session import Session
+
+TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
+
+
+def wait(application: QApplication, seconds: float) -> None:
+    """Let the window settle."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        application.processEvents()
+        time.sleep(0.01)
+
+
+def focus() -> QWidget:
+    """Where the keyboard is."""
+    widget = QApplication.focusWidget()
+    if widget is None:
+        raise SystemExit("nothing has the keyboard")
+    return widget
+
+
+def type_text(text: str, keep: bool = True) -> None:
+    """Type where the keyboard is, and keep it with Enter."""
+    for letter in text:
+        QTest.keyClicks(focus(), letter)
+    if keep:
+        QTest.keyClick(focus(), Qt.Key.Key_Enter)
+
+
+def main() -> None:
+    """Take them all."""
+    application = QApplication([])
+    load_fonts()
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["HOME"] = "/home/technician"
+        path = Path(folder) / "demo.fenlog"
+        make_demo(path)
+        session = Session(path)
+        themes = ThemeHolder(application)
+        shell = Shell(session, themes, QSettings(str(path.with_suffix(".ini")), QSettings.Format.IniFormat))
+        shell.resize(1280, 800)
+        shell.show()
+
+        def shot(name: str, before: Callable[[], object], seconds: float = 0.5) -> None:
+            before()
+            wait(application, seconds)
+            shell.grab().save(str(TARGET / f"{name}.png"))
+
+        shot("logbook", lambda: shell.go("logbook"))
+        shell.open_job("demo-bittern")
+        shot("hookup", lambda: shell.go_step(0))
+        shot("parts", lambda: shell.go_step(1))
+        shot("results", lambda: shell.go_step(3))
+        shot("certificate", lambda: shell.go_step(4), 4.0)
+        shot("tools", lambda: shell.go("tools"))
+        shell.go("kit")
+        shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
+        shot("keys", shell.toggle_keys)
+        shell.toggle_keys()
+        shell.open_job("demo-teal")
+        shell.go_step(2)
+        for text in ("63.4", "10.5", "63.3", "10.25", "89.2"):
+            type_text(text)
+        shot("readings", lambda: type_text("20.2", keep=False))
+        shot("night", lambda: _night_with_a_slip(themes), 1.2)
+        shell.close()
+        session.close()
+
+
+def _night_with_a_slip(themes: ThemeHolder) -> None:
+    themes.use(NIGHT)
+    for _ in range(4):
+        QTest.keyClick(focus(), Qt.Key.Key_Backspace)
+    type_text("2.05", keep=False)
+
+
+if __name__ == "__main__":
+    main()
