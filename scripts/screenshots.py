@@ -17,6 +17,9 @@ from fenmist.desk.shell import Shell
 from fenmist.desk.theme import NIGHT, ThemeHolder, load_fonts
 from fenmist.session.session import Session
 
+READINGS = "63.4 10.5 63.3 10.25 88.0 19.5 88.2 19.5 64.2 10.25 64.1 10.25 88.9"
+"""Typed into the job to try, before its picture is taken."""
+
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
@@ -76,9 +79,23 @@ def main() -> None:
         shell.toggle_keys()
         shell.open_job("demo-teal")
         shell.go_step(2)
-        for text in ("63.4", "10.5", "63.3", "10.25", "89.2"):
+        for text in [
+            "63.4",
+            "10.5",
+            "63.3",
+            "10.25",
+            "88.0",
+            "19.5",
+            "88.2",
+            "19.5",
+            "64.2",
+            "10.25",
+            "64.1",
+            "10.25",
+            "88.9",
+        ]:
             type_text(text)
-        shot("readings", lambda: type_text("20.2", keep=False))
+        shot("readings", lambda: type_text("19.25", keep=False))
         shot("night", lambda: _night_with_a_slip(themes), 1.2)
         shell.close()
         session.close()
@@ -86,9 +103,9 @@ def main() -> None:
 
 def _night_with_a_slip(themes: ThemeHolder) -> None:
     themes.use(NIGHT)
-    for _ in range(4):
+    for _ in range(5):
         QTest.keyClick(focus(), Qt.Key.Key_Backspace)
-    type_text("2.05", keep=False)
+    type_text("1.95", keep=False)
 
 
 if __name__ == "__main__":

@@ -18,7 +18,7 @@ from fenmist.hookup.levels import LevelPlan, PlaneLevel
 from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.job_rules import highest_level
 from fenmist.kit.part import PartKind
-from fenmist.units.display import plain, rounded, with_unit
+from fenmist.units.display import frequency, plain, rounded, with_unit
 from fenmist.units.level import dbm_from_watts
 
 UNITS = ("W", "dBm", "V")
@@ -133,6 +133,12 @@ class LineView(QWidget):
         for number, item in enumerate(placed):
             self._paint_part(painter, item, selected=self.hasFocus() and number == self.selected)
         self._paint_stated(painter, placed)
+        if not self._slim and self._plan is not None:
+            painter.setPen(self._themes.theme.color("second"))
+            painter.setFont(sans(12))
+            planned = f"{plain(self._plan.power_w, 'W')} at {frequency(self._plan.frequency_hz)}"
+            said = f"Levels as planned: {planned}, carrier on."
+            painter.drawText(QRectF(14, 190, 460, 18), Qt.AlignmentFlag.AlignVCenter, said)
 
     def _paint_wires(self, painter: QPainter, placed: tuple[Placed, ...]) -> None:
         theme = self._themes.theme
