@@ -33,6 +33,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if len(files) > 1 or any(item.startswith("-") for item in files):
         print(f"fenmist: “{' '.join(given)}” makes no sense here. See “fenmist --help”.", file=sys.stderr)
         return 2
+    if files and not files[0].endswith(".fenlog"):
+        print(f"fenmist: “{files[0]}” is no logbook: its name would end in .fenlog.", file=sys.stderr)
+        return 2
     from fenmist.desk import app
 
     return app.run(demo=demo, logbook=files[0] if files else None)

@@ -100,6 +100,12 @@ def test_another_meter_on_the_line_becomes_the_device_under_test():
     assert "meter" not in made.parts
 
 
+def test_choosing_the_same_load_again_keeps_what_was_typed_of_it():
+    bare = next(part for part in bench_kit(load=None) if part.id == "load")
+
+    assert with_chosen_part(job(), "load", bare).part("load") == job().part("load")
+
+
 def test_the_loads_table_shows_what_the_plan_still_needs():
     made = with_load_rows(job(load=None), [(7.125e6, "57.7"), (14e6, "")], 0.01, "2026-11-24")
 

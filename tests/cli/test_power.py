@@ -41,6 +41,7 @@ def test_text_says_the_power_with_its_uncertainty_and_what_it_rests_on(capsys):
         ["power", "--volts", "1,250 Vpp", "--load", "50", "--frequency", "7 MHz"],
         ["--nonsense"],
         ["a.fenlog", "b.fenlog"],
+        ["notes.txt"],
     ],
 )
 def test_bad_input_is_one_line_and_exit_two(arguments, capsys):

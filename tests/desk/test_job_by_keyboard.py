@@ -27,6 +27,8 @@ def test_a_page_that_can_not_be_written_says_why(hands, tmp_path, bad):
     hands.press("ctrl+n", "alt+5", "ctrl+a")
     hands.type(str(tmp_path / bad))
     hands.press("enter")
+    said = hands.shell.bench.step_at(4).said
+    hands.until(lambda: said.text() != "Writing …")
 
-    assert hands.shell.bench.step_at(4).said.text()
-    assert "Written" not in hands.shell.bench.step_at(4).said.text()
+    assert said.text()
+    assert "Written" not in said.text()

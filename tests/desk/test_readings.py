@@ -3,6 +3,7 @@
 import pytest
 from PySide6.QtCore import QPoint
 
+from fenmist.calibration.edit import with_chosen_part
 from fenmist.reading.event import EventKind, Slot
 
 
@@ -201,3 +202,17 @@ def test_the_headline_follows_the_run(run):
 
     assert step.headline.text().startswith("At 2.182")
     assert step.headline.accessibleName() == step.headline.text()
+
+
+def test_another_meter_on_the_line_has_its_own_row_and_dial(run):
+    bench = run.shell.bench
+    other = next(part for part in run.session.kit if part.id == "bittern")
+    assert _step(run).rows[1].name.text() == "Teal 20"
+
+    bench.job.edit(with_chosen_part(bench.job.job, "meter", other), "choose")
+    run.settle()
+
+    assert _step(run).rows[1].name.text() == "Bittern 200"
+    run.press("alt+3")
+    run.read("63.4", "10.5")
+    assert len(_texts(run)) == 2

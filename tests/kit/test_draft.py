@@ -28,6 +28,7 @@ def test_a_part_survives_its_own_form(part):
         (PartKind.INLINE_METER, "divisions", "4 4"),
         (PartKind.LOAD, "power", "1,250 W"),
         (PartKind.TRANSMITTER, "label", "  "),
+        (PartKind.LOAD, "due", "next spring"),
     ],
 )
 def test_what_can_not_be_is_said_at_its_field(kind, field, text):

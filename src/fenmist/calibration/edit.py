@@ -179,6 +179,8 @@ def with_chosen_part(job: Job, element_id: str, part: Part) -> Job:
     """
     hookup = job.hookups[0]
     former = job.part(hookup.element(element_id).part)
+    if part.id == former.id and not part.characterisations:
+        part = replace(part, characterisations=former.characterisations)  # what was typed in this job stays
     changed = replace(job.with_part(part), hookups=(hookup.with_part(element_id, part.id),))
     if former.id != job.dut:
         return _without_unused(changed)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from datetime import date
 
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Problem
@@ -91,6 +92,8 @@ def part_from_draft(base: Part, draft: Mapping[str, str]) -> Part | tuple[Proble
     asked = _Asked(draft)
     if not draft.get("label", "").strip():
         asked.problems.append(Problem("label", "A part needs a name.", "Type what stands on it."))
+    for field_id in ("compared_on", "due"):
+        asked.date(field_id)
     made = _WRITERS[base.kind](base, asked)
     history = _history(base, draft)
     if asked.problems or made is None:
@@ -123,6 +126,15 @@ class _Asked:
             self.problems.append(Problem(field_id, what, f"Type for example {example}."))
             return float("nan")
         return value
+
+    def date(self, field_id: str) -> None:
+        """Check that a field holds a day, if anything."""
+        text = self.draft.get(field_id, "").strip()
+        try:
+            if text:
+                date.fromisoformat(text)
+        except ValueError:
+            self.problems.append(Problem(field_id, f"“{text}” is no day.", "Type year-month-day: 2026-03-12."))
 
     def numbers(self, field_id: str, separators: str = " ") -> tuple[float, ...]:
         """Numbers of a list such as "0 20 40"."""

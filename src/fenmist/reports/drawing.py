@@ -1,12 +1,16 @@
 """The error chart on paper: SVG from the chart's description, with text as text and the same bytes each time."""
 
 import io
+import threading
 from typing import Any
 
 from fenmist.reports.chart import ErrorChart
 from fenmist.reports.fonts import SANS, font_file
 
 INK, SECOND, HAIRLINE, TEAL, WASH = "#1B2A30", "#50626B", "#C9D3D7", "#0E5A66", "#D3E6E8"
+_DRAWING = threading.Lock()
+"""The drawing library's settings are global: a preview and a page being written must not meet in them."""
+
 _MARKERS = ("o", "s", "^", "D", "v")
 
 
@@ -18,7 +22,7 @@ def chart_svg(chart: ErrorChart, width_mm: float = 170.0, height_mm: float = 62.
     from matplotlib.font_manager import FontProperties
 
     font = FontProperties(fname=str(font_file(SANS)), size=7.5)
-    with mpl.rc_context({"svg.fonttype": "none", "svg.hashsalt": "fenmist", "axes.unicode_minus": True}):
+    with _DRAWING, mpl.rc_context({"svg.fonttype": "none", "svg.hashsalt": "fenmist", "axes.unicode_minus": True}):
         figure = Figure(figsize=(width_mm / 25.4, height_mm / 25.4))
         FigureCanvasSVG(figure)
         axes = figure.add_axes((0.075, 0.16, 0.855, 0.78))

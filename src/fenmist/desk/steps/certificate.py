@@ -33,6 +33,18 @@ class PagesRequest:
         return certificate_pages(self.content, dots_per_inch=92.0)
 
 
+@dataclass(frozen=True, eq=False)
+class WriteRequest:
+    """Writes the PDF, when called."""
+
+    view: View
+    path: Path
+
+    def __call__(self) -> Path:
+        """Set the pages and write the file."""
+        return write_certificate(self.view, self.path)
+
+
 class CertificateStep(Step):
     """Preview and PDF."""
 
@@ -43,6 +55,9 @@ class CertificateStep(Step):
         self.runner = JobRunner(self)
         self.runner.answered.connect(self._on_pages)
         self.runner.refused.connect(self._on_refused)
+        self.writer = JobRunner(self)
+        self.writer.answered.connect(self._on_written)
+        self.writer.refused.connect(self._on_refused)
         self._shown: Certificate | None = None
         self.path = LineEdit(str(suggested_path(job.job)))
         self.path.setAccessibleName("file to write")
@@ -100,18 +115,18 @@ class CertificateStep(Step):
             self._pages.addWidget(shown)
         self._pages.addStretch(1)
 
+    def _on_written(self, path: Path) -> None:
+        set_text(self.said, f"Written: {path}")
+
     def _on_refused(self, error: FenmistError) -> None:
         set_text(self.said, str(error))
 
     def write(self) -> None:
         """Write the PDF where the field says."""
-        try:
-            path = write_certificate(self.job.view, Path(self.path.text().strip()))
-        except FenmistError as error:
-            set_text(self.said, str(error))
-        else:
-            set_text(self.said, f"Written: {path}")
+        set_text(self.said, "Writing …")
+        self.writer.start(WriteRequest(self.job.view, Path(self.path.text().strip())))
 
     def closing(self) -> None:
         """Wait for what is being set."""
         self.runner.wait()
+        self.writer.wait()

@@ -17,7 +17,7 @@ from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.dial import Dial
 from fenmist.desk.widgets.entry import EntryRow
-from fenmist.desk.widgets.labels import hairline, label, set_state, set_text
+from fenmist.desk.widgets.labels import clear_layout, hairline, label, set_state, set_text
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.headline import readings_headline
 from fenmist.reading.event import Role, Slot
@@ -42,6 +42,7 @@ class ReadingsStep(Step):
         self.slot: Slot | None = None
         self.draft_view: View | None = None
         self.rows: dict[int, EntryRow] = {}
+        self._instruments: tuple[tuple[str, str], ...] = ()
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST_MS)
@@ -145,8 +146,9 @@ class ReadingsStep(Step):
     def _show_rows(self, view: View) -> None:
         point = self._point()
         sequence = point.sequence if point else ()
-        if len(self.rows) != len(sequence):
-            self._make_rows(sequence)
+        read = tuple(self._instrument(role) for role in sequence)
+        if read != self._instruments:
+            self._make_rows(read)
         if point is None or self.slot is None:
             return
         for position, row in self.rows.items():
@@ -159,11 +161,17 @@ class ReadingsStep(Step):
         set_text(self.former, rounds_text(view, point, self.slot.round))
         self._show_dial(view)
 
-    def _make_rows(self, sequence: tuple[Role, ...]) -> None:
-        for position, role in enumerate(sequence):
-            element, indicator = self.job.job.indicator(role)
-            part = self.job.job.part(self.job.job.hookups[0].element(element).part)
-            row = EntryRow(part.label, indicator.unit)
+    def _instrument(self, role: Role) -> tuple[str, str]:
+        """Name and unit of what is read in a role."""
+        element, indicator = self.job.job.indicator(role)
+        return self.job.job.part(self.job.job.hookups[0].element(element).part).label, indicator.unit
+
+    def _make_rows(self, instruments: tuple[tuple[str, str], ...]) -> None:
+        self._instruments = instruments
+        clear_layout(self._entries)
+        self.rows = {}
+        for position, (name, unit) in enumerate(instruments):
+            row = EntryRow(name, unit)
             row.field.textEdited.connect(lambda text, p=position: self._on_edited(p, text))
             row.field.committed.connect(lambda text, p=position: self._on_committed(p, text))
             row.field.steered.connect(lambda what, p=position: self._on_steered(p, what))

@@ -208,10 +208,11 @@ class LineView(QWidget):
         painter.setPen(theme.color("ink"))
         painter.setFont(sans(12 if self._slim else 13))
         under = item.over or self._role_text(item)
+        name = painter.fontMetrics().elidedText(item.label, Qt.TextElideMode.ElideRight, int(item.box.width()) - 8)
         if self._slim or not under:
-            painter.drawText(item.box, Qt.AlignmentFlag.AlignCenter, item.label)
+            painter.drawText(item.box, Qt.AlignmentFlag.AlignCenter, name)
             return
-        painter.drawText(item.box.adjusted(0, 4, 0, -18), Qt.AlignmentFlag.AlignCenter, item.label)
+        painter.drawText(item.box.adjusted(0, 4, 0, -18), Qt.AlignmentFlag.AlignCenter, name)
         painter.setFont(sans(11, 600 if item.over else 400))
         painter.setPen(theme.color("stop" if item.over else "second"))
         painter.drawText(item.box.adjusted(0, 20, 0, -2), Qt.AlignmentFlag.AlignCenter, under)
