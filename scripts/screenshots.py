@@ -10,7 +10,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from fenmist.demo.world import make_demo
 from fenmist.desk.shell import Shell
@@ -29,6 +29,13 @@ def wait(application: QApplication, seconds: float) -> None:
     while time.monotonic() < end:
         application.processEvents()
         time.sleep(0.01)
+
+
+def until(application: QApplication, condition: Callable[[], bool]) -> None:
+    """Wait for something to become true."""
+    end = time.monotonic() + 60.0
+    while not condition() and time.monotonic() < end:
+        wait(application, 0.05)
 
 
 def focus() -> QWidget:
@@ -68,10 +75,12 @@ def main() -> None:
 
         shot("logbook", lambda: shell.go("logbook"))
         shell.open_job("demo-bittern")
+        wait(application, 1.5)  # the drawing library is imported when the first chart is shown
         shot("hookup", lambda: shell.go_step(0))
         shot("parts", lambda: shell.go_step(1))
         shot("results", lambda: shell.go_step(3))
-        shot("certificate", lambda: shell.go_step(4), 4.0)
+        shell.go_step(4)
+        shot("certificate", lambda: until(application, lambda: bool(shell.findChildren(QLabel, "page"))))
         shot("tools", lambda: shell.go("tools"))
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))

@@ -18,7 +18,7 @@ def test_from_opening_to_pdf(hands, tmp_path):
     assert first.decision.verdict in (Verdict.ACCEPT, Verdict.CANNOT_DECIDE)
     assert hands.session.logbook.job(job.job.id) == job.job
     text = " ".join(page.extract_text() for page in pypdf.PdfReader(path).pages)
-    assert "generic wattmeter 200 W" in text
+    assert "generic wattmeter" in text
     assert "DEMO" not in text
 
 

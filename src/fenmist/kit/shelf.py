@@ -141,11 +141,11 @@ def watt_scale() -> Scale:
 def starter_shelf() -> tuple[Part, ...]:
     """Parts a new logbook begins with."""
     return (
-        transmitter("generic-transmitter", "generic transmitter 100 W", 100.0),
-        inline_meter("generic-wattmeter", "generic wattmeter 200 W", (20.0, 200.0), watt_scale(), 0.05),
-        jumper("generic-jumper", "generic jumper 0.5 m", 0.02, 0.02),
+        transmitter("generic-transmitter", "generic transmitter", 100.0),
+        inline_meter("generic-wattmeter", "generic wattmeter", (20.0, 200.0), watt_scale(), 0.05),
+        jumper("generic-jumper", "generic jumper", 0.02, 0.02),
         tee("generic-tee", "generic tee"),
-        lead("generic-lead", "generic 50 Ω lead 0.3 m", 0.3),
-        oscilloscope("generic-scope", "generic oscilloscope 100 MHz", 100e6),
-        dummy_load("generic-load", "generic dummy load 100 W", 100.0),
+        lead("generic-lead", "generic lead", 0.3),
+        oscilloscope("generic-scope", "generic oscilloscope", 100e6),
+        dummy_load("generic-load", "generic load", 100.0),
     )

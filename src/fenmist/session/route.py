@@ -43,7 +43,7 @@ def _parts(view: View) -> StepState:
     if not unknown:
         return StepState("Parts", 1.0)
     fill = 0.5 if unknown < frequencies.size else 0.0
-    return StepState("Parts", fill, f"load unknown at {unknown} of {frequencies.size}")
+    return StepState("Parts", fill, f"load: {unknown} of {frequencies.size} open")
 
 
 def _readings(view: View) -> StepState:

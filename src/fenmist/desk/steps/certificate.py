@@ -109,6 +109,7 @@ class CertificateStep(Step):
             picture = QPixmap()
             picture.loadFromData(data)
             shown = QLabel()
+            shown.setObjectName("page")
             shown.setPixmap(picture)
             shown.setAlignment(Qt.AlignmentFlag.AlignHCenter)
             shown.setAccessibleName(f"page {number} of {len(pages)}")

@@ -96,8 +96,10 @@ class LineView(QWidget):
         found: list[Placed] = []
         by_name = {item.element: item for item in line}
         for tee, names in branches(hookup, parts).items():
-            widths = _widths(self._job, names, 150.0 * len(names))
-            x = by_name[tee].box.center().x() - widths[names[0]] / 2.0
+            gaps = 74.0 * (len(names) - 1)
+            widths = _widths(self._job, names, self.width() - 28.0 - gaps)
+            total = sum(widths.values()) + gaps
+            x = min(by_name[tee].box.center().x() - widths[names[0]] / 2.0, self.width() - 14.0 - total)
             for name in names:
                 part = self._job.part(hookup.element(name).part)
                 box = QRectF(x, 154.0, widths[name], 42.0)
@@ -153,7 +155,10 @@ class LineView(QWidget):
         if tee is None or not hanging:
             return
         painter.setPen(QPen(theme.color("teal"), 1.5))
-        painter.drawLine(tee.box.center(), QPointF(tee.box.center().x(), hanging[0].box.top()))
+        start, first = tee.box.center(), hanging[0].box
+        x = min(max(start.x(), first.left() + 8.0), first.right() - 8.0)
+        bend = first.top() - 10.0
+        painter.drawPolyline(QPolygonF([start, QPointF(start.x(), bend), QPointF(x, bend), QPointF(x, first.top())]))
         for left, right in pairwise(hanging):
             y = left.box.center().y()
             painter.setPen(QPen(theme.color("teal"), 1.5))
@@ -197,10 +202,13 @@ class LineView(QWidget):
             painter.setFont(sans(12))
             middle = item.box.center()
             if self._slim:
-                below = QRectF(middle.x() - 70, middle.y() + 8, 140, 16)
-                painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self._hanging_text(item))
+                # between the tee and the next part on the line
+                below = QRectF(middle.x() + 8, middle.y() + 4, 84, 16)
+                said = self._hanging_text(item)
+                said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(below.width()))
+                painter.drawText(below, Qt.AlignmentFlag.AlignLeft, said)
             else:
-                below = QRectF(middle.x() - 66, middle.y() + 9, 56, 16)
+                below = QRectF(middle.x() - 116, middle.y() + 9, 106, 16)
                 painter.drawText(below, Qt.AlignmentFlag.AlignRight, item.label)
             return
         radius = item.box.height() / 2.0 if item.kind is PartKind.TRANSMITTER else 3.0
