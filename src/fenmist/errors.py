@@ -53,5 +53,9 @@ class LockedLogbookError(RecordError):
     """Another process holds the logbook."""
 
 
+class CancelledError(FenmistError, InterruptedError):
+    """Long work was stopped by the user."""
+
+
 class ReportError(FenmistError, RuntimeError):
     """A document could not be typeset."""

@@ -146,3 +146,45 @@ def test_three_hundred_points_are_reduced_at_once():
 
     assert len(result.points) == 300
     assert result.error.covariance().shape == (300, 300)
+
+
+def _sign_unknown():
+    """Of |Z| and SWR alone the sign of the reactance, and so the match with the lead, stays open."""
+    return job([[("102", "25.6")]], load="|57.7| swr 1.9", lead_m=0.3, frequencies_hz=(28e6,))
+
+
+def test_where_the_linear_picture_fails_the_interval_is_drawn():
+    point = reduce(_sign_unknown()).points[0]
+    low, high = point.error_interval_w
+
+    assert point.engine == "Monte Carlo"
+    assert low < point.error_w < high
+    assert point.expanded_u_w == pytest.approx((high - low) / 2)
+
+
+def test_drawn_results_are_the_same_each_time():
+    assert reduce(_sign_unknown()).points == reduce(_sign_unknown()).points
+
+
+def test_a_wide_scatter_is_asymmetric_in_per_cent_and_never_below_nothing():
+    """Products are propagated as logarithms: the interval of the ratio is a factor either way."""
+    point = reduce(job([[("102", "25.6"), ("102", "70"), ("102", "40")]])).points[0]
+    low, high = point.ratio_interval
+
+    assert point.engine == "linear"
+    assert 0 < low < point.ratio < high
+    assert high / point.ratio == pytest.approx(point.ratio / low)
+
+
+def test_only_the_points_that_bend_are_drawn():
+    table = [(3e6, "50+j1"), (28e6, "|57.7| swr 1.9")]
+    made = job([[("102", "25.6")], [("102", "25.6")]], load=table, lead_m=0.3, frequencies_hz=(3e6, 28e6))
+
+    assert [point.engine for point in reduce(made).points] == ["linear", "Monte Carlo"]
+
+
+def test_a_needle_near_its_stop_is_drawn_and_its_ratio_is_never_below_nothing():
+    point = reduce(job([[("20", "1")]], level_w=1.0)).points[0]
+
+    assert point.engine == "Monte Carlo"
+    assert point.ratio_interval[0] > 0

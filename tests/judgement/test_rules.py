@@ -180,6 +180,18 @@ def test_without_readings_nothing_is_said_of_the_ratio():
     assert notes(job(), "tur.low") == []
 
 
+@pytest.mark.parametrize(
+    ("load", "count"),
+    [("50+j34", 0), ("|57.7|", 1), ("57.7", 0)],
+    ids=["all known", "phase unknown", "taken as a resistance"],
+)
+def test_monte_carlo_is_said_where_it_took_over(load, count):
+    """Of an unknown phase the match with a lead bends within what is known."""
+    made = job([[("102", "25.6")]], load=load, lead_m=0.3, frequencies_hz=(28e6,))
+
+    assert len(notes(made, "uncertainty.drawn")) == count
+
+
 # open entries, ratings, cautions, history
 
 

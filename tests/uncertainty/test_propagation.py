@@ -12,14 +12,14 @@ from scipy.special import stdtrit
 from fenmist.errors import OutOfRangeError
 from fenmist.uncertainty.coverage import coverage_factor
 from fenmist.uncertainty.influence import Distribution, Inputs, each_point, influence, standard_u_from_limit
-from fenmist.uncertainty.propagation import combine, propagate
+from fenmist.uncertainty.propagation import propagate
 
 
 def _model(x, log=np.log, sqrt=np.sqrt):
     return x["a"] * x["b"] ** 2 / (x["c"] + x["a"]) + log(x["b"]) * sqrt(x["c"])
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=300, deadline=None)
 @given(st.tuples(*[st.floats(0.5, 5.0)] * 3), st.tuples(*[st.floats(1e-4, 0.3)] * 3), st.floats(-0.9, 0.9))
 def test_linear_propagation_agrees_with_the_referee(values, relative, r):
     """GTC (a national laboratory's general-purpose calculator) with exact derivatives."""
@@ -35,7 +35,7 @@ def test_linear_propagation_agrees_with_the_referee(values, relative, r):
     expected = _model(real, GTC.log, GTC.sqrt)
 
     assert made.value[0] == pytest.approx(expected.x, rel=1e-12)
-    assert made.u[0] == pytest.approx(expected.u, rel=1e-6)
+    assert made.u[0] == pytest.approx(expected.u, rel=1e-8)
 
 
 def test_all_points_at_once_equal_each_point_alone():
@@ -60,20 +60,6 @@ def test_a_shared_error_joins_points_and_an_own_one_does_not():
 
     assert covariance[0, 1] == pytest.approx(0.02**2 * 10 * 20)
     assert covariance[0, 0] == pytest.approx(made.u[0] ** 2)
-
-
-def test_combined_estimates_keep_what_they_share():
-    """An error in both parts of a ratio drops out of it."""
-    gain = influence("gain", "gain", 1.0, 0.05, points=1)
-    parts = {
-        name: propagate(lambda x, v=value: {"p": v * x["gain"]}, Inputs((gain,)), {"p": ("p", "W")})["p"]
-        for name, value in (("above", 20.0), ("below", 10.0))
-    }
-
-    made = combine(lambda x: {"r": x["above"] / x["below"]}, parts, {"r": ("ratio", "")})["r"]
-
-    assert made.value[0] == pytest.approx(2.0)
-    assert made.u[0] == pytest.approx(0.0, abs=1e-9)
 
 
 def test_welch_satterthwaite_of_two_equal_parts():

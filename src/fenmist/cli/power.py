@@ -61,6 +61,8 @@ def _json(answer: PowerAnswer) -> str:
     point = {
         "power_w": float(answer.net.value[0]),
         "expanded_u_w": float(answer.net.expanded_u[0]),
+        "interval_w": list(answer.net_interval_w),
+        "engine": answer.engine,
         "coverage_factor": float(answer.net.k[0]),
         "vrms_v": answer.vrms_v,
         "incident_power_w": float(answer.incident.value[0]),

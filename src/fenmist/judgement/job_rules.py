@@ -55,6 +55,23 @@ def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
     )  # fmt: skip
 
 
+def engine_note(result: Result) -> Iterator[Note]:
+    """Monte Carlo took over somewhere, said once."""
+    drawn = [item for item in result.points if item.engine != "linear"]
+    if not drawn:
+        return
+    widest = max(drawn, key=lambda item: item.expanded_u_ratio)
+    low, high = widest.error_interval_w
+    yield Note(
+        "uncertainty.drawn", Severity.GOOD_TO_KNOW, "job",
+        f"At {len(drawn)} of {len(result.points)} points the uncertainty was found by Monte Carlo.",
+        "The linear picture doesn't hold there: the result bends within its uncertainty, or nothing lies within it. "
+        f"The error of the widest lies from {plain(low, 'W', 3)} to {plain(high, 'W', 3)}.",
+        "More rounds, or a better known load, usually make it small enough to be linear again.",
+        {"points": float(len(drawn)), "u_ratio": widest.expanded_u_ratio},
+    )  # fmt: skip
+
+
 def overload_notes(job: Job) -> Iterator[Note]:
     """A part that the plan puts over its rating."""
     plan = highest_level(job)

@@ -32,6 +32,7 @@ def judge(job: Job, result: Result, as_of: str) -> tuple[Note, ...]:
     notes += entry_rules.off_scale(job)
     notes += entry_rules.open_entries(job)
     notes += job_rules.tur_note(result)
+    notes += job_rules.engine_note(result)
     return in_order(tuple(notes))
 
 

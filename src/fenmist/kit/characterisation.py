@@ -70,6 +70,17 @@ class LoadState:
     known: tuple[Known, ...]
     footing: tuple[Footing, ...]
 
+    def take(self, columns: NDArray[np.int64]) -> "LoadState":
+        """The state at some of the frequencies."""
+        return LoadState(
+            self.resistance_ohm[columns],
+            self.reactance_ohm[columns],
+            self.u_resistance_ohm[columns],
+            self.u_reactance_ohm[columns],
+            tuple(self.known[i] for i in columns),
+            tuple(self.footing[i] for i in columns),
+        )
+
 
 NOMINAL_U_OHM = float(np.sqrt((58.0 - 45.0) ** 2 / 12.0 + (51.5 - 50.0) ** 2))
 """u of a load taken at its nominal 50 Ω: loads of 45 to 58 Ω are met (common practice, no source); the rectangle's

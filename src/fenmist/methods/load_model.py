@@ -65,9 +65,14 @@ class Admittance:
         return np.asarray(((y0 - self.conductance_s) ** 2 + b2) / ((y0 + self.conductance_s) ** 2 + b2))
 
 
-def admittance(x: Mapping[str, FloatArray]) -> Admittance:
-    """The load's admittance from its influences; works on arrays of any one shape."""
-    stated, cos_phi = x["load.resistance"], x["load.cos_phi"]
+def admittance(x: Mapping[str, FloatArray], estimate_ohm: FloatArray) -> Admittance:
+    """The load's admittance from its influences; works on arrays of any one shape.
+
+    A resistance is known as a factor: what its influence adds to `estimate_ohm` is taken as a relative change of the
+    logarithm, so that it can't become negative and an 8 % load stays nearly linear in dB.
+    """
+    stated = estimate_ohm * np.exp((x["load.resistance"] - estimate_ohm) / estimate_ohm)
+    cos_phi = x["load.cos_phi"]
     resistance = stated * cos_phi
     hidden = stated**2 * np.maximum(1.0 - cos_phi**2, 0.0)
     reactance = np.where(hidden > 0.0, np.sqrt(hidden), x["load.reactance"])

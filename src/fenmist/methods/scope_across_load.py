@@ -8,9 +8,10 @@ that is what it is compared with. Steady carrier only. Page: docs/method/scope-a
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fenmist.kit.characterisation import LoadState
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
@@ -27,7 +28,7 @@ from fenmist.uncertainty.influence import (
     influence,
     standard_u_from_limit,
 )
-from fenmist.uncertainty.propagation import propagate
+from fenmist.uncertainty.propagation import Model, propagate
 from fenmist.waveform.response import BandwidthModel, response_loss_exponent
 
 KIND = "scope-across-load"
@@ -73,6 +74,16 @@ class ScopeReadings:
     z0_ohm: float = 50.0
     load_source_id: str = "load"
 
+    def take(self, columns: NDArray[np.int64]) -> "ScopeReadings":
+        """The readings at some of the points."""
+        return replace(
+            self,
+            frequency_hz=self.frequency_hz[columns],
+            volts_rms=self.volts_rms[columns],
+            u_reading_v=self.u_reading_v[columns],
+            load=self.load.take(columns),
+        )
+
 
 @dataclass(frozen=True, eq=False)
 class LoadPower:
@@ -100,25 +111,32 @@ def estimate_power(readings: ScopeReadings, meter_plane: PlaneRef, load_plane: P
         With sensitivities to: screen reading, gain, response, lead (length, velocity factor, line impedance, input
         capacitance), load (resistance, reactance, phase, sign) and jumper loss.
     """
-    z0 = readings.z0_ohm
+    outputs = power_outputs(meter_plane, load_plane, readings.z0_ohm)
+    made = propagate(power_model(readings), Inputs(power_influences(readings)), outputs)
+    return LoadPower(**made, corrections=power_corrections(readings))
+
+
+def power_outputs(meter_plane: PlaneRef, load_plane: PlaneRef, z0_ohm: float) -> dict[str, tuple[Measurand, str]]:
+    """Measurand and unit of each of the model's outputs."""
 
     def quantity(kind: Kind, plane: PlaneRef) -> tuple[Measurand, str]:
-        return Measurand(kind, Statistic.CARRIER, plane, z0), "W"
+        return Measurand(kind, Statistic.CARRIER, plane, z0_ohm), "W"
+
+    return {
+        "net_at_load": quantity(Kind.NET, load_plane),
+        "incident_at_load": quantity(Kind.INCIDENT, load_plane),
+        "incident_at_meter": quantity(Kind.INCIDENT, meter_plane),
+        "net_at_meter": quantity(Kind.NET, meter_plane),
+    }
+
+
+def power_model(readings: ScopeReadings) -> Model:
+    """Powers from the influences of `power_influences`; what a larger model can be built on."""
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
         return _power(x, readings)
 
-    made = propagate(
-        model,
-        Inputs(_influences(readings)),
-        {
-            "net_at_load": quantity(Kind.NET, load_plane),
-            "incident_at_load": quantity(Kind.INCIDENT, load_plane),
-            "incident_at_meter": quantity(Kind.INCIDENT, meter_plane),
-            "net_at_meter": quantity(Kind.NET, meter_plane),
-        },
-    )
-    return LoadPower(**made, corrections=power_corrections(readings))
+    return model
 
 
 def _power(x: Mapping[str, FloatArray], readings: ScopeReadings) -> dict[str, FloatArray]:
@@ -132,7 +150,7 @@ def _power(x: Mapping[str, FloatArray], readings: ScopeReadings) -> dict[str, Fl
         )  # fmt: skip
         volts = volts / stub_voltage_ratio(*lead)
         added = stub_susceptance_s(*lead)
-    load = admittance(x)
+    load = admittance(x, readings.load.resistance_ohm)
     loss = 10.0 ** (x["jumper.loss"] / 10.0)
     net = volts**2 * load.conductance_s
     at_tee = load.reflection_squared(added, readings.z0_ohm)
@@ -146,7 +164,8 @@ def _power(x: Mapping[str, FloatArray], readings: ScopeReadings) -> dict[str, Fl
     }
 
 
-def _influences(readings: ScopeReadings) -> tuple[Influence, ...]:
+def power_influences(readings: ScopeReadings) -> tuple[Influence, ...]:
+    """Everything uncertain on the way from the screen to the meter's output."""
     n, scope = readings.frequency_hz.size, readings.scope
     found = [
         influence(

@@ -61,8 +61,7 @@ def error_chart(job: Job, result: Result) -> ErrorChart:
 
 
 def _point(item: PointResult, level: str) -> ErrorPoint:
-    error, spread = 100.0 * item.error_fraction, 100.0 * item.expanded_u_ratio
+    error = 100.0 * item.error_fraction
+    low, high = (100.0 * (end - 1.0) for end in item.ratio_interval)
     tolerance = 100.0 * item.tolerance_w / item.reference_w
-    return ErrorPoint(
-        item.point.id, item.point.frequency_hz / 1e6, error, error - spread, error + spread, tolerance, level
-    )
+    return ErrorPoint(item.point.id, item.point.frequency_hz / 1e6, error, low, high, tolerance, level)

@@ -35,5 +35,5 @@ def budget_title(item: PointResult) -> str:
     return (
         f"Uncertainty of the error at {frequency(item.point.frequency_hz)}, {plain(item.point.target_w, 'W')}: "
         f"u\u00a0=\u00a0{plain(item.u_error_w, 'W', 2)}, k\u00a0=\u00a0{item.k:.2f}, "
-        f"U\u00a0=\u00a0{plain(item.expanded_u_w, 'W', 2)}"
+        f"U\u00a0=\u00a0{plain(item.expanded_u_w, 'W', 2)}{'' if item.engine == 'linear' else ', by Monte Carlo'}"
     )

@@ -14,9 +14,20 @@ from fenmist.kit.characterisation import LoadState
 from fenmist.kit.impedance import load_state_from_text
 from fenmist.kit.shelf import COMMON_PRACTICE, DEFAULT_SCOPE_ACCURACY
 from fenmist.measurand import PlaneRef
-from fenmist.methods.scope_across_load import Lead, LoadPower, Scope, ScopeReadings, estimate_power, lead_phase_rad
+from fenmist.methods.scope_across_load import (
+    Lead,
+    LoadPower,
+    Scope,
+    ScopeReadings,
+    estimate_power,
+    lead_phase_rad,
+    power_influences,
+    power_model,
+)
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
-from fenmist.uncertainty.influence import Distribution, standard_u_from_limit
+from fenmist.uncertainty.influence import Distribution, FloatArray, Inputs, standard_u_from_limit
+from fenmist.uncertainty.montecarlo import monte_carlo
+from fenmist.uncertainty.propagation import bends, propagate
 from fenmist.units.display import percent, plain
 from fenmist.units.impedance import Known
 from fenmist.units.typed import Typed, clear_reading, value_from_text
@@ -58,6 +69,8 @@ class PowerAnswer:
 
     vrms_v: float  # as read, before corrections
     net: Estimate  # W in the load, one point
+    net_interval_w: tuple[float, float]  # about 95 %; symmetric in W unless drawn
+    engine: str  # "linear", or "Monte Carlo" where the linear picture doesn't hold
     incident: Estimate  # W at the load
     incident_with_lead: Estimate  # W at the tee, seen from the source
     corrections: tuple[Correction, ...]
@@ -103,8 +116,9 @@ class PowerRequest:
                 "Use a shorter lead or a divider probe.",
             )
         power = estimate_power(readings, PlaneRef("", "tee", "a"), PlaneRef("", "load", "in"))
+        interval, engine = _net_interval(readings, power)
         return PowerAnswer(
-            vrms, power.net_at_load, power.incident_at_load, power.incident_at_meter,
+            vrms, power.net_at_load, interval, engine, power.incident_at_load, power.incident_at_meter,
             _steps(readings, power), self._assumptions(readings, load_u), _notes(readings), power.net_at_load.budget(),
         )  # fmt: skip
 
@@ -212,6 +226,22 @@ class PowerRequest:
                 f"input {plain(lead.capacitance_f, 'F')} ±20 %, lossless ({COMMON_PRACTICE})"
             )
         return tuple(said)
+
+
+def _net_interval(readings: ScopeReadings, power: LoadPower) -> tuple[tuple[float, float], str]:
+    """Interval of the net power, drawn where its logarithm bends within its uncertainty."""
+    model, inputs = power_model(readings), Inputs(power_influences(readings))
+
+    def logarithm(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
+        net = model(x)["net_at_load"]
+        return {"net": net, "log_net": np.log(np.maximum(net, 1e-30))}
+
+    straight = propagate(logarithm, inputs, {"log_net": ("ln P", "")})
+    if bends(logarithm, inputs, straight)[0]:
+        drawn = monte_carlo(logarithm, inputs, ["net"])["net"]
+        return (float(drawn.low[0]), float(drawn.high[0])), "Monte Carlo"
+    value, expanded = float(power.net_at_load.value[0]), float(power.net_at_load.expanded_u[0])
+    return (value - expanded, value + expanded), "linear"
 
 
 def _steps(readings: ScopeReadings, power: LoadPower) -> tuple[Correction, ...]:

@@ -7,6 +7,7 @@ or by two methods, still cancels or adds where the estimates are combined (JCGM 
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -15,8 +16,7 @@ from fenmist.uncertainty.coverage import coverage_factor
 from fenmist.uncertainty.influence import FloatArray, Influence, Inputs
 
 
-@dataclass(frozen=True)
-class BudgetRow:
+class BudgetRow(NamedTuple):
     """One line of a budget at one point."""
 
     influence: Influence
@@ -50,6 +50,8 @@ class Estimate:
     @cached_property
     def _variance_by_influence(self) -> FloatArray:
         """Each influence's part of the variance with its half of the correlation terms, shape (m, n)."""
+        if not self.inputs.correlations:
+            return np.asarray(self._signed**2)
         return np.asarray(self._signed * (self.inputs.correlation(self._ids) @ self._signed))
 
     @cached_property
@@ -64,12 +66,9 @@ class Estimate:
         groups: dict[str, list[int]] = {}
         for row, name in enumerate(self._ids):
             groups.setdefault(known[name].ensemble or name, []).append(row)
-        total = np.zeros(self.value.size)
-        for rows in groups.values():
-            dof = np.min([known[self._ids[row]].dof for row in rows], axis=0)
-            block = self.inputs.correlation([self._ids[row] for row in rows])
-            variance = np.sum(self._signed[rows] * (block @ self._signed[rows]), axis=0)
-            total += variance**2 / dof
+        parts = [self._variance_by_influence[rows].sum(axis=0) for rows in groups.values()]
+        dofs = [np.min([known[self._ids[row]].dof for row in rows], axis=0) for rows in groups.values()]
+        total = np.sum(np.array(parts) ** 2 / np.array(dofs), axis=0) if parts else np.zeros(self.value.size)
         with np.errstate(divide="ignore"):
             return np.where(total > 0, self.u**4 / np.where(total > 0, total, 1.0), np.inf)
 
@@ -86,26 +85,30 @@ class Estimate:
     def covariance(self) -> FloatArray:
         """Covariance between the points, shape (n, n): shared errors only join points that share them."""
         known = self.inputs.by_id
+        sharing = np.array([known[name].sharing for name in self._ids])
+        everywhere = np.all(sharing == sharing[:, :1], axis=1) if self._ids else np.zeros(0, dtype=bool)
+        together = self._signed[everywhere]
+        ids = [name for name, shared in zip(self._ids, everywhere, strict=True) if shared]
+        total = np.asarray(together.T @ self.inputs.correlation(ids) @ together)
         matrix = self.inputs.correlation(self._ids)
-        total = np.zeros((self.value.size, self.value.size))
         for i, j in np.argwhere(matrix != 0.0):
-            a, b = known[self._ids[i]].sharing, known[self._ids[j]].sharing
-            same = a[:, None] == b[None, :]
+            if everywhere[i] and everywhere[j]:
+                continue
+            if i == j and np.unique(sharing[i]).size == self.value.size:  # its own error at each point
+                total[np.diag_indices_from(total)] += self._signed[i] ** 2
+                continue
+            same = sharing[i][:, None] == sharing[j][None, :]
             total += matrix[i, j] * np.outer(self._signed[i], self._signed[j]) * same
         return total
 
     def budget(self, point: int = 0) -> tuple[BudgetRow, ...]:
         """The budget at one point, the largest share first."""
-        variance = self._variance_by_influence[:, point]
-        total = variance.sum() or 1.0
+        variance = self._variance_by_influence[:, point].tolist()
+        contributions = np.abs(self._signed[:, point]).tolist()
+        total = sum(variance) or 1.0
         known = self.inputs.by_id
         rows = [
-            BudgetRow(
-                known[name],
-                float(self.sensitivities[name][point]),
-                float(abs(self._signed[i, point])),
-                float(variance[i] / total),
-            )
-            for i, name in enumerate(self._ids)
+            BudgetRow(known[name], float(self.sensitivities[name][point]), contribution, part / total)
+            for name, contribution, part in zip(self._ids, contributions, variance, strict=True)
         ]
         return tuple(sorted(rows, key=lambda row: (-row.share, row.influence.id)))

@@ -7,8 +7,9 @@ the same observations form an ensemble: they are correlated and have their degre
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import cached_property
 from types import MappingProxyType
 
 import numpy as np
@@ -124,16 +125,16 @@ class Inputs:
                     "It lies from −1 to 1, between two influences of this model.",
                 )
 
-    @property
+    @cached_property
     def by_id(self) -> dict[str, Influence]:
         """Influences by their id."""
         return {item.id: item for item in self.influences}
 
-    def merged(self, other: "Inputs") -> "Inputs":
-        """Both sets, each influence once."""
-        mine = self.by_id
-        added = tuple(item for item in other.influences if item.id not in mine)
-        return Inputs(self.influences + added, {**self.correlations, **other.correlations})
+    def take(self, columns: IntArray) -> "Inputs":
+        """The same inputs at some of the points."""
+        arrays = ("estimate", "standard_u", "sharing", "dof")
+        taken = (replace(item, **{name: getattr(item, name)[columns] for name in arrays}) for item in self.influences)
+        return Inputs(tuple(taken), self.correlations)
 
     def correlation(self, ids: Sequence[str]) -> FloatArray:
         """Correlation matrix of the influences named, shape (m, m)."""

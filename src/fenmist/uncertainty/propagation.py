@@ -9,6 +9,7 @@ Fails where the model bends strongly within u (square law at zero, |Γ| near 0):
 from collections.abc import Callable, Mapping
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
 from fenmist.measurand import Measurand
@@ -77,44 +78,62 @@ def _check_finite(name: str, values: FloatArray) -> None:
         )
 
 
-def combine(
-    model: Model, parts: Mapping[str, Estimate], outputs: Mapping[str, tuple[Measurand | str, str]]
-) -> dict[str, Estimate]:
-    """Estimates made from estimates, by the chain rule; influences that parts share stay shared.
+BEND = 0.05
+"""Part of u that second-order terms may make before Monte Carlo takes over."""
+
+BOUND = 2.0
+"""Standard uncertainties within which a bound of the quantity (a power can't be below 0) hands over as well."""
+
+
+def bends(
+    model: Model, inputs: Inputs, estimates: Mapping[str, Estimate], bounds: Mapping[str, float] | None = None
+) -> NDArray[np.bool_]:
+    """Where the linear picture doesn't hold for at least one of the estimates, shape (n,).
 
     Parameters
     ----------
-    model : callable
-        Takes the parts' values by their names.
-    parts : mapping
-        At the same n points.
-    outputs : mapping
-        Measurand and unit of each output wanted.
+    model, inputs
+        As `propagate` took them.
+    estimates : mapping
+        What it made, by output.
+    bounds : mapping, optional
+        Lowest possible value of an output.
+
+    Notes
+    -----
+    The model is evaluated at corners x + s∘u with signs s that are pairwise orthogonal (rows of a Hadamard matrix),
+    and at their opposites. The deviation from the linear prediction holds all second-order terms, own and mixed; its
+    root mean square is compared with 5 % of u (JCGM 100:2008, 5.1.2 note).
     """
-    names = list(parts)
-    values = np.array([parts[name].value for name in names])
-    steps = np.array([_step(parts[name].value, parts[name].u) for name in names])
-    merged = parts[names[0]].inputs
-    for name in names[1:]:
-        merged = merged.merged(parts[name].inputs)
-    base = model(dict(zip(names, values, strict=True)))
-    slopes: dict[str, list[FloatArray]] = {output: [] for output in outputs}
-    for i in range(len(names)):
-        total = {output: np.zeros(values.shape[1]) for output in outputs}
-        for offset, weight in _STENCIL:
-            moved = values.copy()
-            moved[i] += offset * steps[i]
-            found = model(dict(zip(names, moved, strict=True)))
-            for output in outputs:
-                total[output] += weight * found[output]
-        for output in outputs:
-            slopes[output].append(total[output] / steps[i])
-    made = {}
-    for output, (measurand, unit) in outputs.items():
-        _check_finite(output, base[output])
-        chained: dict[str, FloatArray] = {}
-        for name, slope in zip(names, slopes[output], strict=True):
-            for influence_id, sensitivity in parts[name].sensitivities.items():
-                chained[influence_id] = chained.get(influence_id, 0.0) + slope * sensitivity
-        made[output] = Estimate(measurand, unit, np.asarray(base[output], float), chained, merged)
-    return made
+    moving = [item for item in inputs.influences if np.any(item.standard_u > 0)]
+    first = next(iter(estimates.values()))
+    if not moving:
+        return np.zeros(first.value.size, dtype=bool)
+    signs = _corner_signs(len(moving))
+    order = {item.id: row for row, item in enumerate(moving)}
+    corners = {
+        item.id: item.estimate + signs[:, order[item.id], None] * item.standard_u
+        if item.id in order
+        else np.broadcast_to(item.estimate, (signs.shape[0], item.estimate.size))
+        for item in inputs.influences
+    }
+    found = model(corners)
+    bent = np.zeros(first.value.size, dtype=bool)
+    for name, estimate in estimates.items():
+        slopes = np.array([estimate.sensitivities[item.id] * item.standard_u for item in moving])
+        with np.errstate(invalid="ignore"):
+            deviation = found[name] - (estimate.value + signs @ slopes)
+        curvature = np.sqrt(np.mean(deviation**2, axis=0))
+        bent |= ~(curvature <= BEND * estimate.u + 1e-12 * np.abs(estimate.value))
+        if bounds and name in bounds:
+            bent |= estimate.value - bounds[name] < BOUND * estimate.u
+    return bent
+
+
+def _corner_signs(count: int) -> FloatArray:
+    """Rows of ±1, shape (2·2^k, count), columns pairwise orthogonal, each row with its opposite."""
+    matrix = np.ones((1, 1))
+    while matrix.shape[0] <= count:  # the first column is constant and left out
+        matrix = np.block([[matrix, matrix], [matrix, -matrix]])
+    half = matrix[:, 1 : count + 1]
+    return np.concatenate([half, -half])

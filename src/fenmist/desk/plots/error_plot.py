@@ -128,9 +128,10 @@ class ErrorPlot(QWidget):
         shift = self._shift(number)
         x = np.array([point.frequency_mhz + shift for point in line.points])
         y = np.array([point.error for point in line.points])
-        high = np.array([point.high - point.error for point in line.points])
+        above = np.array([point.high - point.error for point in line.points])
+        below = np.array([point.error - point.low for point in line.points])
         pen = pg.mkPen(theme.color("teal"), width=1)
-        self._plot.addItem(pg.ErrorBarItem(x=x, y=y, top=high, bottom=high, beam=self._span() * 0.004, pen=pen))
+        self._plot.addItem(pg.ErrorBarItem(x=x, y=y, top=above, bottom=below, beam=self._span() * 0.004, pen=pen))
         brush = theme.color("teal") if number == 0 else theme.color("mist")
         self._plot.addItem(
             pg.ScatterPlotItem(x=x, y=y, symbol=_SYMBOLS[number % len(_SYMBOLS)], size=8, pen=pen, brush=brush)
