@@ -1,0 +1,103 @@
+"""The coverage study: truths drawn from the stated limits on the simulated bench, typed, and reduced by the core.
+
+Used by the tests in a short form and by `scripts/coverage_study.py`, which writes docs/method/coverage.md. Known
+normal: the load (1 % of |Z| in R and X); rectangular: gain ±3 %, response from flat to twice its correction, lead
+±10 mm, velocity factor ±3 %, line 50 ± 2 Ω, input 16 pF ±20 %, jumper 0.05 ± 0.03 dB, needle ± a quarter division.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.make import cross_check, plan_points
+from fenmist.calibration.reduction import Result, reduce
+from fenmist.kit import shelf
+from fenmist.reading.event import Slot
+from fenmist.simulation.bench import TrueBench, TrueLine, observe
+from fenmist.uncertainty.estimate import Estimate
+from support.builders import bench_kit, enter
+
+LEVEL = 80.0
+LOAD = 54.0 + 6.0j
+BANDWIDTH = 200e6
+METER_DB = -0.3
+"""What the drawn meter truly does."""
+
+
+@dataclass(frozen=True)
+class Studied:
+    """Standardised errors (stated − true)/u of the reference power and of the DUT's error."""
+
+    reference: np.ndarray
+    error: np.ndarray
+
+
+def empty_job(frequency_hz: float, accuracy: float = 0.03) -> Job:
+    """A job that states those limits; `accuracy` is the scope's, wrong in the control."""
+    kit = bench_kit(
+        load=f"{LOAD.real}+j{LOAD.imag}", load_u=0.01, bandwidth_hz=BANDWIDTH, lead_m=0.3, accuracy=accuracy,
+        jumper=shelf.jumper("j", "jumper", 0.05, 0.03),
+    )  # fmt: skip
+    return cross_check("job", "coverage", kit, plan_points([frequency_hz], [LEVEL], "200"))
+
+
+def draw_bench(frequency_hz: float, rng: np.random.Generator) -> TrueBench:
+    """One bench as it may be within the stated limits."""
+    load = LOAD + complex(*rng.normal(0.0, 0.01 * abs(LOAD), 2))
+    loss = 0.5 * math.log1p((frequency_hz / BANDWIDTH) ** 2) * rng.uniform(0.0, 2.0)
+    lead = TrueLine(rng.uniform(48, 52), rng.uniform(0.29, 0.31), 0.66 * rng.uniform(0.97, 1.03))
+    gain = rng.uniform(0.97, 1.03) * math.exp(-loss)
+    jumper = TrueLine(50.0, 0.5, 0.66, rng.uniform(0.02, 0.08))
+    capacitance = 16e-12 * rng.uniform(0.8, 1.2)
+    return TrueBench(lambda _: load, lambda _: METER_DB, lead, capacitance, gain, math.inf, jumper)
+
+
+def study(trials: int, frequency_hz: float = 14.2e6, accuracy: float = 0.03, seed: int = 7) -> Studied:
+    """Draw benches, type what they show, reduce, and compare with the truth."""
+    rng = np.random.default_rng(seed)
+    empty = empty_job(frequency_hz, accuracy)
+    division = 2.5  # a quarter of the division at 75 W on the 200 W range
+    rows = []
+    for _ in range(trials):
+        shown = observe(draw_bench(frequency_hz, rng), frequency_hz, LEVEL)
+        read = shown.meter_w + rng.uniform(-division, division)
+        result = reduce(_typed(empty, f"{shown.volts_peak_to_peak:.1f}", f"{read:.6g}"))
+        reference, error = result.power.incident_at_meter, result.error
+        true_error = shown.meter_w - LEVEL
+        rows.append(((reference.value[0] - LEVEL) / reference.u[0], (error.value[0] - true_error) / error.u[0]))
+    first, second = np.array(rows).T
+    return Studied(first, second)
+
+
+def _typed(job: Job, volts: str, watts: str) -> Job:
+    return enter(enter(job, Slot("p1", 1, 0), volts), Slot("p1", 1, 1), watts)
+
+
+def sample_result(frequency_hz: float) -> Result:
+    """A result near the middle of the drawn ones, for its budgets."""
+    shown = observe(TrueBench(lambda _: LOAD, lambda _: METER_DB, TrueLine(50, 0.3, 0.66), 16e-12), frequency_hz, LEVEL)
+    return reduce(_typed(empty_job(frequency_hz), f"{shown.volts_peak_to_peak:.1f}", f"{shown.meter_w:.4g}"))
+
+
+def predicted(estimate: Estimate, seed: int = 5) -> float:
+    """Probability that the budget's own shapes lie within ± 2u, by Monte Carlo of the same budget."""
+    rng = np.random.default_rng(seed)
+    draws = np.zeros(400_000)
+    for row in estimate.budget():
+        rectangle = row.influence.distribution == "rectangular"
+        unit = rng.uniform(-math.sqrt(3), math.sqrt(3), draws.size) if rectangle else rng.normal(size=draws.size)
+        draws += row.contribution * unit
+    return float(np.mean(np.abs(draws) <= 2 * estimate.u[0]))
+
+
+def binomial_limits(probability: float, trials: int) -> tuple[float, float]:
+    """Three binomial standard deviations either way."""
+    sigma = math.sqrt(probability * (1 - probability) / trials)
+    return probability - 3 * sigma, min(probability + 3 * sigma, 1.0)
+
+
+def observed(errors: np.ndarray) -> float:
+    """Part of the errors within ± 2u."""
+    return float(np.mean(np.abs(errors) <= 2.0))
