@@ -97,3 +97,13 @@ def test_bad_input_names_its_field_and_what_to_do(field, text):
 def test_a_lead_at_resonance_is_refused():
     with pytest.raises(FenmistError, match="resonance"):
         _answer(lead="2.33 m", frequency="18.4 MHz")
+
+
+@pytest.mark.parametrize(("load", "engine"), [("57.7", "linear"), ("|57.7|", "linear"), ("52 @ -8", "Monte Carlo")])
+def test_where_the_power_bends_within_its_uncertainty_it_is_drawn_and_said(load, engine):
+    answer = _answer(load=load, load_u="6 %")
+    low, high = answer.net_interval_w
+
+    assert answer.engine == engine
+    assert low < answer.net.value[0] < high
+    assert ("Monte Carlo" in answer.interval_text) is (engine != "linear")

@@ -94,7 +94,7 @@ def _text(answer: PowerAnswer) -> str:
     net, incident = answer.net, answer.incident
     lines = [
         f"Net power in the load   {with_uncertainty(float(net.value[0]), float(net.expanded_u[0]), 'W')}"
-        f"   (U, k = {net.k[0]:.2f})",
+        f"   (U, k = {net.k[0]:.2f}{', ' + answer.interval_text if answer.interval_text else ''})",
         f"Incident at the load    {with_uncertainty(float(incident.value[0]), float(incident.expanded_u[0]), 'W')}",
         f"Volts as read           {plain(answer.vrms_v, 'V')} rms",
         "",

@@ -78,6 +78,12 @@ class PowerAnswer:
     notes: tuple[Note, ...]
     budget: tuple[BudgetRow, ...]
 
+    @property
+    def interval_text(self) -> str:
+        """The drawn interval in words, or nothing where the linear picture holds."""
+        low, high = self.net_interval_w
+        return "" if self.engine == "linear" else f"by Monte Carlo {plain(low, 'W', 3)} to {plain(high, 'W', 3)}"
+
 
 @dataclass(frozen=True)
 class PowerRequest:

@@ -131,5 +131,5 @@ def _rows(answer: PowerAnswer) -> list[list[str]]:
         rows.append([step.name, plain(power, "W"), rounded(step.db, 2, plus=True), step.why])
     net = answer.net
     shown = with_uncertainty(float(net.value[0]), float(net.expanded_u[0]), "W")
-    rows.append(["net in the load", shown, "", f"U, k = {net.k[0]:.2f}"])
+    rows.append(["net in the load", shown, "", answer.interval_text or f"U, k = {net.k[0]:.2f}"])
     return rows
