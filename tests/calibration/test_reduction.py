@@ -162,6 +162,15 @@ def test_where_the_linear_picture_fails_the_interval_is_drawn():
     assert point.expanded_u_w == pytest.approx((high - low) / 2)
 
 
+def test_a_few_rounds_leave_a_drawn_point_a_sensible_coverage_factor():
+    """A t with two degrees of freedom has no standard deviation: u follows from the interval."""
+    rounds = [("102", "25.6"), ("102", "26"), ("102", "25.2")]
+    point = reduce(job([rounds], load="|57.7|", lead_m=0.3, frequencies_hz=(14e6,))).points[0]
+
+    assert point.engine == "Monte Carlo"
+    assert 2.0 <= point.k < 2.6
+
+
 def test_drawn_results_are_the_same_each_time():
     assert reduce(_sign_unknown()).points == reduce(_sign_unknown()).points
 

@@ -5,9 +5,11 @@ import math
 import GTC
 import numpy as np
 import pytest
+import uncertainties
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.special import stdtrit
+from uncertainties import umath
 
 from fenmist.errors import OutOfRangeError
 from fenmist.uncertainty.coverage import coverage_factor
@@ -19,23 +21,50 @@ def _model(x, log=np.log, sqrt=np.sqrt):
     return x["a"] * x["b"] ** 2 / (x["c"] + x["a"]) + log(x["b"]) * sqrt(x["c"])
 
 
-@settings(max_examples=300, deadline=None)
-@given(st.tuples(*[st.floats(0.5, 5.0)] * 3), st.tuples(*[st.floats(1e-4, 0.3)] * 3), st.floats(-0.9, 0.9))
-def test_linear_propagation_agrees_with_the_referee(values, relative, r):
+NAMES = ("a", "b", "c")
+DRAWN = (st.tuples(*[st.floats(0.5, 5.0)] * 3), st.tuples(*[st.floats(1e-4, 0.3)] * 3), st.floats(-0.9, 0.9))
+
+
+def _against_the_referee(values, relative, r):
     """GTC (a national laboratory's general-purpose calculator) with exact derivatives."""
-    names = ("a", "b", "c")
     u = [v * k for v, k in zip(values, relative, strict=True)]
     inputs = Inputs(
-        tuple(influence(n, n, v, s, points=1) for n, v, s in zip(names, values, u, strict=True)), {("a", "b"): r}
+        tuple(influence(n, n, v, s, points=1) for n, v, s in zip(NAMES, values, u, strict=True)), {("a", "b"): r}
     )
     made = propagate(lambda x: {"y": _model(x)}, inputs, {"y": ("y", "")})["y"]
-
-    real = {n: GTC.ureal(v, s, independent=False) for n, v, s in zip(names, values, u, strict=True)}
+    real = {n: GTC.ureal(v, s, independent=False) for n, v, s in zip(NAMES, values, u, strict=True)}
     GTC.set_correlation(r, real["a"], real["b"])
     expected = _model(real, GTC.log, GTC.sqrt)
 
     assert made.value[0] == pytest.approx(expected.x, rel=1e-12)
     assert made.u[0] == pytest.approx(expected.u, rel=1e-8)
+
+
+@settings(max_examples=300, deadline=None)
+@given(*DRAWN)
+def test_linear_propagation_agrees_with_the_referee(values, relative, r):
+    _against_the_referee(values, relative, r)
+
+
+@pytest.mark.long
+@settings(max_examples=4000, deadline=None)
+@given(*DRAWN)
+def test_linear_propagation_agrees_with_the_referee_on_thousands_of_models(values, relative, r):
+    _against_the_referee(values, relative, r)
+
+
+@settings(max_examples=100, deadline=None)
+@given(DRAWN[0], DRAWN[1])
+def test_totals_agree_with_a_second_referee(values, relative):
+    """The package uncertainties, for totals."""
+    u = [v * k for v, k in zip(values, relative, strict=True)]
+    inputs = Inputs(tuple(influence(n, n, v, s, points=1) for n, v, s in zip(NAMES, values, u, strict=True)))
+    made = propagate(lambda x: {"y": _model(x)}, inputs, {"y": ("y", "")})["y"]
+    expected = _model(
+        {n: uncertainties.ufloat(v, s) for n, v, s in zip(NAMES, values, u, strict=True)}, umath.log, umath.sqrt
+    )
+
+    assert made.u[0] == pytest.approx(expected.std_dev, rel=1e-6)
 
 
 def test_all_points_at_once_equal_each_point_alone():

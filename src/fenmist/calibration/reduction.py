@@ -39,9 +39,6 @@ LOG_CLIP = 60.0
 SMALLEST_RATIO = 1e-9
 """Ratio taken for a needle drawn below nothing: it can't be told from the stop."""
 
-FEW_DOF = 4.0
-"""Degrees of freedom up to which the drawn standard deviation says nothing."""
-
 
 @dataclass(frozen=True)
 class PointResult:
@@ -224,9 +221,9 @@ def _stated(compared: Mapping[str, Estimate], sampled: Mapping[int, Mapping[str,
         around = (math.exp(log - log_u), math.exp(min(log + log_u, LOG_CLIP)))
         return _Stated(value, u, ends, share, around, dof, "linear")
     drawn = sampled[column]
-    if dof > FEW_DOF:  # with fewer the drawn t has no standard deviation to speak of
-        u = float(drawn["error"].u[0])
     ends = (float(drawn["error"].low[0]), float(drawn["error"].high[0]))
+    # not the drawn standard deviation: three rounds have a t whose tails leave none to speak of
+    u = (ends[1] - ends[0]) / 2.0 / float(error.k[column])
     shares = (math.exp(float(drawn["log_ratio"].low[0])), math.exp(float(drawn["log_ratio"].high[0])))
     return _Stated(value, u, ends, share, shares, dof, "Monte Carlo")
 
