@@ -1,8 +1,8 @@
 """Linear propagation by numeric sensitivities, for all points and all inputs in one evaluation of the model.
 
 The model is evaluated on a stack of inputs: the estimates, and for each influence four values beside its estimate.
-The five-point difference leaves an error of the fourth order in the step, so a step of u/64 is exact to some
-1e-8 of the sensitivity even where u is as large as the input, and rounding stays below 1e-11 where it is small.
+The five-point difference leaves an error of the fourth order in the step; a step near a thousandth of the estimate
+keeps both it and rounding below some 1e-11 of the sensitivity.
 Fails where the model bends strongly within u (square law at zero, |Γ| near 0): Monte Carlo belongs there.
 """
 
@@ -58,9 +58,11 @@ def propagate(model: Model, inputs: Inputs, outputs: Mapping[str, tuple[Measuran
 
 
 def _step(estimate: FloatArray, u: FloatArray) -> FloatArray:
-    """Step of the difference: u/64, but not below what rounding allows; a power-free safe value where both are 0."""
-    step = np.maximum(u / 64.0, np.abs(estimate) * 2.0**-13)
-    return np.where(u > 0, step, np.where(step > 0, step, 2.0**-13))
+    """Step of the difference: u/64, held near a thousandth of the estimate where u is large against it."""
+    size = np.abs(estimate)
+    held = np.where(size > 0, np.minimum(u / 64.0, size * 2.0**-10), u / 64.0)
+    step = np.maximum(held, np.maximum(u * 2.0**-16, size * 2.0**-13))
+    return np.where(step > 0, step, 2.0**-13)
 
 
 def _sensitivities(inputs: Inputs, values: FloatArray, steps: FloatArray, points: int) -> dict[str, FloatArray]:
