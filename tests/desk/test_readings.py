@@ -103,6 +103,12 @@ def test_what_can_not_be_read_stays_open_and_one_key_takes_the_likeliest(run):
     assert run.shell.bench.job.job.events[0].entry.raw_text == "1,250"
 
 
+def test_a_draft_that_can_not_be_read_says_what_is_most_likely(run):
+    run.type("1,250")
+
+    assert _step(run).rows[0].beside.text() == "not read yet · most likely 1250 Vpp"
+
+
 def test_strike_takes_the_last_entry_out_and_leaves_it_on_record(run):
     run.read("63.4")
     run.type("/1")

@@ -295,6 +295,10 @@ def test_the_tool_answers_as_one_types(demo):
     demo.settle(0.1)
 
     assert "doesn't say how" in tools.said.text()
+    assert tools.answer is None
+    assert tools.steps.rowCount() == 0
+    assert tools.bars.lines == []
+    assert tools.margin.views == ()
 
 
 def test_kit_fields_are_kept_and_wrong_ones_said(demo):

@@ -158,7 +158,7 @@ def open_entries(job: Job) -> Iterator[Note]:
         meant = f"Most likely {entry.likeliest_text}: /2 takes it. " if entry.likeliest_text else ""
         yield Note(
             "entry.open", Severity.WATCH, f"{slot.point}/{slot.round}/{slot.position}",
-            f"“{entry.raw_text}” is kept, but not read.", entry.why_open,
+            f"“{entry.raw_text}” is not read yet.", entry.why_open,
             meant + "Type it again in its place, or strike it.", {"raw": entry.raw_text},
         )  # fmt: skip
 

@@ -100,6 +100,7 @@ class ToolsPlace(QWidget):
         except FenmistError as error:
             set_text(self.said, str(error))
             set_text(self.headline, "The power follows when every field can be read.")
+            self._clear()
             return
         set_text(self.said, "")
         answer = self.answer
@@ -117,6 +118,14 @@ class ToolsPlace(QWidget):
         self.bars.show_budget(tuple(row for row in answer.budget if row.contribution > 0))
         set_text(self.taken, "\n".join(f"· {text}" for text in answer.assumptions))
         self.margin.show_notes(answer.notes, {})
+
+    def _clear(self) -> None:
+        """Show no answer that belongs to other fields."""
+        self.answer = None
+        self.steps.fill([])
+        self.bars.show_budget(())
+        set_text(self.taken, "")
+        self.margin.show_notes((), {})
 
     def _on_answer(self, _note: Note, text: str) -> None:
         """Notes of a tool belong to no record, so an answer has nowhere to stay; the margin says so."""

@@ -77,6 +77,7 @@ class ErrorPlot(QWidget):
         if self._plot is None:
             self._make()
         self._plot.clear()
+        self._widget.setVisible(bool(self._chart.series) or self._draft is not None)
         theme = self._themes.theme
         import pyqtgraph as pg
 

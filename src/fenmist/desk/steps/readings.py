@@ -227,7 +227,8 @@ class ReadingsStep(Step):
         role = self._role(position)
         self.draft_view = self.job.draft(slot, role, text)
         found = self.job.interpret(slot, role, text)
-        set_text(self.rows[position].beside, found.why_open)
+        meant = f" · most likely {found.likeliest_text}" if found.likeliest_text else ""
+        set_text(self.rows[position].beside, "" if found.reading else f"not read yet{meant}")
         self._show_dial(self.draft_view)
         self._show_running(self.draft_view, kept=False)
         self.plot.show_chart_soon(lambda: error_chart(self.job.job, self.job.view.result), self._draft_point)

@@ -50,7 +50,8 @@ class BudgetBars(QWidget):
             painter.setFont(sans(12.5))
             painter.setPen(theme.color("ink"))
             flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-            painter.drawText(QRectF(0, top, name_width, _ROW), flags, name)
+            said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(name_width) - 6)
+            painter.drawText(QRectF(0, top, name_width, _ROW), flags, said)
             bar = QRectF(name_width, top + 6, max(bar_width * share, 1.0), _ROW - 12)
             painter.fillRect(bar, theme.color("teal"))
             painter.setPen(theme.color("second"))
