@@ -1,4 +1,4 @@
-"""The lead as an open stub: the table, its limits, and a solution by chain matrices."""
+"""The lead as a stub: the table, its limits, and a solution by chain matrices."""
 
 import numpy as np
 import pytest
@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
-from fenmist.rf.stub import stub_susceptance_s, stub_voltage_ratio
+from fenmist.rf.stub import Stub
 from fenmist.simulation.bench import TrueLine
 from support.published import published
 
@@ -14,7 +14,7 @@ from support.published import published
 @pytest.mark.parametrize(("mhz", "row"), list(published("scope_errors")["stub_percent"].items()))
 @pytest.mark.parametrize(("column", "length"), list(enumerate((0.1, 0.3, 1.0))))
 def test_power_added_by_the_lead_is_the_derived_table(mhz, row, column, length):
-    added = 100 * (stub_voltage_ratio(float(mhz) * 1e6, length, 0.66, 16e-12) ** 2 - 1)
+    added = 100 * (abs(Stub(length, 0.66, 16e-12).transfer(float(mhz) * 1e6)) ** 2 - 1)
 
     assert float(added) == pytest.approx(row[column], abs=0.05 if row[column] < 10 else 0.5 if row[column] < 100 else 5)
 
@@ -22,25 +22,41 @@ def test_power_added_by_the_lead_is_the_derived_table(mhz, row, column, length):
 def test_an_open_line_without_capacitance_is_one_over_cosine():
     theta = 2 * np.pi * 14e6 * 1.0 / (0.66 * 299_792_458.0)
 
-    assert float(stub_voltage_ratio(14e6, 1.0, 0.66, 0.0)) == pytest.approx(1 / np.cos(theta))
+    assert complex(Stub(1.0, 0.66, 0.0).transfer(14e6)) == pytest.approx(1 / np.cos(theta))
 
 
 def test_one_metre_at_seven_megahertz_makes_an_swr_of_1_30():
     """Derived in the trade handbook."""
-    total = 1 / 50 + 1j * stub_susceptance_s(7e6, 1.0, 0.66, 16e-12)
+    total = 1 / 50 + complex(Stub(1.0, 0.66, 16e-12).admittance_s(7e6))
 
     assert float(swr_from_reflection(abs(reflection_from_impedance(1 / total)))) == pytest.approx(1.30, abs=0.01)
 
 
-@given(st.floats(1e6, 40e6), st.floats(0.0, 0.8), st.floats(0.0, 40e-12))
-def test_the_closed_form_equals_chain_matrices(f, length, capacitance):
-    (a, b), (c, d) = TrueLine(50.0, length, 0.66).chain(f)
-    end = 2j * np.pi * f * capacitance
+@given(st.floats(1e6, 40e6), st.floats(0.0, 0.8), st.floats(0.0, 40e-12), st.floats(0.0, 1.0), st.floats(45.0, 93.0))
+def test_the_closed_form_equals_chain_matrices(f, length, capacitance, loss_db, line_ohm):
+    (a, b), (c, d) = TrueLine(line_ohm, length, 0.66, loss_db).chain(f)
+    end = 2j * np.pi * f * capacitance + 1e-6
+    stub = Stub(length, 0.66, capacitance, line_ohm, loss_db, 1e6)
 
-    assert stub_voltage_ratio(f, length, 0.66, capacitance) == pytest.approx((1 / (a + b * end)).real, rel=1e-9)
-    admittance = (c + d * end) / (a + b * end)
-    assert stub_susceptance_s(f, length, 0.66, capacitance) == pytest.approx(admittance.imag, rel=1e-8, abs=1e-12)
+    assert complex(stub.transfer(f)) == pytest.approx(complex(1 / (a + b * end)), rel=1e-9)
+    assert complex(stub.admittance_s(f)) == pytest.approx(complex((c + d * end) / (a + b * end)), rel=1e-8, abs=1e-12)
+
+
+def test_a_ladder_of_thousands_of_sections_agrees():
+    """A line is the limit of short sections of series L and shunt C (any textbook)."""
+    f, sections, z, v = 14e6, 4000, 50.0, 0.66 * 299_792_458.0
+    inductance, capacitance = z / v * 0.5 / sections, 1 / (z * v) * 0.5 / sections
+    w = 2j * np.pi * f
+    one = np.array([[1.0, w * inductance], [0.0, 1.0]]) @ np.array([[1.0, 0.0], [w * capacitance, 1.0]])
+    (a, b), _ = np.linalg.matrix_power(one, sections)
+
+    assert complex(Stub(0.5, 0.66, 16e-12).transfer(f)) == pytest.approx(complex(1 / (a + b * w * 16e-12)), rel=1e-3)
 
 
 def test_no_lead_changes_nothing():
-    assert float(stub_voltage_ratio(30e6, 0.0, 0.66, 0.0)) == 1.0
+    assert complex(Stub(0.0, 0.66, 0.0).transfer(30e6)) == 1.0
+
+
+def test_a_lossy_lead_draws_power_and_a_lossless_one_none():
+    assert float(np.real(Stub(0.3, 0.66, 16e-12).admittance_s(14e6))) == pytest.approx(0.0, abs=1e-15)
+    assert float(np.real(Stub(0.3, 0.66, 16e-12, 50.0, 0.1).admittance_s(14e6))) > 1e-6

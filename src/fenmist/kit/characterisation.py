@@ -7,7 +7,7 @@ mid-way and nothing at the points. Outside, the end value is held with a limit t
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -69,16 +69,27 @@ class LoadState:
     u_reactance_ohm: FloatArray
     known: tuple[Known, ...]
     footing: tuple[Footing, ...]
+    hot_resistance_ohm: FloatArray  # what heat adds from cold to hot; 0 where it was not measured hot
+    hot_reactance_ohm: FloatArray
+    heat: float = 0.5  # 0 cold, 1 hot
+    u_heat: float = 0.5 / math.sqrt(3.0)
+
+    @property
+    def can_be_hot(self) -> bool:
+        """True where a hot table says something else than the cold one."""
+        return bool(np.any(self.hot_resistance_ohm) or np.any(self.hot_reactance_ohm))
 
     def take(self, columns: NDArray[np.int64]) -> "LoadState":
         """The state at some of the frequencies."""
-        return LoadState(
-            self.resistance_ohm[columns],
-            self.reactance_ohm[columns],
-            self.u_resistance_ohm[columns],
-            self.u_reactance_ohm[columns],
-            tuple(self.known[i] for i in columns),
-            tuple(self.footing[i] for i in columns),
+        arrays = (
+            "resistance_ohm", "reactance_ohm", "u_resistance_ohm", "u_reactance_ohm", "hot_resistance_ohm",
+            "hot_reactance_ohm",
+        )  # fmt: skip
+        return replace(
+            self,
+            known=tuple(self.known[i] for i in columns),
+            footing=tuple(self.footing[i] for i in columns),
+            **{name: getattr(self, name)[columns] for name in arrays},
         )
 
 
@@ -87,12 +98,42 @@ NOMINAL_U_OHM = float(np.sqrt((58.0 - 45.0) ** 2 / 12.0 + (51.5 - 50.0) ** 2))
 4.03 Ω is about 50, not about its middle (JCGM 100:2008, F.2.4.5)."""
 
 
-def load_state(table: Characterisation | None, frequency_hz: FloatArray, nominal_ohm: float) -> LoadState:
-    """A load's impedance at frequencies of shape (n,), by the rule of this module; nominal where unknown."""
-    rows = [_at(table, float(f), nominal_ohm) for f in np.atleast_1d(frequency_hz)]
+def load_state(
+    table: Characterisation | None,
+    frequency_hz: FloatArray,
+    nominal_ohm: float,
+    hot: Characterisation | None = None,
+    heat: float | None = None,
+) -> LoadState:
+    """A load's impedance at frequencies of shape (n,), by the rule of this module; nominal where unknown.
+
+    Parameters
+    ----------
+    hot : Characterisation, optional
+        The same load measured hot; counts at frequencies where both tables have a measured or interpolated value.
+    heat : float, optional
+        How hot it is, 0 to 1; somewhere between where it isn't said.
+    """
+    frequencies = np.atleast_1d(frequency_hz)
+    rows = [_at(table, float(f), nominal_ohm) for f in frequencies]
     columns = list(zip(*(row[:4] for row in rows), strict=True))
     r, x, ur, ux = (np.array(column, float) for column in columns)
-    return LoadState(r, x, ur, ux, tuple(row[4] for row in rows), tuple(row[5] for row in rows))
+    shifts = [_hot_shift(hot, float(f), nominal_ohm, row) for f, row in zip(frequencies, rows, strict=True)]
+    dr, dx = (np.array(column, float) for column in zip(*shifts, strict=True))
+    known, footing = tuple(row[4] for row in rows), tuple(row[5] for row in rows)
+    if heat is None:
+        return LoadState(r, x, ur, ux, known, footing, dr, dx)
+    return LoadState(r, x, ur, ux, known, footing, dr, dx, heat, 0.0)
+
+
+def _hot_shift(hot: Characterisation | None, f: float, nominal_ohm: float, cold: "_Row") -> tuple[float, float]:
+    """What heat adds to R and X at a frequency; nothing where one of the tables doesn't reach it."""
+    if hot is None or cold[5] not in (Footing.MEASURED, Footing.BETWEEN):
+        return 0.0, 0.0
+    row = _at(hot, f, nominal_ohm)
+    if row[5] not in (Footing.MEASURED, Footing.BETWEEN) or row[4] is not cold[4]:
+        return 0.0, 0.0
+    return row[0] - cold[0], row[1] - cold[1]
 
 
 _Row = tuple[float, float, float, float, Known, Footing]

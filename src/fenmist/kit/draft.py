@@ -9,9 +9,11 @@ from fenmist.findings.note import Problem
 from fenmist.kit import shelf
 from fenmist.kit.part import CalibrationRecord, Part, PartKind
 from fenmist.kit.scale import Scale
+from fenmist.rf.cable import CABLES
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import number_from_text, value_from_text
 from fenmist.units.unit import UNITS
+from fenmist.waveform.harmonics import ASSUMED_DBC
 from fenmist.waveform.response import BandwidthModel
 
 
@@ -33,27 +35,49 @@ _HISTORY = (
     Field("due", "due", "2027-03-12"),
 )
 _FIELDS: Mapping[PartKind, tuple[Field, ...]] = {
-    PartKind.TRANSMITTER: (Field("power", "power", "100 W"),),
+    PartKind.TRANSMITTER: (
+        Field("power", "power", "100 W"),
+        Field("harmonic_2", "second harmonic", "-50 dBc", f"Left out: at most {ASSUMED_DBC:g} dBc is taken"),
+        Field("harmonic_3", "third harmonic", "-45 dBc", f"Left out: at most {ASSUMED_DBC:g} dBc is taken"),
+        Field("harmonics_are", "these are", choices=("at most", "measured")),
+    ),
     PartKind.INLINE_METER: (
         Field("ranges", "ranges", "20 W; 200 W", "Full scale of each range; they share the arc"),
         Field("marks", "printed marks", "0 20 40 60 100 140 200"),
         Field("divisions", "divisions between them", "4 4 4 4 4 6", "One count for each gap between marks"),
         Field("law", "law of the movement", "0.5", "Deflection goes as (value/top)^law: 0.5 if linear in volts"),
         Field("accuracy", "accuracy, of full scale", "5 %"),
+        Field("loss", "its own loss", "0.05 dB", "Counts where power is stated at its input"),
+        Field("span", "its span", "1.8 to 30 MHz", "Lowest and highest frequency it is made for"),
         *_HISTORY,
     ),
     PartKind.JUMPER: (Field("loss", "loss", "0.02 dB"), Field("loss_limit", "known to ±", "0.02 dB")),
-    PartKind.TEE: (),
+    PartKind.TEE: (
+        Field("arm", "from its middle to the load", "20 mm"),
+        Field("body", "capacitance of its body", "1 pF"),
+    ),
     PartKind.LEAD: (
         Field("length", "length", "0.3 m"),
         Field("velocity_factor", "velocity factor", "0.66"),
         Field("line", "line impedance", "50 Ω"),
+        Field("cable", "kind of cable", choices=("not said", *(item.label for item in CABLES)), help="For its loss"),
+    ),
+    PartKind.PROBE: (
+        Field("ratio", "divides by", "10"),
+        Field("setting", "the oscilloscope multiplies by", "10"),
+        Field("accuracy", "ratio known to ±", "2 %"),
+        Field("capacitance", "tip capacitance", "12 pF"),
+        Field("ground", "ground lead", "100 mm", "0 mm for a coaxial tip adapter"),
+        Field("bandwidth", "bandwidth", "200 MHz"),
+        Field("volts_limit", "rating, peak", "600 V"),
+        Field("knee", "rating falls from", "2 MHz"),
     ),
     PartKind.OSCILLOSCOPE: (
         Field("bandwidth", "bandwidth", "100 MHz"),
         Field("response", "shape of its response", choices=tuple(str(model) for model in BandwidthModel)),
         Field("accuracy", "vertical accuracy, of reading", "3 %"),
         Field("capacitance", "input capacitance", "16 pF"),
+        Field("noise", "noise on the trace", "0.5 %", "Standard deviation over the amplitude; 0 leaves it out"),
         Field("volts_limit", "input limit, peak", "300 V"),
         Field("form", "volts are read as", choices=("Vpp", "Vpk", "Vrms")),
         *_HISTORY,
@@ -136,6 +160,22 @@ class _Asked:
         except ValueError:
             self.problems.append(Problem(field_id, f"“{text}” is no day.", "Type year-month-day: 2026-03-12."))
 
+    def span(self, field_id: str) -> tuple[float, float] | tuple[None, None]:
+        """Two frequencies such as "1.8 to 30 MHz" in Hz; none where nothing stands there."""
+        text = self.draft.get(field_id, "").strip()
+        if not text:
+            return None, None
+        low, _, high = text.replace("–", " to ").partition(" to ")
+        try:
+            ends = [value_from_text(part, UNITS["MHz"], "this field", "1.8 to 30 MHz") for part in (low, high)]
+        except FenmistError as error:
+            self.problems.append(Problem(field_id, error.headline, "Type for example 1.8 to 30 MHz."))
+            return None, None
+        if not 0 < ends[0] < ends[1]:
+            self.problems.append(Problem(field_id, "A span rises from above 0.", "Type for example 1.8 to 30 MHz."))
+            return None, None
+        return ends[0], ends[1]
+
     def numbers(self, field_id: str, separators: str = " ") -> tuple[float, ...]:
         """Numbers of a list such as "0 20 40"."""
         text = self.draft.get(field_id, "")
@@ -180,7 +220,14 @@ def _meter_texts(part: Part) -> dict[str, str]:
         "divisions": " ".join(str(count) for count in scale.divisions) if scale else "",
         "law": f"{scale.law:g}" if scale else "",
         "accuracy": _share(spec[0].value) if spec else "",
+        "loss": _shown(part, "loss_db", "dB"),
+        "span": _span(part),
     }
+
+
+def _span(part: Part) -> str:
+    low, high = part.ports[0].frequency_min_hz, part.ports[0].frequency_max_hz
+    return f"{frequency(low)} to {frequency(high)}" if low and high else ""
 
 
 def _scope_texts(part: Part) -> dict[str, str]:
@@ -190,9 +237,15 @@ def _scope_texts(part: Part) -> dict[str, str]:
         "response": part.settings.get("response", ""),
         "accuracy": _share(part.indicators[0].spec[0].value) if part.indicators[0].spec else "",
         "capacitance": _shown(part, "capacitance_f", "F"),
+        "noise": _share(part.properties["noise"].value) if "noise" in part.properties else "",
         "volts_limit": plain(limit, "V") if limit else "",
         "form": part.indicators[0].unit,
     }
+
+
+def _dbc(part: Part, order: int) -> str:
+    level = part.properties.get(f"harmonic_{order}_dbc")
+    return f"{level.value:g} dBc" if level else ""
 
 
 def _jumper_texts(part: Part) -> dict[str, str]:
@@ -201,14 +254,30 @@ def _jumper_texts(part: Part) -> dict[str, str]:
 
 
 _READERS: Mapping[PartKind, Callable[[Part], dict[str, str]]] = {
-    PartKind.TRANSMITTER: lambda part: {"power": _shown(part, "power_w", "W")},
+    PartKind.TRANSMITTER: lambda part: {
+        "power": _shown(part, "power_w", "W"),
+        "harmonic_2": _dbc(part, 2),
+        "harmonic_3": _dbc(part, 3),
+        "harmonics_are": "measured" if any(item.measured for item in part.properties.values()) else "at most",
+    },
     PartKind.INLINE_METER: _meter_texts,
     PartKind.JUMPER: _jumper_texts,
-    PartKind.TEE: lambda _: {},
+    PartKind.TEE: lambda part: {"arm": _shown(part, "arm_m", "m"), "body": _shown(part, "capacitance_f", "F")},
     PartKind.LEAD: lambda part: {
         "length": _shown(part, "length_m", "m"),
         "velocity_factor": _shown(part, "velocity_factor", ""),
         "line": _shown(part, "line_ohm", "Ω"),
+        "cable": part.settings.get("cable", "not said"),
+    },
+    PartKind.PROBE: lambda part: {
+        "ratio": _shown(part, "ratio", ""),
+        "setting": _shown(part, "setting", ""),
+        "accuracy": _share(spec.value) if (spec := part.properties["ratio"].spec) else "",
+        "capacitance": _shown(part, "capacitance_f", "F"),
+        "ground": _shown(part, "ground_m", "m"),
+        "bandwidth": _shown(part, "bandwidth_hz", "Hz"),
+        "volts_limit": plain(part.ports[0].volts_limit_vpk or 0.0, "V"),
+        "knee": _shown(part, "knee_hz", "Hz"),
     },
     PartKind.OSCILLOSCOPE: _scope_texts,
     PartKind.LOAD: lambda part: {
@@ -224,7 +293,15 @@ _READERS: Mapping[PartKind, Callable[[Part], dict[str, str]]] = {
 
 def _transmitter(base: Part, asked: _Asked) -> Part | None:
     power = asked.value("power", "W", 1e-6, 1e5)
-    return None if asked.problems else shelf.transmitter(base.id, "", power)
+    levels = {
+        order: asked.value(f"harmonic_{order}", "dB", -120.0, -3.0)
+        for order in (2, 3)
+        if asked.draft.get(f"harmonic_{order}", "").strip()
+    }
+    measured = asked.draft.get("harmonics_are") == "measured"
+    if asked.problems:
+        return None
+    return shelf.transmitter(base.id, "", power, harmonics_dbc=levels, measured=measured)
 
 
 def _meter(base: Part, asked: _Asked) -> Part | None:
@@ -232,6 +309,8 @@ def _meter(base: Part, asked: _Asked) -> Part | None:
     marks, counts = asked.numbers("marks"), asked.numbers("divisions")
     accuracy = asked.value("accuracy", "%", 0.0, 1.0)
     law = asked.value("law", "", 0.1, 4.0)
+    loss = asked.value("loss", "dB", 0.0, 10.0) if asked.draft.get("loss", "").strip() else 0.05
+    span = asked.span("span")
     if not ranges or min(ranges) <= 0:
         asked.problems.append(Problem("ranges", "A meter needs a range above 0.", "Type for example 20 W; 200 W."))
     if asked.problems:
@@ -241,7 +320,9 @@ def _meter(base: Part, asked: _Asked) -> Part | None:
     except FenmistError as error:
         asked.problems.append(Problem("divisions", error.headline, error.hint))
         return None
-    return shelf.inline_meter(base.id, "", tuple(sorted(ranges)), scale, accuracy)
+    return shelf.inline_meter(
+        base.id, "", tuple(sorted(ranges)), scale, accuracy, loss_db=loss, loss_limit_db=max(loss, 0.02), span_hz=span
+    )
 
 
 def _jumper(base: Part, asked: _Asked) -> Part | None:
@@ -253,7 +334,30 @@ def _lead(base: Part, asked: _Asked) -> Part | None:
     length = asked.value("length", "m", 0.0, 100.0)
     factor = asked.value("velocity_factor", "", 0.1, 1.0)
     line = asked.value("line", "Ω", 10.0, 300.0)
-    return None if asked.problems else shelf.lead(base.id, "", length, factor, line)
+    cable = asked.draft.get("cable", "")
+    if asked.problems:
+        return None
+    return shelf.lead(base.id, "", length, factor, line, "" if cable == "not said" else cable)
+
+
+def _tee(base: Part, asked: _Asked) -> Part | None:
+    arm, body = asked.value("arm", "m", 0.0, 1.0), asked.value("body", "pF", 0.0, 1e-9)
+    return None if asked.problems else shelf.tee(base.id, "", arm, body)
+
+
+def _probe(base: Part, asked: _Asked) -> Part | None:
+    ratio, setting = asked.value("ratio", "", 1.0, 1e5), asked.value("setting", "", 1.0, 1e5)
+    accuracy = asked.value("accuracy", "%", 0.0, 0.5)
+    capacitance = asked.value("capacitance", "pF", 0.0, 1e-9)
+    ground = asked.value("ground", "m", 0.0, 1.0)
+    bandwidth, knee = asked.value("bandwidth", "MHz", 1e3, 1e12), asked.value("knee", "MHz", 1.0, 1e12)
+    rating = asked.value("volts_limit", "V", 0.1, 1e6)
+    if asked.problems:
+        return None
+    return shelf.probe(
+        base.id, "", ratio=ratio, accuracy=accuracy, capacitance_f=capacitance, ground_m=ground,
+        bandwidth_hz=bandwidth, rating_vpk=rating, knee_hz=knee, setting=setting,
+    )  # fmt: skip
 
 
 def _scope(base: Part, asked: _Asked) -> Part | None:
@@ -261,11 +365,13 @@ def _scope(base: Part, asked: _Asked) -> Part | None:
     accuracy = asked.value("accuracy", "%", 0.0, 0.99)
     capacitance = asked.value("capacitance", "pF", 0.0, 1e-6)
     limit = asked.value("volts_limit", "V", 0.0, 1e6) if asked.draft.get("volts_limit") else None
+    noise = asked.value("noise", "%", 0.0, 0.5) if asked.draft.get("noise", "").strip() else 0.0
     if asked.problems:
         return None
     return shelf.oscilloscope(
         base.id, "", bandwidth, accuracy=accuracy, capacitance_f=capacitance, limit_vpk=limit,
         model=asked.draft.get("response") or BandwidthModel.ONE_POLE, form=asked.draft.get("form") or "Vpp",
+        noise=noise,
     )  # fmt: skip
 
 
@@ -280,8 +386,9 @@ _WRITERS: Mapping[PartKind, Callable[[Part, _Asked], Part | None]] = {
     PartKind.TRANSMITTER: _transmitter,
     PartKind.INLINE_METER: _meter,
     PartKind.JUMPER: _jumper,
-    PartKind.TEE: lambda base, _: shelf.tee(base.id, ""),
+    PartKind.TEE: _tee,
     PartKind.LEAD: _lead,
+    PartKind.PROBE: _probe,
     PartKind.OSCILLOSCOPE: _scope,
     PartKind.LOAD: _load,
 }

@@ -9,6 +9,9 @@ from fenmist.units.impedance import Known, TypedImpedance, impedance_from_text
 IMPEDANCE = "impedance_ohm"
 """Name of the quantity in a characterisation."""
 
+HOT_IMPEDANCE = "impedance_hot_ohm"
+"""The same, measured after minutes of carrier."""
+
 
 def resolved(typed: TypedImpedance, z0_ohm: float = 50.0) -> complex:
     """R + j|X| where it follows, else the magnitude as a real number; raises where SWR and |Z| contradict."""
@@ -26,7 +29,7 @@ def load_state_from_text(text: str, u_relative: float) -> LoadState:
 
 
 def table_from_rows(
-    rows: list[tuple[float, str]], u_relative: float, source: str = "", measured_on: str = ""
+    rows: list[tuple[float, str]], u_relative: float, source: str = "", measured_on: str = "", quantity: str = IMPEDANCE
 ) -> Characterisation:
     """A characterisation from frequencies in Hz and typed impedances, put in rising order.
 
@@ -39,7 +42,7 @@ def table_from_rows(
     typed = [impedance_from_text(text) for _, text in ordered]
     values = [resolved(item) for item in typed]
     return Characterisation(
-        IMPEDANCE, IMPEDANCE, tuple(f for f, _ in ordered),
+        quantity, quantity, tuple(f for f, _ in ordered),
         tuple(value.real for value in values), tuple(value.imag for value in values),
         tuple(item.known for item in typed), u_relative, tuple(item.raw for item in typed), source, measured_on,
     )  # fmt: skip

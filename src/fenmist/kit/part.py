@@ -23,6 +23,7 @@ class PartKind(StrEnum):
     JUMPER = "jumper"
     TEE = "tee"
     LEAD = "scope lead"
+    PROBE = "divider probe"
     OSCILLOSCOPE = "oscilloscope"
     LOAD = "dummy load"
 
@@ -123,6 +124,10 @@ class Indicator:
     def range(self, range_id: str) -> Range | None:
         """The range named, or none where the indicator has no ranges."""
         return next((item for item in self.ranges if item.id == range_id), None)
+
+
+FEEDS = (PartKind.LEAD, PartKind.PROBE)
+"""Kinds that can hang between a tee and a scope."""
 
 
 @dataclass(frozen=True)

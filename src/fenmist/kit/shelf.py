@@ -3,6 +3,8 @@
 Typical values are common practice, no source, unless the basis says otherwise.
 """
 
+from collections.abc import Mapping
+
 from fenmist.kit.part import (
     Detector,
     Indicator,
@@ -16,6 +18,7 @@ from fenmist.kit.part import (
 )
 from fenmist.kit.scale import Scale
 from fenmist.measurand import Kind
+from fenmist.rf.probe import KNEE_HZ
 from fenmist.units.unit import UNITS
 
 COMMON_PRACTICE = "common practice, no source"
@@ -28,12 +31,24 @@ def limit(value: float, basis: str = "data sheet", kind: SpecKind = SpecKind.OF_
     return SpecTerm(kind, value, basis=basis)
 
 
-def transmitter(part_id: str, label: str, power_w: float, serial: str = "") -> Part:
-    """A source of a steady carrier up to `power_w`."""
+def transmitter(
+    part_id: str,
+    label: str,
+    power_w: float,
+    serial: str = "",
+    *,
+    harmonics_dbc: Mapping[int, float] | None = None,
+    measured: bool = False,
+) -> Part:
+    """A source of a steady carrier up to `power_w`; its harmonics over the carrier, where they are known."""
+    levels = {
+        f"harmonic_{order}_dbc": Property(level, "dB", measured=measured)
+        for order, level in (harmonics_dbc or {}).items()
+    }
     return Part(
         part_id, PartKind.TRANSMITTER, label, serial,
         ports=(Port("out", power_limit_w=power_w),),
-        properties={"power_w": Property(power_w, "W")},
+        properties={"power_w": Property(power_w, "W"), **levels},
     )  # fmt: skip
 
 
@@ -45,10 +60,12 @@ def inline_meter(
     of_full_scale: float,
     *,
     serial: str = "",
-    span_hz: tuple[float, float] = (1.8e6, 30e6),
+    span_hz: tuple[float | None, float | None] = (1.8e6, 30e6),
     power_limit_w: float | None = None,
+    loss_db: float = 0.05,
+    loss_limit_db: float = 0.05,
 ) -> Part:
-    """An in-line wattmeter with one needle: ranges on one arc, accuracy as a share of full scale."""
+    """An in-line wattmeter with one needle: ranges on one arc, accuracy as a share of full scale, its own loss."""
     spec = (SpecTerm(SpecKind.OF_RANGE, of_full_scale, basis="data sheet"),)
     ranges = tuple(Range(f"{full:g}", full, "W", scale, spec) for full in full_scales_w)
     bears = power_limit_w or max(full_scales_w)
@@ -56,6 +73,9 @@ def inline_meter(
         part_id, PartKind.INLINE_METER, label, serial,
         ports=tuple(Port(name, "", *span_hz, power_limit_w=bears) for name in ("in", "out")),
         indicators=(Indicator("forward", "forward needle", Kind.INCIDENT, "W", ranges, Detector.AVERAGE),),
+        properties={
+            "loss_db": Property(loss_db, "dB", SpecTerm(SpecKind.ABSOLUTE, loss_limit_db, "dB", basis=COMMON_PRACTICE))
+        },
     )  # fmt: skip
 
 
@@ -68,12 +88,54 @@ def jumper(part_id: str, label: str, loss_db: float, loss_limit_db: float) -> Pa
     )  # fmt: skip
 
 
-def tee(part_id: str, label: str) -> Part:
-    """A tee adapter: two through ports and a side port."""
-    return Part(part_id, PartKind.TEE, label, ports=(Port("a"), Port("b"), Port("side")))
+def tee(part_id: str, label: str, arm_m: float = 0.02, capacitance_f: float = 1e-12) -> Part:
+    """A tee adapter: two through ports and a side port, an arm to the load known to half, its body's capacitance."""
+    return Part(
+        part_id, PartKind.TEE, label,
+        ports=(Port("a"), Port("b"), Port("side")),
+        properties={
+            "arm_m": Property(arm_m, "m", limit(0.5, COMMON_PRACTICE)),
+            "capacitance_f": Property(capacitance_f, "F", limit(1.0, COMMON_PRACTICE)),
+        },
+    )  # fmt: skip
 
 
-def lead(part_id: str, label: str, length_m: float, velocity_factor: float = 0.66, line_ohm: float = 50.0) -> Part:
+def probe(
+    part_id: str,
+    label: str,
+    *,
+    ratio: float = 10.0,
+    accuracy: float = 0.02,
+    capacitance_f: float = 12e-12,
+    ground_m: float = 0.1,
+    bandwidth_hz: float = 200e6,
+    rating_vpk: float = 600.0,
+    knee_hz: float = KNEE_HZ,
+    setting: float | None = None,
+) -> Part:
+    """A divider probe; tip capacitance known to 20 %, ground lead to 30 %, rating falling from a knee on."""
+    return Part(
+        part_id, PartKind.PROBE, label,
+        ports=(Port("a", volts_limit_vpk=rating_vpk), Port("b")),
+        properties={
+            "ratio": Property(ratio, "", limit(accuracy)),
+            "setting": Property(ratio if setting is None else setting, ""),
+            "capacitance_f": Property(capacitance_f, "F", limit(0.2, COMMON_PRACTICE)),
+            "ground_m": Property(ground_m, "m", limit(0.3, COMMON_PRACTICE)),
+            "bandwidth_hz": Property(bandwidth_hz, "Hz"),
+            "knee_hz": Property(knee_hz, "Hz"),
+        },
+    )  # fmt: skip
+
+
+def lead(
+    part_id: str,
+    label: str,
+    length_m: float,
+    velocity_factor: float = 0.66,
+    line_ohm: float = 50.0,
+    cable: str = "",
+) -> Part:
     """A coaxial lead from a tee to a scope; its length is known to 10 mm, its velocity factor to 3 %."""
     return Part(
         part_id, PartKind.LEAD, label,
@@ -83,6 +145,7 @@ def lead(part_id: str, label: str, length_m: float, velocity_factor: float = 0.6
             "velocity_factor": Property(velocity_factor, "", limit(0.03, COMMON_PRACTICE)),
             "line_ohm": Property(line_ohm, "Ω", limit(0.04, COMMON_PRACTICE)),
         },
+        settings={"cable": cable} if cable else {},
     )  # fmt: skip
 
 
@@ -97,8 +160,12 @@ def oscilloscope(
     limit_vpk: float | None = 300.0,
     serial: str = "",
     form: str = "Vpp",
+    noise: float = 0.0,
 ) -> Part:
-    """An oscilloscope: gain as a share of the reading, bandwidth with its shape, input capacitance ± 20 %."""
+    """An oscilloscope: gain as a share of the reading, bandwidth with its shape, input capacitance ± 20 %.
+
+    `noise` is the standard deviation of the trace's noise over the amplitude; peaks are corrected for it.
+    """
     spec = (SpecTerm(SpecKind.OF_READING, accuracy, basis="data sheet"),)
     trace = Indicator("trace", "volts on the screen", Kind.VOLTAGE, UNITS[form].symbol, spec=spec)
     return Part(
@@ -108,6 +175,7 @@ def oscilloscope(
         properties={
             "bandwidth_hz": Property(bandwidth_hz, "Hz"),
             "capacitance_f": Property(capacitance_f, "F", limit(0.2, COMMON_PRACTICE)),
+            "noise": Property(noise, ""),
         },
         settings={"response": model},
     )  # fmt: skip
@@ -146,6 +214,7 @@ def starter_shelf() -> tuple[Part, ...]:
         jumper("generic-jumper", "generic jumper", 0.02, 0.02),
         tee("generic-tee", "generic tee"),
         lead("generic-lead", "generic lead", 0.3),
+        probe("generic-probe", "generic 10:1 probe"),
         oscilloscope("generic-scope", "generic oscilloscope", 100e6),
         dummy_load("generic-load", "generic load", 100.0),
     )
