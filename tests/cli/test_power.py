@@ -26,7 +26,7 @@ def test_text_says_the_power_with_its_uncertainty_and_what_it_rests_on(capsys):
     assert main(GIVEN) == 0
 
     said = capsys.readouterr().out.replace("\u2009", " ")
-    assert "22.5 ± 1.6 W" in said
+    assert "22.5 ± 1.7 W" in said
     assert "oscilloscope, vertical gain" in said
     assert "good to know: The load is 57.7 Ω" in said
 

@@ -283,7 +283,7 @@ def test_the_certificate_is_shown_as_pages(demo):
 def test_the_tool_answers_as_one_types(demo):
     demo.press("ctrl+2")
     tools = demo.shell.tools
-    assert tools.headline.text().replace("\u2009", " ") == "22.4 ± 1.6 W go into the load."
+    assert tools.headline.text().replace("\u2009", " ") == "22.4 ± 1.7 W go into the load."
     field = tools.form.inputs["volts"]
     field.selectAll()
     demo.type("36.0624 Vrms")

@@ -8,7 +8,8 @@ import pytest
 from fenmist.calibration.reduction import reduce
 from fenmist.kit.impedance import load_state_from_text, resolved
 from fenmist.measurand import Kind, PlaneRef
-from fenmist.methods.scope_across_load import Lead, Scope, ScopeReadings, estimate_power
+from fenmist.methods.scope_across_load import ScopeReadings, estimate_power
+from fenmist.methods.scope_chain import Lead, Scope
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
 from fenmist.units.impedance import impedance_from_text
 from fenmist.waveform.response import BandwidthModel
@@ -63,10 +64,10 @@ def test_magnitude_alone_costs_what_the_phase_may_hide():
 
 def test_with_the_sign_unknown_both_signs_lie_inside():
     lead = Lead(0.5, 0.0, 0.66, 0.0, 50.0, 0.0, 16e-12, 0.0)
-    made = estimate_power(_readings("|57.7| swr 1.4", f=14e6, lead=lead), METER, LOAD).incident_at_meter
+    made = estimate_power(_readings("|57.7| swr 1.4", f=14e6, feed=lead), METER, LOAD).incident_at_meter
     z = resolved(impedance_from_text("|57.7| swr 1.4"))
     signed = [
-        estimate_power(_readings(f"{z.real}{sign}j{z.imag}", f=14e6, lead=lead), METER, LOAD).incident_at_meter.value[0]
+        estimate_power(_readings(f"{z.real}{sign}j{z.imag}", f=14e6, feed=lead), METER, LOAD).incident_at_meter.value[0]
         for sign in "+-"
     ]
     row = next(row for row in made.budget() if row.influence.id == "load.sign")
@@ -105,7 +106,7 @@ def test_the_simulated_bench_gives_back_its_truth(mhz, load):
         _readings(
             text, f=f, vrms=shown.volts_peak_to_peak / (2 * math.sqrt(2)),
             scope=Scope(0.0, 100e6, BandwidthModel.ONE_POLE),
-            lead=Lead(0.3, 0.0, 0.66, 0.0, 50.0, 0.0, 16e-12, 0.0), jumper_loss_db=0.15,
+            feed=Lead(0.3, 0.0, 0.66, 0.0, 50.0, 0.0, 16e-12, 0.0), jumper_loss_db=0.15,
         ), METER, LOAD,
     )  # fmt: skip
 

@@ -30,6 +30,11 @@ def bench_kit(
     load_u: float = 0.01,
     accuracy: float = 0.03,
     ranges: tuple[float, ...] = (20.0, 200.0),
+    tee: Part | None = None,
+    probe: Part | None = None,
+    noise: float = 0.0,
+    response: str = "one-pole",
+    harmonics_dbc: float = -120.0,
 ) -> list[Part]:
     """A bench without corrections unless asked for; `load` is one impedance at 1 to 100 MHz, or a table."""
     input_f = (16e-12 if lead_m else 0.0) if capacitance_f is None else capacitance_f
@@ -38,11 +43,13 @@ def bench_kit(
     if rows:
         dummy = replace(dummy, characterisations=(table_from_rows(rows, load_u),))
     kit = [
-        shelf.transmitter("tx", "Plover", 250.0),
+        shelf.transmitter("tx", "Plover", 250.0, harmonics_dbc={2: harmonics_dbc, 3: harmonics_dbc}),
         shelf.inline_meter("meter", "Bittern", ranges, arc(), 0.05),
-        shelf.tee("tee", "tee"),
-        shelf.lead("lead", "lead", lead_m),
-        shelf.oscilloscope("scope", "Sedge", bandwidth_hz, accuracy=accuracy, capacitance_f=input_f),
+        tee or shelf.tee("tee", "tee", 0.0, 0.0),
+        probe or shelf.lead("lead", "lead", lead_m),
+        shelf.oscilloscope(
+            "scope", "Sedge", bandwidth_hz, accuracy=accuracy, capacitance_f=input_f, noise=noise, model=response
+        ),
         dummy,
     ]
     return [*kit, jumper] if jumper else kit

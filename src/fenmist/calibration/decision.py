@@ -41,9 +41,17 @@ class Decision:
 
 
 def decide(
-    error: float, u: float, expanded_u: float, tolerance: float, rule: Rule, may_decide: bool = True
+    error: float,
+    u: float,
+    expanded_u: float,
+    tolerance: float,
+    rule: Rule,
+    may_decide: bool = True,
+    conformance: float | None = None,
 ) -> Decision:
     """Judge one error; all in one unit, `tolerance` > 0. Nothing is decided by what is no reference.
+
+    `conformance` is the probability that the true error lies inside, where it was drawn; else it is taken as normal.
 
     Notes
     -----
@@ -63,7 +71,7 @@ def decide(
     else:
         limit = tolerance - (expanded_u if rule is Rule.GUARDED else 0.0)
         verdict = Verdict.ACCEPT if size <= limit else Verdict.REJECT
-    p = conformance_probability(error, u, tolerance)
+    p = conformance_probability(error, u, tolerance) if conformance is None else conformance
     risk = {Verdict.ACCEPT: 1.0 - p, Verdict.REJECT: p}.get(verdict)
     return Decision(zone, verdict, p, risk, tolerance / expanded_u if expanded_u > 0 else float("inf"))
 

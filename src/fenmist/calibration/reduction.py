@@ -12,23 +12,34 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.calibration.decision import Decision, decide
-from fenmist.calibration.gather import PointReadings, Scatter, readings_by_point, scatter, scope_readings
+from fenmist.calibration.gather import scope_readings
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
+from fenmist.kit.part import Detector
 from fenmist.measurand import Measurand, PlaneRef
 from fenmist.methods.scope_across_load import (
     LoadPower,
     ScopeReadings,
-    lead_phase_rad,
+    feed_phase_rad,
     power_corrections,
     power_influences,
     power_model,
     power_outputs,
 )
-from fenmist.reading.event import AS_FOUND
+from fenmist.reading.event import AS_FOUND, Role
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
-from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, each_point, influence
+from fenmist.uncertainty.influence import (
+    Distribution,
+    FloatArray,
+    Influence,
+    Inputs,
+    each_point,
+    influence,
+    standard_u_from_limit,
+)
 from fenmist.uncertainty.montecarlo import Sampled, monte_carlo
 from fenmist.uncertainty.propagation import Model, bends, propagate
+from fenmist.waveform.harmonics import Responds, volts_weight
 
 RUN_TRIALS = 50_000
 """Trials at a point where Monte Carlo takes over while one types: a blink, and the ends known to 1 % of u."""
@@ -99,6 +110,7 @@ class Result:
     inputs: ScopeReadings | None
     power: LoadPower | None
     error: Estimate | None  # W, over `points`
+    log_ratio: Estimate | None  # ln(indicated/reference), over `points`
     scatter: Scatter | None
 
     def of(self, point_id: str) -> PointResult | None:
@@ -115,7 +127,7 @@ class Result:
     @property
     def missing(self) -> int:
         """Rounds still to be read, over the whole plan."""
-        return sum(max(item.point.repeats - len(item.rounds), 0) for item in self.readings)
+        return sum(max(item.point.repeats - item.complete_rounds, 0) for item in self.readings)
 
     @property
     def complete(self) -> bool:
@@ -128,23 +140,30 @@ def reduce(job: Job, phase: str = AS_FOUND) -> Result:
     found = readings_by_point(job, phase)
     read = tuple(item for item in found if item.rounds)
     if not read:
-        return Result(found, (), None, None, None, None)
+        return Result(found, (), None, None, None, None, None)
     mean = scatter(job, read)
     frequencies = np.array([item.point.frequency_hz for item in read])
-    readings = scope_readings(job, frequencies, mean.reference_vrms, mean.u_reference_vrms)
-    plane = job.methods[0].measurand.plane
-    inputs = Inputs((*power_influences(readings), *_comparison_influences(mean)))
+    readings = scope_readings(job, frequencies, mean.reference_vrms, mean.u_reference_vrms, mean.forms)
+    plane = job.hookup(job.methods[0].measurand.plane.hookup).stated
+    detector = job.indicator(Role.DUT)[1].detector
+    inputs = Inputs((*power_influences(readings), *_comparison_influences(mean), *_own_harmonics(readings, detector)))
     powers = power_outputs(plane, PlaneRef(plane.hookup, "load", "in"), readings.z0_ohm)
-    made = propagate(_comparison(readings), inputs, {**powers, **_COMPARED})
+    made = propagate(_comparison(readings, detector), inputs, {**powers, **_COMPARED})
     power = LoadPower(**{name: made[name] for name in powers}, corrections=power_corrections(readings))
     compared = {name: made[name] for name in _COMPARED}
-    sampled = _sample_where_bent(readings, inputs, compared)
+    tolerances = np.array(
+        [job.tolerance_w(item.point, w) for item, w in zip(read, power.incident_at_meter.value, strict=True)]
+    )
+    sampled = _sample_where_bent(readings, detector, inputs, compared, tolerances, job.shortest_interval)
     trusted = _within_physics(readings, power, job.methods[0].parameters)
     points = tuple(
-        _point_result(job, item, column, power, _stated(compared, sampled, column), bool(trusted[column]))
+        _point_result(
+            job, item, column, power, _stated(compared, sampled, column), float(tolerances[column]),
+            bool(trusted[column]),
+        )
         for column, item in enumerate(read)
-    )
-    return Result(found, points, readings, power, compared["error"], mean)
+    )  # fmt: skip
+    return Result(found, points, readings, power, compared["error"], compared["log_ratio"], mean)
 
 
 _COMPARED: dict[str, tuple[Measurand | str, str]] = {
@@ -153,21 +172,63 @@ _COMPARED: dict[str, tuple[Measurand | str, str]] = {
 }
 
 
-def _comparison(readings: ScopeReadings) -> Model:
-    """The reference's powers, the error and the ratio, from all influences at once."""
+_RESPONDS: Mapping[Detector, Responds] = {
+    Detector.AVERAGE: Responds.AVERAGE,
+    Detector.HOLD: Responds.PEAK,
+    Detector.PEAK: Responds.PEAK,
+    Detector.THERMAL: Responds.RMS,
+    Detector.RMS: Responds.RMS,
+}
+
+
+def _comparison(readings: ScopeReadings, detector: Detector) -> Model:
+    """The reference's powers, the error and the ratio, from all influences at once.
+
+    The source's harmonics move the scope and the meter, each by its own way of responding to them. Where both effects
+    add (an averaging needle falls as the crest rises) they are taken as one; nobody counts on their cancelling, since
+    the phase between the two places isn't known: there the meter has an influence of its own.
+    """
     reference = power_model(readings)
+    weights = _meter_harmonics(readings, detector)
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
         powers = dict(reference(x))
-        shown = x["meter.reading"] * np.exp(np.clip(x["repeat"], -LOG_CLIP, LOG_CLIP))
+        scatter_and_drift = np.clip(x["repeat"] + x["drift"], -LOG_CLIP, LOG_CLIP)
+        lifted = 1.0 + sum(weight * x[name] for name, weight in weights.items())
+        shown = x["meter.reading"] * np.exp(scatter_and_drift) / lifted
         incident = powers["incident_at_meter"]
         return {**powers, "error": shown - incident, "log_ratio": np.log(np.maximum(shown / incident, SMALLEST_RATIO))}
 
     return model
 
 
-def _comparison_influences(mean: Scatter) -> tuple[Influence, Influence]:
-    """What the meter showed (its own accuracy is what is sought, so only reading it is uncertain), and the scatter."""
+def _meter_harmonics(readings: ScopeReadings, detector: Detector) -> dict[str, float]:
+    """Relative change of the power the meter shows, by the influence that holds the harmonic's cos φ there."""
+    ratios = readings.harmonics.ratios if readings.harmonics else {}
+    weights = {order: 2.0 * ratio * volts_weight(order, _RESPONDS[detector]) for order, ratio in ratios.items()}
+    return {
+        f"{'harmonic' if weight < 0 else 'meter.harmonic'}.{order}": weight
+        for order, weight in weights.items()
+        if weight
+    }
+
+
+def _own_harmonics(readings: ScopeReadings, detector: Detector) -> tuple[Influence, ...]:
+    """The meter's own phase of each harmonic, where it isn't taken together with the scope's."""
+    n, measured = readings.frequency_hz.size, bool(readings.harmonics and readings.harmonics.measured)
+    shape = Distribution.U_SHAPED if measured else Distribution.DISC
+    return tuple(
+        influence(
+            name, f"source, harmonic {name[-1]} at the meter", 0.0, standard_u_from_limit(1.0, shape), points=n,
+            source_id="source", distribution=shape, sharing=each_point(n), basis="phase unknown",
+        )
+        for name in _meter_harmonics(readings, detector)
+        if name.startswith("meter.")
+    )  # fmt: skip
+
+
+def _comparison_influences(mean: Scatter) -> tuple[Influence, ...]:
+    """What the meter showed (its own accuracy is sought, so only reading it is uncertain), scatter, and drift left."""
     n = mean.indicated_w.size
     shown = influence(
         "meter.reading", "meter, reading the dial", mean.indicated_w, mean.u_indicated_w, points=n,
@@ -178,23 +239,37 @@ def _comparison_influences(mean: Scatter) -> tuple[Influence, Influence]:
         "repeat", "repeatability of the ratio", 0.0, mean.u_repeat, points=n, sharing=each_point(n),
         dof=mean.dof_repeat, kind="A", basis="scatter of the rounds",
     )  # fmt: skip
-    return shown, repeat
+    drift = influence(
+        "drift", "drift of the carrier, left over", 0.0,
+        standard_u_from_limit(mean.drift_limit, Distribution.RECTANGULAR), points=n, source_id="source",
+        distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="after interpolating the reference",
+    )  # fmt: skip
+    return shown, repeat, drift
 
 
 def _sample_where_bent(
-    readings: ScopeReadings, inputs: Inputs, compared: Mapping[str, Estimate]
+    readings: ScopeReadings,
+    detector: Detector,
+    inputs: Inputs,
+    compared: Mapping[str, Estimate],
+    tolerances: FloatArray,
+    shortest: bool,
 ) -> dict[int, dict[str, Sampled]]:
     """Monte Carlo at the points where linear propagation doesn't hold, by column.
 
     Powers are products, so the linear picture is judged where it is straightest: in the logarithm of the ratio. An 8 %
     load or a wide scatter is linear there, and its interval in per cent and dB is asymmetric by itself.
     """
-    bent = np.flatnonzero(bends(_comparison(readings), inputs, {"log_ratio": compared["log_ratio"]}))
+    whole = _comparison(readings, detector)
+    bent = np.flatnonzero(bends(whole, inputs, {"log_ratio": compared["log_ratio"]}))
     found = {}
     for column in bent:
         here = np.array([column])
-        model = _comparison(readings.take(here))
-        found[int(column)] = monte_carlo(model, inputs.take(here), list(_COMPARED), trials=RUN_TRIALS)
+        model = _comparison(readings.take(here), detector)
+        found[int(column)] = monte_carlo(
+            model, inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=shortest,
+            within={"error": tolerances[here]},
+        )  # fmt: skip
     return found
 
 
@@ -209,6 +284,7 @@ class _Stated:
     ratio_interval: tuple[float, float]
     dof: float
     engine: str
+    conformance: float | None = None  # drawn probability that the error lies inside its tolerance
 
 
 def _stated(compared: Mapping[str, Estimate], sampled: Mapping[int, Mapping[str, Sampled]], column: int) -> _Stated:
@@ -225,25 +301,34 @@ def _stated(compared: Mapping[str, Estimate], sampled: Mapping[int, Mapping[str,
     # not the drawn standard deviation: three rounds have a t whose tails leave none to speak of
     u = (ends[1] - ends[0]) / 2.0 / float(error.k[column])
     shares = (math.exp(float(drawn["log_ratio"].low[0])), math.exp(float(drawn["log_ratio"].high[0])))
-    return _Stated(value, u, ends, share, shares, dof, "Monte Carlo")
+    inside = drawn["error"].inside
+    conformance = None if inside is None else float(inside[0])
+    return _Stated(value, u, ends, share, shares, dof, "Monte Carlo", conformance)
 
 
 def _within_physics(inputs: ScopeReadings, power: LoadPower, limits: Mapping[str, float]) -> NDArray[np.bool_]:
     """Where the scope is a reference: below its share of the bandwidth, the lead's correction within its limit."""
-    low_enough = inputs.frequency_hz <= limits.get("reference_limit", 1.0) * inputs.scope.bandwidth_hz
-    lead = power.corrections.get("lead", np.ones_like(inputs.frequency_hz))
-    short_enough = (1.0 / lead - 1.0 <= limits.get("lead_limit", np.inf)) & (lead_phase_rad(inputs) < np.pi / 2.0)
+    low_enough = inputs.frequency_hz <= limits.get("reference_limit", 1.0) * inputs.chain.bandwidth_hz
+    ones = np.ones_like(inputs.frequency_hz)
+    lead = power.corrections.get("lead", power.corrections.get("ground lead", ones))
+    short_enough = (1.0 / lead - 1.0 <= limits.get("lead_limit", np.inf)) & (feed_phase_rad(inputs) < np.pi / 2.0)
     return np.asarray(low_enough & short_enough)
 
 
 def _point_result(
-    job: Job, found: PointReadings, column: int, power: LoadPower, stated: _Stated, is_reference: bool
+    job: Job,
+    found: PointReadings,
+    column: int,
+    power: LoadPower,
+    stated: _Stated,
+    tolerance: float,
+    is_reference: bool,
 ) -> PointResult:
     reference = power.incident_at_meter
     reference_w = float(reference.value[column])
     low, high = stated.error_interval_w
     expanded = (high - low) / 2.0
-    tolerance = job.tolerance_w(found.point, reference_w)
+    decision = decide(stated.error_w, stated.u_error_w, expanded, tolerance, job.rule, is_reference, stated.conformance)
     return PointResult(
         point=found.point, rounds=len(found.rounds), reference_w=reference_w,
         reference_u_w=float(reference.expanded_u[column]), net_w=float(power.net_at_load.value[column]),
@@ -251,6 +336,5 @@ def _point_result(
         expanded_u_w=expanded, error_interval_w=stated.error_interval_w,
         k=expanded / stated.u_error_w if stated.u_error_w > 0 else 2.0, dof=stated.dof, ratio=stated.ratio,
         ratio_interval=stated.ratio_interval, tolerance_w=tolerance,
-        decision=decide(stated.error_w, stated.u_error_w, expanded, tolerance, job.rule, may_decide=is_reference),
-        is_reference=is_reference, engine=stated.engine,
+        decision=decision, is_reference=is_reference, engine=stated.engine,
     )  # fmt: skip

@@ -12,10 +12,12 @@ import numpy as np
 
 from fenmist.hookup.line import HookUp, branches, first_of_kind, main_line
 from fenmist.kit.characterisation import load_state
-from fenmist.kit.part import Part, PartKind
+from fenmist.kit.feed import feed_admittance_s, feed_of
+from fenmist.kit.part import FEEDS, Part, PartKind, Port
 from fenmist.measurand import PlaneRef
+from fenmist.rf.probe import ProbeTip, derated_volts
 from fenmist.rf.reflection import reflection_from_impedance
-from fenmist.rf.stub import stub_susceptance_s, stub_voltage_ratio
+from fenmist.rf.stub import Stub
 
 
 @dataclass(frozen=True)
@@ -85,8 +87,8 @@ def level_plan(hookup: HookUp, parts: Mapping[str, Part], power_w: float, freque
         after_stated = after_stated or name == hookup.stated.element
     tee_volts = _volts_at_tee(hookup, parts, frequency_hz, incident)
     for hanging in branches(hookup, parts).values():
-        levels += _branch_levels(hookup, part_of, hanging, tee_volts, frequency_hz)
-    return LevelPlan(power_w, frequency_hz, tuple(levels), _overloads(part_of, levels))
+        levels += _branch_levels(hookup, parts, hanging, tee_volts, frequency_hz)
+    return LevelPlan(power_w, frequency_hz, tuple(levels), _overloads(part_of, levels, frequency_hz))
 
 
 def _line_level(hookup: HookUp, element: str, port: str, incident_w: float, rho: float) -> PlaneLevel:
@@ -104,20 +106,18 @@ def _load_impedance(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: flo
     return complex(state.resistance_ohm[0], state.reactance_ohm[0])
 
 
-def _lead_of(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[float, float, float, float] | None:
-    lead_id = first_of_kind(hookup, parts, PartKind.LEAD)
+def _feed(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> Stub | ProbeTip | None:
+    feed_id = next((found for kind in FEEDS if (found := first_of_kind(hookup, parts, kind))), None)
     scope_id = first_of_kind(hookup, parts, PartKind.OSCILLOSCOPE)
-    if lead_id is None or scope_id is None:
+    if feed_id is None or scope_id is None:
         return None
-    lead = parts[hookup.element(lead_id).part].properties
-    capacitance = parts[hookup.element(scope_id).part].properties["capacitance_f"].value
-    return lead["length_m"].value, lead["velocity_factor"].value, capacitance, lead["line_ohm"].value
+    return feed_of(parts[hookup.element(feed_id).part], parts[hookup.element(scope_id).part], frequency_hz)
 
 
 def _admittance_at_tee(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> complex:
-    lead = _lead_of(hookup, parts)
-    added = float(stub_susceptance_s(frequency_hz, *lead)) if lead else 0.0
-    return 1.0 / _load_impedance(hookup, parts, frequency_hz) + 1j * added
+    feed = _feed(hookup, parts, frequency_hz)
+    added = feed_admittance_s(feed, frequency_hz) if feed else 0.0
+    return 1.0 / _load_impedance(hookup, parts, frequency_hz) + added
 
 
 def _reflection_at_tee(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> float:
@@ -133,32 +133,41 @@ def _volts_at_tee(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float
 
 def _branch_levels(
     hookup: HookUp,
-    part_of: Mapping[str, Part],
+    parts: Mapping[str, Part],
     hanging: tuple[str, ...],
     tee_volts: float,
     frequency_hz: float,
 ) -> list[PlaneLevel]:
     levels, volts = [], tee_volts
     for name in hanging:
-        part = part_of[name]
+        part = parts[hookup.element(name).part]
         first, last = part.ports[0].id, part.ports[-1].id
         levels.append(PlaneLevel(PlaneRef(hookup.id, name, first), None, volts))
-        if part.kind is PartKind.LEAD:
-            values = _lead_of(hookup, {item.id: item for item in part_of.values()})
-            ratio = float(stub_voltage_ratio(frequency_hz, *values)) if values else 1.0
-            volts = tee_volts * abs(ratio)
+        if part.kind in FEEDS:
+            feed = _feed(hookup, parts, frequency_hz)
+            ratio = part.properties["ratio"].value if part.kind is PartKind.PROBE else 1.0
+            volts = tee_volts * (abs(complex(feed.transfer(frequency_hz))) if feed else 1.0) / ratio
             levels.append(PlaneLevel(PlaneRef(hookup.id, name, last), None, volts))
     return levels
 
 
-def _overloads(part_of: Mapping[str, Part], levels: list[PlaneLevel]) -> tuple[Overload, ...]:
+def _overloads(part_of: Mapping[str, Part], levels: list[PlaneLevel], frequency_hz: float) -> tuple[Overload, ...]:
     found: dict[tuple[str, str], Overload] = {}
     for level in levels:
         name = level.plane.element
         port = part_of[name].port(level.plane.port)
+        volts_limit = _volts_limit(part_of[name], port, frequency_hz)
         power_w, limit_w = level.incident_w, port.power_limit_w
         if power_w is not None and limit_w is not None and power_w > limit_w * (1.0 + 1e-9):
             found[name, "power"] = Overload(name, "power", power_w, limit_w)
-        if port.volts_limit_vpk is not None and level.volts_peak > port.volts_limit_vpk:
-            found[name, "volts"] = Overload(name, "volts", level.volts_peak, port.volts_limit_vpk)
+        if volts_limit is not None and level.volts_peak > volts_limit:
+            found[name, "volts"] = Overload(name, "volts", level.volts_peak, volts_limit)
     return tuple(found.values())
+
+
+def _volts_limit(part: Part, port: Port, frequency_hz: float) -> float | None:
+    """What a port bears at a frequency, V peak: a probe's rating falls."""
+    knee = part.properties.get("knee_hz")
+    if port.volts_limit_vpk is None or knee is None:
+        return port.volts_limit_vpk
+    return float(derated_volts(port.volts_limit_vpk, frequency_hz, knee.value))

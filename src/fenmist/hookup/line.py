@@ -17,6 +17,7 @@ THROUGH_PORTS: Mapping[PartKind, tuple[str, ...]] = {
     PartKind.JUMPER: ("a", "b"),
     PartKind.TEE: ("a", "b"),
     PartKind.LEAD: ("a", "b"),
+    PartKind.PROBE: ("a", "b"),
     PartKind.OSCILLOSCOPE: ("in",),
     PartKind.LOAD: ("in",),
 }
@@ -109,16 +110,16 @@ def first_of_kind(hookup: HookUp, parts: Mapping[str, Part], kind: PartKind) -> 
 
 
 def scope_across_load(hookup_id: str, chosen: Iterable[Part]) -> HookUp:
-    """The usual hook-up: transmitter, meter, jumper if there is one, tee on the load, lead, oscilloscope.
+    """The usual hook-up: transmitter, meter, jumper if there is one, tee on the load, lead or probe, oscilloscope.
 
     Parameters
     ----------
     hookup_id : str
         Its id in the job.
     chosen : parts
-        One of each kind; the jumper may be left out.
+        One of each kind; the jumper may be left out, and a probe takes the place of the lead.
     """
-    by_kind = {part.kind: part for part in chosen}
+    by_kind = {PartKind.LEAD if part.kind is PartKind.PROBE else part.kind: part for part in chosen}
     names = {
         PartKind.TRANSMITTER: "source", PartKind.INLINE_METER: "meter", PartKind.JUMPER: "jumper",
         PartKind.TEE: "tee", PartKind.LOAD: "load", PartKind.LEAD: "lead", PartKind.OSCILLOSCOPE: "scope",

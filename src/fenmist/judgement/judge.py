@@ -7,10 +7,9 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import Result
 from fenmist.findings.note import Note, in_order
 from fenmist.judgement import entry_rules, job_rules
-from fenmist.judgement.physics_rules import bandwidth_note, load_notes, stub_note
+from fenmist.judgement.physics_rules import bandwidth_note, feed_note, load_notes
 from fenmist.kit.part import PartKind
 from fenmist.methods.scope_across_load import ScopeReadings, power_corrections
-from fenmist.rf.stub import stub_voltage_ratio
 
 
 def judge(job: Job, result: Result, as_of: str) -> tuple[Note, ...]:
@@ -56,13 +55,10 @@ def physics_notes(
         bandwidth_note(
             about_scope,
             frequencies,
-            inputs.scope.bandwidth_hz,
+            inputs.chain.bandwidth_hz,
             power_corrections(inputs)["bandwidth"],
             limits,
         )
     ]
-    if inputs.lead is not None:
-        lead = inputs.lead
-        ratio = stub_voltage_ratio(frequencies, lead.length_m, lead.velocity_factor, lead.capacitance_f, lead.line_ohm)
-        found.append(stub_note(about_lead, frequencies, ratio, lead.length_m))
+    found.append(feed_note(about_lead, inputs.chain))
     return tuple(note for note in found if note is not None)

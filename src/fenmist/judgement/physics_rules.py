@@ -10,6 +10,8 @@ import numpy as np
 
 from fenmist.findings.note import Note, Severity
 from fenmist.kit.characterisation import Footing, LoadState
+from fenmist.methods.match import Match
+from fenmist.methods.scope_chain import Chain, Probe
 from fenmist.uncertainty.influence import FloatArray
 from fenmist.units.display import THIN, frequency, percent, plain
 from fenmist.units.impedance import Known
@@ -74,19 +76,29 @@ def bandwidth_note(
     )  # fmt: skip
 
 
-def stub_note(about: str, frequencies_hz: FloatArray, voltage_ratio: FloatArray, length_m: float) -> Note | None:
-    """The lead to the scope lifts the volts by more than a per cent of power."""
-    added = voltage_ratio**2 - 1.0
+def feed_note(about: str, chain: Chain) -> Note | None:
+    """What hangs on the tee, a lead or a probe's ground lead, lifts the volts by more than a per cent of power."""
+    frequencies_hz = chain.frequency_hz
+    added = chain.feed_transfer(frequencies_hz) ** 2 - 1.0
     over = np.abs(added) > STUB_WATCH
-    if not np.any(over):
+    if chain.feed is None or not np.any(over):
         return None
     worst = int(np.argmax(np.abs(added)))
+    length_m = chain.feed.ground_m if isinstance(chain.feed, Probe) else chain.feed.length_m
     evidence: dict[str, float | str] = {
         "frequency_hz": float(frequencies_hz[worst]), "length_m": length_m, "added": float(added[worst])
     }  # fmt: skip
     severe = abs(float(added[worst])) > STUB_DOUBT
     shorter = length_m * math.sqrt(0.5 * STUB_WATCH / abs(float(added[worst])))
     length = plain(length_m, "m")
+    if isinstance(chain.feed, Probe):
+        return Note(
+            "probe.ground", Severity.DOUBT if severe else Severity.WATCH, about,
+            f"The probe's ground lead adds {percent(float(added[worst]))} of power {where(frequencies_hz[over])}.",
+            f"{length} of it rings with the tip's capacitance, so the tip sees more volts than the tee has. Corrected "
+            "from its length, with what that is known to.",
+            "Use a coaxial tip adapter, or a ground lead of a few millimetres.", evidence,
+        )  # fmt: skip
     return Note(
         "lead.stub", Severity.DOUBT if severe else Severity.WATCH, about,
         f"The lead adds {percent(float(added[worst]))} of power {where(frequencies_hz[over])}.",
@@ -163,4 +175,20 @@ def _off_nominal_note(
         f"{percent(float(wrong[worst]), plus=True)}. The measured value is used.",
         "Nothing to do. Measure it hot as well if it runs long.",
         {"resistance_ohm": r, "reactance_ohm": x, "nominal_ohm": nominal_ohm},
+    )  # fmt: skip
+
+
+def match_notes(about: str, match: Match) -> tuple[Note, ...]:
+    """Linear theory would put the SWR below 1, where nothing lies."""
+    if match.linear_low >= 1.0:
+        return ()
+    low, high = match.swr_interval
+    return (
+        Note(
+            "swr.below_one", Severity.GOOD_TO_KNOW, about,
+            f"The SWR at the tee lies from {low:.2f} to {high:.2f}, by Monte Carlo.",
+            f"It is near 1: {match.swr:.2f} ± its uncertainty would go below 1, where no SWR lies.",
+            "Nothing to do. State the window, or an upper bound.",
+            {"swr": match.swr, "low": low, "high": high},
+        ),
     )  # fmt: skip

@@ -1,10 +1,10 @@
 """Power from an oscilloscope's volts across a load.
 
-Net power in the load is V²·G, V the rms volts at the tee, G = Re(1/Z). On the way from the screen to the tee two
-things are undone: the scope's falling response and the lead, an open stub that lifts the volts. Incident power at the
-tee follows with the reflection there, load and stub in parallel (the stub draws no power but spoils the match); at
-the meter's output it is larger by the jumper's loss. The meter's forward scale shows incident power at its output, so
-that is what it is compared with. Steady carrier only. Page: docs/method/scope-across-load.md.
+Net power in the load is V²·G, V the rms volts at the tee, G = Re(1/Z) as the tee sees it. On the way from the screen to
+the tee the chain of `scope_chain` is undone. Incident power at the tee follows with the reflection there: load,
+tee and what hangs on it in parallel (a stub hardly draws power, but it spoils the match); at the meter's output it is
+larger by the jumper's loss, at its input by its own as well. The meter's forward scale shows incident power, so that
+is what it is compared with. Steady carrier only. Page: docs/method/scope-across-load.md.
 """
 
 from collections.abc import Mapping
@@ -15,48 +15,32 @@ from numpy.typing import NDArray
 
 from fenmist.kit.characterisation import LoadState
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
-from fenmist.methods.load_model import admittance, load_influences
-from fenmist.rf.reflection import incident_from_net
-from fenmist.rf.stub import stub_phase_rad, stub_susceptance_s, stub_voltage_ratio
-from fenmist.uncertainty.estimate import Estimate
-from fenmist.uncertainty.influence import (
-    Distribution,
-    FloatArray,
-    Influence,
-    Inputs,
-    each_point,
-    influence,
-    standard_u_from_limit,
+from fenmist.methods.load_model import Admittance, load_admittance, load_influences
+from fenmist.methods.scope_chain import (
+    Chain,
+    ComplexArray,
+    Lead,
+    Probe,
+    Scope,
+    Tee,
+    chain_influences,
+    feed_admittance,
+    volts_at_tee,
 )
+from fenmist.rf.reflection import incident_from_net
+from fenmist.rf.stub import Stub
+from fenmist.uncertainty.complexvalue import ComplexModel
+from fenmist.uncertainty.estimate import Estimate
+from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, each_point, influence
 from fenmist.uncertainty.propagation import Model, propagate
-from fenmist.waveform.response import BandwidthModel, response_loss_exponent
+from fenmist.waveform.harmonics import Harmonics
+from fenmist.waveform.response import response_loss_exponent
 
 KIND = "scope-across-load"
-VERSION = 1
+VERSION = 2
 
-
-@dataclass(frozen=True)
-class Lead:
-    """The cable from tee to scope, and the input it ends in; `u_` are standard uncertainties."""
-
-    length_m: float
-    u_length_m: float
-    velocity_factor: float
-    u_velocity_factor: float
-    line_ohm: float
-    u_line_ohm: float
-    capacitance_f: float
-    u_capacitance_f: float
-
-
-@dataclass(frozen=True)
-class Scope:
-    """An oscilloscope's part in it; an infinite bandwidth means that none was stated and nothing is corrected."""
-
-    gain_limit: float  # ± part of the reading
-    bandwidth_hz: float
-    response: BandwidthModel
-    source_id: str = "scope"
+TEE_VELOCITY_FACTOR = 0.7
+"""Of a tee's arm, PTFE (any cable table); its length is known far worse."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,11 +52,22 @@ class ScopeReadings:
     u_reading_v: FloatArray  # standard uncertainty of reading the screen, in Vrms
     load: LoadState
     scope: Scope
-    lead: Lead | None = None
+    feed: Lead | Probe | None = None
+    tee: Tee | None = None
     jumper_loss_db: float = 0.0
     u_jumper_loss_db: float = 0.0
+    meter_loss_db: float = 0.0  # between its planes, where power is stated at its input
+    u_meter_loss_db: float = 0.0
     z0_ohm: float = 50.0
     load_source_id: str = "load"
+    forms: tuple[str, ...] = ()  # how the volts were taken; rms where nothing is said
+    harmonics: Harmonics | None = None
+
+    @property
+    def chain(self) -> Chain:
+        """What is between the screen and the tee."""
+        forms = self.forms or ("Vrms",) * self.frequency_hz.size
+        return Chain(self.frequency_hz, self.scope, self.feed, forms, self.harmonics)
 
     def take(self, columns: NDArray[np.int64]) -> "ScopeReadings":
         """The readings at some of the points."""
@@ -82,6 +77,7 @@ class ScopeReadings:
             volts_rms=self.volts_rms[columns],
             u_reading_v=self.u_reading_v[columns],
             load=self.load.take(columns),
+            forms=tuple(self.forms[column] for column in columns) if self.forms else (),
         )
 
 
@@ -108,8 +104,7 @@ def estimate_power(readings: ScopeReadings, meter_plane: PlaneRef, load_plane: P
     Returns
     -------
     LoadPower
-        With sensitivities to: screen reading, gain, response, lead (length, velocity factor, line impedance, input
-        capacitance), load (resistance, reactance, phase, sign) and jumper loss.
+        With sensitivities to every influence of `power_influences`.
     """
     outputs = power_outputs(meter_plane, load_plane, readings.z0_ohm)
     made = propagate(power_model(readings), Inputs(power_influences(readings)), outputs)
@@ -132,109 +127,111 @@ def power_outputs(meter_plane: PlaneRef, load_plane: PlaneRef, z0_ohm: float) ->
 
 def power_model(readings: ScopeReadings) -> Model:
     """Powers from the influences of `power_influences`; what a larger model can be built on."""
+    to_tee, hanging, theta = volts_at_tee(readings.chain), feed_admittance(readings.chain), _arm(readings)
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-        return _power(x, readings)
+        at_load = load_admittance(x, readings.load)
+        seen = _through_tee(x, at_load, readings, theta)
+        at_tee = seen.with_parallel(hanging(x))
+        square = to_tee(x, x["scope.reading"]) ** 2
+        reflected = at_tee.reflection_squared(readings.z0_ohm)
+        jumper, meter = 10.0 ** (x["jumper.loss"] / 10.0), 10.0 ** (x["meter.loss"] / 10.0)
+        net = square * seen.conductance_s
+        incident = incident_from_net(square * at_tee.conductance_s, reflected) * jumper * meter
+        return {
+            "net_at_load": net,
+            "incident_at_load": incident_from_net(net, at_load.reflection_squared(readings.z0_ohm)),
+            "incident_at_meter": incident,
+            "net_at_meter": incident * (1.0 - reflected / (jumper * meter) ** 2),
+        }
 
     return model
 
 
-def _power(x: Mapping[str, FloatArray], readings: ScopeReadings) -> dict[str, FloatArray]:
-    exponent = response_loss_exponent(readings.frequency_hz, readings.scope.bandwidth_hz, readings.scope.response)
-    volts = x["scope.reading"] / x["scope.gain"] * np.exp(exponent * x["scope.response"])
-    added = np.zeros_like(volts)
-    if readings.lead is not None:
-        lead = (
-            readings.frequency_hz, x["lead.length"], x["lead.velocity_factor"],
-            x["lead.capacitance"], x["lead.line"],
-        )  # fmt: skip
-        volts = volts / stub_voltage_ratio(*lead)
-        added = stub_susceptance_s(*lead)
-    load = admittance(x, readings.load.resistance_ohm)
-    loss = 10.0 ** (x["jumper.loss"] / 10.0)
-    net = volts**2 * load.conductance_s
-    at_tee = load.reflection_squared(added, readings.z0_ohm)
-    incident_at_tee = incident_from_net(net, at_tee)
-    incident_at_meter = incident_at_tee * loss
-    return {
-        "net_at_load": net,
-        "incident_at_load": incident_from_net(net, load.reflection_squared(np.zeros_like(volts), readings.z0_ohm)),
-        "incident_at_meter": incident_at_meter,
-        "net_at_meter": incident_at_meter * (1.0 - at_tee / loss**2),
-    }
+def reflection_model(readings: ScopeReadings) -> ComplexModel:
+    """Complex Γ of the load at its plane and of everything at the tee."""
+    hanging, theta = feed_admittance(readings.chain), _arm(readings)
+
+    def model(x: Mapping[str, FloatArray]) -> dict[str, ComplexArray]:
+        at_load = load_admittance(x, readings.load)
+        at_tee = _through_tee(x, at_load, readings, theta).with_parallel(hanging(x))
+        return {"load": at_load.reflection(readings.z0_ohm), "tee": at_tee.reflection(readings.z0_ohm)}
+
+    return model
+
+
+def _arm(readings: ScopeReadings) -> FloatArray:
+    """Electrical length in radians of a metre of the tee's arm."""
+    return Stub(1.0, TEE_VELOCITY_FACTOR, 0.0).electrical_length_rad(readings.frequency_hz)
+
+
+def _through_tee(
+    x: Mapping[str, FloatArray], at_load: Admittance, readings: ScopeReadings, theta: FloatArray
+) -> Admittance:
+    """The load as the tee's middle sees it, with what the tee's body adds."""
+    if readings.tee is None:
+        return at_load
+    seen = at_load.behind_line(theta * x["tee.arm"], readings.z0_ohm)
+    return seen.with_parallel(np.asarray(2j * np.pi * readings.frequency_hz * x["tee.capacitance"], complex))
 
 
 def power_influences(readings: ScopeReadings) -> tuple[Influence, ...]:
-    """Everything uncertain on the way from the screen to the meter's output."""
-    n, scope = readings.frequency_hz.size, readings.scope
-    found = [
-        influence(
-            "scope.reading", "oscilloscope, reading the screen", readings.volts_rms, readings.u_reading_v,
-            points=n, unit="V", source_id=scope.source_id, distribution=Distribution.RECTANGULAR,
-            sharing=each_point(n), basis="half the last digit or part of a division",
-        ),
-        influence(
-            "scope.gain", "oscilloscope, vertical gain", 1.0,
-            standard_u_from_limit(scope.gain_limit, Distribution.RECTANGULAR), points=n,
-            source_id=scope.source_id, distribution=Distribution.RECTANGULAR,
-            basis=f"±{100 * scope.gain_limit:g} % of reading",
-        ),
-        influence(
-            "scope.response", "oscilloscope, response near its bandwidth", 1.0,
-            standard_u_from_limit(1.0, Distribution.RECTANGULAR), points=n, source_id=scope.source_id,
-            distribution=Distribution.RECTANGULAR, basis="true response from flat to twice the correction",
-        ),
-        influence(
-            "jumper.loss", "jumper, loss", readings.jumper_loss_db, readings.u_jumper_loss_db,
-            points=n, unit="dB", distribution=Distribution.RECTANGULAR, basis="as stated in the kit",
-        ),
+    """Everything uncertain on the way from the screen to the stated plane."""
+    n = readings.frequency_hz.size
+    reading = influence(
+        "scope.reading", "oscilloscope, reading the screen", readings.volts_rms, readings.u_reading_v,
+        points=n, unit="V", source_id=readings.scope.source_id, distribution=Distribution.RECTANGULAR,
+        sharing=each_point(n), basis="half the last digit, or the scatter of the samples",
+    )  # fmt: skip
+    return (
+        reading,
+        *chain_influences(readings.chain),
+        *_tee_influences(readings.tee, n),
         *load_influences(readings.load, readings.load_source_id),
-    ]  # fmt: skip
-    return (*found, *_lead_influences(readings.lead, n))
+        _loss("jumper", readings.jumper_loss_db, readings.u_jumper_loss_db, n),
+        _loss("meter", readings.meter_loss_db, readings.u_meter_loss_db, n),
+    )
 
 
-def _lead_influences(lead: Lead | None, points: int) -> tuple[Influence, ...]:
-    if lead is None:
+def _loss(name: str, loss_db: float, u_db: float, points: int) -> Influence:
+    return influence(
+        f"{name}.loss", f"{name}, loss", loss_db, u_db, points=points, unit="dB",
+        distribution=Distribution.RECTANGULAR, basis="as stated in the kit",
+    )  # fmt: skip
+
+
+def _tee_influences(tee: Tee | None, points: int) -> tuple[Influence, ...]:
+    if tee is None:
         return ()
     rows = (
-        ("lead.length", "lead, length", lead.length_m, lead.u_length_m, "m"),
-        ("lead.velocity_factor", "lead, velocity factor", lead.velocity_factor, lead.u_velocity_factor, ""),
-        ("lead.line", "lead, line impedance", lead.line_ohm, lead.u_line_ohm, "Ω"),
-        (
-            "lead.capacitance",
-            "oscilloscope, input capacitance",
-            lead.capacitance_f,
-            lead.u_capacitance_f,
-            "F",
-        ),
+        ("tee.arm", "tee, from its middle to the load", tee.arm_m, tee.u_arm_m, "m"),
+        ("tee.capacitance", "tee, capacitance of its body", tee.capacitance_f, tee.u_capacitance_f, "F"),
     )
     return tuple(
         influence(
-            name, label, value, u, points=points, unit=unit, source_id="lead",
-            distribution=Distribution.RECTANGULAR, basis="as stated in the kit",
+            name, label, value, u, points=points, unit=unit, source_id="tee", distribution=Distribution.RECTANGULAR,
+            basis="as stated in the kit",
         )
         for name, label, value, u, unit in rows
     )  # fmt: skip
 
 
-def lead_phase_rad(readings: ScopeReadings) -> FloatArray:
-    """Electrical length of the lead with its end, shape (n,); at π/2 it resonates and nothing can be corrected."""
-    lead = readings.lead
-    if lead is None:
-        return np.zeros_like(readings.frequency_hz)
-    return stub_phase_rad(
-        readings.frequency_hz, lead.length_m, lead.velocity_factor, lead.capacitance_f, lead.line_ohm
-    )  # fmt: skip
+def feed_phase_rad(readings: ScopeReadings) -> FloatArray:
+    """How near what hangs on the tee is to resonance, shape (n,); at π/2 nothing can be corrected."""
+    return readings.chain.phase_rad()
 
 
 def power_corrections(readings: ScopeReadings) -> dict[str, FloatArray]:
     """What each correction multiplies the power by, in working order."""
-    exponent = response_loss_exponent(readings.frequency_hz, readings.scope.bandwidth_hz, readings.scope.response)
+    chain = readings.chain
+    exponent = response_loss_exponent(readings.frequency_hz, chain.bandwidth_hz, chain.scope.response)
     found = {"bandwidth": np.exp(2.0 * exponent)}
-    if readings.lead is not None:
-        lead = readings.lead
-        ratio = stub_voltage_ratio(
-            readings.frequency_hz, lead.length_m, lead.velocity_factor, lead.capacitance_f, lead.line_ohm
-        )
-        found["lead"] = np.asarray(ratio**-2)
+    noise = chain.noise_excess()
+    if np.any(noise):
+        found["noise"] = (1.0 + noise) ** -2
+    if isinstance(readings.feed, Probe):
+        found["probe"] = np.full_like(readings.frequency_hz, (readings.feed.ratio / readings.feed.setting) ** 2)
+    if readings.feed is not None:
+        name = "ground lead" if isinstance(readings.feed, Probe) else "lead"
+        found[name] = np.asarray(chain.feed_transfer(readings.frequency_hz) ** -2)
     return found

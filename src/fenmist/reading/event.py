@@ -12,6 +12,7 @@ from fenmist.findings.note import Answer
 from fenmist.units.typed import Censoring, Pointer
 
 AS_FOUND = "as found"
+AS_LEFT = "as left"
 
 
 class Role(StrEnum):
@@ -50,6 +51,9 @@ class Reading:
     digit: float  # size of the last digit typed, in `unit`
     censoring: Censoring = Censoring.NONE
     pointer: Pointer | None = None
+    form: str = ""  # how volts were taken where the unit doesn't say it: "fit", a sine fitted to a capture
+    u: float | None = None  # standard uncertainty of reading it, in `unit`, where it isn't the last digit's
+    also: tuple["Reading", ...] = ()  # the same thing taken otherwise: peak to peak beside rms
 
 
 @dataclass(frozen=True)
@@ -67,6 +71,8 @@ class Entry:
     likeliest_text: str = ""  # what an open entry most probably means
     origin: str = "typed"
     observed_at: str | None = None  # ISO 8601 with offset; none when copied from paper
+    attached: str = ""  # SHA-256 of the capture it was read from
+    attached_name: str = ""  # and the name of its file
 
 
 @dataclass(frozen=True)

@@ -86,7 +86,7 @@ class Session:
     def new_job(self, title: str, meter_id: str = "") -> OpenJob:
         """Begin a job with the first part of each kind in the kit, and open it."""
         kit = self.kit
-        chosen = [_first(kit, kind, meter_id) for kind in PartKind if kind is not PartKind.JUMPER]
+        chosen = [_first(kit, kind, meter_id) for kind in PartKind if kind not in _BY_CHOICE]
         job = cross_check(uuid4().hex, title, [part for part in chosen if part], created_at=self._stamp())
         job = replace(job, demo=self.is_demo, place=self.workshop)
         self.logbook.add_job(job)
@@ -100,6 +100,10 @@ class Session:
 
     def _stamp(self) -> str:
         return self._clock().isoformat(timespec="seconds")
+
+
+_BY_CHOICE = (PartKind.JUMPER, PartKind.PROBE)
+"""Kinds that a new job begins without: a jumper may be added, a probe may take the lead's place."""
 
 
 def _first(kit: tuple[Part, ...], kind: PartKind, wanted: str) -> Part | None:

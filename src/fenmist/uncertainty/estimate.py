@@ -41,7 +41,7 @@ class Estimate:
         return list(self.sensitivities)
 
     @cached_property
-    def _signed(self) -> FloatArray:
+    def signed(self) -> FloatArray:
         """c·u by influence, shape (m, n)."""
         known = self.inputs.by_id
         rows = [self.sensitivities[name] * known[name].standard_u for name in self._ids]
@@ -51,8 +51,8 @@ class Estimate:
     def _variance_by_influence(self) -> FloatArray:
         """Each influence's part of the variance with its half of the correlation terms, shape (m, n)."""
         if not self.inputs.correlations:
-            return np.asarray(self._signed**2)
-        return np.asarray(self._signed * (self.inputs.correlation(self._ids) @ self._signed))
+            return np.asarray(self.signed**2)
+        return np.asarray(self.signed * (self.inputs.correlation(self._ids) @ self.signed))
 
     @cached_property
     def u(self) -> FloatArray:
@@ -87,7 +87,7 @@ class Estimate:
         known = self.inputs.by_id
         sharing = np.array([known[name].sharing for name in self._ids])
         everywhere = np.all(sharing == sharing[:, :1], axis=1) if self._ids else np.zeros(0, dtype=bool)
-        together = self._signed[everywhere]
+        together = self.signed[everywhere]
         ids = [name for name, shared in zip(self._ids, everywhere, strict=True) if shared]
         total = np.asarray(together.T @ self.inputs.correlation(ids) @ together)
         matrix = self.inputs.correlation(self._ids)
@@ -95,16 +95,16 @@ class Estimate:
             if everywhere[i] and everywhere[j]:
                 continue
             if i == j and np.unique(sharing[i]).size == self.value.size:  # its own error at each point
-                total[np.diag_indices_from(total)] += self._signed[i] ** 2
+                total[np.diag_indices_from(total)] += self.signed[i] ** 2
                 continue
             same = sharing[i][:, None] == sharing[j][None, :]
-            total += matrix[i, j] * np.outer(self._signed[i], self._signed[j]) * same
+            total += matrix[i, j] * np.outer(self.signed[i], self.signed[j]) * same
         return total
 
     def budget(self, point: int = 0) -> tuple[BudgetRow, ...]:
         """The budget at one point, the largest share first."""
         variance = self._variance_by_influence[:, point].tolist()
-        contributions = np.abs(self._signed[:, point]).tolist()
+        contributions = np.abs(self.signed[:, point]).tolist()
         total = sum(variance) or 1.0
         known = self.inputs.by_id
         rows = [
@@ -112,3 +112,11 @@ class Estimate:
             for name, contribution, part in zip(self._ids, contributions, variance, strict=True)
         ]
         return tuple(sorted(rows, key=lambda row: (-row.share, row.influence.id)))
+
+
+def covariance_between(one: Estimate, other: Estimate) -> FloatArray:
+    """Covariance of two estimates from the same inputs, point by point, shape (n,)."""
+    first, second = one.signed, other.signed
+    if not one.inputs.correlations:
+        return np.asarray(np.sum(first * second, axis=0))
+    return np.asarray(np.sum(first * (one.inputs.correlation(list(one.sensitivities)) @ second), axis=0))

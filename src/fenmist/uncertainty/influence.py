@@ -22,12 +22,17 @@ IntArray = NDArray[np.int64]
 
 
 class Distribution(StrEnum):
-    """Shape of what is known about an input (JCGM 100:2008, 4.3 and JCGM 101:2008, 6.4)."""
+    """Shape of what is known about an input (JCGM 100:2008, 4.3 and JCGM 101:2008, 6.4).
+
+    U-shaped is one coordinate of a phasor of known length and unknown phase; anywhere in a disc, of a phasor of which
+    only a ceiling is known.
+    """
 
     NORMAL = "normal"
     RECTANGULAR = "rectangular"
     TRIANGULAR = "triangular"
     U_SHAPED = "U-shaped"
+    DISC = "anywhere in a disc"
     TWO_POINT = "two values"
 
 
@@ -35,6 +40,7 @@ _DIVISOR = {
     Distribution.RECTANGULAR: math.sqrt(3.0),
     Distribution.TRIANGULAR: math.sqrt(6.0),
     Distribution.U_SHAPED: math.sqrt(2.0),
+    Distribution.DISC: 2.0,
     Distribution.TWO_POINT: 1.0,
     Distribution.NORMAL: 2.0,
 }

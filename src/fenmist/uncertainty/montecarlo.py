@@ -33,6 +33,7 @@ class Sampled:
     low: FloatArray  # ends of the interval
     high: FloatArray
     trials: int
+    inside: FloatArray | None = None  # part of the draws within ± the limit asked for
 
     @property
     def half_width(self) -> FloatArray:
@@ -49,6 +50,7 @@ def monte_carlo(
     seed: int | None = None,
     coverage: float = COVERAGE,
     shortest: bool = False,
+    within: Mapping[str, FloatArray] | None = None,
     progress: Callable[[float], None] | None = None,
     cancelled: Callable[[], bool] | None = None,
 ) -> dict[str, Sampled]:
@@ -68,6 +70,8 @@ def monte_carlo(
         Probability of the interval.
     shortest : bool
         The shortest interval (JCGM 101:2008, 5.3.4) instead of the probabilistically symmetric one.
+    within : mapping, optional
+        Limit by output, shape (n,): how many draws lie within ± it, for a probability of conformance.
     progress, cancelled : callable, optional
         Told the part done, 0 to 1, and asked whether to stop, once a chunk.
 
@@ -94,7 +98,8 @@ def monte_carlo(
             kept[name][begin:end] = found[name]
         if progress is not None:
             progress(end / trials)
-    return {name: _describe(values, coverage, shortest) for name, values in kept.items()}
+    limits = within or {}
+    return {name: _describe(values, coverage, shortest, limits.get(name)) for name, values in kept.items()}
 
 
 def seed_of(inputs: Inputs) -> int:
@@ -107,7 +112,7 @@ def seed_of(inputs: Inputs) -> int:
     return int.from_bytes(digest.digest()[:8], "big")
 
 
-def _describe(values: FloatArray, coverage: float, shortest: bool) -> Sampled:
+def _describe(values: FloatArray, coverage: float, shortest: bool, limit: FloatArray | None) -> Sampled:
     trials = values.shape[0]
     inside = round(coverage * trials)
     if shortest:
@@ -120,7 +125,8 @@ def _describe(values: FloatArray, coverage: float, shortest: bool) -> Sampled:
         first_rank = (trials - inside) // 2
         ranks = np.array([first_rank, min(first_rank + inside, trials - 1)])
         low, high = np.partition(values, ranks, axis=0)[ranks]
-    return Sampled(values.mean(axis=0), values.std(axis=0, ddof=1), low, high, trials)
+    within = None if limit is None else np.mean(np.abs(values) <= limit, axis=0)
+    return Sampled(values.mean(axis=0), values.std(axis=0, ddof=1), low, high, trials, within)
 
 
 class _Drawing:
@@ -184,6 +190,9 @@ def _standard(item: Influence, trials: int, random: np.random.Generator) -> Floa
         drawn = random.triangular(-np.sqrt(6.0), 0.0, np.sqrt(6.0), shape)
     elif item.distribution is Distribution.U_SHAPED:
         drawn = np.asarray(np.sqrt(2.0) * np.sin(random.uniform(0.0, 2.0 * np.pi, shape)))
+    elif item.distribution is Distribution.DISC:
+        radius = 2.0 * np.sqrt(random.uniform(0.0, 1.0, shape))
+        drawn = np.asarray(radius * np.cos(random.uniform(0.0, 2.0 * np.pi, shape)))
     elif item.distribution is Distribution.TWO_POINT:
         drawn = np.asarray(random.integers(0, 2, shape) * 2.0 - 1.0)
     else:

@@ -39,21 +39,21 @@ def propagate(model: Model, inputs: Inputs, outputs: Mapping[str, tuple[Measuran
     OutOfRangeError
         Where an output is no finite number; names the output and the first such point.
     """
-    influences = inputs.influences
-    estimates = np.array([item.estimate for item in influences])
-    steps = np.array([_step(item.estimate, item.standard_u) for item in influences])
-    count, points = estimates.shape
-    stack = np.repeat(estimates[:, None, :], 1 + len(_STENCIL) * count, axis=1)
-    for i in range(count):
+    estimates = np.array([item.estimate for item in inputs.influences])
+    moving = [row for row, item in enumerate(inputs.influences) if np.any(item.standard_u > 0)]
+    steps = {row: _step(inputs.influences[row].estimate, inputs.influences[row].standard_u) for row in moving}
+    evaluations = 1 + len(_STENCIL) * len(moving)
+    stack = np.broadcast_to(estimates[:, None, :], (estimates.shape[0], evaluations, estimates.shape[1])).copy()
+    for place, row in enumerate(moving):
         for j, (offset, _) in enumerate(_STENCIL):
-            stack[i, 1 + len(_STENCIL) * i + j] += offset * steps[i]
-    results = model({item.id: stack[i] for i, item in enumerate(influences)})
+            stack[row, 1 + len(_STENCIL) * place + j] += offset * steps[row]
+    results = model({item.id: stack[row] for row, item in enumerate(inputs.influences)})
 
     made = {}
     for name, (measurand, unit) in outputs.items():
         values = np.broadcast_to(results[name], stack.shape[1:])
         _check_finite(name, values[0])
-        made[name] = Estimate(measurand, unit, values[0].copy(), _sensitivities(inputs, values, steps, points), inputs)
+        made[name] = Estimate(measurand, unit, values[0].copy(), _sensitivities(inputs, values, steps), inputs)
     return made
 
 
@@ -65,11 +65,12 @@ def _step(estimate: FloatArray, u: FloatArray) -> FloatArray:
     return np.where(step > 0, step, 2.0**-13)
 
 
-def _sensitivities(inputs: Inputs, values: FloatArray, steps: FloatArray, points: int) -> dict[str, FloatArray]:
+def _sensitivities(inputs: Inputs, values: FloatArray, steps: Mapping[int, FloatArray]) -> dict[str, FloatArray]:
+    """Slopes by influence; one that doesn't move has none."""
     weights = np.array([weight for _, weight in _STENCIL])
-    rows = values[1:].reshape(len(inputs.influences), len(_STENCIL), points)
-    slopes = np.einsum("isn,s->in", rows, weights) / steps
-    return {item.id: slopes[i] for i, item in enumerate(inputs.influences) if np.any(item.standard_u > 0)}
+    rows = values[1:].reshape(len(steps), len(_STENCIL), values.shape[1])
+    slopes = np.einsum("isn,s->in", rows, weights)
+    return {inputs.influences[row].id: slopes[place] / step for place, (row, step) in enumerate(steps.items())}
 
 
 def _check_finite(name: str, values: FloatArray) -> None:

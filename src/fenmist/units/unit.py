@@ -82,7 +82,7 @@ UNITS = _table()
 
 _ALIASES = {
     "ohm": "Ω", "ohms": "Ω", "r": "Ω", "\N{OHM SIGN}": "Ω", "kohm": "kΩ",
-    "percent": "%", "per cent": "%", "meg": "MHz", "mc": "MHz",
+    "dbc": "dB", "percent": "%", "per cent": "%", "meg": "MHz", "mc": "MHz",
     "v": "V", "vp-p": "Vpp", "vp": "Vpk", "vpeak": "Vpk", "vppk": "Vpp", "veff": "Vrms",
     "watt": "W", "watts": "W", "metre": "m", "metres": "m", "volts": "V", "volt": "V",
 }  # fmt: skip

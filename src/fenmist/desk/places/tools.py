@@ -91,7 +91,7 @@ class ToolsPlace(QWidget):
     def request(self) -> PowerRequest:
         """The request as it stands in the fields."""
         names = {item.id: item.label for item in _FIELDS}
-        return PowerRequest(**{name: text.strip() for name, text in self.form.draft().items()}, names=names)
+        return PowerRequest(**{name: text.strip() for name, text in self.form.draft().items()}, names=names)  # type: ignore[arg-type]
 
     def refresh(self) -> None:
         """Work it out from the fields."""

@@ -25,7 +25,7 @@ from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.line_view import LineView
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import hookup_headline
-from fenmist.kit.part import PartKind
+from fenmist.kit.part import FEEDS, PartKind
 from fenmist.session.openjob import OpenJob, View
 from fenmist.session.session import Session
 
@@ -85,7 +85,7 @@ class HookUpStep(Step):
         here = job.part(job.hookups[0].element(element_id).part)
         self.menu = QMenu(self)
         for part in self.session.kit:
-            if part.kind is here.kind:
+            if part.kind is here.kind or {part.kind, here.kind} <= set(FEEDS):
                 action = QAction(part.label, self.menu)
                 action.triggered.connect(lambda _=False, p=part: self._choose(element_id, p.id))
                 self.menu.addAction(action)

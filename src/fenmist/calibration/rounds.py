@@ -1,0 +1,254 @@
+"""From standing entries to rounds in time: the reference interpolated to the moment of the DUT, and what is left over.
+
+A round holds what was read together: reference, DUT, and the reference again where the plan says so. The ratio
+DUT/reference is taken in the logarithm, so a carrier that drifts between rounds drops out. Within a round the
+reference is interpolated by time stamp; where times are unknown its mean is taken with half its change as a limit.
+What is left over of a drift: from the curvature that three or more reference readings show; a quarter of the
+change where only two stand around the DUT (an exponential no faster than half their distance: Fenmist's own, no
+source); with one reference a round, the fastest change seen between rounds times the seconds between its readings.
+Page: docs/method/rounds.md.
+"""
+
+import math
+import statistics
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from itertools import pairwise
+
+import numpy as np
+
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.reading.dial import reading_u
+from fenmist.reading.event import AS_FOUND, Entry, Reading, Role, Slot
+from fenmist.uncertainty.influence import FloatArray
+from fenmist.units.typed import Censoring
+from fenmist.waveform.sine import RMS_PER_UNIT
+
+TWO_REFERENCES_LEFT = 0.25
+"""Part of the change between two references that may be left after interpolating between them."""
+
+
+@dataclass(frozen=True, eq=False)
+class Taken:
+    """One usable reading with its moment."""
+
+    reading: Reading
+    at_s: float | None  # seconds since the epoch; none where the time is unknown
+    entry: Entry
+
+    @property
+    def log_power(self) -> float:
+        """Logarithm of the power it stands for: of W, or of the square of its rms volts (a constant apart)."""
+        if self.reading.unit in RMS_PER_UNIT:
+            return 2.0 * math.log(self.reading.value * RMS_PER_UNIT[self.reading.unit])
+        return math.log(self.reading.value)
+
+
+@dataclass(frozen=True, eq=False)
+class Round:
+    """Readings of reference and DUT that belong together, each in the order in which they were planned."""
+
+    number: int
+    references: tuple[Taken, ...]
+    duts: tuple[Taken, ...]
+    complete: bool  # nothing of what is planned is missing
+
+    @property
+    def log_reference(self) -> float:
+        """Logarithm of the reference at the moment of the DUT: interpolated in time, else the mean."""
+        values = [item.log_power for item in self.references]
+        times = [item.at_s for item in self.references]
+        moment = self._moment
+        if len(values) < 2 or moment is None or any(t is None for t in times):
+            return statistics.fmean(values)
+        return float(np.interp(moment, *_in_time(times, values)))
+
+    @property
+    def log_dut(self) -> float:
+        """Logarithm of what the DUT showed."""
+        return statistics.fmean(item.log_power for item in self.duts)
+
+    @property
+    def log_ratio(self) -> float:
+        """ln(DUT/reference), a constant apart."""
+        return self.log_dut - self.log_reference
+
+    @property
+    def change(self) -> float:
+        """Change of the reference's logarithm within the round, last less first."""
+        return self.references[-1].log_power - self.references[0].log_power
+
+    @property
+    def _moment(self) -> float | None:
+        times = [item.at_s for item in self.duts]
+        return None if any(t is None for t in times) else statistics.fmean(t for t in times if t is not None)
+
+    @property
+    def seconds_between(self) -> float | None:
+        """From the nearest reference to the DUT; none where a time is unknown."""
+        moment = self._moment
+        if moment is None or any(item.at_s is None for item in self.references):
+            return None
+        return min(abs(moment - item.at_s) for item in self.references if item.at_s is not None)
+
+
+def _in_time(times: Sequence[float | None], values: Sequence[float]) -> tuple[list[float], list[float]]:
+    ordered = sorted((t, v) for t, v in zip(times, values, strict=True) if t is not None)
+    return [t for t, _ in ordered], [v for _, v in ordered]
+
+
+@dataclass(frozen=True, eq=False)
+class PointReadings:
+    """What stands at one plan point."""
+
+    point: PlanPoint
+    rounds: tuple[Round, ...]  # those with a reference and a DUT reading
+    open_entries: int
+    bounded: int  # readings that are only bounds ("below 0.5")
+    entered: int
+
+    @property
+    def complete_rounds(self) -> int:
+        """Rounds of which nothing is missing."""
+        return sum(item.complete for item in self.rounds)
+
+
+def readings_by_point(job: Job, phase: str = AS_FOUND) -> tuple[PointReadings, ...]:
+    """The standing readings of each plan point, in the plan's order."""
+    by_point: dict[str, dict[Slot, Entry]] = {point.id: {} for point in job.plan}
+    for slot, event in job.standing.items():
+        if slot.phase == phase and slot.point in by_point and event.entry is not None:
+            by_point[slot.point][slot] = event.entry
+    return tuple(_point_readings(point, by_point[point.id]) for point in job.plan)
+
+
+def _point_readings(point: PlanPoint, found: dict[Slot, Entry]) -> PointReadings:
+    rounds: dict[int, dict[int, Taken]] = {}
+    bounded = 0
+    for slot, entry in found.items():
+        reading = entry.reading
+        if reading is None:
+            continue
+        if reading.censoring is not Censoring.NONE or reading.value <= 0:
+            bounded += 1
+            continue
+        rounds.setdefault(slot.round, {})[slot.position] = Taken(reading, _seconds(entry.observed_at), entry)
+    made = (_round(number, taken, len(point.sequence)) for number, taken in sorted(rounds.items()))
+    usable = tuple(item for item in made if item.references and item.duts)
+    open_entries = sum(1 for entry in found.values() if entry.reading is None)
+    return PointReadings(point, usable, open_entries, bounded, len(found))
+
+
+def _round(number: int, taken: dict[int, Taken], planned: int) -> Round:
+    ordered = [taken[position] for position in sorted(taken)]
+    return Round(
+        number,
+        tuple(item for item in ordered if item.entry.role is Role.REFERENCE),
+        tuple(item for item in ordered if item.entry.role is Role.DUT),
+        len(ordered) >= planned,
+    )
+
+
+def _seconds(observed_at: str | None) -> float | None:
+    return datetime.fromisoformat(observed_at).timestamp() if observed_at else None
+
+
+@dataclass(frozen=True, eq=False)
+class Scatter:
+    """Mean of the rounds at each of n points and what they scatter by. Arrays have shape (n,)."""
+
+    reference_vrms: FloatArray
+    u_reference_vrms: FloatArray  # of reading the screen once
+    indicated_w: FloatArray
+    u_indicated_w: FloatArray  # of reading the dial once
+    u_repeat: FloatArray  # of the mean ratio, relative; 0 for one round
+    dof_repeat: FloatArray
+    drift_limit: FloatArray  # ± of the mean ratio, relative: what may be left of the carrier's drift
+    forms: tuple[str, ...]  # how the reference's volts were taken
+
+
+def scatter(job: Job, points: tuple[PointReadings, ...]) -> Scatter:
+    """Average the rounds as log ratios.
+
+    Notes
+    -----
+    The mean ratio DUT/reference is the geometric one; the powers shown are geometric means as well. What a dial or a
+    screen can be read to counts once per point, not per round: the eye repeats its own habit.
+    """
+    rows = [_scatter_row(job, point) for point in points]
+    volts, u_volts, watts, u_watts, u_repeat, dof, drift = (
+        np.array(column, float) for column in zip(*rows, strict=True)
+    )
+    forms = tuple(_form(point) for point in points)
+    return Scatter(volts, u_volts, watts, u_watts, u_repeat, dof, drift, forms)
+
+
+def _scatter_row(job: Job, found: PointReadings) -> tuple[float, ...]:
+    # a handful of rounds: plain Python is faster here than arrays
+    count = len(found.rounds)
+    ratios = [item.log_ratio for item in found.rounds]
+    u_repeat = statistics.stdev(ratios) / math.sqrt(count) if count > 1 else 0.0
+    mean_v = math.exp(statistics.fmean(item.log_reference for item in found.rounds) / 2.0)
+    mean_w = math.exp(statistics.fmean(item.log_dut for item in found.rounds))
+    last = found.rounds[-1].duts[-1].reading
+    at_mean = Reading(mean_w, "W", last.digit)
+    u_dial = reading_u(at_mean, job.range_of(found.point, Role.DUT), job.part_of_division)
+    u_v = max(_u_rms(item.reading) for one in found.rounds for item in one.references)
+    dof = count - 1 if count > 1 else math.inf
+    return mean_v, u_v, mean_w, u_dial, u_repeat, dof, drift_left(found)
+
+
+def _u_rms(reading: Reading) -> float:
+    """Standard uncertainty of reading the volts once, as rms."""
+    factor = RMS_PER_UNIT[reading.unit]
+    return factor * (reading.digit / math.sqrt(12.0) if reading.u is None else reading.u)
+
+
+def _form(found: PointReadings) -> str:
+    """How the volts were taken at a point; the first where the rounds differ (and that is said)."""
+    reading = found.rounds[0].references[0].reading
+    return reading.form or reading.unit
+
+
+def drift_left(found: PointReadings) -> float:
+    """± limit of what a drift of the carrier may leave in the mean log ratio of a point."""
+    by_round = [_left_in_round(item) for item in found.rounds]
+    bend, speed = _curvature(found), _fastest(found)
+    limits = []
+    for item, own in zip(found.rounds, by_round, strict=True):
+        times = [taken.at_s for taken in item.references if taken.at_s is not None]
+        if len(item.references) > 1 and bend is not None and len(times) > 1:
+            limits.append(abs(bend) * (max(times) - min(times)) ** 2 / 4.0)
+        elif len(item.references) > 1:
+            limits.append(own)
+        else:
+            limits.append(speed * (item.seconds_between or 0.0))
+    return statistics.fmean(limits)
+
+
+def _left_in_round(item: Round) -> float:
+    """Without knowing the curvature: a quarter of the change, or half of it where times are unknown."""
+    return abs(item.change) * (0.5 if item.seconds_between is None else TWO_REFERENCES_LEFT)
+
+
+def _curvature(found: PointReadings) -> float | None:
+    """Second-order coefficient of ln P over time in 1/s², by least squares over one stretch of references.
+
+    None where fewer than three references with known times stand at the point.
+    """
+    taken = [item for one in found.rounds for item in one.references]
+    times, values = _in_time([item.at_s for item in taken], [item.log_power for item in taken])
+    if len(set(times)) < 3:
+        return None
+    at = np.array(times) - np.mean(times)
+    span = float(np.ptp(at))
+    return float(np.polyfit(at / span, np.array(values), 2)[0]) / span**2
+
+
+def _fastest(found: PointReadings) -> float:
+    """Largest change of ln P per second between references that follow each other; 0 where none is seen."""
+    taken = [item for one in found.rounds for item in one.references]
+    times, values = _in_time([item.at_s for item in taken], [item.log_power for item in taken])
+    pairs = pairwise(zip(times, values, strict=True))
+    return max((abs(v2 - v1) / (t2 - t1) for (t1, v1), (t2, v2) in pairs if t2 > t1), default=0.0)

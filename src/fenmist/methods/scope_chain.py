@@ -1,0 +1,317 @@
+"""From the screen back to the tee: everything between what an oscilloscope shows and the volts on the line.
+
+In working order: the gain, the response of scope and probe together, noise on a peak-to-peak reading, the source's
+harmonics, the probe's ratio, and the lead or the probe tip that hangs on the tee. Each is a factor on volts with its
+own influences. Pages: docs/method/bandwidth.md, stub.md, probe.md, harmonics.md, noise.md.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenmist.rf.cable import Cable
+from fenmist.rf.probe import HENRY_PER_M, ProbeTip
+from fenmist.rf.stub import INPUT_RESISTANCE_OHM, Stub
+from fenmist.uncertainty.influence import (
+    Distribution,
+    FloatArray,
+    Influence,
+    each_point,
+    influence,
+    standard_u_from_limit,
+)
+from fenmist.waveform.harmonics import RESPONDS_OF_FORM, Harmonics, Responds, volts_weight
+from fenmist.waveform.noise import peak_to_peak_excess
+from fenmist.waveform.response import (
+    BandwidthModel,
+    response_limit_exponent,
+    response_loss_exponent,
+    system_bandwidth_hz,
+)
+
+ComplexArray = NDArray[np.complex128]
+
+LOSS_SHARE = 0.2
+"""± part of a cable's tabled loss that a piece of it may be off (common practice, no source)."""
+
+HARMONIC_GAIN_CEILING = 10.0
+"""Largest gain of a harmonic over the fundamental that is reckoned with: the sum near a resonance means nothing."""
+
+
+@dataclass(frozen=True)
+class Lead:
+    """The cable from tee to scope, and the input it ends in; `u_` are standard uncertainties."""
+
+    length_m: float
+    u_length_m: float
+    velocity_factor: float
+    u_velocity_factor: float
+    line_ohm: float
+    u_line_ohm: float
+    capacitance_f: float
+    u_capacitance_f: float
+    cable: Cable | None = None  # for its loss; none leaves it out
+
+    def loss_db(self, frequency_hz: FloatArray) -> FloatArray:
+        """Matched loss of the whole lead."""
+        return self.length_m * self.cable.loss_db_per_m(frequency_hz) if self.cable else np.zeros_like(frequency_hz)
+
+    def stub(self, frequency_hz: FloatArray) -> Stub:
+        """The lead as stated."""
+        return Stub(
+            self.length_m, self.velocity_factor, self.capacitance_f, self.line_ohm, self.loss_db(frequency_hz),
+            INPUT_RESISTANCE_OHM,
+        )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Probe:
+    """A divider probe at the tee; `setting` is what the scope multiplies by."""
+
+    ratio: float
+    u_ratio: float
+    capacitance_f: float
+    u_capacitance_f: float
+    ground_m: float  # length of its ground lead, 0 for a coaxial tip adapter
+    u_ground_m: float
+    bandwidth_hz: float
+    setting: float
+    source_id: str = "probe"
+
+    def tip(self) -> ProbeTip:
+        """Tip and ground lead as stated."""
+        return ProbeTip(self.capacitance_f, HENRY_PER_M * self.ground_m)
+
+
+@dataclass(frozen=True)
+class Tee:
+    """The tee: from its middle to the load's plane, and what its body adds across the line."""
+
+    arm_m: float = 0.0
+    u_arm_m: float = 0.0
+    capacitance_f: float = 0.0
+    u_capacitance_f: float = 0.0
+
+
+@dataclass(frozen=True)
+class Scope:
+    """An oscilloscope's part in it; an infinite bandwidth means that none was stated and nothing is corrected."""
+
+    gain_limit: float  # ± part of the reading
+    bandwidth_hz: float
+    response: BandwidthModel
+    source_id: str = "scope"
+    noise_ratio: float = 0.0  # standard deviation of the noise over the amplitude; peaks are corrected for it
+
+
+@dataclass(frozen=True, eq=False)
+class Chain:
+    """What is between the screen and the tee at n points, with how the volts were taken at each."""
+
+    frequency_hz: FloatArray
+    scope: Scope
+    feed: Lead | Probe | None
+    forms: tuple[str, ...]  # "Vpp", "Vpk", "Vrms" or "fit", one per point
+    harmonics: Harmonics | None = None
+
+    @property
+    def bandwidth_hz(self) -> float:
+        """Bandwidth of scope and probe together."""
+        probe = (self.feed.bandwidth_hz,) if isinstance(self.feed, Probe) else ()
+        return system_bandwidth_hz(self.scope.bandwidth_hz, *probe)
+
+    def transfer(self, frequency_hz: FloatArray) -> FloatArray:
+        """|volts on the screen / volts at the tee| as stated, without gain and ratio."""
+        loss = response_loss_exponent(frequency_hz, self.bandwidth_hz, self.scope.response)
+        return np.asarray(np.exp(-loss) * self.feed_transfer(frequency_hz))
+
+    def feed_transfer(self, frequency_hz: FloatArray) -> FloatArray:
+        """|volts at the scope's input or over the probe's tip / volts at the tee| as stated."""
+        if isinstance(self.feed, Lead):
+            return np.abs(self.feed.stub(frequency_hz).transfer(frequency_hz))
+        if isinstance(self.feed, Probe):
+            return np.abs(self.feed.tip().transfer(frequency_hz))
+        return np.ones_like(frequency_hz)
+
+    def phase_rad(self) -> FloatArray:
+        """How near what hangs on the tee is to resonance, as an electrical length: π/2 is resonance."""
+        if isinstance(self.feed, Lead):
+            return self.feed.stub(self.frequency_hz).phase_rad(self.frequency_hz)
+        if isinstance(self.feed, Probe):
+            return np.asarray(np.pi / 2.0 * np.sqrt(self.feed.tip().resonance_share(self.frequency_hz)))
+        return np.zeros_like(self.frequency_hz)
+
+    def noise_excess(self) -> FloatArray:
+        """Relative amount by which noise lifts the volts read, shape (n,)."""
+        excess = peak_to_peak_excess(self.scope.noise_ratio)
+        return np.array([excess if form in ("Vpp", "Vpk") else 0.0 for form in self.forms])
+
+    def harmonic_weights(self) -> dict[int, FloatArray]:
+        """Relative change of the volts read for a harmonic's cos φ of 1, by order, shape (n,)."""
+        if self.harmonics is None:
+            return {}
+        own = self.transfer(self.frequency_hz)
+        found = {}
+        for order, ratio in self.harmonics.ratios.items():
+            gain = np.minimum(self.transfer(order * self.frequency_hz) / own, HARMONIC_GAIN_CEILING)
+            weights = [volts_weight(order, RESPONDS_OF_FORM[form]) for form in self.forms]
+            found[order] = np.asarray(ratio * gain * np.array(weights))
+        return found
+
+    def rms_excess(self) -> FloatArray:
+        """Relative amount by which harmonics lift volts read as rms, to second order, shape (n,)."""
+        if self.harmonics is None:
+            return np.zeros_like(self.frequency_hz)
+        square = sum(ratio**2 for ratio in self.harmonics.ratios.values())
+        is_rms = [RESPONDS_OF_FORM[form] is Responds.RMS for form in self.forms]
+        return np.where(is_rms, square / 2.0, 0.0)
+
+    def take(self, columns: NDArray[np.int64]) -> "Chain":
+        """The same at some of the points."""
+        forms = tuple(self.forms[column] for column in columns)
+        return Chain(self.frequency_hz[columns], self.scope, self.feed, forms, self.harmonics)
+
+
+ToTee = Callable[[Mapping[str, FloatArray], FloatArray], FloatArray]
+"""Volts at the tee from the influences and the volts on the screen."""
+
+
+def volts_at_tee(chain: Chain) -> ToTee:
+    """The way back from the screen to the tee; what doesn't depend on the influences is worked out once."""
+    f = chain.frequency_hz
+    loss = response_loss_exponent(f, chain.bandwidth_hz, chain.scope.response)
+    loss_limit = response_limit_exponent(f, chain.bandwidth_hz, chain.scope.response)
+    noise, weights, excess = chain.noise_excess(), chain.harmonic_weights(), chain.rms_excess()
+
+    def to_tee(x: Mapping[str, FloatArray], volts: FloatArray) -> FloatArray:
+        volts = volts / x["scope.gain"] * np.exp(loss + loss_limit * x["scope.response"])
+        lifted = np.ones(1)
+        if np.any(noise):
+            lifted = lifted + noise * x["scope.noise"]
+        if np.any(excess):
+            lifted = lifted + excess * x["harmonic.rms"]
+        for order, weight in weights.items():
+            lifted = lifted + weight * x[f"harmonic.{order}"]
+        volts = volts / lifted
+        if isinstance(chain.feed, Probe):
+            volts = volts * x["probe.ratio"] / chain.feed.setting
+        if chain.feed is not None:
+            volts = volts / np.abs(_feed(x, chain.feed, f).transfer(f))
+        return np.asarray(volts)
+
+    return to_tee
+
+
+def feed_admittance(chain: Chain) -> Callable[[Mapping[str, FloatArray]], ComplexArray]:
+    """What hangs on the tee, as an admittance from the influences."""
+    f = chain.frequency_hz
+
+    def admittance(x: Mapping[str, FloatArray]) -> ComplexArray:
+        if chain.feed is None:
+            return np.zeros(x["scope.gain"].shape, complex)
+        made = _feed(x, chain.feed, f)
+        return np.asarray(made.admittance_s(f) if isinstance(made, Stub) else 1j * made.admittance_s(f), complex)
+
+    return admittance
+
+
+def _feed(x: Mapping[str, FloatArray], feed: Lead | Probe, f: FloatArray) -> Stub | ProbeTip:
+    if isinstance(feed, Probe):
+        return ProbeTip(x["probe.capacitance"], x["probe.ground"] * HENRY_PER_M)
+    loss = feed.loss_db(f) * x["lead.loss"] if feed.cable else 0.0
+    return Stub(
+        x["lead.length"], x["lead.velocity_factor"], x["lead.capacitance"], x["lead.line"], loss, INPUT_RESISTANCE_OHM
+    )
+
+
+def chain_influences(chain: Chain) -> tuple[Influence, ...]:
+    """Everything uncertain from the screen to the tee, without reading the screen."""
+    return (*_scope_influences(chain), *_harmonic_influences(chain), *_feed_influences(chain))
+
+
+def _scope_influences(chain: Chain) -> tuple[Influence, ...]:
+    n, scope = chain.frequency_hz.size, chain.scope
+    response = influence(
+        "scope.response", "oscilloscope, response near its bandwidth", 0.0,
+        standard_u_from_limit(1.0, Distribution.RECTANGULAR), points=n, source_id=scope.source_id,
+        distribution=Distribution.RECTANGULAR, basis=_RESPONSE_BASIS[scope.response],
+    )  # fmt: skip
+    gain = influence(
+        "scope.gain", "oscilloscope, vertical gain", 1.0,
+        standard_u_from_limit(scope.gain_limit, Distribution.RECTANGULAR), points=n, source_id=scope.source_id,
+        distribution=Distribution.RECTANGULAR, basis=f"±{100 * scope.gain_limit:g} % of reading",
+    )  # fmt: skip
+    if not np.any(chain.noise_excess()):
+        return gain, response
+    noise = influence(
+        "scope.noise", "oscilloscope, noise on peak to peak", 1.0,
+        standard_u_from_limit(0.5, Distribution.RECTANGULAR), points=n, source_id=scope.source_id,
+        distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="half of its correction either way",
+    )  # fmt: skip
+    return gain, response, noise
+
+
+_RESPONSE_BASIS: Mapping[BandwidthModel, str] = {
+    BandwidthModel.ONE_POLE: "true response from flat to twice the correction",
+    BandwidthModel.GAUSSIAN: "true response from flat to twice the correction",
+    BandwidthModel.FLAT: "half the loss of a Gaussian response, up or down",
+    BandwidthModel.UNKNOWN: "anywhere from flat to one pole",
+}
+
+
+def _harmonic_influences(chain: Chain) -> tuple[Influence, ...]:
+    if chain.harmonics is None:
+        return ()
+    n = chain.frequency_hz.size
+    shape = Distribution.U_SHAPED if chain.harmonics.measured else Distribution.DISC
+    known = "as measured" if chain.harmonics.measured else "at most"
+    found = [
+        influence(
+            f"harmonic.{order}", f"source, harmonic {order}", 0.0, standard_u_from_limit(1.0, shape), points=n,
+            source_id="source", distribution=shape, sharing=each_point(n),
+            basis=f"{known} {20.0 * np.log10(ratio):.0f} dBc, phase unknown",
+        )
+        for order, ratio in chain.harmonics.ratios.items()
+    ]  # fmt: skip
+    if np.any(chain.rms_excess()):
+        whole = chain.harmonics.measured
+        found.append(
+            influence(
+                "harmonic.rms", "source, harmonics in rms", 1.0 if whole else 0.5,
+                0.0 if whole else standard_u_from_limit(0.5, Distribution.RECTANGULAR), points=n, source_id="source",
+                distribution=Distribution.RECTANGULAR, basis="half the sum of their squares",
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _feed_influences(chain: Chain) -> tuple[Influence, ...]:
+    feed = chain.feed
+    if feed is None:
+        return ()
+    rows: tuple[tuple[str, str, float, float, str], ...]
+    if isinstance(feed, Probe):
+        rows = (
+            ("probe.ratio", "probe, ratio", feed.ratio, feed.u_ratio, ""),
+            ("probe.capacitance", "probe, tip capacitance", feed.capacitance_f, feed.u_capacitance_f, "F"),
+            ("probe.ground", "probe, ground lead", feed.ground_m, feed.u_ground_m, "m"),
+        )
+    else:
+        rows = (
+            ("lead.length", "lead, length", feed.length_m, feed.u_length_m, "m"),
+            ("lead.velocity_factor", "lead, velocity factor", feed.velocity_factor, feed.u_velocity_factor, ""),
+            ("lead.line", "lead, line impedance", feed.line_ohm, feed.u_line_ohm, "Ω"),
+            ("lead.capacitance", "oscilloscope, input capacitance", feed.capacitance_f, feed.u_capacitance_f, "F"),
+        )
+        if feed.cable is not None:
+            u_loss = float(standard_u_from_limit(LOSS_SHARE, Distribution.RECTANGULAR))
+            rows = (*rows, ("lead.loss", "lead, loss", 1.0, u_loss, ""))
+    return tuple(
+        influence(
+            name, label, value, u, points=chain.frequency_hz.size, unit=unit, source_id=name.split(".", maxsplit=1)[0],
+            distribution=Distribution.RECTANGULAR, basis="as stated in the kit",
+        )
+        for name, label, value, u, unit in rows
+    )  # fmt: skip
