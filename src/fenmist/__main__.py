@@ -11,6 +11,7 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist --demo             open the demonstration
   fenmist LOGBOOK            open a logbook file (.fenlog)
   fenmist power --help       power in a load from an oscilloscope's volts
+  fenmist capture --help     what a captured trace says: fit, harmonics, noise, rms
   fenmist --version          say the version
 """
 
@@ -22,6 +23,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
         from fenmist.cli import power
 
         return power.run(given[1:])
+    if given[:1] == ["capture"]:
+        from fenmist.cli import capture
+
+        return capture.run(given[1:])
     if given[:1] in (["-h"], ["--help"]):
         print(USAGE, end="")
         return 0

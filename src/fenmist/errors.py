@@ -37,6 +37,10 @@ class UnknownIdError(FenmistError, LookupError):
     """A record names something that isn't there."""
 
 
+class FileFormatError(FenmistError, ValueError):
+    """A file isn't what it should be; names it, and the line where there is one."""
+
+
 class RecordError(FenmistError, OSError):
     """The logbook can't be read or written."""
 

@@ -1,6 +1,8 @@
 """The logbook: append-only, durable, and careful with files that aren't its own."""
 
+import hashlib
 import os
+import shutil
 import signal
 import sqlite3
 import subprocess
@@ -11,6 +13,7 @@ from pathlib import Path
 
 import pytest
 
+from fenmist.calibration.reduction import reduce
 from fenmist.errors import (
     DamagedLogbookError,
     FenmistError,
@@ -171,13 +174,62 @@ def test_an_older_logbook_is_copied_before_it_is_migrated(path, monkeypatch):
     from fenmist.records import migrate
 
     known = migrations()
-    monkeypatch.setattr(migrate, "migrations", lambda: {**known, 2: "CREATE TABLE added (x TEXT) STRICT"})
+    monkeypatch.setattr(migrate, "migrations", lambda: {**known, max(known) + 1: "CREATE TABLE added (x TEXT) STRICT"})
     made = Logbook(path)
     made.close()
 
-    assert path.with_name("book.format1.fenlog").exists()
+    assert path.with_name(f"book.format{max(known)}.fenlog").exists()
     with sqlite3.connect(path) as other:
-        assert other.execute("PRAGMA user_version").fetchone()[0] == 2
+        assert other.execute("PRAGMA user_version").fetchone()[0] == max(known) + 1
+
+
+def test_a_logbook_of_the_first_format_opens_and_gives_its_results(path):
+    """Kept from version 0.1.0: an in-line meter read at one point, in two rounds."""
+    shutil.copy(Path(__file__).parent / "kept" / "format1.fenlog", path)
+    made = Logbook(path)
+    try:
+        kept = made.jobs()[0].job
+        result = reduce(kept)
+    finally:
+        made.close()
+
+    assert path.with_name("book.format1.fenlog").exists()
+    assert result.points[0].reference_w == pytest.approx(22.65, abs=0.05)
+    assert result.points[0].indicated_w == pytest.approx(25.6, abs=0.01)
+
+
+def test_a_capture_is_kept_with_its_reading_and_given_back(logbook):
+    logbook.add_job(job())
+    data = b"time,CH1\n" * 50
+    digest = hashlib.sha256(data).hexdigest()
+    event = enter(job(), Slot("p1", 1, 0), "102").events[-1]
+    entry = replace(event.entry, attached=digest, attached_name="trace.csv")
+    logbook.append("job", replace(event, entry=entry), data)
+    logbook.append("job", replace(event, id="again", entry=entry), data)
+
+    assert logbook.attachment(digest) == data
+    assert logbook.job("job").events[-1].entry.attached_name == "trace.csv"
+    with pytest.raises(UnknownIdError):
+        logbook.attachment("0" * 64)
+
+
+@pytest.mark.parametrize("statement", ["DELETE FROM attachment", "UPDATE attachment SET name = 'other'"])
+def test_a_kept_file_can_not_be_changed_or_taken_away(logbook, path, statement):
+    logbook.add_job(job())
+    event = enter(job(), Slot("p1", 1, 0), "102").events[-1]
+    logbook.append("job", replace(event, entry=replace(event.entry, attached="a", attached_name="n")), b"x")
+
+    with sqlite3.connect(path) as other, pytest.raises(sqlite3.IntegrityError):
+        other.execute(statement)
+
+
+def test_a_kept_file_that_is_not_what_was_kept_is_damage(logbook):
+    logbook.add_job(job())
+    event = enter(job(), Slot("p1", 1, 0), "102").events[-1]
+    logbook.append("job", replace(event, entry=replace(event.entry, attached="wrong", attached_name="n")), b"x")
+
+    with pytest.raises(DamagedLogbookError):
+        logbook.attachment("wrong")
 
 
 def test_a_migration_that_fails_changes_nothing(path, monkeypatch):
@@ -185,12 +237,14 @@ def test_a_migration_that_fails_changes_nothing(path, monkeypatch):
     from fenmist.records import migrate
 
     known = migrations()
-    monkeypatch.setattr(migrate, "migrations", lambda: {**known, 2: "CREATE TABLE added (x TEXT) STRICT; NONSENSE"})
+    monkeypatch.setattr(
+        migrate, "migrations", lambda: {**known, max(known) + 1: "CREATE TABLE added (x TEXT) STRICT; NONSENSE"}
+    )
     with pytest.raises(FenmistError):
         Logbook(path)
 
     with sqlite3.connect(path) as other:
-        assert other.execute("PRAGMA user_version").fetchone()[0] == 1
+        assert other.execute("PRAGMA user_version").fetchone()[0] == max(known)
         assert not other.execute("SELECT name FROM sqlite_schema WHERE name = 'added'").fetchall()
 
 

@@ -1,10 +1,10 @@
 """`fenmist power`: power in a load from an oscilloscope's volts, without opening a window."""
 
-import argparse
 import json
 import sys
 from collections.abc import Sequence
 
+from fenmist.cli.command import Parser, note_lines, notes_json
 from fenmist.errors import FenmistError
 from fenmist.methods.match import Match
 from fenmist.session.power import CORRECTIONS, PowerAnswer, PowerRequest
@@ -31,16 +31,8 @@ _OPTIONS = {
 """Field of the request: flag, help, required."""
 
 
-class _Parser(argparse.ArgumentParser):
-    """Says what is wrong with the arguments in one line."""
-
-    def error(self, message: str) -> None:  # type: ignore[override]
-        print(f"fenmist power: {message}. See “fenmist power --help”.", file=sys.stderr)
-        raise SystemExit(2)
-
-
-def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(
+def _parser() -> Parser:
+    parser = Parser(
         prog="fenmist power", description="Power in a load from an oscilloscope's volts.", allow_abbrev=False
     )
     for name, (flag, text, required) in _OPTIONS.items():
@@ -89,13 +81,7 @@ def _json(answer: PowerAnswer) -> str:
         ],
         "match_at_tee": _match(answer.match),
         "assumptions": list(answer.assumptions),
-        "notes": [
-            {
-                "code": note.code, "severity": str(note.severity), "what": note.what,
-                "why": note.why, "remedy": note.remedy,
-            }
-            for note in answer.notes
-        ],
+        "notes": notes_json(answer.notes),
         "budget": [
             {
                 "influence": row.influence.label, "share": row.share, "contribution_w": row.contribution,
@@ -152,6 +138,4 @@ def _text(answer: PowerAnswer) -> str:
         if row.share >= 0.001
     ]
     lines += ["", "Taken as:", *(f"  {text}" for text in answer.assumptions)]
-    for note in answer.notes:
-        lines += ["", f"{note.severity}: {note.what}", f"  {note.why}", f"  {note.remedy}"]
-    return "\n".join(lines)
+    return "\n".join(lines + note_lines(answer.notes))

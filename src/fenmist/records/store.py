@@ -4,8 +4,10 @@ One process per logbook, held by a lock file beside it. Damaged, newer and forei
 """
 
 import fcntl
+import hashlib
 import os
 import sqlite3
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
@@ -96,11 +98,32 @@ class Logbook:
                 raise UnknownIdError(f"The logbook has no job “{job.id}”.", "Open it again from the list.")
             self._insert_definition(write, job, row[0] + 1, saved_at, label)
 
-    def append(self, job_id: str, event: Event) -> None:
-        """Add an event; it is on disk when this returns."""
+    def append(self, job_id: str, event: Event, attached: bytes | None = None) -> None:
+        """Add an event, with the file its entry was read from; both are on disk when this returns."""
         with self._writing() as write:
+            if attached is not None and event.entry is not None:
+                write.execute(
+                    "INSERT INTO attachment VALUES (?, ?, ?, ?) ON CONFLICT (sha256) DO NOTHING",
+                    (event.entry.attached, event.entry.attached_name, event.at, zlib.compress(attached)),
+                )
             row = write.execute("SELECT coalesce(max(seq), 0) FROM event WHERE job = ?", (job_id,)).fetchone()
             _insert_event(write, job_id, row[0] + 1, event)
+
+    def attachment(self, digest: str) -> bytes:
+        """The bytes of a kept file by their SHA-256; raises UnknownIdError, DamagedLogbookError."""
+        row = self._connection.execute("SELECT packed FROM attachment WHERE sha256 = ?", (digest,)).fetchone()
+        if row is None:
+            raise UnknownIdError("The logbook holds no such file.", "It was read from a file that was not kept.")
+        try:
+            data = zlib.decompress(row[0])
+        except zlib.error:
+            data = b""
+        if hashlib.sha256(data).hexdigest() != digest:
+            raise DamagedLogbookError(
+                f"A file kept in {self.path} is not what was kept.",
+                "The logbook was left as it is. Open the newest backup.",
+            )
+        return data
 
     def job(self, job_id: str) -> Job:
         """A job as it stands, with all its events; raises UnknownIdError, DamagedLogbookError."""

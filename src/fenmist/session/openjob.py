@@ -20,6 +20,7 @@ from fenmist.kit.part import PartKind
 from fenmist.reading.event import Entry, Event, EventKind, Role, Slot
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.store import Logbook
+from fenmist.session.captures import CaptureSource
 from fenmist.session.listeners import Listeners
 from fenmist.waveform.sine import RMS_PER_UNIT
 
@@ -130,16 +131,33 @@ class OpenJob:
 
     def draft(self, slot: Slot, role: Role, text: str) -> View:
         """The job as it would be with this text entered; nothing is kept."""
-        event = self._entry_event(slot, role, text)
+        return self._as_if(self._entry_event(slot, role, text))
+
+    def _as_if(self, event: Event) -> View:
         return View(self.job.with_event(event), self.view.as_of)
 
     def enter(self, slot: Slot, role: Role, text: str) -> Event:
         """Keep what was typed in a slot; what stood there is struck as replaced."""
-        former = self.view.standing.get(slot)
-        event = self._entry_event(slot, role, text)
+        return self._keep(self._entry_event(slot, role, text), f"entry {text.strip()}")
+
+    def enter_trace(self, slot: Slot, role: Role, source: CaptureSource, channel: str) -> Event:
+        """Keep what a capture's channel says as the entry of a slot, with its file; open where it can't be trusted."""
+        return self._keep(self._trace_event(slot, role, source, channel), f"capture {source.name}", source.data)
+
+    def draft_trace(self, slot: Slot, role: Role, source: CaptureSource, channel: str) -> View:
+        """The job as it would be with this capture entered; nothing is kept."""
+        return self._as_if(self._trace_event(slot, role, source, channel))
+
+    def attached_capture(self, entry: Entry) -> CaptureSource:
+        """The capture that an entry was read from; raises UnknownIdError where there is none."""
+        return CaptureSource(entry.attached_name, self._logbook.attachment(entry.attached))
+
+    def _keep(self, event: Event, label: str, attached: bytes | None = None) -> Event:
+        slot = event.entry.slot if event.entry else None
+        former = self.view.standing.get(slot) if slot else None
         if former is not None:
             self._append(self._event(EventKind.STRIKE, target=former.id, reason="replaced"))
-        self._append(event)
+        self._append(event, attached)
 
         def back() -> None:
             self._append(self._event(EventKind.STRIKE, target=event.id, reason="undone"))
@@ -151,7 +169,7 @@ class OpenJob:
                 self._append(self._event(EventKind.STRIKE, target=former.id, reason="replaced"))
             self._append(self._event(EventKind.RESTORE, target=event.id))
 
-        self._done(Step(f"entry {text.strip()}", back, again))
+        self._done(Step(label, back, again))
         return event
 
     def strike(self, slot: Slot, reason: str) -> None:
@@ -230,15 +248,23 @@ class OpenJob:
     # one way in
 
     def _entry_event(self, slot: Slot, role: Role, text: str) -> Event:
-        found = self.interpret(slot, role, text)
+        return self._event(EventKind.ENTER, entry=self._entry(slot, role, text, self.interpret(slot, role, text)))
+
+    def _trace_event(self, slot: Slot, role: Role, source: CaptureSource, channel: str) -> Event:
+        expected = self.job.point(slot.point).frequency_hz
+        text, found = source.reading(channel, expected)
+        entry = self._entry(slot, role, text, found)
+        kept = replace(entry, origin="capture", attached=source.sha256, attached_name=source.name)
+        return self._event(EventKind.ENTER, entry=kept)
+
+    def _entry(self, slot: Slot, role: Role, text: str, found: Interpretation) -> Entry:
         element, indicator = self.job.indicator(role)
         point = self.job.point(slot.point)
         used = self.job.range_of(point, role)
-        entry = Entry(
+        return Entry(
             slot, role, element, indicator.id, used.id if used else "", text, found.reading, found.why_open,
             found.likeliest_text, observed_at=self._stamp(),
         )  # fmt: skip
-        return self._event(EventKind.ENTER, entry=entry)
 
     def _event(
         self,
@@ -250,8 +276,8 @@ class OpenJob:
     ) -> Event:
         return Event(uuid4().hex, kind, self._stamp(), entry, target, reason, answer)
 
-    def _append(self, event: Event) -> None:
-        self._logbook.append(self.job.id, event)
+    def _append(self, event: Event, attached: bytes | None = None) -> None:
+        self._logbook.append(self.job.id, event, attached)
         self._set(self.job.with_event(event))
 
     def _set(self, job: Job) -> None:

@@ -15,6 +15,7 @@ class Quantity(StrEnum):
     POWER = "power"
     VOLTAGE = "voltage"
     FREQUENCY = "frequency"
+    TIME = "time"
     LENGTH = "length"
     CAPACITANCE = "capacitance"
     RESISTANCE = "resistance"
@@ -63,6 +64,7 @@ def _table() -> dict[str, Unit]:
     prefixes = {
         Quantity.POWER: ("W", {"n": 1e-9, "µ": 1e-6, "m": 1e-3, "": 1.0, "k": 1e3}),
         Quantity.FREQUENCY: ("Hz", {"": 1.0, "k": 1e3, "M": 1e6, "G": 1e9}),
+        Quantity.TIME: ("s", {"p": 1e-12, "n": 1e-9, "µ": 1e-6, "m": 1e-3, "": 1.0}),
         Quantity.LENGTH: ("m", {"m": 1e-3, "c": 1e-2, "": 1.0}),
         Quantity.CAPACITANCE: ("F", {"p": 1e-12, "n": 1e-9, "µ": 1e-6, "": 1.0}),
     }

@@ -1,0 +1,34 @@
+"""What the plain commands have in common: a parser that says what is wrong in one line, and notes as text and JSON."""
+
+import argparse
+import sys
+from collections.abc import Iterable
+
+from fenmist.findings.note import Note
+
+
+class Parser(argparse.ArgumentParser):
+    """Says what is wrong with the arguments in one line; exit code 2."""
+
+    def error(self, message: str) -> None:  # type: ignore[override]
+        """End with the line."""
+        print(f"{self.prog}: {message}. See “{self.prog} --help”.", file=sys.stderr)
+        raise SystemExit(2)
+
+
+def notes_json(notes: Iterable[Note]) -> list[dict[str, str]]:
+    """Notes as JSON's values."""
+    return [
+        {
+            "code": note.code, "severity": str(note.severity), "what": note.what, "why": note.why,
+            "remedy": note.remedy,
+        }
+        for note in notes
+    ]  # fmt: skip
+
+
+def note_lines(notes: Iterable[Note]) -> list[str]:
+    """Notes as lines of text, an empty one before each."""
+    return [
+        line for note in notes for line in ("", f"{note.severity}: {note.what}", f"  {note.why}", f"  {note.remedy}")
+    ]
