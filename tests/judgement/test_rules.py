@@ -276,4 +276,4 @@ def test_a_clean_bench_gives_only_what_is_good_to_know_or_lies_in_its_uncertaint
     scope = replace(made.part("scope"), history=(CalibrationRecord("2026-01-01", "room", "2027-01-01"),))
     codes = {note.code for note in judge(made.with_part(scope), reduce(made), TODAY)}
 
-    assert codes <= {"tur.low", "caution.rf_voltage"}
+    assert codes <= {"tur.low", "caution.rf_voltage", "drift.unseen"}

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-from fenmist.calibration.job import Job, PlanPoint, Rule
+from fenmist.calibration.job import Job, Phase, PlanPoint, Rule
 from fenmist.calibration.make import LINE, range_for
 from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.findings.note import Problem
@@ -11,6 +11,7 @@ from fenmist.hookup.line import scope_across_load
 from fenmist.kit.draft import Field
 from fenmist.kit.impedance import IMPEDANCE, table_from_rows
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
+from fenmist.reading.event import AS_LEFT, Role
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
@@ -120,6 +121,8 @@ def job_fields() -> tuple[Field, ...]:
         Field("tolerance", "tolerance, ±", "5 %", "A share of full scale or of reading, or dB"),
         Field("of", "of", choices=("full scale", "reading", "dB")),
         Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
+        Field("stated", "power is stated at", choices=tuple(_STATED)),
+        Field("order", "a round is read as", choices=tuple(_ORDERS)),
         Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
         Field("customer", "customer", "whose it is"),
         Field("place", "place"),
@@ -128,6 +131,12 @@ def job_fields() -> tuple[Field, ...]:
     )
 
 
+_STATED = {"the meter's output": "out", "the meter's input": "in"}
+_ORDERS = {
+    "reference, meter": (Role.REFERENCE, Role.DUT),
+    "reference, meter, reference": (Role.REFERENCE, Role.DUT, Role.REFERENCE),
+    "meter, reference, meter": (Role.DUT, Role.REFERENCE, Role.DUT),
+}
 _PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
 _KINDS = {"full scale": SpecKind.OF_RANGE, "reading": SpecKind.OF_READING, "dB": SpecKind.DB}
 
@@ -142,6 +151,8 @@ def job_draft(job: Job) -> dict[str, str]:
         "tolerance": f"{term.value:g} dB" if term.kind is SpecKind.DB else f"{100 * term.value:g} %",
         "of": kinds.get(term.kind, "full scale"),
         "rule": str(job.rule),
+        "stated": next(name for name, port in _STATED.items() if port == job.hookups[0].stated.port),
+        "order": _order_of(job),
         "part_of_division": parts.get(job.part_of_division, "a quarter division"),
         "customer": job.customer, "place": job.place, "technician": job.technician, "conditions": job.conditions,
     }  # fmt: skip
@@ -161,12 +172,41 @@ def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, .
         return (Problem("tolerance", error.headline, error.hint),)
     if not 0 < value <= (10.0 if kind is SpecKind.DB else 1.0):
         return (Problem("tolerance", "A tolerance is above 0 and at most 100 % or 10 dB."),)
+    job = _with_order(_with_stated(job, _STATED[draft["stated"]]), _ORDERS[draft["order"]])
     return replace(
         job, title=draft["title"].strip() or job.title, tolerance=SpecTerm(kind, value, basis="agreed"),
         rule=Rule(draft["rule"]), part_of_division=_PARTS_OF_DIVISION[draft["part_of_division"]],
         customer=draft["customer"].strip(), place=draft["place"].strip(), technician=draft["technician"].strip(),
         conditions=draft["conditions"].strip(),
     )  # fmt: skip
+
+
+def _order_of(job: Job) -> str:
+    sequence = job.plan[-1].sequence if job.plan else _ORDERS["reference, meter"]
+    return next((name for name, order in _ORDERS.items() if order == sequence), "reference, meter")
+
+
+def _with_order(job: Job, sequence: tuple[Role, ...]) -> Job:
+    """The job with another order within a round, at the points where nothing was entered."""
+    begun = {event.entry.slot.point for event in job.events if event.entry is not None}
+    plan = tuple(point if point.id in begun else replace(point, sequence=sequence) for point in job.plan)
+    return replace(job, plan=plan)
+
+
+def _with_stated(job: Job, port: str) -> Job:
+    """The job with its power stated at the meter's input or output; the meter's own loss lies between."""
+    hookup = job.hookups[0]
+    if hookup.stated.port == port:
+        return job
+    plane = replace(hookup.stated, port=port)
+    method = job.methods[0]
+    methods = (replace(method, measurand=replace(method.measurand, plane=plane)), *job.methods[1:])
+    return replace(job.with_hookup(replace(hookup, stated=plane)), methods=methods)
+
+
+def with_as_left(job: Job) -> Job:
+    """The job with a phase after an adjustment."""
+    return job if job.is_adjusted else replace(job, phases=(*job.phases, Phase(AS_LEFT, AS_LEFT)))
 
 
 # parts

@@ -15,7 +15,7 @@ from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, Range, SpecKind, SpecTerm
 from fenmist.measurand import Measurand
 from fenmist.reading.dial import QUARTER_DIVISION
-from fenmist.reading.event import AS_FOUND, Event, Role, Slot, answers, standing
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Role, Slot, answers, standing
 
 SCHEMA = 1
 """Version of the job's record."""
@@ -107,6 +107,11 @@ class Job:
             if item.id == part_id:
                 return item
         raise UnknownIdError(f"The job's kit has no part “{part_id}”.", "Choose the part again in the hook-up.")
+
+    @property
+    def is_adjusted(self) -> bool:
+        """True where readings as left have begun."""
+        return any(phase.kind == AS_LEFT for phase in self.phases)
 
     def with_part(self, part: Part) -> "Job":
         """The job with a part of its snapshot replaced, or added."""

@@ -7,6 +7,7 @@ converted to exactly that. A pure function of the job; results are a cache.
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,6 +40,7 @@ from fenmist.uncertainty.influence import (
 )
 from fenmist.uncertainty.montecarlo import Sampled, monte_carlo
 from fenmist.uncertainty.propagation import Model, bends, propagate
+from fenmist.uncertainty.whatif import with_known
 from fenmist.waveform.harmonics import Responds, volts_weight
 
 RUN_TRIALS = 50_000
@@ -135,8 +137,16 @@ class Result:
         return bool(self.readings) and self.missing == 0
 
 
-def reduce(job: Job, phase: str = AS_FOUND) -> Result:
-    """Work a job out as far as its readings reach."""
+def reduce(job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({})) -> Result:
+    """Work a job out as far as its readings reach.
+
+    Parameters
+    ----------
+    phase : str
+        As found, or as left.
+    known : mapping
+        What if: factors on standard uncertainties by influence id; see `with_known`.
+    """
     found = readings_by_point(job, phase)
     read = tuple(item for item in found if item.rounds)
     if not read:
@@ -147,6 +157,7 @@ def reduce(job: Job, phase: str = AS_FOUND) -> Result:
     plane = job.hookup(job.methods[0].measurand.plane.hookup).stated
     detector = job.indicator(Role.DUT)[1].detector
     inputs = Inputs((*power_influences(readings), *_comparison_influences(mean), *_own_harmonics(readings, detector)))
+    inputs = with_known(inputs, known)
     powers = power_outputs(plane, PlaneRef(plane.hookup, "load", "in"), readings.z0_ohm)
     made = propagate(_comparison(readings, detector), inputs, {**powers, **_COMPARED})
     power = LoadPower(**{name: made[name] for name in powers}, corrections=power_corrections(readings))

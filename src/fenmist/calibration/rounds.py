@@ -3,9 +3,9 @@
 A round holds what was read together: reference, DUT, and the reference again where the plan says so. The ratio
 DUT/reference is taken in the logarithm, so a carrier that drifts between rounds drops out. Within a round the
 reference is interpolated by time stamp; where times are unknown its mean is taken with half its change as a limit.
-What is left over of a drift: from the curvature that three or more reference readings show; a quarter of the
-change where only two stand around the DUT (an exponential no faster than half their distance: Fenmist's own, no
-source); with one reference a round, the fastest change seen between rounds times the seconds between its readings.
+What is left over of a drift: from the sharpest bend that three references show, and never more than a quarter of the
+change where two stand around the DUT (an exponential no faster than half their distance: Fenmist's own, no source);
+with one reference a round, the fastest change seen between rounds times the seconds between its readings.
 Page: docs/method/rounds.md.
 """
 
@@ -27,6 +27,10 @@ from fenmist.waveform.sine import RMS_PER_UNIT
 
 TWO_REFERENCES_LEFT = 0.25
 """Part of the change between two references that may be left after interpolating between them."""
+
+BEND_MARGIN = 2.0
+"""Factor on the sharpest bend seen: an exponential bends more sharply at its beginning than three readings across two
+rounds show (Fenmist's own; holds for time constants from half a round's length up)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -213,37 +217,32 @@ def _form(found: PointReadings) -> str:
 
 def drift_left(found: PointReadings) -> float:
     """± limit of what a drift of the carrier may leave in the mean log ratio of a point."""
-    by_round = [_left_in_round(item) for item in found.rounds]
-    bend, speed = _curvature(found), _fastest(found)
+    bend, speed = _sharpest_bend(found), _fastest(found)
     limits = []
-    for item, own in zip(found.rounds, by_round, strict=True):
+    for item in found.rounds:
         times = [taken.at_s for taken in item.references if taken.at_s is not None]
-        if len(item.references) > 1 and bend is not None and len(times) > 1:
-            limits.append(abs(bend) * (max(times) - min(times)) ** 2 / 4.0)
-        elif len(item.references) > 1:
-            limits.append(own)
-        else:
+        if len(item.references) < 2:
             limits.append(speed * (item.seconds_between or 0.0))
+        elif item.seconds_between is None:
+            limits.append(0.5 * abs(item.change))
+        else:
+            seen = math.inf if bend is None else BEND_MARGIN * bend * (max(times) - min(times)) ** 2 / 4.0
+            limits.append(min(seen, TWO_REFERENCES_LEFT * abs(item.change)))
     return statistics.fmean(limits)
 
 
-def _left_in_round(item: Round) -> float:
-    """Without knowing the curvature: a quarter of the change, or half of it where times are unknown."""
-    return abs(item.change) * (0.5 if item.seconds_between is None else TWO_REFERENCES_LEFT)
-
-
-def _curvature(found: PointReadings) -> float | None:
-    """Second-order coefficient of ln P over time in 1/s², by least squares over one stretch of references.
+def _sharpest_bend(found: PointReadings) -> float | None:
+    """Largest second-order coefficient of ln P over time in 1/s² through three references that follow each other.
 
     None where fewer than three references with known times stand at the point.
     """
     taken = [item for one in found.rounds for item in one.references]
     times, values = _in_time([item.at_s for item in taken], [item.log_power for item in taken])
-    if len(set(times)) < 3:
+    if len(set(times)) < len(times) or len(times) < 3:
         return None
-    at = np.array(times) - np.mean(times)
-    span = float(np.ptp(at))
-    return float(np.polyfit(at / span, np.array(values), 2)[0]) / span**2
+    slopes = [(v2 - v1) / (t2 - t1) for (t1, v1), (t2, v2) in pairwise(zip(times, values, strict=True))]
+    spans = [after - before for before, after in zip(times, times[2:], strict=False)]
+    return max(abs(s2 - s1) / span for (s1, s2), span in zip(pairwise(slopes), spans, strict=True))
 
 
 def _fastest(found: PointReadings) -> float:

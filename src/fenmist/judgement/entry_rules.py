@@ -38,26 +38,27 @@ def slipped_decades(ratio: float) -> int:
     return nearest if 1 <= abs(nearest) <= 3 and abs(log - nearest) <= NEAR else 0
 
 
-def _read_entries(job: Job) -> dict[Slot, Entry]:
+def read_entries(job: Job, phase: str) -> dict[Slot, Entry]:
+    """The entries of a phase that stand and could be read."""
     return {
         slot: event.entry
         for slot, event in job.standing.items()
-        if event.entry is not None and event.entry.reading is not None
+        if slot.phase == phase and event.entry is not None and event.entry.reading is not None
     }
 
 
-def _at(point: PlanPoint) -> str:
+def at_point(point: PlanPoint) -> str:
     return f"at {frequency(point.frequency_hz)}, {plain(point.target_w, 'W')}"
 
 
-def decimal_slips(job: Job) -> Iterator[Note]:
+def decimal_slips(job: Job, phase: str) -> Iterator[Note]:
     """An entry ten, a hundred or a thousand times off the plan (also mW for W), unless its partner confirms it.
 
     Where the carrier was simply set to another power than planned, both readings of a round say so and none of them
     is a slip.
     """
     load_ohm = part_of_kind(job, PartKind.LOAD).properties["nominal_ohm"].value
-    entries = _read_entries(job)
+    entries = read_entries(job, phase)
     rounds = _powers_by_round(entries, load_ohm)
     points = {point.id: point for point in job.plan}
     for slot, entry in entries.items():
@@ -93,19 +94,19 @@ def _slip_note(slot: Slot, entry: Entry, reading: Reading, point: PlanPoint, dec
     times = f"{factor} times" if decades > 0 else f"a {'tenth' if factor == 10 else f'{factor}th part'} of"
     milli = " or mW for W" if abs(decades) == 3 and unit == "W" else ""
     return Note(
-        "entry.decimal_slip", Severity.DOUBT, f"{slot.point}/{slot.round}/{slot.position}",
+        "entry.decimal_slip", Severity.DOUBT, slot.place,
         f"“{entry.raw_text}” looks like a slipped decimal point{milli}.",
-        f"It is {times} what is planned {_at(point)}, and no other reading of the round confirms it.",
+        f"It is {times} what is planned {at_point(point)}, and no other reading of the round confirms it.",
         f"Was it {plain(likely, unit)}? Type it again, or answer “checked”.",
         {"value": reading.value, "decades": float(decades), "unit": unit},
     )  # fmt: skip
 
 
-def bottom_of_scale(job: Job) -> Iterator[Note]:
+def bottom_of_scale(job: Job, phase: str) -> Iterator[Note]:
     """A needle in the bottom tenth of its range, said once with the points it holds for."""
     low: list[tuple[PlanPoint, float, float]] = []
     points = {point.id: point for point in job.plan}
-    for slot, entry in _read_entries(job).items():
+    for slot, entry in read_entries(job, phase).items():
         point = points.get(slot.point)
         if point is None or entry.reading is None or entry.role is not Role.DUT:
             continue
@@ -116,7 +117,7 @@ def bottom_of_scale(job: Job) -> Iterator[Note]:
         return
     point, value, full = min(low, key=lambda item: item[1] / item[2])
     count = len({item[0].id for item in low})
-    places = _at(point) if count == 1 else f"at {count} points"
+    places = at_point(point) if count == 1 else f"at {count} points"
     used = job.range_of(point, Role.DUT)
     per_division = used.scale.division_at(value / used.factor) * used.factor if used and used.scale else 0.0
     part = job.part_of_division * per_division / value if value > 0 else math.inf
@@ -130,17 +131,17 @@ def bottom_of_scale(job: Job) -> Iterator[Note]:
     )  # fmt: skip
 
 
-def off_scale(job: Job) -> Iterator[Note]:
+def off_scale(job: Job, phase: str) -> Iterator[Note]:
     """A reading above the full scale of its range."""
     points = {point.id: point for point in job.plan}
-    for slot, entry in _read_entries(job).items():
+    for slot, entry in read_entries(job, phase).items():
         point, reading = points.get(slot.point), entry.reading
         used = job.range_of(point, entry.role) if point else None
         if point is None or reading is None or used is None or reading.censoring is not Censoring.NONE:
             continue
         if reading.value > used.full_scale * 1.001:
             yield Note(
-                "scale.off", Severity.DOUBT, f"{slot.point}/{slot.round}/{slot.position}",
+                "scale.off", Severity.DOUBT, slot.place,
                 f"“{entry.raw_text}” is above the scale.",
                 f"The range ends at {plain(used.full_scale, 'W')}; the needle can't show {plain(reading.value, 'W')}.",
                 "Check range and arc, or type “off scale”.",
@@ -148,16 +149,16 @@ def off_scale(job: Job) -> Iterator[Note]:
             )  # fmt: skip
 
 
-def open_entries(job: Job) -> Iterator[Note]:
+def open_entries(job: Job, phase: str) -> Iterator[Note]:
     """Entries that could not be read; they stay out of all results."""
     points = {point.id for point in job.plan}
     for slot, event in job.standing.items():
         entry = event.entry
-        if entry is None or entry.reading is not None or slot.point not in points:
+        if slot.phase != phase or entry is None or entry.reading is not None or slot.point not in points:
             continue
         meant = f"Most likely {entry.likeliest_text}: /2 takes it. " if entry.likeliest_text else ""
         yield Note(
-            "entry.open", Severity.WATCH, f"{slot.point}/{slot.round}/{slot.position}",
+            "entry.open", Severity.WATCH, slot.place,
             f"“{entry.raw_text}” is not read yet.", entry.why_open,
             meant + "Type it again in its place, or strike it.", {"raw": entry.raw_text},
         )  # fmt: skip

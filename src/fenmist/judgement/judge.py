@@ -1,38 +1,82 @@
 """Evidence to notes: what a good colleague would remark, most severe first, one note per rule."""
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from fenmist.calibration.gather import load_at, part_of_kind, scope_readings
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import Result
 from fenmist.findings.note import Note, in_order
-from fenmist.judgement import entry_rules, job_rules
+from fenmist.judgement import drift_rules, entry_rules, job_rules, pattern_rules, plan_rules, round_rules
 from fenmist.judgement.physics_rules import bandwidth_note, feed_note, load_notes
 from fenmist.kit.part import PartKind
 from fenmist.methods.scope_across_load import ScopeReadings, power_corrections
+from fenmist.reading.event import AS_FOUND
 
 
-def judge(job: Job, result: Result, as_of: str) -> tuple[Note, ...]:
+def judge(job: Job, result: Result, as_of: str, phase: str = AS_FOUND, found: Result | None = None) -> tuple[Note, ...]:
     """All notes on a job.
 
     Parameters
     ----------
     job, result
-        The job and what `reduce` made of it.
+        The job and what `reduce` made of it, for the phase.
     as_of : str
         The day it is looked at, ISO 8601: nothing else here knows today.
+    phase : str
+        Whose entries are judged.
+    found : Result, optional
+        The results as found, where `result` is as left.
     """
     notes: list[Note] = [*job_rules.overload_notes(job), *job_rules.voltage_caution(job)]
     notes += job_rules.reference_history(job, as_of)
-    if job.plan:
-        notes += reference_notes(job)
-    notes += entry_rules.decimal_slips(job)
-    notes += entry_rules.bottom_of_scale(job)
-    notes += entry_rules.off_scale(job)
-    notes += entry_rules.open_entries(job)
-    notes += job_rules.tur_note(result)
-    notes += job_rules.engine_note(result)
+    notes += _before(job)
+    notes += _entries(job, result, phase)
+    notes += _in_time(result)
+    notes += _after(job, result)
+    if found is not None and phase != AS_FOUND:
+        notes += pattern_rules.worse_as_left(found, result)
     return in_order(tuple(notes))
+
+
+def _before(job: Job) -> Iterator[Note]:
+    if job.plan:
+        yield from reference_notes(job)
+    yield from plan_rules.outside_span(job)
+    yield from plan_rules.poor_load(job)
+    yield from plan_rules.probe_setting(job)
+
+
+def _entries(job: Job, result: Result, phase: str) -> Iterator[Note]:
+    yield from entry_rules.decimal_slips(job, phase)
+    yield from round_rules.wrong_form(job, result)
+    yield from round_rules.wrong_arc(job, result)
+    yield from round_rules.reversed_ports(job, result, phase)
+    yield from round_rules.transposed_digits(result)
+    yield from round_rules.outliers(job, result)
+    yield from round_rules.forms_differ(result)
+    yield from entry_rules.bottom_of_scale(job, phase)
+    yield from entry_rules.off_scale(job, phase)
+    yield from entry_rules.open_entries(job, phase)
+
+
+def _in_time(result: Result) -> Iterator[Note]:
+    yield from drift_rules.reference_moved(result)
+    yield from drift_rules.drift_curves(result)
+    yield from drift_rules.drift_unseen(result)
+    yield from drift_rules.times_unknown(result)
+
+
+def _after(job: Job, result: Result) -> Iterator[Note]:
+    yield from job_rules.tur_note(result)
+    yield from job_rules.engine_note(result)
+    yield from pattern_rules.constant_factor(result)
+    yield from pattern_rules.shape_over_frequency(result)
+    yield from pattern_rules.low_corner(result)
+    yield from pattern_rules.low_end_of_scale(result)
+    yield from pattern_rules.ranges_meet(result)
+    yield from pattern_rules.one_support(job, result)
 
 
 def reference_notes(job: Job) -> tuple[Note, ...]:

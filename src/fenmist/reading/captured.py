@@ -2,7 +2,6 @@
 
 from fenmist.reading.event import Reading
 from fenmist.reading.interpret import Interpretation
-from fenmist.units.display import plain
 from fenmist.waveform.analysis import Trace
 from fenmist.waveform.capture import Channel
 
@@ -22,6 +21,6 @@ def reading_from_trace(trace: Trace, channel: Channel) -> Interpretation:
     return Interpretation(Reading(trace.fit.rms_v, "Vrms", channel.step_v, form=FIT, u=u_rms, also=also))
 
 
-def text_of_trace(trace: Trace, channel: Channel, name: str) -> str:
-    """What stands in the entry's field: the file, the channel, and what was fitted."""
-    return f"{plain(trace.fit.rms_v, 'V')}rms fit of {name} {channel.name}"
+def text_of_trace(trace: Trace) -> str:
+    """What stands in the entry's field."""
+    return f"{trace.fit.rms_v:.4g} Vrms fit"

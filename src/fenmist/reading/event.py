@@ -41,6 +41,12 @@ class Slot:
     position: int  # in the plan point's sequence, from 0
     phase: str = AS_FOUND
 
+    @property
+    def place(self) -> str:
+        """Its name in a note: point, round, position, and the phase where it isn't as found."""
+        where = f"{self.point}/{self.round}/{self.position}"
+        return where if self.phase == AS_FOUND else f"{where}/{self.phase}"
+
 
 @dataclass(frozen=True)
 class Reading:

@@ -43,7 +43,7 @@ class CaptureSource:
         except OutOfRangeError as error:
             return f"{self.name} {channel}", Interpretation(None, str(error))
         found = self.capture.channel(channel)
-        return text_of_trace(trace, found, self.name), reading_from_trace(trace, found)
+        return text_of_trace(trace), reading_from_trace(trace, found)
 
     def best_channel(self, expected_hz: float | None = None) -> str:
         """The first channel that holds a carrier that can be read; the first of all where none does."""

@@ -4,12 +4,13 @@ Every command first writes to the logbook, then changes what is in memory, then 
 an entry strikes it, undoing an edit keeps the former definition as the next revision.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
 from uuid import uuid4
 
+from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.reduction import Result, reduce
@@ -17,7 +18,7 @@ from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.judgement.judge import judge
 from fenmist.kit.part import PartKind
-from fenmist.reading.event import Entry, Event, EventKind, Role, Slot
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Entry, Event, EventKind, Role, Slot
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.store import Logbook
 from fenmist.session.captures import CaptureSource
@@ -48,16 +49,33 @@ class View:
 
     job: Job
     as_of: str
+    phase: str = AS_FOUND  # whose readings are in hand
 
     @cached_property
     def result(self) -> Result:
-        """Results of the job."""
-        return reduce(self.job)
+        """Results of the phase in hand."""
+        return reduce(self.job, self.phase)
+
+    @cached_property
+    def found(self) -> Result:
+        """Results as found."""
+        return self.result if self.phase == AS_FOUND else reduce(self.job, AS_FOUND)
+
+    @cached_property
+    def left(self) -> Result | None:
+        """Results as left, or none where nothing was adjusted."""
+        if not self.job.is_adjusted:
+            return None
+        return self.result if self.phase == AS_LEFT else reduce(self.job, AS_LEFT)
 
     @cached_property
     def notes(self) -> tuple[Note, ...]:
-        """All notes, most severe first."""
-        return judge(self.job, self.result, self.as_of)
+        """All notes of the phase in hand, most severe first."""
+        return judge(self.job, self.result, self.as_of, self.phase, self.found)
+
+    def what_if(self, known: Mapping[str, float]) -> Result:
+        """The results as they would be with other uncertainties; nothing is kept."""
+        return reduce(self.job, self.phase, known)
 
     @property
     def standing(self) -> dict[Slot, Event]:
@@ -66,10 +84,10 @@ class View:
 
     def slots(self, point: PlanPoint) -> tuple[tuple[Slot, Role], ...]:
         """All slots of a point in reading order, with rounds beyond the plan that hold entries."""
-        extra = [slot.round for slot in self.standing if slot.point == point.id]
+        extra = [slot.round for slot in self.standing if slot.point == point.id and slot.phase == self.phase]
         rounds = max([point.repeats, *extra])
         return tuple(
-            (Slot(point.id, number, position), role)
+            (Slot(point.id, number, position, self.phase), role)
             for number in range(1, rounds + 1)
             for position, role in enumerate(point.sequence)
         )
@@ -100,7 +118,8 @@ class OpenJob:
         self._undo: list[Step] = []
         self._redo: list[Step] = []
         self.changed = Listeners()
-        self.view = View(job, clock().isoformat(timespec="seconds"))
+        phase = AS_LEFT if job.is_adjusted else AS_FOUND
+        self.view = View(job, clock().isoformat(timespec="seconds"), phase)
 
     @property
     def job(self) -> Job:
@@ -134,7 +153,7 @@ class OpenJob:
         return self._as_if(self._entry_event(slot, role, text))
 
     def _as_if(self, event: Event) -> View:
-        return View(self.job.with_event(event), self.view.as_of)
+        return replace(self.view, job=self.job.with_event(event))
 
     def enter(self, slot: Slot, role: Role, text: str) -> Event:
         """Keep what was typed in a slot; what stood there is struck as replaced."""
@@ -198,6 +217,19 @@ class OpenJob:
 
         say(text)
         self._done(Step("answer", lambda: say(former.text if former else ""), lambda: say(text)))
+
+    # phases
+
+    def begin_as_left(self) -> None:
+        """The meter was adjusted: what is read from now on is as left; what was read stays as found."""
+        self.edit(with_as_left(self.job), "adjusted")
+        self.show_phase(AS_LEFT)
+
+    def show_phase(self, phase: str) -> None:
+        """Bring a phase's readings to hand."""
+        if phase != self.view.phase and (phase == AS_FOUND or self.job.is_adjusted):
+            self.view = replace(self.view, phase=phase)
+            self.changed.tell()
 
     # editing
 
@@ -281,7 +313,8 @@ class OpenJob:
         self._set(self.job.with_event(event))
 
     def _set(self, job: Job) -> None:
-        self.view = View(job, self._stamp())
+        phase = self.view.phase if job.is_adjusted else AS_FOUND
+        self.view = View(job, self._stamp(), phase)
 
     def _done(self, step: Step) -> None:
         self._undo.append(step)

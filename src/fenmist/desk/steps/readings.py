@@ -250,7 +250,7 @@ class ReadingsStep(Step):
         """Frame of the large digits, by shape: eyes are on the dial."""
         if self.slot is None:
             return
-        place = f"{self.slot.point}/{self.slot.round}/{self.slot.position}"
+        place = self.slot.place
         worst = next((note for note in notes if note.about == place and note.severity is Severity.DOUBT), None)
         set_state(self.rows[self.slot.position].field, alarm="doubt" if worst else "none")
         set_text(self.hint, f"▲ doubt: {worst.what}" if worst else "")

@@ -1,0 +1,118 @@
+"""Error and factor between the points that were read: over frequency at one level, over level at one frequency.
+
+The logarithm of the ratio is interpolated monotone between neighbours (PCHIP), so it never swings past what was read,
+and never outside them. Between two points half of the change between them is added as a limit, full mid-way, nothing
+at the points: the rule for tables. Page: docs/method/curve.md.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from fenmist.calibration.reduction import PointResult, Result
+from fenmist.errors import OutOfRangeError
+from fenmist.uncertainty.influence import FloatArray
+
+
+@dataclass(frozen=True)
+class CurvePoint:
+    """What a curve says at one place."""
+
+    ratio: float  # indicated over reference
+    ratio_interval: tuple[float, float]
+    measured: bool  # at a point that was read
+
+    @property
+    def factor(self) -> float:
+        """What the indication is to be multiplied by."""
+        return 1.0 / self.ratio
+
+
+@dataclass(frozen=True, eq=False)
+class Curve:
+    """Ratios over x, rising; arrays have shape (n,), n >= 1."""
+
+    over: str  # "frequency" in Hz, or "level" in W as indicated
+    fixed: float  # the other one
+    range_id: str
+    x: FloatArray
+    log_ratio: FloatArray
+    log_low: FloatArray
+    log_high: FloatArray
+    points: tuple[PointResult, ...]
+
+    def at(self, x: float) -> CurvePoint:
+        """The ratio at a place between the points read.
+
+        Raises
+        ------
+        OutOfRangeError
+            Outside of them: a correction is never taken past what was read.
+        """
+        tolerance = 1e-6 * abs(x)
+        if not self.x[0] - tolerance <= x <= self.x[-1] + tolerance:
+            raise OutOfRangeError(
+                f"Nothing was read at {x:g}: the curve goes from {self.x[0]:g} to {self.x[-1]:g}.",
+                "Read a point there; a correction is not taken past what was read.",
+            )
+        exact = np.flatnonzero(np.abs(self.x - x) <= tolerance)
+        if exact.size:
+            here = int(exact[0])
+            ends = (math.exp(self.log_low[here]), math.exp(self.log_high[here]))
+            return CurvePoint(math.exp(self.log_ratio[here]), ends, True)
+        return self._between(x)
+
+    def _between(self, x: float) -> CurvePoint:
+        from scipy.interpolate import PchipInterpolator  # heavy: imported on first use
+
+        above = int(np.searchsorted(self.x, x))
+        t = (x - self.x[above - 1]) / (self.x[above] - self.x[above - 1])
+        middle = float(PchipInterpolator(self.x, self.log_ratio, extrapolate=False)(x))
+        change = abs(float(self.log_ratio[above] - self.log_ratio[above - 1]))
+        bend = 2.0 * 0.5 * 4.0 * t * (1.0 - t) * change / math.sqrt(3.0)  # expanded, k = 2
+        down, up = (
+            math.hypot(float(np.interp(x, self.x, side)), bend)
+            for side in (self.log_ratio - self.log_low, self.log_high - self.log_ratio)
+        )
+        return CurvePoint(math.exp(middle), (math.exp(middle - down), math.exp(middle + up)), False)
+
+
+def curves_over_frequency(result: Result) -> tuple[Curve, ...]:
+    """One curve for each level and range, rising in level."""
+    return _curves(
+        result, "frequency", lambda item: (item.point.target_w, item.point.range_id),
+        lambda item: item.point.frequency_hz,
+    )  # fmt: skip
+
+
+def curves_over_level(result: Result) -> tuple[Curve, ...]:
+    """One curve for each frequency and range, rising in frequency; x is what the meter showed."""
+    return _curves(
+        result, "level", lambda item: (item.point.frequency_hz, item.point.range_id), lambda item: item.indicated_w
+    )
+
+
+def _curves(
+    result: Result,
+    over: str,
+    group: Callable[[PointResult], tuple[float, str]],
+    place: Callable[[PointResult], float],
+) -> tuple[Curve, ...]:
+    groups: dict[tuple[float, str], list[PointResult]] = {}
+    for item in result.points:
+        if item.is_reference:
+            groups.setdefault(group(item), []).append(item)
+    return tuple(_curve(over, key, groups[key], place) for key in sorted(groups))
+
+
+def _curve(over: str, key: tuple[float, str], found: list[PointResult], place: Callable[[PointResult], float]) -> Curve:
+    ordered: list[PointResult] = []
+    for item in sorted(found, key=place):
+        if not ordered or place(item) > place(ordered[-1]) * (1.0 + 1e-9):
+            ordered.append(item)
+    ratios = [[item.ratio, *item.ratio_interval] for item in ordered]
+    logs = np.log(np.maximum(np.array(ratios), 1e-12))
+    x = np.array([place(item) for item in ordered])
+    return Curve(over, key[0], key[1], x, logs[:, 0], logs[:, 1], logs[:, 2], tuple(ordered))

@@ -1,0 +1,58 @@
+"""Two ranges of one meter at the same frequency and level: do they meet?
+
+Both were compared with the same reference, so what they share (its gain, the load, the lead) drops out of their
+difference, and far less uncertainty is left than in either error. Page: docs/method/curve.md.
+"""
+
+import math
+from dataclasses import dataclass
+from itertools import combinations
+
+from fenmist.calibration.reduction import PointResult, Result
+
+SAME_LEVEL = 1.25
+"""Ratio of planned levels up to which two ranges are compared (Fenmist's own, no source)."""
+
+
+@dataclass(frozen=True)
+class Overlap:
+    """Two points on different ranges, and the difference of their errors."""
+
+    one: PointResult
+    other: PointResult
+    difference: float  # of ln(indicated/reference)
+    expanded_u: float  # k = 2
+
+    @property
+    def normalized(self) -> float:
+        """|difference| over U: 1 or less agrees (as En in ISO 13528, with the shared parts taken out)."""
+        return abs(self.difference) / self.expanded_u if self.expanded_u > 0 else math.inf
+
+
+def overlaps(result: Result) -> tuple[Overlap, ...]:
+    """All pairs of points at one frequency and about one level that were read on different ranges."""
+    if result.log_ratio is None:
+        return ()
+    by_frequency: dict[int, list[int]] = {}
+    for column, item in enumerate(result.points):
+        by_frequency.setdefault(round(item.point.frequency_hz), []).append(column)
+    pairs = [
+        (a, b)
+        for columns in by_frequency.values()
+        for a, b in combinations(columns, 2)
+        if _comparable(result.points[a], result.points[b])
+    ]
+    if not pairs:
+        return ()
+    covariance = result.log_ratio.covariance()
+    made = []
+    for a, b in pairs:
+        variance = covariance[a, a] + covariance[b, b] - 2.0 * covariance[a, b]
+        difference = float(result.log_ratio.value[a] - result.log_ratio.value[b])
+        made.append(Overlap(result.points[a], result.points[b], difference, 2.0 * math.sqrt(max(variance, 0.0))))
+    return tuple(made)
+
+
+def _comparable(one: PointResult, other: PointResult) -> bool:
+    ratio = max(one.point.target_w, other.point.target_w) / min(one.point.target_w, other.point.target_w)
+    return ratio <= SAME_LEVEL and one.point.range_id != other.point.range_id

@@ -1,0 +1,91 @@
+"""Rules about the plan and the parts, before anyone keys: spans, what the load is, what the probe is set to."""
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from fenmist.calibration.gather import feed_part, load_at
+from fenmist.calibration.job import Job
+from fenmist.findings.note import Note, Severity
+from fenmist.judgement.physics_rules import where
+from fenmist.kit.characterisation import Footing
+from fenmist.kit.part import PartKind
+from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
+from fenmist.units.display import frequency, percent
+
+POOR_LOAD = 1.5
+"""SWR from which a dummy load is worth a word (common practice, no source: 1.5, 2.0 and 2.5 are used as alarms)."""
+
+NO_LOAD = 2.0
+"""SWR from which it is rather an antenna, or broken (common practice, no source)."""
+
+SETTING_OFF = 0.05
+"""Relative difference of a probe's ratio and the scope's setting that is no tolerance any more (Fenmist's own)."""
+
+
+def outside_span(job: Job) -> Iterator[Note]:
+    """Planned frequencies outside what a part on the line is made for."""
+    hookup = job.hookups[0]
+    for element in hookup.elements:
+        part = job.part(element.part)
+        lows = [port.frequency_min_hz for port in part.ports if port.frequency_min_hz is not None]
+        highs = [port.frequency_max_hz for port in part.ports if port.frequency_max_hz is not None]
+        low, high = max(lows, default=0.0), min(highs, default=math.inf)
+        planned = {point.frequency_hz for point in job.plan}
+        outside = sorted(f for f in planned if not low * (1 - 1e-9) <= f <= high * (1 + 1e-9))
+        if not outside:
+            continue
+        top = frequency(high) if math.isfinite(high) else "no limit"
+        yield Note(
+            "part.span", Severity.DOUBT, element.id,
+            f"{part.label} is not made for what is planned {where(np.array(outside))}.",
+            f"Its span is {frequency(low)} to {top}. Outside it a meter may still move, and read a half or a tenth.",
+            "Plan inside its span, use the port for that band, or state it as an out-of-span check.",
+            {"low_hz": low, "high_hz": high if math.isfinite(high) else "none", "count": float(len(outside))},
+        )  # fmt: skip
+
+
+def poor_load(job: Job) -> Iterator[Note]:
+    """The load's own SWR where it was measured: too high for a dummy load, or what an antenna would show."""
+    if not job.plan:
+        return
+    frequencies = np.array(sorted({point.frequency_hz for point in job.plan}))
+    _, state = load_at(job, frequencies)
+    measured = np.array([item is not Footing.UNKNOWN for item in state.footing])
+    z = state.resistance_ohm + 1j * state.reactance_ohm
+    rho = np.abs(reflection_from_impedance(z, job.hookups[0].z0_ohm))
+    swr = np.where(measured, swr_from_reflection(np.minimum(rho, 0.999)), 1.0)
+    over = swr > POOR_LOAD
+    if not np.any(over):
+        return
+    worst = float(swr.max())
+    severe = worst > NO_LOAD
+    yield Note(
+        "load.poor", Severity.DOUBT if severe else Severity.WATCH, "load",
+        f"The load has an SWR of up to {worst:.2f} {where(frequencies[over])}.",
+        "That is no dummy load any more: an antenna, a broken load, or its wrong range. Volts across a reactance tell "
+        "little of power, and a directional meter errs by its directivity." if severe
+        else "A directional meter's error grows with the reflection: 25 dB of directivity at SWR 1.5 is ±2.2 % of "
+        "forward power.",
+        "Use a load of SWR 1.1 or less for power.", {"swr": worst, "count": float(over.sum())},
+    )  # fmt: skip
+
+
+def probe_setting(job: Job) -> Iterator[Note]:
+    """The oscilloscope multiplies by another number than the probe divides by."""
+    part = feed_part(job)
+    if part.kind is not PartKind.PROBE:
+        return
+    ratio, setting = part.properties["ratio"].value, part.properties["setting"].value
+    off = abs(ratio / setting - 1.0)
+    if off <= SETTING_OFF:
+        return
+    power = (ratio / setting) ** 2
+    yield Note(
+        "probe.setting", Severity.DOUBT, "lead",
+        f"The probe divides by {ratio:g}, the oscilloscope multiplies by {setting:g}.",
+        f"Read as it stands the power would be {'low' if power > 1 else 'high'} by a factor of "
+        f"{max(power, 1 / power):.3g}; it is corrected ({percent(power - 1.0, plus=True)}).",
+        "Set the oscilloscope to the probe, or check the switch on the probe.", {"ratio": ratio, "setting": setting},
+    )  # fmt: skip

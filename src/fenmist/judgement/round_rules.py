@@ -1,0 +1,280 @@
+"""Rules that hold one reading against the others of its round and point: forms of volts, arcs, digits, outliers."""
+
+import math
+import re
+import statistics
+from collections.abc import Iterator
+from itertools import pairwise
+
+from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.reduction import Result
+from fenmist.calibration.rounds import PointReadings, Round, Taken
+from fenmist.findings.note import Note, Severity
+from fenmist.judgement.entry_rules import at_point, power_of, read_entries, slipped_decades
+from fenmist.kit.part import PartKind
+from fenmist.reading.dial import reading_u
+from fenmist.reading.event import Reading, Role
+from fenmist.units.display import percent, plain
+from fenmist.units.typed import Censoring
+from fenmist.waveform.sine import RMS_PER_UNIT
+
+NEAR_FACTOR = 0.12
+"""Relative distance within which a factor is recognised (Fenmist's own, no source)."""
+
+FORM_FACTORS = {8.0: "Vpp typed as Vrms", 4.0: "Vpp typed as Vpk", 2.0: "Vpk typed as Vrms"}
+"""Power ratios of volts taken for another form; their inverses the other way round."""
+
+FORMS_DIFFER = 0.01
+"""Relative difference of volts from which two forms are said to differ (common practice, no source)."""
+
+REVERSED = 0.05
+"""Part of the reference's power below which an in-line meter may show reflected power (Fenmist's own, no source)."""
+
+OUTLYING = 5.0
+"""Robust standard deviations (1.4826·MAD) from the median from which a round is an outlier (Fenmist's own)."""
+
+TRANSPOSED_OFF = 0.04
+"""Relative distance from what is expected from which transposed digits are looked for (Fenmist's own, no source)."""
+
+
+def _near(ratio: float, factor: float) -> bool:
+    return ratio > 0 and abs(math.log(ratio / factor)) < math.log1p(NEAR_FACTOR)
+
+
+def _load_ohm(job: Job) -> float:
+    return part_of_kind(job, PartKind.LOAD).properties["nominal_ohm"].value
+
+
+def wrong_form(job: Job, result: Result) -> Iterator[Note]:
+    """Volts whose power is 8, 4 or 2 times (or that part of) what the meter and the plan agree on."""
+    load_ohm = _load_ohm(job)
+    for found in result.readings:
+        for one in found.rounds:
+            dut = math.exp(one.log_dut)
+            if not 0.7 < dut / found.point.target_w < 1.4:
+                continue
+            for taken in one.references:
+                if taken.reading.unit not in RMS_PER_UNIT or taken.reading.form:
+                    continue
+                ratio = power_of(taken.reading, load_ohm) / dut
+                factor = next((f for f in FORM_FACTORS if _near(ratio, f) or _near(ratio, 1.0 / f)), None)
+                if factor is not None:
+                    yield _form_note(found.point, taken, ratio, factor)
+
+
+def _form_note(point: PlanPoint, taken: Taken, ratio: float, factor: float) -> Note:
+    said = FORM_FACTORS[factor]
+    if ratio < 1.0:
+        first, second = said.split(" typed as ")
+        said = f"{second} typed as {first}"
+    times = f"{factor:g} times" if ratio > 1 else f"1/{factor:g} of"
+    return Note(
+        "entry.wrong_form", Severity.DOUBT, taken.entry.slot.place,
+        f"“{taken.entry.raw_text}” looks like {said}.",
+        f"Its power is {times} what the meter shows and what is planned {at_point(point)}.",
+        "Type it with its form, such as 102 Vpp or 36.1 Vrms, or answer “checked”.",
+        {"ratio": ratio, "factor": factor, "value": taken.reading.value},
+    )  # fmt: skip
+
+
+def wrong_arc(job: Job, result: Result) -> Iterator[Note]:
+    """A meter reading that is off by the ratio of two of its ranges: read on another range's figures."""
+    load_ohm = _load_ohm(job)
+    for found in result.readings:
+        used = job.range_of(found.point, Role.DUT)
+        if used is None:
+            continue
+        others = [item for item in job.indicator(Role.DUT)[1].ranges if item.id != used.id]
+        for one in found.rounds:
+            reference = statistics.fmean(power_of(item.reading, load_ohm) for item in one.references)
+            if not 0.7 < reference / found.point.target_w < 1.4:
+                continue
+            for taken in one.duts:
+                ratio = taken.reading.value / reference
+                if slipped_decades(ratio):
+                    continue  # said as a slipped point
+                other = next((item for item in others if _near(ratio, item.full_scale / used.full_scale)), None)
+                if other is not None:
+                    yield Note(
+                        "entry.wrong_arc", Severity.DOUBT, taken.entry.slot.place,
+                        f"“{taken.entry.raw_text}” looks as if read on the {plain(other.full_scale, 'W')} figures.",
+                        f"It is {ratio:.2g} times what the oscilloscope says; the ranges are "
+                        f"{other.full_scale / used.full_scale:.2g} to 1.",
+                        f"The range here is {plain(used.full_scale, 'W')}: was it "
+                        f"{plain(taken.reading.value * used.full_scale / other.full_scale, 'W', 3)}?",
+                        {"ratio": ratio, "used_w": used.full_scale, "other_w": other.full_scale},
+                    )  # fmt: skip
+
+
+def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
+    """The forward needle shows next to nothing while the oscilloscope sees the planned power."""
+    load_ohm = _load_ohm(job)
+    entries = read_entries(job, phase)
+    for slot, entry in entries.items():
+        reading, points = entry.reading, [item.point for item in result.readings if item.point.id == slot.point]
+        if reading is None or entry.role is not Role.DUT or not points or reading.censoring is Censoring.ABOVE:
+            continue
+        partners = [
+            power_of(other.reading, load_ohm)
+            for place, other in entries.items()
+            if (place.point, place.round) == (slot.point, slot.round)
+            and other.role is Role.REFERENCE
+            and other.reading is not None
+        ]
+        if not partners or not 0.7 < statistics.fmean(partners) / points[0].target_w < 1.4:
+            continue
+        share = max(reading.value, 0.0) / statistics.fmean(partners)
+        if share < REVERSED:
+            yield Note(
+                "meter.reversed", Severity.DOUBT, slot.place,
+                f"The meter shows {percent(share)} of the power that the oscilloscope sees.",
+                "A forward scale that reads next to nothing into a good load shows reflected power: its ports are "
+                "swapped, or it is switched to reflected.",
+                "Carrier off, then check which port faces the transmitter, and the switch.",
+                {"share": share},
+            )  # fmt: skip
+
+
+# digits and outliers
+
+
+def transposed_digits(result: Result) -> Iterator[Note]:
+    """Two neighbouring digits the other way round would bring a reading to where its neighbours are."""
+    for number, found in enumerate(result.readings):
+        for one in found.rounds:
+            others = [item.log_ratio for item in found.rounds if item is not one]
+            expected = statistics.median(others) if others else _neighbours(result, number)
+            if expected is None:
+                continue
+            off = one.log_ratio - expected
+            if abs(off) < TRANSPOSED_OFF or (len(others) == 1 and one.number == 1):
+                continue
+            yield from _transposed_in(found.point, one, off, expected)
+
+
+def _neighbours(result: Result, number: int) -> float | None:
+    """Median log ratio of the nearest points that were read, two or more."""
+    read = [
+        (abs(place - number), item) for place, item in enumerate(result.readings) if item.rounds and place != number
+    ]
+    near = [
+        statistics.fmean(one.log_ratio for one in item.rounds) for _, item in sorted(read, key=lambda pair: pair[0])[:4]
+    ]
+    return statistics.median(near) if len(near) >= 2 else None
+
+
+def _transposed_in(point: PlanPoint, one: Round, off: float, expected: float) -> Iterator[Note]:
+    for taken, sign, power in (
+        *((item, 1.0, 1.0) for item in one.duts),
+        *((item, -1.0, 2.0) for item in one.references if item.reading.unit in RMS_PER_UNIT),
+    ):
+        for swapped, ratio in _swaps(taken.entry.raw_text):
+            left = off + sign * power * math.log(ratio)
+            if abs(left) < min(0.02, abs(off) / 4.0):
+                yield Note(
+                    "entry.transposed", Severity.DOUBT, taken.entry.slot.place,
+                    f"“{taken.entry.raw_text}” may have two digits the other way round.",
+                    f"It lies {percent(math.expm1(off), plus=True)} from what the other readings lead to "
+                    f"{at_point(point)}; {swapped} would lie {percent(math.expm1(left), plus=True)} from it.",
+                    f"Was it {swapped}? Type it again, or answer “checked”.",
+                    {"off": off, "swapped": swapped, "expected": expected},
+                )  # fmt: skip
+                return
+
+
+def _swaps(text: str) -> Iterator[tuple[str, float]]:
+    """The number of a text with two neighbouring digits swapped, and its ratio to what stands there."""
+    match = re.match(r"\s*(\d+(?:[.,]\d+)?)", text)
+    if match is None:
+        return
+    body = match[1].replace(",", ".")
+    value = float(body)
+    digits = [place for place, letter in enumerate(body) if letter.isdigit()]
+    for a, b in pairwise(digits):
+        if body[a] != body[b]:
+            letters = list(body)
+            letters[a], letters[b] = letters[b], letters[a]
+            swapped = "".join(letters)
+            if value > 0 and float(swapped) > 0:
+                yield swapped, float(swapped) / value
+
+
+def outliers(job: Job, result: Result) -> Iterator[Note]:
+    """A round far from the median of three or more, beyond what dial and screen can be read to."""
+    for found in result.readings:
+        if len(found.rounds) < 3:
+            continue
+        ratios = [one.log_ratio for one in found.rounds]
+        middle = statistics.median(ratios)
+        spread = 1.4826 * statistics.median(abs(value - middle) for value in ratios)
+        readable = _readable(job, found)
+        for one, value in zip(found.rounds, ratios, strict=True):
+            if abs(value - middle) > max(OUTLYING * spread, 3.0 * readable):
+                yield Note(
+                    "round.outlier", Severity.DOUBT, one.duts[-1].entry.slot.place,
+                    f"Round {one.number} stands apart {at_point(found.point)}.",
+                    f"Its ratio lies {percent(math.expm1(value - middle), plus=True)} from the median of "
+                    f"{len(ratios)} rounds; the others scatter by {percent(spread)}.",
+                    "Look at both readings of it; strike what was misread, or read one more round.",
+                    {"off": value - middle, "spread": spread, "round": float(one.number)},
+                )  # fmt: skip
+
+
+def _readable(job: Job, found: PointReadings) -> float:
+    """Relative standard uncertainty of reading dial and screen once, as powers."""
+    last = found.rounds[-1]
+    dut, screen = last.duts[-1].reading, last.references[-1].reading
+    u_dut = reading_u(dut, job.range_of(found.point, Role.DUT), job.part_of_division) / dut.value
+    return math.hypot(u_dut, 2.0 * screen.digit / math.sqrt(12.0) / screen.value)
+
+
+# forms of the same volts
+
+
+def forms_differ(result: Result) -> Iterator[Note]:
+    """The same volts taken as Vpp/2√2 and as rms differ: within one capture, or between rounds of a point."""
+    worst: tuple[float, PlanPoint, str, str] | None = None
+    count = 0
+    for found in result.readings:
+        for first, second, difference in _differences(found):
+            if abs(difference) >= FORMS_DIFFER:
+                count += 1
+                if worst is None or abs(difference) > abs(worst[0]):
+                    worst = difference, found.point, first, second
+    if worst is None:
+        return
+    difference, point, first, second = worst
+    places = at_point(point) if count == 1 else f"{at_point(point)} at worst, {count} times"
+    yield Note(
+        "entry.forms_differ", Severity.WATCH, "scope",
+        f"The same volts taken as {first} and as {second} differ by {percent(abs(difference))} {places}.",
+        f"{percent(2 * abs(difference))} of power: peak to peak takes the outermost samples, so noise lifts it; "
+        "harmonics move each form in its own way.",
+        "Take rms or a sine fit at all points, and state the noise at the oscilloscope.",
+        {"difference": difference, "points": float(count)},
+    )  # fmt: skip
+
+
+def _differences(found: PointReadings) -> Iterator[tuple[str, str, float]]:
+    by_form: dict[str, list[float]] = {}
+    for one in found.rounds:
+        for taken in one.references:
+            by_form.setdefault(_form(taken.reading), []).append(one.log_dut - taken.log_power)
+            for other in taken.reading.also:
+                yield _form(other), _form(taken.reading), _log_volts(other) - _log_volts(taken.reading)
+    forms = sorted(form for form in by_form if form in RMS_PER_UNIT or form == "fit")
+    for first in forms:
+        for second in forms:
+            if first < second:
+                # the ratio to the meter, so that a carrier set otherwise for the second reading drops out
+                means = [statistics.fmean(by_form[form]) for form in (first, second)]
+                yield first, second, (means[1] - means[0]) / 2.0
+
+
+def _form(reading: Reading) -> str:
+    return reading.form or reading.unit
+
+
+def _log_volts(reading: Reading) -> float:
+    return math.log(reading.value * RMS_PER_UNIT[reading.unit])
