@@ -139,7 +139,7 @@ def test_the_chart_has_a_series_per_level_rising_in_frequency():
     chart = error_chart(_job(), reduce(_job()))
 
     assert [line.label.replace("\u2009", " ") for line in chart.series] == ["28 W"]
-    assert chart.frequencies_mhz == (7.125, 14.2)
+    assert chart.places == (7.125, 14.2)
     assert chart.reach >= max(point.tolerance for line in chart.series for point in line.points)
 
 

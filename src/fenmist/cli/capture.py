@@ -35,13 +35,12 @@ def run(arguments: Sequence[str]) -> int:
         expected = (
             value_from_text(asked.frequency, UNITS["MHz"], "--frequency", "14.2 MHz") if asked.frequency else None
         )
-        source = CaptureRequest(asked.file, asked.step, asked.volts_per_count)()
-        channel = asked.channel or source.best_channel(expected)
-        trace = source.trace(channel, expected)
+        found = CaptureRequest(asked.file, asked.step, asked.volts_per_count, expected, asked.channel)()
+        trace = found.source.trace(found.channel, expected)
     except FenmistError as error:
         print(f"fenmist capture: {error}", file=sys.stderr)
         return 2
-    print(_json(source, channel, trace) if asked.json else _text(source, channel, trace))
+    print(_json(found.source, found.channel, trace) if asked.json else _text(found.source, found.channel, trace))
     return 0 if trace.usable else 1
 
 

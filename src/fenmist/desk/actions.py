@@ -36,6 +36,8 @@ ACTIONS = (
     Action("step.results", "results", "Alt+4", "bench"),
     Action("step.certificate", "certificate", "Alt+5", "bench"),
     Action("certificate.write", "write the PDF", "Ctrl+P", "bench"),
+    Action("entry.capture", "capture from a file", "Ctrl+O", "bench", "A trace as the oscilloscope's reading"),
+    Action("phase.switch", "as found or as left", "F8", "bench", "After an adjustment the plan is read again"),
     Action("line.move", "along the line", "← →", "hook-up", key_only=True, in_foot=True),
     Action("line.choose", "choose part", "Enter", "hook-up", key_only=True, in_foot=True),
     Action("line.add", "add jumper", "Ins", "hook-up", key_only=True, in_foot=True),
@@ -51,6 +53,11 @@ ACTIONS = (
     Action("entry.point", "next or former point", "PgDn PgUp", "readings", key_only=True, in_foot=True),
     Action("entry.nudge", "nudge the needle", "Shift+↑ ↓", "readings", key_only=True),
     Action("results.point", "along the points", "↑ ↓", "results", key_only=True, in_foot=True),
+    Action(
+        "budget.what_if", "what if: halve or double u", "← →", "results", "In the budget", key_only=True, in_foot=True
+    ),
+    Action("budget.exact", "know it exactly", "0", "results", "In the budget", key_only=True, in_foot=True),
+    Action("budget.back", "take back", "Backspace", "results", "In the budget", key_only=True, in_foot=True),
     Action("note.answer", "answer a note", "Enter", "margin", key_only=True),
     Action("list.open", "open job", "Enter", "logbook", key_only=True, in_foot=True),
     Action("kit.edit", "to the fields", "Tab", "kit", key_only=True, in_foot=True),

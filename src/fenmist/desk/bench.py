@@ -24,6 +24,9 @@ STEPS = (
 )
 """Module and class of each step in working order; imported and made when first shown, for a quick start."""
 
+READINGS = [name for name, _ in STEPS].index("readings")
+"""Number of the step in which is read."""
+
 
 class Bench(QWidget):
     """Route, step and margin of one open job."""

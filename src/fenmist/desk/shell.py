@@ -9,10 +9,11 @@ from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from fenmist.desk.actions import ACTIONS, by_id, in_foot
-from fenmist.desk.bench import STEPS, Bench, NoJob
+from fenmist.desk.bench import READINGS, STEPS, Bench, NoJob
 from fenmist.desk.places.logbook import LogbookPlace
 from fenmist.desk.theme import THEMES, ThemeHolder
 from fenmist.desk.widgets.labels import button, clear_layout, key_cap, label, set_text
+from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.session.session import Session
 
 if TYPE_CHECKING:
@@ -170,6 +171,8 @@ class Shell(QMainWindow):
             "view.notes": self._focus_notes,
             "view.keys": self.toggle_keys,
             "certificate.write": self._write_certificate,
+            "entry.capture": self._open_capture,
+            "phase.switch": self._switch_phase,
             "app.quit": self.close,
         }
 
@@ -239,6 +242,23 @@ class Shell(QMainWindow):
 
         self._with_bench(write)
 
+    def _open_capture(self) -> None:
+        def show(bench: Bench) -> None:
+            bench.go(READINGS)
+            bench.step.open_capture()
+
+        self._with_bench(show)
+
+    def _switch_phase(self) -> None:
+        def switch(bench: Bench) -> None:
+            job = bench.job
+            if job.job.is_adjusted:
+                job.show_phase(AS_FOUND if job.view.phase == AS_LEFT else AS_LEFT)
+            elif job.view.found.points:
+                job.begin_as_left()
+
+        self._with_bench(switch)
+
     def say(self, text: str) -> None:
         """Show in the foot what went wrong, until the next thing is kept."""
         set_text(self.trouble, f"✕ {text}")
@@ -261,7 +281,7 @@ class Shell(QMainWindow):
             return
         self.trouble.hide()
         job = self.bench.job
-        words = (job.job.dut_part.label, "as found", self.session.workshop)
+        words = (job.job.dut_part.label, job.view.phase, self.session.workshop)
         set_text(self.about, "  ·  ".join(word for word in words if word))
         count = job.entries_on_disk
         set_text(self.kept, f"{count} {'entry' if count == 1 else 'entries'} on disk" if count else "kept")

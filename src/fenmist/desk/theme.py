@@ -82,6 +82,10 @@ QPushButton[role="do"] { color: $teal; border: 1px solid $teal; border-radius: 3
 QPushButton[role="do"]:focus, QPushButton[role="do"]:hover { background: $teal_wash; text-decoration: none; }
 QPushButton[role="do"]:disabled { color: $second; border-color: $hairline; }
 QPushButton[role="link"] { color: $teal; font-size: 12px; padding: 0; }
+QPushButton[role="phase"] { color: $second; font-size: 12px; padding: 2px; border-bottom: 2px solid transparent; }
+QPushButton[role="phase"]:checked { color: $ink; border-bottom: 2px solid $teal; }
+QPushButton[role="phase"][begun="false"] { color: $teal; }
+QPushButton[role="phase"]:disabled { color: $second; }
 QPushButton::menu-indicator { image: none; width: 0; }
 QLineEdit, QComboBox { background: $paper; border: 1px solid $hairline; border-radius: 2px; padding: 3px 6px;
     selection-background-color: $teal; selection-color: $paper; }

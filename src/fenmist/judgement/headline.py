@@ -101,6 +101,14 @@ def _zone(job: Job, point: PointResult) -> str:
     return texts[point.decision.zone]
 
 
+def what_if_sentence(job: Job, before: PointResult, after: PointResult) -> str:
+    """What another uncertainty would make of U and of what can be said."""
+    u = f"U would be {plain(after.expanded_u_w, 'W', 2)} instead of {plain(before.expanded_u_w, 'W', 2)}"
+    then, now = _zone(job, after), _zone(job, before)
+    said = f"then it is {then}" if then != now else f"it stays {now}"
+    return f"What if: {u}; {said}. Nothing of this is kept."
+
+
 def results_headline(job: Job, result: Result) -> str:
     """The answer of the job: the worst point, or what can't be said."""
     name = job.dut_part.label

@@ -30,6 +30,7 @@ class Certificate:
     facts: tuple[tuple[str, str], ...]
     columns: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...]
+    rows_found: tuple[tuple[str, ...], ...]  # as found, where the rows above are as left
     chart: ErrorChart
     budget_title: str
     budget: tuple[tuple[str, str, str, str], ...]  # influence, basis, contribution, share
@@ -39,8 +40,14 @@ class Certificate:
     statements: tuple[str, ...]
 
 
-def certificate(job: Job, result: Result, notes: tuple[Note, ...], record: str) -> Certificate:
-    """Content of the page for a job as it stands; `record` is the hash of what it was made from."""
+def certificate(
+    job: Job, found: Result, notes: tuple[Note, ...], record: str, left: Result | None = None
+) -> Certificate:
+    """Content of the page for a job as it stands; `record` is the hash of what it was made from.
+
+    `left` are the results after an adjustment: they are judged then, and those as found stand beside them.
+    """
+    result = found if left is None or not left.points else left
     worst = _worst(result)
     last = job.events[-1].at if job.events else job.created_at
     return Certificate(
@@ -49,10 +56,11 @@ def certificate(job: Job, result: Result, notes: tuple[Note, ...], record: str) 
         date=last[:10],
         demo=job.demo,
         headline=results_headline(job, result),
-        facts=_facts(job, result),
+        facts=_facts(job, result, result is not found),
         columns=RESULT_HEADINGS,
         rows=tuple(tuple(row) for row in result_rows(result)),
-        chart=error_chart(job, result),
+        rows_found=() if result is found else tuple(tuple(row) for row in result_rows(found)),
+        chart=error_chart(job, found, None if result is found else result),
         budget_title=budget_title(worst) if worst else "",
         budget=_budget(result),
         notes=tuple(_note(job, note) for note in notes),
@@ -62,16 +70,16 @@ def certificate(job: Job, result: Result, notes: tuple[Note, ...], record: str) 
     )
 
 
-def _facts(job: Job, result: Result) -> tuple[tuple[str, str], ...]:
-    device = job.dut_part
+def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], ...]:
+    device, stated = job.dut_part, job.methods[0].measurand
     found = (
         ("device", device.label + (f", serial {device.serial}" if device.serial else "")),
         ("customer", job.customer),
         ("place", job.place),
         ("by", job.technician),
         ("conditions", job.conditions),
-        ("state", "as found"),
-        ("quantity", f"{job.methods[0].measurand.kind} at the meter's output, steady carrier, 50 Ω"),
+        ("state", "adjusted: as left, as found beneath" if adjusted else "as found"),
+        ("quantity", f"{stated.kind} at the meter's {stated.plane.port}put, steady carrier, 50 Ω"),
         ("method", f"oscilloscope across the load, version {job.methods[0].version}"),
         ("hook-up", hookup_in_words(job)),
         ("tolerance", f"{tolerance_shown(job.tolerance)}, {job.rule}"),

@@ -32,8 +32,7 @@
   ..c.facts.map(((name, value)) => (text(fill: second)[#name], [#value])).flatten()
 )
 
-= Results
-#if c.rows.len() == 0 [No point has been read.] else [
+#let results(rows) = [
   #set text(7.8pt)
   #table(
     columns: (auto,) * c.columns.len(), stroke: none, inset: (x: 5.6pt, y: 3pt),
@@ -41,11 +40,19 @@
     table.hline(stroke: 0.5pt + ink),
     table.header(..c.columns.map(name => text(fill: second)[#name])),
     table.hline(stroke: 0.5pt + hairline),
-    ..c.rows.flatten().map(cell => [#cell]),
+    ..rows.flatten().map(cell => [#cell]),
     table.hline(stroke: 0.5pt + ink),
   )
 ]
+
+= #if c.rows_found.len() > 0 [Results as left] else [Results]
+#if c.rows.len() == 0 [No point has been read.] else { results(c.rows) }
 #c.verdict
+
+#if c.rows_found.len() > 0 [
+  = Results as found, before the adjustment
+  #results(c.rows_found)
+]
 
 #if c.rows.len() > 0 [
   = Error of indication over frequency

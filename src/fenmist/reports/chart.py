@@ -1,28 +1,32 @@
-"""The error chart as data, drawn alike on screen and on paper."""
+"""The error chart as data, drawn alike on screen and on paper: over frequency or over level, as found and as left."""
 
 from dataclasses import dataclass
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import PointResult, Result
-from fenmist.units.display import plain
+from fenmist.reading.event import AS_FOUND, AS_LEFT
+from fenmist.units.display import frequency, plain
+
+FREQUENCY, LEVEL = "frequency", "level"
+AXIS_TITLES = {FREQUENCY: "frequency in MHz", LEVEL: "level in W, as planned"}
+"""What runs across, with its unit."""
 
 
 @dataclass(frozen=True)
 class ErrorPoint:
-    """One point with its bar; all in per cent of the reference."""
+    """One point with its bar; errors in per cent of the reference."""
 
     point_id: str
-    frequency_mhz: float
+    x: float  # MHz or W
     error: float
     low: float
     high: float
     tolerance: float  # half-width of the corridor there
-    level: str
 
 
 @dataclass(frozen=True)
 class ErrorSeries:
-    """Points of one planned level, rising in frequency."""
+    """Points of one level (or frequency) in one phase, rising."""
 
     label: str
     points: tuple[ErrorPoint, ...]
@@ -30,14 +34,15 @@ class ErrorSeries:
 
 @dataclass(frozen=True)
 class ErrorChart:
-    """Error of indication over frequency, a series per planned level."""
+    """Error of indication, a series per planned level (or frequency) and phase."""
 
     series: tuple[ErrorSeries, ...]
+    over: str = FREQUENCY
 
     @property
-    def frequencies_mhz(self) -> tuple[float, ...]:
-        """All frequencies, rising, each once."""
-        return tuple(sorted({point.frequency_mhz for line in self.series for point in line.points}))
+    def places(self) -> tuple[float, ...]:
+        """All places across, rising, each once."""
+        return tuple(sorted({point.x for line in self.series for point in line.points}))
 
     @property
     def reach(self) -> float:
@@ -45,23 +50,34 @@ class ErrorChart:
         found = [max(abs(point.low), abs(point.high), point.tolerance) for line in self.series for point in line.points]
         return max([1.0, *found])
 
+    @property
+    def axis_title(self) -> str:
+        """What runs across."""
+        return AXIS_TITLES[self.over]
 
-def error_chart(job: Job, result: Result) -> ErrorChart:
-    """The chart of a job's results."""
-    levels = sorted({point.target_w for point in job.plan})
+
+def error_chart(job: Job, result: Result, left: Result | None = None, over: str = FREQUENCY) -> ErrorChart:
+    """The chart of a job's results; `left` adds those as left."""
+    phases = [("", result)] if left is None else [(f" {AS_FOUND}", result), (f" {AS_LEFT}", left)]
+    keys = sorted({_key(point.target_w, point.frequency_hz, over) for point in job.plan})
     series = []
-    for level in levels:
-        found = sorted(
-            (item for item in result.points if item.point.target_w == level), key=lambda item: item.point.frequency_hz
-        )
-        if found:
-            label = plain(level, "W")
-            series.append(ErrorSeries(label, tuple(_point(item, label) for item in found)))
-    return ErrorChart(tuple(series))
+    for key in keys:
+        for phase, of in phases:
+            found = [item for item in of.points if _key(item.point.target_w, item.point.frequency_hz, over) == key]
+            if found:
+                label = (plain(key, "W") if over == FREQUENCY else frequency(key)) + phase
+                points = sorted((_point(item, over) for item in found), key=lambda point: point.x)
+                series.append(ErrorSeries(label, tuple(points)))
+    return ErrorChart(tuple(series), over)
 
 
-def _point(item: PointResult, level: str) -> ErrorPoint:
-    error = 100.0 * item.error_fraction
+def _key(target_w: float, frequency_hz: float, over: str) -> float:
+    return target_w if over == FREQUENCY else frequency_hz
+
+
+def _point(item: PointResult, over: str) -> ErrorPoint:
     low, high = (100.0 * (end - 1.0) for end in item.ratio_interval)
-    tolerance = 100.0 * item.tolerance_w / item.reference_w
-    return ErrorPoint(item.point.id, item.point.frequency_hz / 1e6, error, low, high, tolerance, level)
+    x = item.point.frequency_hz / 1e6 if over == FREQUENCY else item.point.target_w
+    return ErrorPoint(
+        item.point.id, x, 100.0 * item.error_fraction, low, high, 100.0 * item.tolerance_w / item.reference_w
+    )

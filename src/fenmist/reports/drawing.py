@@ -37,10 +37,10 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
         axes.spines[side].set_visible(False)
     axes.spines["bottom"].set_color(HAIRLINE)
     axes.axhline(0.0, color=HAIRLINE, linewidth=0.8)
-    spread = max(chart.frequencies_mhz, default=1.0) * 0.009
+    spread = max(chart.places, default=1.0) * 0.009
     for number, line in enumerate(chart.series):
-        _corridor(axes, [(p.frequency_mhz, p.tolerance) for p in line.points], number)
-        x = [point.frequency_mhz + (number - (len(chart.series) - 1) / 2) * spread for point in line.points]
+        _corridor(axes, [(p.x, p.tolerance) for p in line.points], number)
+        x = [point.x + (number - (len(chart.series) - 1) / 2) * spread for point in line.points]
         y = [point.error for point in line.points]
         bars = [[p.error - p.low for p in line.points], [p.high - p.error for p in line.points]]
         axes.errorbar(
@@ -52,12 +52,12 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
         key.set_zorder(3)
     reach = 1.1 * chart.reach
     axes.set_ylim(-reach, reach)
-    axes.set_xticks(chart.frequencies_mhz, [f"{value:g}" for value in chart.frequencies_mhz])
+    axes.set_xticks(chart.places, [f"{value:g}" for value in chart.places])
     axes.tick_params(length=2, color=HAIRLINE)
     for label in (*axes.get_xticklabels(), *axes.get_yticklabels()):
         label.set_fontproperties(font)
         label.set_color(SECOND)
-    axes.set_xlabel("frequency in MHz", fontproperties=font, color=SECOND)
+    axes.set_xlabel(chart.axis_title, fontproperties=font, color=SECOND)
     axes.set_ylabel("error in per cent", fontproperties=font, color=SECOND)
 
 

@@ -57,23 +57,43 @@ class CaptureSource:
             return False
 
 
+@dataclass(frozen=True, eq=False)
+class OpenedCapture:
+    """A capture read from a file, with one of its channels worked out."""
+
+    source: CaptureSource
+    channel: str
+    trace: Trace | None  # none where nothing can be fitted
+    problem: str = ""  # why
+
+    def on(self, channel: str, expected_hz: float | None = None) -> "OpenedCapture":
+        """The same file with another channel in hand."""
+        return opened(self.source, channel, expected_hz)
+
+
+def opened(source: CaptureSource, channel: str = "", expected_hz: float | None = None) -> OpenedCapture:
+    """A source with a channel worked out, the best one unless named."""
+    chosen = channel or source.best_channel(expected_hz)
+    try:
+        return OpenedCapture(source, chosen, source.trace(chosen, expected_hz))
+    except OutOfRangeError as error:
+        return OpenedCapture(source, chosen, None, str(error))
+
+
 @dataclass(frozen=True)
 class CaptureRequest:
-    """Open a capture from a file, with what is typed about it. Call it for the source; raises FileFormatError,
-    UnreadableError."""
+    """Open a capture from a file, with what is typed about it. Call it; raises FileFormatError, UnreadableError."""
 
     path: Path
     step: str = ""  # time between samples, where the file doesn't say it
     volts_per_count: str = ""
+    expected_hz: float | None = None
+    channel: str = ""
 
-    def __call__(self) -> CaptureSource:
-        """Read and check the file."""
+    def __call__(self) -> OpenedCapture:
+        """Read, check and work out."""
         step = value_from_text(self.step, UNITS["s"], "time step", "4 ns") if self.step else None
-        volts = (
-            value_from_text(self.volts_per_count, UNITS["V"], "volts per count", "4 mV")
-            if self.volts_per_count
-            else None
-        )
+        count = self.volts_per_count
+        volts = value_from_text(count, UNITS["V"], "volts per count", "4 mV") if count else None
         source = CaptureSource(self.path.name, file_bytes(self.path), Given(step, volts))
-        source.capture  # noqa: B018  (read now, so that what is wrong is said now)
-        return source
+        return opened(source, self.channel, self.expected_hz)

@@ -12,7 +12,7 @@ from fenmist.session.openjob import View
 
 def certificate_of(view: View) -> Certificate:
     """Content of the page for a job as it stands."""
-    return certificate(view.job, view.result, view.notes, record_hash(view.job))
+    return certificate(view.job, view.found, view.notes, record_hash(view.job), view.left)
 
 
 def suggested_path(job: Job) -> Path:

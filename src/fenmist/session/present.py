@@ -5,8 +5,19 @@ from fenmist.calibration.reduction import PointResult
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.reading.dial import reading_limit
 from fenmist.reading.event import Entry, Role, Slot
+from fenmist.session.captures import OpenedCapture
 from fenmist.session.openjob import View
-from fenmist.units.display import THIN, decimals_for, plain, rounded, with_unit
+from fenmist.units.display import (
+    THIN,
+    decimals_for,
+    frequency,
+    percent,
+    plain,
+    rounded,
+    signed,
+    with_uncertainty,
+    with_unit,
+)
 
 
 def entry_text(view: View, slot: Slot, role: Role, entry: Entry | None) -> str:
@@ -23,6 +34,8 @@ def entry_text(view: View, slot: Slot, role: Role, entry: Entry | None) -> str:
         prefix = "" if typed == entry.raw_text.strip() else f"{shown} "
         return f"{prefix}±{plain(limit, 'W', 2)}"
     found = view.result.of(point.id)
+    if entry.attached:
+        return f"{entry.attached_name}, {reading_shown(entry.reading)}"
     return f"{plain(found.reference_w, 'W', 3)} incident" if found else reading_shown(entry.reading)
 
 
@@ -32,7 +45,7 @@ def rounds_text(view: View, point: PlanPoint, present: int) -> str:
     for number in range(1, max(point.repeats, present) + 1):
         shown = []
         for position in range(len(point.sequence)):
-            event = view.standing.get(Slot(point.id, number, position))
+            event = view.standing.get(Slot(point.id, number, position, view.phase))
             if event is not None and event.entry is not None:
                 shown.append(reading_shown(event.entry.reading) if event.entry.reading else "open")
         if shown and number != present:
@@ -50,3 +63,25 @@ def running_error(found: PointResult | None) -> tuple[str, str, str]:
         with_unit(rounded(found.error_db, 2, plus=True), "dB"),
         with_unit(f"±{rounded(found.expanded_u_w, decimals)}", "W"),
     )
+
+
+def trace_facts(opened: OpenedCapture) -> list[tuple[str, str]]:
+    """What a capture's channel says, by name."""
+    trace = opened.trace
+    if trace is None:
+        return []
+    fit = trace.fit
+    u = 2.0 * trace.u_amplitude_v / 2.0**0.5
+    highest = max(trace.harmonics, key=lambda item: item.ratio, default=None)
+    facts = [
+        ("fitted rms", with_uncertainty(fit.rms_v, u, "V")),
+        ("true rms", plain(trace.rms_v, "V")),
+        ("Vpp / 2√2", f"{plain(trace.peak_to_peak_v / 8.0**0.5, 'V')} ({percent(trace.peak_excess, plus=True)})"),
+        ("frequency", frequency(fit.frequency_hz)),
+        ("noise", percent(trace.noise_ratio)),
+        ("record", f"{fit.samples} samples, {fit.periods:.1f} periods"),
+    ]
+    if highest is not None:
+        level = signed(f"{highest.level_dbc:.0f}")
+        facts.insert(4, ("harmonics", f"at most {level} dBc (order {highest.order})"))
+    return facts

@@ -54,7 +54,7 @@ def channel_of(name: str, volts: FloatArray) -> Channel:
 
 
 def trace_columns(volts: FloatArray, columns: int) -> tuple[FloatArray, FloatArray]:
-    """Lowest and highest value in each of so many columns of pixels, for drawing; shapes (columns,)."""
+    """Lowest and highest value in each of at most so many columns of pixels, for drawing; one shape."""
     size = math.ceil(volts.size / columns)
-    padded = np.concatenate([volts, np.full(size * columns - volts.size, volts[-1])]).reshape(columns, size)
+    padded = np.concatenate([volts, np.full(-volts.size % size, volts[-1])]).reshape(-1, size)
     return np.asarray(padded.min(axis=1)), np.asarray(padded.max(axis=1))

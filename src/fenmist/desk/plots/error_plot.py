@@ -12,9 +12,10 @@ from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 from fenmist.calibration.reduction import PointResult
 from fenmist.desk.theme import ThemeHolder, sans
 from fenmist.desk.widgets.labels import label, set_text
-from fenmist.reports.chart import ErrorChart
+from fenmist.reports.chart import FREQUENCY, LEVEL, ErrorChart
 
 COALESCE_MS = 50
+_UNITS = {FREQUENCY: "MHz", LEVEL: "W"}
 _SYMBOLS = ("o", "s", "t1", "d", "t")
 
 
@@ -59,9 +60,8 @@ class ErrorPlot(QWidget):
     def _describe(self) -> None:
         points = [point for line in self._chart.series for point in line.points]
         worst = max(points, key=lambda point: abs(point.error), default=None)
-        said = (
-            f"{len(points)} points; largest error {worst.error:.1f} % at {worst.frequency_mhz:g} MHz" if worst else ""
-        )
+        unit = _UNITS[self._chart.over]
+        said = f"{len(points)} points; largest error {worst.error:.1f} % at {worst.x:g} {unit}" if worst else ""
         self.setAccessibleDescription(said or "no points yet")
 
     def _on_due(self) -> None:
@@ -109,7 +109,7 @@ class ErrorPlot(QWidget):
 
     def _draw_corridor(self, pg: Any, points: tuple[Any, ...], number: int) -> None:
         theme = self._themes.theme
-        x = [point.frequency_mhz for point in points]
+        x = [point.x for point in points]
         y = [point.tolerance for point in points]
         if len(x) == 1:
             x, y = [x[0] * 0.97, x[0] * 1.03], [y[0], y[0]]
@@ -127,7 +127,7 @@ class ErrorPlot(QWidget):
         import numpy as np
 
         shift = self._shift(number)
-        x = np.array([point.frequency_mhz + shift for point in line.points])
+        x = np.array([point.x + shift for point in line.points])
         y = np.array([point.error for point in line.points])
         above = np.array([point.high - point.error for point in line.points])
         below = np.array([point.error - point.low for point in line.points])
@@ -146,7 +146,9 @@ class ErrorPlot(QWidget):
         if self._draft is None:
             return
         theme = self._themes.theme
-        x, y = self._draft.point.frequency_hz / 1e6, 100.0 * self._draft.error_fraction
+        point = self._draft.point
+        x = point.frequency_hz / 1e6 if self._chart.over == FREQUENCY else point.target_w
+        y = 100.0 * self._draft.error_fraction
         bar = 100.0 * self._draft.expanded_u_ratio
         pen = pg.mkPen(theme.color("rust"), width=1, style=Qt.PenStyle.DashLine)
         self._plot.addItem(pg.PlotDataItem([x, x], [y - bar, y + bar], pen=pen))
@@ -154,7 +156,7 @@ class ErrorPlot(QWidget):
         self._plot.addItem(pg.ScatterPlotItem(x=[x], y=[y], size=9, pen=edge, brush=theme.color("mist")))
 
     def _span(self) -> float:
-        found = self._chart.frequencies_mhz
+        found = self._chart.places
         return max(found[-1] - found[0], 0.1 * found[-1]) if found else 1.0
 
     def _shift(self, number: int) -> float:
@@ -169,7 +171,7 @@ class ErrorPlot(QWidget):
     def _style_axes(self, pg: Any) -> None:
         theme = self._themes.theme
         self._widget.setBackground(theme.color("mist"))
-        reach, found = self._reach(), self._chart.frequencies_mhz
+        reach, found = self._reach(), self._chart.places
         self._plot.setYRange(-reach, reach, padding=0)
         if found:
             self._plot.setXRange(found[0] - 0.05 * self._span(), found[-1] + 0.1 * self._span(), padding=0)
@@ -184,7 +186,7 @@ class ErrorPlot(QWidget):
         self._plot.getAxis("left").setTicks([_ticks(reach)])
         if not self._compact:
             style = {"color": theme.second, "font-size": "12px"}
-            self._plot.setLabel("bottom", "frequency in MHz", **style)
+            self._plot.setLabel("bottom", self._chart.axis_title, **style)
             self._plot.setLabel("left", "error in per cent", **style)
             self._plot.getAxis("left").setWidth(66)
             for side in ("left", "bottom"):

@@ -4,10 +4,13 @@ Entries are never refused: Enter keeps the raw text. Draft and error follow each
 is kept, or after a rest, so that the first digit of a number raises no alarm.
 """
 
+from dataclasses import replace
 from html import escape
+from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from fenmist.calibration.edit import with_rounds
 from fenmist.calibration.job import PlanPoint
@@ -15,18 +18,24 @@ from fenmist.calibration.reduction import PointResult
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.widgets.capture_panel import CapturePanel
 from fenmist.desk.widgets.dial import Dial
 from fenmist.desk.widgets.entry import EntryRow
 from fenmist.desk.widgets.labels import clear_layout, hairline, label, set_state, set_text
+from fenmist.desk.widgets.phases import Phases
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.headline import readings_headline
 from fenmist.reading.event import Role, Slot
 from fenmist.reports.chart import error_chart
 from fenmist.reports.fonts import SANS_FAMILY
+from fenmist.session.captures import OpenedCapture
 from fenmist.session.openjob import OpenJob, View
 from fenmist.session.present import entry_text, rounds_text, running_error
 from fenmist.session.session import Session
 from fenmist.units.display import THIN, frequency, plain, rounded
+
+BELOW_PX = 196
+"""Height of the chart, and of a capture in its place."""
 
 REST_MS = 600
 """Rest after the last key before a draft's notes are shown."""
@@ -39,6 +48,8 @@ class ReadingsStep(Step):
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes)
+        self.phases = Phases(job)
+        self.top.addWidget(self.phases)
         self.slot: Slot | None = None
         self.draft_view: View | None = None
         self.rows: dict[int, EntryRow] = {}
@@ -79,8 +90,15 @@ class ReadingsStep(Step):
         middle.addLayout(right, 5)
         self.body.addLayout(middle, 1)
         self.plot = ErrorPlot(themes, compact=True)
-        self.plot.setFixedHeight(190)
-        self.body.addWidget(self.plot)
+        self.capture = CapturePanel(themes)
+        self.capture.taken.connect(self._on_capture_taken)
+        self.capture.closed.connect(self.close_capture)
+        self.below = QStackedWidget()
+        self.below.setFixedHeight(BELOW_PX)
+        self.below.addWidget(self.plot)
+        self.below.addWidget(self.capture)
+        self.body.addWidget(self.below)
+        self.setAcceptDrops(True)
 
     def _running(self) -> QHBoxLayout:
         box = QHBoxLayout()
@@ -102,9 +120,11 @@ class ReadingsStep(Step):
 
     def refresh(self) -> None:
         view = self.job.view
-        if self.slot is None or not any(point.id == self.slot.point for point in view.job.plan):
+        known = self.slot is not None and any(point.id == self.slot.point for point in view.job.plan)
+        if self.slot is None or not known or self.slot.phase != view.phase:
             self.slot = view.next_slot() or self._last_slot(view)
         super().refresh()
+        self.phases.refresh()
         self._show_point(view)
         self._show_rows(view)
         self._show_running(view, kept=True)
@@ -152,7 +172,7 @@ class ReadingsStep(Step):
         if point is None or self.slot is None:
             return
         for position, row in self.rows.items():
-            slot = Slot(point.id, self.slot.round, position)
+            slot = replace(self.slot, position=position)
             event = view.standing.get(slot)
             entry = event.entry if event else None
             text = entry.raw_text if entry else ""
@@ -185,7 +205,7 @@ class ReadingsStep(Step):
         if event.type() == QEvent.Type.FocusIn:
             for position, row in self.rows.items():
                 if row.field is watched and self.slot is not None and self.slot.position != position:
-                    self.slot = Slot(self.slot.point, self.slot.round, position, self.slot.phase)
+                    self.slot = replace(self.slot, position=position)
         return False
 
     def _show_dial(self, view: View) -> None:
@@ -195,8 +215,9 @@ class ReadingsStep(Step):
         used = view.job.range_of(point, Role.DUT)
         self.dial.setVisible(used is not None and used.scale is not None)
         self.dial.show_range(used, view.job.part_of_division)
-        position = point.sequence.index(Role.DUT)
-        slot = Slot(point.id, self.slot.round, position)
+        here = self.slot.position
+        position = here if self._role(here) is Role.DUT else point.sequence.index(Role.DUT)
+        slot = replace(self.slot, position=position)
         event = view.standing.get(slot)
         reading = event.entry.reading if event and event.entry else None
         draft = self.draft_view is not None and self.slot.position == position
@@ -223,7 +244,7 @@ class ReadingsStep(Step):
         if self.slot is None or not text.strip() or text == "/":
             self._drop_draft()
             return
-        slot = Slot(self.slot.point, self.slot.round, position, self.slot.phase)
+        slot = replace(self.slot, position=position)
         role = self._role(position)
         self.draft_view = self.job.draft(slot, role, text)
         found = self.job.interpret(slot, role, text)
@@ -259,7 +280,7 @@ class ReadingsStep(Step):
         if self.slot is None:
             return
         field = self.rows[position].field
-        slot = Slot(self.slot.point, self.slot.round, position, self.slot.phase)
+        slot = replace(self.slot, position=position)
         if text.strip() and not field.fresh:
             self.slot = slot
             self.job.enter(slot, self._role(position), text.strip())
@@ -285,7 +306,7 @@ class ReadingsStep(Step):
     def _on_steered(self, position: int, what: str) -> None:
         if self.slot is None:
             return
-        slot = Slot(self.slot.point, self.slot.round, position, self.slot.phase)
+        slot = replace(self.slot, position=position)
         order = [item for point in self.job.job.plan for item, _ in self.job.view.slots(point)]
         here = order.index(slot)
         if what in ("back", "up"):
@@ -308,12 +329,12 @@ class ReadingsStep(Step):
         here = next(i for i, point in enumerate(plan) if self.slot and point.id == self.slot.point)
         point = plan[min(max(here + by, 0), len(plan) - 1)]
         empty = (item for item, _ in self.job.view.slots(point) if item not in self.job.view.standing)
-        self._go(next(empty, Slot(point.id, 1, 0)))
+        self._go(next(empty, Slot(point.id, 1, 0, self.job.view.phase)))
 
     def _repeat(self, slot: Slot) -> None:
         point = self.job.job.point(slot.point)
         self.job.edit(with_rounds(self.job.job, point.id, point.repeats + 1), "one more round")
-        self._go(Slot(point.id, point.repeats + 1, 0))
+        self._go(Slot(point.id, point.repeats + 1, 0, self.job.view.phase))
 
     def _strike(self, slot: Slot) -> None:
         target = slot if slot in self.job.view.standing else self._before(slot)
@@ -371,6 +392,48 @@ class ReadingsStep(Step):
             field = self.rows[self.slot.position].field
             field.setFocus()
             field.selectAll()
+
+    # a capture as the entry
+
+    def open_capture(self, path: Path | None = None) -> None:
+        """Show the capture panel for the oscilloscope's entry, with a file where one was dropped."""
+        point = self._point()
+        if point is None or self.slot is None:
+            return
+        if self._role(self.slot.position) is not Role.REFERENCE:
+            self.slot = replace(self.slot, position=point.sequence.index(Role.REFERENCE))
+        self.capture.expect(point.frequency_hz)
+        self.below.setCurrentWidget(self.capture)
+        if path is None:
+            self.capture.path.setFocus()
+        else:
+            self.capture.open_file(path)
+
+    def close_capture(self) -> None:
+        """Back to the chart."""
+        self.below.setCurrentWidget(self.plot)
+        self._focus_slot()
+
+    def _on_capture_taken(self, opened: OpenedCapture) -> None:
+        if self.slot is None:
+            return
+        slot = self.slot
+        self.job.enter_trace(slot, self._role(slot.position), opened.source, opened.channel)
+        self.close_capture()
+        self._go(self._after(slot))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        local = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
+        if local:
+            event.acceptProposedAction()
+            self.open_capture(Path(local[0]))
+
+    def closing(self) -> None:
+        self.capture.wait()
 
     def current_widget(self) -> QWidget | None:
         """The field in which the next reading is typed."""

@@ -1,7 +1,9 @@
 """What every step of the route has in common: a slim line, a headline, its own body."""
 
+from pathlib import Path
+
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.labels import label, set_text
@@ -35,7 +37,9 @@ class Step(QWidget):
         if slim_line:
             self.body.addWidget(self.line)
         self.headline: QLabel = label("", "headline", wrap=True)
-        self.body.addWidget(self.headline)
+        self.top = QHBoxLayout()
+        self.top.addWidget(self.headline, 1)
+        self.body.addLayout(self.top)
 
     def refresh(self) -> None:
         """Show the job as it stands."""
@@ -52,6 +56,9 @@ class Step(QWidget):
 
     def closing(self) -> None:
         """The job leaves the bench: end what still runs."""
+
+    def open_capture(self, path: Path | None = None) -> None:
+        """Take a capture as the reading in hand, where the step reads."""
 
     def write(self) -> None:
         """Write the step's document, where it has one."""

@@ -1,7 +1,11 @@
-"""A budget as a sorted list of bars: share, source, what it rests on."""
+"""A budget as a sorted list of bars: share, source, what it rests on; and what if a line were known better.
 
-from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+A line is chosen with the arrow keys or a click; left and right halve and double its uncertainty, 0 takes it away,
+Backspace takes all of it back. Nothing of that is kept.
+"""
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from fenmist.desk.theme import ThemeHolder, sans
@@ -14,49 +18,128 @@ _ROW = 25
 class BudgetBars(QWidget):
     """The largest lines of a budget; the rest is summed."""
 
+    asked = Signal(dict)  # factor on the uncertainty by influence id: what if
+
     def __init__(self, themes: ThemeHolder, most: int = 7) -> None:
         super().__init__()
         self._themes = themes
         self._most = most
         self.lines: list[tuple[str, str, float]] = []
+        self._ids: list[str] = []
+        self.known: dict[str, float] = {}
+        self.chosen = 0
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setToolTip("↑ ↓ choose a line · ← → halve or double its uncertainty · 0 know it exactly · ⌫ take back")
         self.setAccessibleName("uncertainty budget")
 
     def show_budget(self, rows: tuple[BudgetRow, ...]) -> None:
-        """Show a budget, largest share first."""
-        top, rest = rows[: self._most], rows[self._most :]
+        """Show a budget, largest share first; lines asked about stay in their places."""
+        shown = [row for row in rows if row.influence.id in self._ids] if self.known else []
+        order = {name: place for place, name in enumerate(self._ids)}
+        top = sorted(shown, key=lambda row: order[row.influence.id]) or list(rows[: self._most])
+        top = [row for row in top if row.share > 5e-4 or self.known]
+        rest = [row for row in rows if row not in top]
         self.lines = [
-            (row.influence.label, f"{row.influence.basis}, type {row.influence.kind}", row.share)
-            for row in top
-            if row.share > 5e-4
+            (row.influence.label, f"{row.influence.basis}, type {row.influence.kind}", row.share) for row in top
         ]
+        self._ids = [row.influence.id for row in top]
+        self.chosen = min(self.chosen, max(len(self._ids) - 1, 0))
         small = sum(row.share for row in rest)
         if small > 5e-5:
             self.lines.append((f"{len(rest)} smaller ones", "", small))
-        self.setAccessibleDescription("; ".join(f"{name} {percent(share)}" for name, _, share in self.lines))
+        self._describe()
         self.setMinimumHeight(_ROW * max(len(self.lines), 1))
         self.updateGeometry()
         self.update()
 
+    def forget(self) -> None:
+        """Take back what was asked, without telling."""
+        self.known = {}
+
+    def _describe(self) -> None:
+        said = [
+            f"{name} {percent(share)}{self._asked_text(place)}" for place, (name, _, share) in enumerate(self.lines)
+        ]
+        self.setAccessibleDescription("; ".join(said))
+
+    def _asked_text(self, place: int) -> str:
+        factor = self.known.get(self._ids[place]) if place < len(self._ids) else None
+        if factor is None:
+            return ""
+        return ", known exactly" if factor == 0 else f", u × {factor:g}"
+
     def sizeHint(self) -> QSize:
         return QSize(420, _ROW * max(len(self.lines), 1))
 
+    # asking
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if not self._ids or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            super().keyPressEvent(event)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.chosen = (self.chosen + (1 if key == Qt.Key.Key_Down else -1)) % len(self._ids)
+            self.update()
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            factor = self.known.get(self._ids[self.chosen], 1.0) or (0.5 if key == Qt.Key.Key_Left else 1.0 / 16.0)
+            self._ask(self.chosen, factor * (0.5 if key == Qt.Key.Key_Left else 2.0))
+        elif key == Qt.Key.Key_0:
+            self._ask(self.chosen, 0.0)
+        elif key in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete) and self.known:
+            self.known = {}
+            self.asked.emit({})
+        else:
+            super().keyPressEvent(event)
+
+    def _ask(self, place: int, factor: float) -> None:
+        self.known[self._ids[place]] = min(max(factor, 1.0 / 64.0), 64.0) if factor else 0.0
+        if factor == 1.0:
+            del self.known[self._ids[place]]
+        self.asked.emit(dict(self.known))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        place = int(event.position().y() // _ROW)
+        if place < len(self._ids):
+            if place == self.chosen and self.hasFocus():
+                self._ask(place, self.known.get(self._ids[place], 1.0) * 0.5)
+            self.chosen = place
+            self.setFocus()
+            self.update()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.update()
+
+    # drawing
+
     def paintEvent(self, _: QPaintEvent) -> None:
-        theme = self._themes.theme
         painter = QPainter(self)
         name_width = min(250.0, self.width() * 0.56)
+        for place in range(len(self.lines)):
+            self._draw_line(painter, place, name_width)
+
+    def _draw_line(self, painter: QPainter, place: int, name_width: float) -> None:
+        theme = self._themes.theme
+        name, basis, share = self.lines[place]
+        top, asked = place * _ROW, self._asked_text(place).removeprefix(", ")
+        if self.hasFocus() and place == self.chosen and place < len(self._ids):
+            painter.setPen(QPen(theme.color("teal"), 1))
+            painter.drawRect(QRectF(0.5, top + 0.5, self.width() - 1, _ROW - 1))
+        painter.setFont(sans(12.5))
+        painter.setPen(theme.color("rust" if asked else "ink"))
+        flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+        text = f"{name} ({asked})" if asked else name
+        said = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(name_width) - 10)
+        painter.drawText(QRectF(4, top, name_width - 4, _ROW), flags, said)
         bar_width = max(self.width() - name_width - 60.0, 20.0)
-        for number, (name, basis, share) in enumerate(self.lines):
-            top = number * _ROW
-            painter.setFont(sans(12.5))
-            painter.setPen(theme.color("ink"))
-            flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-            said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(name_width) - 6)
-            painter.drawText(QRectF(0, top, name_width, _ROW), flags, said)
-            bar = QRectF(name_width, top + 6, max(bar_width * share, 1.0), _ROW - 12)
-            painter.fillRect(bar, theme.color("teal"))
-            painter.setPen(theme.color("second"))
-            painter.setFont(sans(11))
-            after = QRectF(bar.right() + 6, top, self.width() - bar.right() - 6, _ROW)
-            shown = percent(share) if share >= 0.001 else f"below {percent(0.001)}"
-            text = f"{shown}   {basis}" if after.width() > 60 + 6 * len(basis) else shown
-            painter.drawText(after, flags, text)
+        bar = QRectF(name_width, top + 6, max(bar_width * share, 1.0), _ROW - 12)
+        painter.fillRect(bar, theme.color("rust" if asked else "teal"))
+        painter.setPen(theme.color("second"))
+        painter.setFont(sans(11))
+        after = QRectF(bar.right() + 6, top, self.width() - bar.right() - 6, _ROW)
+        shown = percent(share) if share >= 0.001 else f"below {percent(0.001)}"
+        painter.drawText(after, flags, f"{shown}   {basis}" if after.width() > 60 + 6 * len(basis) else shown)
