@@ -28,7 +28,7 @@ from support.builders import arc, bench_kit, job
 def test_a_cell_of_the_plan_is_read_as_people_type(column, text, shown):
     made = plan_with_cell(job(), 0, column, text)
 
-    assert plan_rows(made)[0][column].replace("\u2009", " ") == shown
+    assert plan_rows(made)[0][column].replace("\u202f", " ") == shown
 
 
 @pytest.mark.parametrize(("column", "text"), [(0, "fast"), (0, "5 Hz"), (1, "-5 W"), (1, "1,250"), (2, "77"), (3, "0")])

@@ -31,7 +31,7 @@ def test_json_says_what_the_trace_holds(trace_file, capsys):
 def test_text_has_each_fact_with_its_unit(trace_file, capsys):
     assert main(["capture", str(trace_file), "--frequency", "14.2"]) == 0
 
-    said = capsys.readouterr().out.replace("\u2009", " ")
+    said = capsys.readouterr().out.replace("\u202f", " ")
     assert "35.36" in said
     assert "14.2 MHz" in said
     assert "dBc" in said

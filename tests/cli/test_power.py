@@ -25,7 +25,7 @@ def test_json_has_all_that_was_promised(capsys):
 def test_text_says_the_power_with_its_uncertainty_and_what_it_rests_on(capsys):
     assert main(GIVEN) == 0
 
-    said = capsys.readouterr().out.replace("\u2009", " ")
+    said = capsys.readouterr().out.replace("\u202f", " ")
     assert "22.5 ± 1.7 W" in said
     assert "oscilloscope, vertical gain" in said
     assert "good to know: The load is 57.7 Ω" in said

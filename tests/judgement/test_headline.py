@@ -22,7 +22,7 @@ READ = [[("102 Vpp", "25.6")]]
 
 
 def _results(made):
-    return results_headline(made, reduce(made)).replace("\u2009", " ")
+    return results_headline(made, reduce(made)).replace("\u202f", " ")
 
 
 def test_nothing_read_says_what_is_missing():
@@ -67,7 +67,7 @@ def test_an_unfinished_job_says_what_is_still_to_read():
 def test_the_run_has_its_own_sentence(made, begins):
     point = made.plan[0] if made.plan else None
 
-    assert readings_headline(made, reduce(made), point).replace("\u2009", " ").startswith(begins)
+    assert readings_headline(made, reduce(made), point).replace("\u202f", " ").startswith(begins)
 
 
 def test_outside_its_physics_the_reference_decides_nothing():
@@ -108,5 +108,5 @@ def test_the_certificate_says_whether_it_can_be_given_away(made, has):
 
 def test_short_forms():
     assert short_headline(reduce(job())) == "nothing read yet"
-    assert short_headline(reduce(job(READ))).replace("\u2009", " ") == "0.53 dB high at 7.125 MHz; accept 1"
-    assert value_headline(22.54, 1.6).replace("\u2009", " ") == "22.5 ± 1.6 W go into the load."
+    assert short_headline(reduce(job(READ))).replace("\u202f", " ") == "0.53 dB high at 7.125 MHz; accept 1"
+    assert value_headline(22.54, 1.6).replace("\u202f", " ") == "22.5 ± 1.6 W go into the load."

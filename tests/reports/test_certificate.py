@@ -43,7 +43,7 @@ def pdf() -> pypdf.PdfReader:
 
 
 def _text(reader: pypdf.PdfReader) -> str:
-    return " ".join("\n".join(page.extract_text() for page in reader.pages).replace("\u2009", " ").split())
+    return " ".join("\n".join(page.extract_text() for page in reader.pages).replace("\u202f", " ").split())
 
 
 @pytest.mark.parametrize(
@@ -138,7 +138,7 @@ def test_the_hookup_is_told_in_words():
 def test_the_chart_has_a_series_per_level_rising_in_frequency():
     chart = error_chart(_job(), reduce(_job()))
 
-    assert [line.label.replace("\u2009", " ") for line in chart.series] == ["28 W"]
+    assert [line.label.replace("\u202f", " ") for line in chart.series] == ["28 W"]
     assert chart.places == (7.125, 14.2)
     assert chart.reach >= max(point.tolerance for line in chart.series for point in line.points)
 

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from fenmist.units.display import by_uncertainty, decimals_for, frequency, plain, rounded, with_uncertainty
 
-T = "\u2009"
+T = "\u202f"
 M = "\u2212"
 
 

@@ -12,6 +12,7 @@ from fenmist.units.display import percent, plain, signed, with_uncertainty
 
 _OPTIONS = {
     "volts": ("--volts", "volts at the tee with how they were taken, such as “102 Vpp”, “36.1 Vrms”", True),
+    "also": ("--also", "the same volts read otherwise, such as “35.6 Vrms”: a difference tells of noise", False),
     "load": ("--load", "impedance: “57.7”, “45+j12”, “52 @ -8”, “|57.7| swr 1.2”, “|57.7|”", True),
     "frequency": ("--frequency", "of the carrier, such as “7.125 MHz”", True),
     "lead": ("--lead", "length of the cable from tee to oscilloscope, such as “0.3 m”", False),

@@ -62,6 +62,8 @@ ACTIONS = (
     Action("list.open", "open job", "Enter", "logbook", key_only=True, in_foot=True),
     Action("kit.edit", "to the fields", "Tab", "kit", key_only=True, in_foot=True),
     Action("tool.next", "next field", "Tab", "tools", key_only=True, in_foot=True),
+    Action("tool.leave_out", "leave a correction out", "Space", "tools", "On its box", key_only=True, in_foot=True),
+    Action("tool.what_if", "halve, double a u", "← →", "tools", "In the budget", key_only=True, in_foot=True),
 )
 
 

@@ -70,7 +70,8 @@ class Shell(QMainWindow):
         """Power from volts."""
         from fenmist.desk.places.tools import ToolsPlace
 
-        made = ToolsPlace(self.themes)
+        made = ToolsPlace(self.session, self.themes)
+        made.job_wanted.connect(self._on_job_from_tool)
         self.stack.addWidget(made)
         return made
 
@@ -201,6 +202,13 @@ class Shell(QMainWindow):
         """Put a job on the bench."""
         self.session.open(job_id)
         self._put_on_bench(None)
+
+    def _on_job_from_tool(self) -> None:
+        """A tool put its answer into a job: show where it went."""
+        if self.bench is None or self.bench.job is not self.session.open_job:
+            self._put_on_bench(READINGS)
+        else:
+            self.go_step(READINGS)
 
     def toggle_keys(self) -> None:
         """Show the shortcut page, or go back from it."""

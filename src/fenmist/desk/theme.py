@@ -96,6 +96,10 @@ QLineEdit[role="entry"]:focus { border: 2px solid $teal; background: $paper; pad
 QLineEdit[role="entry"][alarm="doubt"]:focus { border: 2px dashed $rust; }
 QLineEdit[role="entry"][alarm="stop"]:focus { border: 3px double $stop; }
 QLineEdit[role="entry"][open="true"] { color: $rust; border: 1px dashed $rust; }
+QCheckBox { spacing: 7px; background: transparent; }
+QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid $second; border-radius: 2px; background: $paper; }
+QCheckBox::indicator:checked { background: $teal; border-color: $teal; image: url("$tick"); }
+QCheckBox:focus { color: $teal; text-decoration: underline; }
 QComboBox::drop-down { border: none; width: 20px; }
 QComboBox::down-arrow { image: url("$arrow"); width: 9px; height: 6px; }
 QAbstractScrollArea::corner { background: transparent; border: none; }
@@ -125,8 +129,9 @@ QToolTip { background: $paper; color: $ink; border: 1px solid $hairline; }
 def style_sheet(theme: Theme) -> str:
     """The one template filled with a theme."""
     roles = {item.name: getattr(theme, item.name) for item in fields(theme)}
-    arrow = icon_file("arrow-day.svg" if theme is MIST else "arrow-night.svg")
-    return _STYLE.substitute(roles, sans=SANS_FAMILY, mono=MONO_FAMILY, arrow=arrow.as_posix())
+    by = "day" if theme is MIST else "night"
+    icons = {name: icon_file(f"{name}-{by}.svg").as_posix() for name in ("arrow", "tick")}
+    return _STYLE.substitute(roles, sans=SANS_FAMILY, mono=MONO_FAMILY, **icons)
 
 
 def load_fonts() -> None:

@@ -169,6 +169,15 @@ def certificate_headline(job: Job, result: Result, notes: tuple[Note, ...]) -> s
     return f"The page is ready: {len(result.points)} points, every doubt answered."
 
 
-def value_headline(value_w: float, expanded_u_w: float) -> str:
-    """The tool's answer."""
-    return f"{with_uncertainty(value_w, expanded_u_w, 'W')} go into the load."
+def value_headline(value_w: float, expanded_u_w: float, left_out: tuple[str, ...] = ()) -> str:
+    """The tool's answer; what was left out of it is said."""
+    shown = with_uncertainty(value_w, expanded_u_w, "W")
+    if not left_out:
+        return f"{shown} go into the load."
+    return f"{shown} would go into the load if {' and '.join(left_out)} were left uncorrected."
+
+
+def what_if_power(before_w: float, after_w: float) -> str:
+    """What another uncertainty would make of U."""
+    u = f"U would be {plain(after_w, 'W', 2)} instead of {plain(before_w, 'W', 2)}"
+    return f"What if: {u}. Nothing of this is kept."

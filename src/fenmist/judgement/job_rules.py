@@ -4,7 +4,7 @@ They are said once at the job, not at every entry.
 """
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job
@@ -13,6 +13,7 @@ from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.levels import LevelPlan, level_plan
 from fenmist.kit.part import PartKind
+from fenmist.uncertainty.estimate import BudgetRow
 from fenmist.units.display import percent, plain
 
 TUR_WANTED = 4.0
@@ -131,11 +132,16 @@ def reference_history(job: Job, as_of: str) -> Iterator[Note]:
 
 def improvement(result: Result, point: PointResult | None) -> str:
     """What to improve next at a point, in words: the largest line of its budget."""
-    if point is None:
+    return "" if point is None else improvement_of(result.budget(point.point.id), point.expanded_u_w)
+
+
+def improvement_of(budget: Sequence[BudgetRow], expanded_u_w: float) -> str:
+    """What to improve next, in words: the largest line of a budget, and what would be left without it."""
+    if not budget or expanded_u_w <= 0:
         return ""
-    largest = result.budget(point.point.id)[0]
-    without = point.expanded_u_w * math.sqrt(max(1.0 - largest.share, 0.0))
+    largest = budget[0]
+    without = expanded_u_w * math.sqrt(max(1.0 - largest.share, 0.0))
     return (
         f"Improve next: {largest.influence.label}. It makes {percent(largest.share)} of the variance; without it U "
-        f"would be {plain(without, 'W', 2)} instead of {plain(point.expanded_u_w, 'W', 2)}."
+        f"would be {plain(without, 'W', 2)} instead of {plain(expanded_u_w, 'W', 2)}."
     )

@@ -246,13 +246,21 @@ def forms_differ(result: Result) -> Iterator[Note]:
         return
     difference, point, first, second = worst
     places = at_point(point) if count == 1 else f"{at_point(point)} at worst, {count} times"
-    yield Note(
+    note = forms_note(first, second, difference, places)
+    if note is not None:
+        yield note
+
+
+def forms_note(first: str, second: str, difference: float, places: str = "") -> Note | None:
+    """Two forms of the same volts, `difference` apart in ln V: noise or distortion, if it is a per cent or more."""
+    if abs(difference) < FORMS_DIFFER:
+        return None
+    return Note(
         "entry.forms_differ", Severity.WATCH, "scope",
-        f"The same volts taken as {first} and as {second} differ by {percent(abs(difference))} {places}.",
+        f"The same volts taken as {first} and as {second} differ by {percent(abs(difference))} {places}".rstrip() + ".",
         f"{percent(2 * abs(difference))} of power: peak to peak takes the outermost samples, so noise lifts it; "
         "harmonics move each form in its own way.",
-        "Take rms or a sine fit at all points, and state the noise at the oscilloscope.",
-        {"difference": difference, "points": float(count)},
+        "Take rms or a sine fit at all points, and state the noise at the oscilloscope.", {"difference": difference},
     )  # fmt: skip
 
 

@@ -271,7 +271,7 @@ def _harmonic_influences(chain: Chain) -> tuple[Influence, ...]:
         influence(
             f"harmonic.{order}", f"source, harmonic {order}", 0.0, standard_u_from_limit(1.0, shape), points=n,
             source_id="source", distribution=shape, sharing=each_point(n),
-            basis=f"{known} {20.0 * np.log10(ratio):.0f} dBc, phase unknown",
+            basis=f"{known} −{-20.0 * np.log10(ratio):.0f} dBc, phase unknown",
         )
         for order, ratio in chain.harmonics.ratios.items()
     ]  # fmt: skip

@@ -30,6 +30,8 @@ class ErrorSeries:
 
     label: str
     points: tuple[ErrorPoint, ...]
+    group: int = 0  # which level or frequency, from 0: the sign
+    solid: bool = True  # false as found where there is an as left
 
 
 @dataclass(frozen=True)
@@ -38,6 +40,16 @@ class ErrorChart:
 
     series: tuple[ErrorSeries, ...]
     over: str = FREQUENCY
+
+    @property
+    def groups(self) -> tuple[tuple[int, str], ...]:
+        """Number and name of each level or frequency."""
+        return tuple({line.group: line.label for line in self.series}.items())
+
+    @property
+    def phases_said(self) -> str:
+        """What solid and hollow signs mean, where both stand."""
+        return "" if all(line.solid for line in self.series) else f"hollow: {AS_FOUND}, solid: {AS_LEFT}"
 
     @property
     def places(self) -> tuple[float, ...]:
@@ -58,16 +70,16 @@ class ErrorChart:
 
 def error_chart(job: Job, result: Result, left: Result | None = None, over: str = FREQUENCY) -> ErrorChart:
     """The chart of a job's results; `left` adds those as left."""
-    phases = [("", result)] if left is None else [(f" {AS_FOUND}", result), (f" {AS_LEFT}", left)]
+    phases = [(True, result)] if left is None else [(False, result), (True, left)]
     keys = sorted({_key(point.target_w, point.frequency_hz, over) for point in job.plan})
     series = []
-    for key in keys:
-        for phase, of in phases:
+    for group, key in enumerate(keys):
+        for solid, of in phases:
             found = [item for item in of.points if _key(item.point.target_w, item.point.frequency_hz, over) == key]
             if found:
-                label = (plain(key, "W") if over == FREQUENCY else frequency(key)) + phase
+                label = plain(key, "W") if over == FREQUENCY else frequency(key)
                 points = sorted((_point(item, over) for item in found), key=lambda point: point.x)
-                series.append(ErrorSeries(label, tuple(points)))
+                series.append(ErrorSeries(label, tuple(points), group, solid))
     return ErrorChart(tuple(series), over)
 
 

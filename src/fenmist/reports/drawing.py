@@ -11,7 +11,7 @@ INK, SECOND, HAIRLINE, TEAL, WASH = "#1B2A30", "#50626B", "#C9D3D7", "#0E5A66", 
 _DRAWING = threading.Lock()
 """The drawing library's settings are global: a preview and a page being written must not meet in them."""
 
-_MARKERS = ("o", "s", "^", "D", "v")
+_MARKERS = ("o", "s", "^", "D", "v", "P", "X")
 
 
 def chart_svg(chart: ErrorChart, width_mm: float = 170.0, height_mm: float = 62.0) -> bytes:
@@ -38,17 +38,24 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
     axes.spines["bottom"].set_color(HAIRLINE)
     axes.axhline(0.0, color=HAIRLINE, linewidth=0.8)
     spread = max(chart.places, default=1.0) * 0.009
+    drawn: set[int] = set()
     for number, line in enumerate(chart.series):
-        _corridor(axes, [(p.x, p.tolerance) for p in line.points], number)
+        if line.group not in drawn:
+            _corridor(axes, [(p.x, p.tolerance) for p in line.points], len(drawn))
+        named = line.label if line.group not in drawn else None
+        drawn.add(line.group)
         x = [point.x + (number - (len(chart.series) - 1) / 2) * spread for point in line.points]
         y = [point.error for point in line.points]
         bars = [[p.error - p.low for p in line.points], [p.high - p.error for p in line.points]]
         axes.errorbar(
-            x, y, yerr=bars, color=TEAL, fmt=_MARKERS[number % len(_MARKERS)], markersize=3.6, linewidth=0.8,
-            markerfacecolor=TEAL if number == 0 else "white", markeredgewidth=0.8, capsize=2.0, label=line.label,
+            x, y, yerr=bars, color=TEAL, fmt=_MARKERS[line.group % len(_MARKERS)], markersize=3.6, linewidth=0.8,
+            markerfacecolor=TEAL if line.solid else "white", markeredgewidth=0.8, capsize=2.0, label=named,
         )  # fmt: skip
-    if len(chart.series) > 1:
-        key = axes.legend(loc="lower left", frameon=False, ncols=len(chart.series), prop=font, labelcolor=INK)
+    if len(chart.groups) > 1 or chart.phases_said:
+        key = axes.legend(
+            loc="lower left", frameon=False, ncols=len(chart.groups), prop=font, labelcolor=INK,
+            title=chart.phases_said or None, title_fontproperties=font, alignment="left",
+        )  # fmt: skip
         key.set_zorder(3)
     reach = 1.1 * chart.reach
     axes.set_ylim(-reach, reach)

@@ -10,6 +10,7 @@ from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, in_order
 from fenmist.judgement.judge import physics_notes
 from fenmist.judgement.physics_rules import load_notes, match_notes
+from fenmist.judgement.round_rules import forms_note
 from fenmist.kit.characterisation import LoadState
 from fenmist.kit.impedance import load_state_from_text
 from fenmist.kit.shelf import COMMON_PRACTICE, DEFAULT_SCOPE_ACCURACY
@@ -31,7 +32,7 @@ from fenmist.uncertainty.influence import Distribution, FloatArray, Inputs, stan
 from fenmist.uncertainty.montecarlo import monte_carlo
 from fenmist.uncertainty.propagation import bends, propagate
 from fenmist.uncertainty.whatif import with_known
-from fenmist.units.display import percent, plain
+from fenmist.units.display import percent, plain, signed
 from fenmist.units.impedance import Known
 from fenmist.units.typed import Typed, clear_reading, value_from_text
 from fenmist.units.unit import UNITS
@@ -117,6 +118,7 @@ class PowerRequest:
     volts: str
     load: str
     frequency: str
+    also: str = ""  # the same volts read otherwise: rms beside peak to peak
     lead: str = ""
     cable: str = ""
     probe: str = ""
@@ -152,7 +154,7 @@ class PowerRequest:
         return PowerAnswer(
             float(stated.volts_rms[0]), power.net_at_load, interval, engine, power.incident_at_load,
             power.incident_at_meter, match, _steps(stated, self.left_out), self._assumptions(stated),
-            _notes(stated, match), power.net_at_load.budget(), stated,
+            self._notes(stated, match), power.net_at_load.budget(), stated,
         )  # fmt: skip
 
     def readings(self) -> ScopeReadings:
@@ -169,9 +171,19 @@ class PowerRequest:
     def _name(self, field_name: str) -> str:
         return self.names.get(field_name, field_name.replace("_", " "))
 
-    def _volts(self) -> Typed:
-        name = self._name("volts")
-        typed = clear_reading(self.volts, UNITS["V"], name, "102 Vpp")
+    def _notes(self, stated: ScopeReadings, match: Match) -> tuple[Note, ...]:
+        return in_order((*_physics(stated, match), *self._forms_note()))
+
+    def _forms_note(self) -> tuple[Note, ...]:
+        if not self.also:
+            return ()
+        first, second = self._volts(), self._volts("also")
+        note = forms_note(first.unit.base, second.unit.base, _log_vrms(second) - _log_vrms(first))
+        return (note,) if note else ()
+
+    def _volts(self, field_name: str = "volts") -> Typed:
+        name = self._name(field_name)
+        typed = clear_reading(getattr(self, field_name), UNITS["V"], name, "102 Vpp")
         if typed.unit.base not in RMS_PER_UNIT:
             raise UnreadableError(
                 f"{name}: “{typed.raw}” doesn't say how the volts were taken.", "Add Vpp, Vpk or Vrms, such as 102 Vpp."
@@ -284,7 +296,7 @@ class PowerRequest:
         load_u = self._share("load_u", DEFAULT_LOAD_U)
         said = [
             f"steady carrier; volts taken as {'rms' if form == 'Vrms' else 'peak or peak to peak of a sine'}",
-            f"harmonics at most {self._harmonics_dbc():g} dBc, phase unknown"
+            f"harmonics at most {signed(f'{self._harmonics_dbc():g}')} dBc, phase unknown"
             + ("" if self.harmonics else f" ({COMMON_PRACTICE})"),
             f"oscilloscope ±{percent(readings.scope.gain_limit)} of reading, rectangular"
             + ("" if self.scope_accuracy else f" ({COMMON_PRACTICE})"),
@@ -312,6 +324,10 @@ def _feed_assumed(feed: Lead | Probe | None) -> str:
         f"lead {plain(feed.length_m, 'm')} ±10 mm, velocity factor {feed.velocity_factor:g} ±3 %, {feed.line_ohm:g} Ω "
         f"±4 %, input {plain(feed.capacitance_f, 'F')} ±20 %, {loss} ({COMMON_PRACTICE})"
     )
+
+
+def _log_vrms(typed: Typed) -> float:
+    return math.log(rms_from_volts(typed.value_si, typed.unit.base))
 
 
 def _u(limit: float) -> float:
@@ -375,7 +391,7 @@ def _steps(readings: ScopeReadings, left_out: frozenset[str]) -> tuple[Correctio
     )
 
 
-def _notes(readings: ScopeReadings, match: Match) -> tuple[Note, ...]:
+def _physics(readings: ScopeReadings, match: Match) -> tuple[Note, ...]:
     physics = physics_notes(readings, {}, "scope", "lead")
     load = load_notes("load", readings.frequency_hz, readings.load, readings.z0_ohm)
-    return in_order((*physics, *load, *match_notes("tee", match)))
+    return (*physics, *load, *match_notes("tee", match))

@@ -7,7 +7,7 @@ same decimal place.
 import math
 
 MINUS = "\u2212"
-THIN = "\u2009"
+THIN = "\u202f"
 _PREFIXES = {
     "W": (("kW", 1e3), ("W", 1.0), ("mW", 1e-3), ("µW", 1e-6), ("nW", 1e-9)),
     "Hz": (("GHz", 1e9), ("MHz", 1e6), ("kHz", 1e3), ("Hz", 1.0)),
@@ -67,7 +67,7 @@ def plain(value: float, unit: str, digits: int = 4, plus: bool = False) -> str:
     """A value without uncertainty to so many significant digits, trailing zeros dropped.
 
     >>> plain(7.125e6, "Hz")
-    '7.125\\u2009MHz'
+    '7.125\\u202fMHz'
     """
     symbol, factor = prefixed(value, unit)
     scaled = value / factor
@@ -92,7 +92,7 @@ def with_uncertainty(value: float, expanded_u: float, unit: str, plus: bool = Fa
     """Value ± U in one prefix, both to the same place.
 
     >>> with_uncertainty(22.5412, 0.7834, "W")
-    '22.54 ± 0.78\\u2009W'
+    '22.54 ± 0.78\\u202fW'
     """
     symbol, factor = prefixed(max(abs(value), abs(expanded_u)), unit)
     decimals = decimals_for(expanded_u / factor)

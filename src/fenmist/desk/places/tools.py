@@ -1,33 +1,49 @@
-"""Tools: power from volts, step by step, without a job."""
+"""Tools: power from volts, step by step.
 
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+Each correction can be left out, each budget line asked about, and the answer goes into a job.
+"""
+
+from collections.abc import Callable, Mapping
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.bars import BudgetBars
 from fenmist.desk.widgets.form import Form
-from fenmist.desk.widgets.grid import Grid
-from fenmist.desk.widgets.labels import label, set_text
+from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.margin import Margin
+from fenmist.desk.widgets.waterfall import Waterfall
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
-from fenmist.judgement.headline import value_headline
+from fenmist.judgement.headline import value_headline, what_if_power
+from fenmist.judgement.job_rules import improvement_of
 from fenmist.kit.draft import Field
+from fenmist.rf.cable import CABLES
+from fenmist.session.handover import into_job, into_new_job
 from fenmist.session.power import PowerAnswer, PowerRequest
-from fenmist.units.display import plain, rounded, with_uncertainty
+from fenmist.session.session import Session
 from fenmist.waveform.response import BandwidthModel
 
+NO_CABLE = "not said"
 _FIELDS = (
     Field("volts", "volts at the tee", "102 Vpp", "With how they were taken: Vpp, Vpk or Vrms"),
+    Field("also", "the same, read otherwise", "35.6 Vrms", "A difference of a per cent tells of noise or distortion"),
     Field("load", "load", "57.7", "45+j12 · 52 @ −8 · |57.7| swr 1.2 · |57.7| · 57.7"),
+    Field("load_u", "load known to, standard", "1 %"),
     Field("frequency", "frequency", "7.125 MHz"),
     Field("lead", "lead to the oscilloscope", "0.3 m", "Left out: the oscilloscope sits at the load"),
-    Field("bandwidth", "bandwidth of the oscilloscope", "100 MHz", "Left out: nothing is corrected"),
+    Field("cable", "its kind of cable", choices=(NO_CABLE, *(item.label for item in CABLES)), help="For its loss"),
+    Field("velocity_factor", "its velocity factor", "0.66"),
+    Field("probe", "or a divider probe", "10:1", "At the tee instead of a lead"),
+    Field("ground_lead", "its ground lead", "100 mm", "0 mm for a coaxial tip adapter"),
+    Field("probe_bandwidth", "its bandwidth", "200 MHz"),
+    Field("bandwidth", "oscilloscope's bandwidth", "100 MHz", "Left out: nothing is corrected"),
     Field("bandwidth_model", "shape of its response", choices=tuple(str(model) for model in BandwidthModel)),
-    Field("input_capacitance", "its input capacitance", "16 pF"),
-    Field("velocity_factor", "velocity factor of the lead", "0.66"),
-    Field("scope_accuracy", "its vertical accuracy, ±", "3 %"),
-    Field("load_u", "load known to, standard", "1 %"),
+    Field("input_capacitance", "capacitance of input or tip", "16 pF"),
+    Field("scope_accuracy", "vertical accuracy, ±", "3 %"),
+    Field("noise", "noise on the trace", "0.5 %", "Standard deviation over the amplitude"),
+    Field("harmonics", "harmonics of the source", "-40 dBc", "At most; left out: −40 dBc is taken"),
 )
 _EXAMPLE = {"volts": "102 Vpp", "load": "57.7", "frequency": "7.125 MHz", "lead": "0.3 m", "bandwidth": "100 MHz"}
 
@@ -36,45 +52,69 @@ class ToolsPlace(QWidget):
     """Power from volts."""
 
     where = "tools"
+    job_wanted = Signal()  # a job was made or changed and belongs on the bench
 
-    def __init__(self, themes: ThemeHolder) -> None:
+    def __init__(self, session: Session, themes: ThemeHolder) -> None:
         super().__init__()
         self.setObjectName("ground")
+        self._session = session
         self.answer: PowerAnswer | None = None
         self.headline = label("", "headline", wrap=True)
         self.form = Form(_FIELDS, live=True)
-        self.form.fill({**_EXAMPLE, "bandwidth_model": str(BandwidthModel.ONE_POLE)})
+        self.form.fill({**_EXAMPLE, "bandwidth_model": str(BandwidthModel.ONE_POLE), "cable": NO_CABLE})
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(40)
         self._soon.timeout.connect(self.refresh)
         self.form.field_typed.connect(lambda *_: self._soon.start())
         self.said = label("", "problem", wrap=True)
-        self.steps = Grid(("step", "power", "dB", "why"), 0, "from volts to power", grows=False)
+        self.steps = Waterfall(themes)
+        self.steps.switched.connect(lambda _: self.refresh())
         self.bars = BudgetBars(themes)
+        self.bars.asked.connect(self._on_asked)
+        self.improve = label("", "remedy", wrap=True)
+        self.what_if = label("", "second", wrap=True)
         self.taken = label("", "second", wrap=True)
+        self.new_job = button("new job from this", "do")
+        self.new_job.clicked.connect(self._on_new_job)
+        self.this_job = button("into the job on the bench", "do")
+        self.this_job.clicked.connect(self._on_this_job)
         self.margin = Margin(self._on_answer)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addWidget(label("Power from volts", "section"))
-        left.addWidget(self.form)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(self.form)
+        left.addWidget(scroll, 1)
         left.addWidget(self.said)
-        left.addStretch(1)
+        keys = QHBoxLayout()
+        keys.addWidget(self.new_job)
+        keys.addWidget(self.this_job)
+        keys.addStretch(1)
+        left.addLayout(keys)
         right = QVBoxLayout()
-        right.setSpacing(8)
-        right.addWidget(label("From V²/50 Ω to the power", "section"))
+        right.setSpacing(7)
+        right.addWidget(label("From V²/50 Ω to the power: clear a box to see what its correction is worth", "section"))
         right.addWidget(self.steps)
+        right.addSpacing(6)
         right.addWidget(label("What makes it uncertain", "section"))
         right.addWidget(self.bars)
+        right.addWidget(self.improve)
+        right.addWidget(self.what_if)
         right.addWidget(label("Taken as", "section"))
         right.addWidget(self.taken)
         right.addStretch(1)
         both = QHBoxLayout()
-        both.setSpacing(32)
-        both.addLayout(left, 6)
+        both.setSpacing(28)
+        both.addLayout(left, 7)
         both.addLayout(right, 11)
         inner = QVBoxLayout()
-        inner.setContentsMargins(40, 24, 20, 16)
+        inner.setContentsMargins(28, 24, 20, 14)
         inner.setSpacing(14)
         inner.addWidget(self.headline)
         inner.addLayout(both, 1)
@@ -85,16 +125,23 @@ class ToolsPlace(QWidget):
 
     def enter(self) -> None:
         """The place comes to the front."""
+        self.this_job.setVisible(self._session.open_job is not None)
         self.refresh()
         self.form.inputs["volts"].setFocus()
 
-    def request(self) -> PowerRequest:
-        """The request as it stands in the fields."""
+    def request(self, known: Mapping[str, float] | None = None) -> PowerRequest:
+        """The request as it stands in the fields and boxes."""
+        texts = {name: text.strip() for name, text in self.form.draft().items()}
+        if texts["cable"] == NO_CABLE:
+            texts["cable"] = ""
         names = {item.id: item.label for item in _FIELDS}
-        return PowerRequest(**{name: text.strip() for name, text in self.form.draft().items()}, names=names)  # type: ignore[arg-type]
+        return PowerRequest(
+            **texts, left_out=self.steps.left_out, known=dict(known or {}), names=names  # type: ignore[arg-type]
+        )  # fmt: skip
 
     def refresh(self) -> None:
         """Work it out from the fields."""
+        self.bars.forget()
         try:
             self.answer = self.request()()
         except FenmistError as error:
@@ -103,42 +150,59 @@ class ToolsPlace(QWidget):
             self._clear()
             return
         set_text(self.said, "")
-        answer = self.answer
-        net, incident = answer.net, answer.incident
-        set_text(self.headline, value_headline(float(net.value[0]), float(net.expanded_u[0])))
-        rows = _rows(answer)
-        rows.append(
-            [
-                "incident at the load", with_uncertainty(float(incident.value[0]), float(incident.expanded_u[0]), "W"),
-                "", "what a forward scale shows",
-            ]
-        )  # fmt: skip
-        self.steps.fill(rows)
-        self.steps.fit_height()
-        self.bars.show_budget(tuple(row for row in answer.budget if row.contribution > 0))
+        self._show(self.answer)
+        set_text(self.what_if, "What if a line were known better? Click it, or Tab there: ← halves, → doubles it.")
+
+    def _show(self, answer: PowerAnswer) -> None:
+        left_out = tuple(step.name for step in answer.corrections if not step.applied)
+        net, u = float(answer.net.value[0]), float(answer.net.expanded_u[0])
+        set_text(self.headline, value_headline(net, u, left_out))
+        self.steps.show_answer(answer)
+        self.bars.show_budget(tuple(row for row in answer.budget if row.contribution > 0 or self.bars.known))
+        set_text(self.improve, improvement_of(answer.budget, u))
         set_text(self.taken, "\n".join(f"· {text}" for text in answer.assumptions))
         self.margin.show_notes(answer.notes, {})
+        for made in (self.new_job, self.this_job):
+            made.setEnabled(True)
 
     def _clear(self) -> None:
         """Show no answer that belongs to other fields."""
         self.answer = None
-        self.steps.fill([])
+        self.steps.show_answer(None)
         self.bars.show_budget(())
-        set_text(self.taken, "")
+        for shown in (self.taken, self.improve, self.what_if):
+            set_text(shown, "")
         self.margin.show_notes((), {})
+        for made in (self.new_job, self.this_job):
+            made.setEnabled(False)
+
+    def _on_asked(self, known: Mapping[str, float]) -> None:
+        """What if: the budget and U follow; nothing of it is kept."""
+        if self.answer is None:
+            return
+        if not known:
+            self.refresh()
+            return
+        before, asked = self.answer, self.request(known)()
+        self.bars.show_budget(asked.budget)
+        set_text(self.what_if, what_if_power(float(before.net.expanded_u[0]), float(asked.net.expanded_u[0])))
+
+    def _on_new_job(self) -> None:
+        self._send(lambda: into_new_job(self._session, self.request()))
+
+    def _on_this_job(self) -> None:
+        job = self._session.open_job
+        if job is not None:
+            self._send(lambda: into_job(job, self.request()))
+
+    def _send(self, put: Callable[[], object]) -> None:
+        try:
+            put()
+        except FenmistError as error:
+            set_text(self.said, str(error))
+            return
+        self.job_wanted.emit()
 
     def _on_answer(self, _note: Note, text: str) -> None:
         """Notes of a tool belong to no record, so an answer has nowhere to stay; the margin says so."""
         set_text(self.said, f"“{text}” is not kept: a tool's notes belong to no job.")
-
-
-def _rows(answer: PowerAnswer) -> list[list[str]]:
-    power = answer.vrms_v**2 / 50.0
-    rows = [["V²/50 Ω", plain(power, "W"), "", f"{plain(answer.vrms_v, 'V')} rms as read"]]
-    for step in answer.corrections:
-        power *= step.factor
-        rows.append([step.name, plain(power, "W"), rounded(step.db, 2, plus=True), step.why])
-    net = answer.net
-    shown = with_uncertainty(float(net.value[0]), float(net.expanded_u[0]), "W")
-    rows.append(["net in the load", shown, "", answer.interval_text or f"U, k = {net.k[0]:.2f}"])
-    return rows

@@ -16,7 +16,7 @@ from fenmist.reports.chart import FREQUENCY, LEVEL, ErrorChart
 
 COALESCE_MS = 50
 _UNITS = {FREQUENCY: "MHz", LEVEL: "W"}
-_SYMBOLS = ("o", "s", "t1", "d", "t")
+_SYMBOLS = ("o", "s", "t1", "d", "t", "+", "x")
 
 
 class ErrorPlot(QWidget):
@@ -35,10 +35,11 @@ class ErrorPlot(QWidget):
         self._timer.setSingleShot(True)
         self._timer.setInterval(COALESCE_MS)
         self._timer.timeout.connect(self._on_due)
-        box = QVBoxLayout(self)
+        self._box = box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(2)
-        self.key = label("", "second")
+        self.key = label("", "second", wrap=True)
+        self.key.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Maximum)
         self.key.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.addWidget(self.key)
         self.setAccessibleName("error over frequency")
@@ -82,8 +83,9 @@ class ErrorPlot(QWidget):
         import pyqtgraph as pg
 
         self._plot.addItem(pg.InfiniteLine(pos=0, angle=0, pen=pg.mkPen(theme.color("hairline"), width=1)))
-        for number, line in enumerate(self._chart.series):
-            self._draw_corridor(pg, line.points, number)
+        corridors = {line.group: line.points for line in reversed(self._chart.series)}
+        for number, group in enumerate(sorted(corridors)):
+            self._draw_corridor(pg, corridors[group], number)
         for number, line in enumerate(self._chart.series):
             self._draw_series(pg, line, number)
         self._draw_draft(pg)
@@ -101,9 +103,7 @@ class ErrorPlot(QWidget):
         widget.setMouseEnabled(False, False)
         widget.hideButtons()
         widget.setAccessibleName("error over frequency, drawing")
-        layout = self.layout()
-        if layout is not None:
-            layout.addWidget(widget)
+        self._box.addWidget(widget, 1)
         self._widget = widget
         self._plot = widget.getPlotItem()
 
@@ -133,9 +133,9 @@ class ErrorPlot(QWidget):
         below = np.array([point.error - point.low for point in line.points])
         pen = pg.mkPen(theme.color("teal"), width=1)
         self._plot.addItem(pg.ErrorBarItem(x=x, y=y, top=above, bottom=below, beam=self._span() * 0.004, pen=pen))
-        brush = theme.color("teal") if number == 0 else theme.color("mist")
+        brush = theme.color("teal") if line.solid else theme.color("mist")
         self._plot.addItem(
-            pg.ScatterPlotItem(x=x, y=y, symbol=_SYMBOLS[number % len(_SYMBOLS)], size=8, pen=pen, brush=brush)
+            pg.ScatterPlotItem(x=x, y=y, symbol=_SYMBOLS[line.group % len(_SYMBOLS)], size=8, pen=pen, brush=brush)
         )
         for point, at in zip(line.points, x, strict=True):
             if point.point_id == self._chosen:
@@ -174,7 +174,7 @@ class ErrorPlot(QWidget):
         reach, found = self._reach(), self._chart.places
         self._plot.setYRange(-reach, reach, padding=0)
         if found:
-            self._plot.setXRange(found[0] - 0.05 * self._span(), found[-1] + 0.1 * self._span(), padding=0)
+            self._plot.setXRange(found[0] - 0.09 * self._span(), found[-1] + 0.1 * self._span(), padding=0)
         for side in ("left", "bottom"):
             axis = self._plot.getAxis(side)
             axis.setPen(pg.mkPen(theme.color("hairline")))
@@ -194,13 +194,14 @@ class ErrorPlot(QWidget):
 
 
 def _key_text(chart: ErrorChart) -> str:
-    """Which sign is which level, and what corridor belongs to it."""
-    signs = ("●", "□", "△", "◇", "▽")
-    said = [f"{signs[n % len(signs)]} {line.label}" for n, line in enumerate(chart.series)]
+    """Which sign is which level or frequency, and what corridor belongs to it."""
+    signs = ("●", "■", "▲", "◆", "▼", "+", "×")
+    said = [f"{signs[group % len(signs)]} {name}" for group, name in chart.groups]
     if not said:
         return ""
-    corridor = "corridor: tolerance" if len(said) == 1 else f"wash: tolerance at {chart.series[0].label}, dashed: above"
-    return "     ".join([*said, f"bars: U     {corridor}"])
+    first = chart.groups[0][1]
+    corridor = "corridor: tolerance" if len(said) == 1 else f"wash: tolerance at {first}, dashed: others"
+    return "    ".join(text for text in (*said, chart.phases_said, "bars: U", corridor) if text)
 
 
 def _ticks(reach: float) -> list[tuple[float, str]]:

@@ -49,7 +49,6 @@ class ReadingsStep(Step):
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes)
         self.phases = Phases(job)
-        self.top.addWidget(self.phases)
         self.slot: Slot | None = None
         self.draft_view: View | None = None
         self.rows: dict[int, EntryRow] = {}
@@ -61,7 +60,11 @@ class ReadingsStep(Step):
 
         self.point = label("", "point")
         self.point.setTextFormat(Qt.TextFormat.RichText)
-        self.body.addWidget(self.point)
+        row = QHBoxLayout()
+        row.addWidget(self.point)
+        row.addStretch(1)
+        row.addWidget(self.phases)
+        self.body.addLayout(row)
 
         self._entries = QVBoxLayout()
         self._entries.setSpacing(0)

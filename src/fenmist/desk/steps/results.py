@@ -28,7 +28,6 @@ class ResultsStep(Step):
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes)
         self.phases = Phases(job)
-        self.top.addWidget(self.phases)
         self.over = FREQUENCY
         self.over_button = button("", "link", "over frequency or over level")
         self.over_button.clicked.connect(self.turn_chart)
@@ -44,7 +43,11 @@ class ResultsStep(Step):
         self.chosen = 0
         left = QVBoxLayout()
         left.setSpacing(4)
-        left.addWidget(self.over_button)
+        row = QHBoxLayout()
+        row.addWidget(self.over_button)
+        row.addStretch(1)
+        row.addWidget(self.phases)
+        left.addLayout(row)
         left.addWidget(self.plot, 1)
         right = QVBoxLayout()
         right.setSpacing(8)

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.labels import label, set_text
@@ -37,9 +37,7 @@ class Step(QWidget):
         if slim_line:
             self.body.addWidget(self.line)
         self.headline: QLabel = label("", "headline", wrap=True)
-        self.top = QHBoxLayout()
-        self.top.addWidget(self.headline, 1)
-        self.body.addLayout(self.top)
+        self.body.addWidget(self.headline)
 
     def refresh(self) -> None:
         """Show the job as it stands."""

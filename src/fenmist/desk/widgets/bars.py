@@ -26,6 +26,7 @@ class BudgetBars(QWidget):
         self._most = most
         self.lines: list[tuple[str, str, float]] = []
         self._ids: list[str] = []
+        self._said: dict[str, tuple[str, str]] = {}  # label and basis by id
         self.known: dict[str, float] = {}
         self.chosen = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -33,20 +34,23 @@ class BudgetBars(QWidget):
         self.setAccessibleName("uncertainty budget")
 
     def show_budget(self, rows: tuple[BudgetRow, ...]) -> None:
-        """Show a budget, largest share first; lines asked about stay in their places."""
-        shown = [row for row in rows if row.influence.id in self._ids] if self.known else []
-        order = {name: place for place, name in enumerate(self._ids)}
-        top = sorted(shown, key=lambda row: order[row.influence.id]) or list(rows[: self._most])
-        top = [row for row in top if row.share > 5e-4 or self.known]
-        rest = [row for row in rows if row not in top]
+        """Show a budget, largest share first; while something is asked the lines stay in their places."""
+        by_id = {row.influence.id: row for row in rows}
+        if not self.known:
+            top = [row for row in rows[: self._most] if row.share > 5e-4]
+            self._ids = [row.influence.id for row in top]
+            self._said = {
+                row.influence.id: (row.influence.label, f"{row.influence.basis}, type {row.influence.kind}")
+                for row in top
+            }
         self.lines = [
-            (row.influence.label, f"{row.influence.basis}, type {row.influence.kind}", row.share) for row in top
+            (*self._said[name], by_id[name].share if name in by_id else 0.0)  # known exactly, it has no row
+            for name in self._ids
         ]
-        self._ids = [row.influence.id for row in top]
         self.chosen = min(self.chosen, max(len(self._ids) - 1, 0))
-        small = sum(row.share for row in rest)
-        if small > 5e-5:
-            self.lines.append((f"{len(rest)} smaller ones", "", small))
+        rest = [row.share for row in rows if row.influence.id not in self._ids]
+        if sum(rest) > 5e-5:
+            self.lines.append((f"{len(rest)} smaller ones", "", sum(rest)))
         self._describe()
         self.setMinimumHeight(_ROW * max(len(self.lines), 1))
         self.updateGeometry()
@@ -132,14 +136,14 @@ class BudgetBars(QWidget):
         painter.setFont(sans(12.5))
         painter.setPen(theme.color("rust" if asked else "ink"))
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-        text = f"{name} ({asked})" if asked else name
-        said = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(name_width) - 10)
+        said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(name_width) - 10)
         painter.drawText(QRectF(4, top, name_width - 4, _ROW), flags, said)
         bar_width = max(self.width() - name_width - 60.0, 20.0)
         bar = QRectF(name_width, top + 6, max(bar_width * share, 1.0), _ROW - 12)
         painter.fillRect(bar, theme.color("rust" if asked else "teal"))
-        painter.setPen(theme.color("second"))
+        painter.setPen(theme.color("rust" if asked else "second"))
         painter.setFont(sans(11))
+        basis = asked or basis
         after = QRectF(bar.right() + 6, top, self.width() - bar.right() - 6, _ROW)
-        shown = percent(share) if share >= 0.001 else f"below {percent(0.001)}"
+        shown = percent(share) if share >= 0.001 else f"below {percent(0.001)}" if share > 0 else percent(0.0)
         painter.drawText(after, flags, f"{shown}   {basis}" if after.width() > 60 + 6 * len(basis) else shown)

@@ -56,6 +56,8 @@ class Form(QWidget):
         field = QComboBox()
         field.setAccessibleName(item.label)
         field.addItems(list(item.choices))
+        field.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        field.setMinimumContentsLength(8)
         field.textActivated.connect(lambda text, i=item.id: self.field_typed.emit(i, text))
         return field
 

@@ -1,0 +1,215 @@
+"""What the desk makes of the numbers: captures in the run, corrections left out, what if, as left, tool into job."""
+
+import pytest
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
+from support.traces import write_trace
+
+
+@pytest.fixture
+def readings(demo):
+    """The demonstration's job to try, in its readings."""
+    demo.shell.open_job("demo-teal")
+    demo.press("alt+3")
+    return demo.shell.bench.step
+
+
+def _open(demo, readings, path):
+    demo.press("ctrl+o")
+    demo.type(str(path))
+    demo.press("enter")
+    demo.until(lambda: readings.capture.said.text() != "reading…")
+
+
+def test_a_capture_is_opened_shown_and_taken_by_keyboard(demo, readings, tmp_path):
+    _open(demo, readings, write_trace(tmp_path / "trace.csv", frequency_hz=2.182e6, amplitude_v=31.8))
+    panel = readings.capture
+    assert readings.below.currentWidget() is panel
+    assert panel.take.hasFocus()
+    assert "fitted crest" in panel.view.accessibleDescription()
+
+    demo.press("space")
+
+    entry = demo.shell.bench.job.view.standing[Slot("p1", 1, 0)].entry
+    assert entry.reading.value == pytest.approx(31.8 / 2**0.5, rel=2e-3)
+    assert entry.attached_name == "trace.csv"
+    assert readings.below.currentWidget() is readings.plot
+    assert readings.slot == Slot("p1", 1, 1)
+    assert "trace.csv" in readings.rows[0].beside.text()
+
+
+def test_a_capture_that_gives_no_reading_says_so_and_may_be_kept_open(demo, readings, tmp_path):
+    _open(demo, readings, write_trace(tmp_path / "trace.csv", frequency_hz=2.182e6, clip=30.0))
+
+    assert "clipped" in readings.capture.said.text()
+    assert "open entry" in readings.capture.take.text()
+    demo.press("space")
+    assert demo.shell.bench.job.view.standing[Slot("p1", 1, 0)].entry.reading is None
+
+
+def test_a_file_that_is_no_capture_is_named_and_the_panel_stays(demo, readings, tmp_path):
+    (tmp_path / "notes.csv").write_text("this\nis\nno\ncapture\n")
+    _open(demo, readings, tmp_path / "notes.csv")
+
+    assert "notes.csv" in readings.capture.said.text()
+    assert not readings.capture.take.isEnabled()
+    demo.press("esc")
+    assert readings.below.currentWidget() is readings.plot
+    assert demo.focus is readings.rows[0].field
+
+
+def test_a_missing_time_step_is_asked_where_it_is_typed(demo, readings, tmp_path):
+    lines = write_trace(tmp_path / "trace.csv", frequency_hz=2.182e6).read_text().splitlines()[2:]
+    (tmp_path / "bare.csv").write_text("unit = V\n" + "\n".join(line.split(",")[1] for line in lines))
+    _open(demo, readings, tmp_path / "bare.csv")
+    assert "time between samples" in readings.capture.said.text()
+    assert demo.focus is readings.capture.step
+
+    demo.type("2 ns")
+    demo.press("enter")
+    demo.until(readings.capture.take.isEnabled)
+
+    assert readings.capture.opened.trace.fit.frequency_hz == pytest.approx(2.182e6, rel=1e-3)
+
+
+def test_a_file_dropped_on_the_run_is_opened(demo, readings, tmp_path):
+    data = QMimeData()
+    path = write_trace(tmp_path / "trace.csv", frequency_hz=2.182e6)
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    readings.dropEvent(QDropEvent(QPointF(50, 50), copy, data, left, none))
+    demo.until(readings.capture.take.isEnabled)
+
+    assert readings.capture.path.text() == str(path)
+
+
+# as left
+
+
+def test_after_an_adjustment_the_plan_is_read_again_beside_what_was_found(demo):
+    demo.press("enter")
+    bench = demo.shell.bench
+    found = len(bench.job.view.result.points)
+    demo.press("f8", "alt+3")
+    assert bench.job.view.phase == AS_LEFT
+    assert bench.step.phases.left.isChecked()
+    assert "as left" in demo.shell.about.text()
+
+    demo.read("138.2", "49")
+
+    assert len(bench.job.view.result.points) == 1
+    assert len(bench.job.view.found.points) == found
+    demo.press("f8")
+    assert bench.job.view.phase == AS_FOUND
+    assert len(bench.job.view.result.points) == found
+    demo.click(bench.step.phases.left)
+    assert bench.job.view.phase == AS_LEFT
+
+
+def test_nothing_can_be_as_left_before_something_was_found(demo, readings):
+    demo.press("f8")
+
+    assert demo.shell.bench.job.view.phase == AS_FOUND
+    assert not readings.phases.left.isEnabled()
+
+
+# what if
+
+
+def test_a_budget_line_is_asked_about_and_taken_back(demo):
+    demo.press("enter", "alt+4")
+    step = demo.shell.bench.step
+    step.bars.setFocus()
+    line = step.bars.lines[0][0]
+    demo.press("left")
+
+    assert "What if: U would be" in step.what_if.text()
+    assert step.bars.lines[0][0] == line
+    assert "u × 0.5" in step.bars.accessibleDescription()
+    demo.press("down", "0")
+    assert "known exactly" in step.bars.accessibleDescription()
+    demo.press("backspace")
+    assert step.bars.known == {}
+    assert "What if a line" in step.what_if.text()
+
+
+def test_a_click_on_the_chosen_line_halves_it(demo):
+    demo.press("enter", "alt+4")
+    bars = demo.shell.bench.step.bars
+    place = bars.rect().topLeft()
+    place.setX(20)
+    place.setY(40)
+    demo.click(bars, place)
+    demo.click(bars, place)
+
+    assert list(bars.known.values()) == [0.5]
+
+
+def test_the_chart_turns_from_frequency_to_level(demo):
+    demo.press("enter", "alt+4")
+    step = demo.shell.bench.step
+    demo.click(step.over_button)
+    demo.settle(0.1)
+
+    assert "100 W" in step.plot.accessibleDescription() or "50 W" in step.plot.accessibleDescription()
+    assert step.over_button.text() == "show over frequency"
+
+
+# the tool
+
+
+def test_a_correction_is_left_out_by_its_box_and_the_headline_says_so(demo):
+    demo.press("ctrl+2")
+    tools = demo.shell.tools
+    box = tools.steps.boxes["load"]
+    box.setFocus()
+    demo.press("space")
+
+    assert "if load were left uncorrected" in tools.headline.text()
+    assert float(tools.answer.net.value[0]) == pytest.approx(25.9, abs=0.1)
+    demo.press("space")
+    assert "go into the load" in tools.headline.text()
+
+
+def test_a_line_of_the_tools_budget_is_asked_about(demo):
+    demo.press("ctrl+2")
+    tools = demo.shell.tools
+    tools.bars.setFocus()
+    demo.press("left", "left")
+
+    assert "What if: U would be" in tools.what_if.text()
+    demo.press("right", "right")
+    assert tools.bars.known == {}
+
+
+def test_a_probe_takes_the_leads_place_and_both_are_refused(demo):
+    demo.press("ctrl+2")
+    tools = demo.shell.tools
+    tools.form.inputs["probe"].setFocus()
+    demo.type("10:1")
+    demo.settle(0.1)
+    assert "only one of the two" in tools.said.text()
+    assert not tools.new_job.isEnabled()
+
+    tools.form.inputs["lead"].setFocus()
+    tools.form.inputs["lead"].selectAll()
+    demo.press("del")
+    demo.settle(0.1)
+
+    assert list(tools.steps.boxes) == ["load", "bandwidth", "ground lead"]
+
+
+def test_the_answer_goes_into_a_new_job_and_into_the_one_on_the_bench(demo):
+    demo.press("ctrl+2")
+    demo.click(demo.shell.tools.new_job)
+    bench = demo.shell.bench
+    assert demo.shell.stack.currentWidget() is bench
+    assert [event.entry.raw_text for event in bench.job.view.standing.values()] == ["102 Vpp"]
+
+    demo.press("ctrl+2")
+    demo.click(demo.shell.tools.this_job)
+
+    assert demo.shell.bench is bench
+    assert len(bench.job.view.standing) == 2
