@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from scipy.interpolate import pchip_interpolate
 
-from fenmist.calibration.curve import curves_over_frequency, curves_over_level
+from fenmist.calibration.curve import curves_over_frequency, curves_over_level, look_up
 from fenmist.calibration.edit import job_draft, job_from_draft, with_as_left
 from fenmist.calibration.make import plan_points
 from fenmist.calibration.overlap import overlaps
@@ -99,6 +99,21 @@ def test_levels_far_apart_are_not_compared():
     made = read((1.0, 1.0), (7e6,), (18.0, 100.0), "200")
 
     assert overlaps(reduce(made)) == ()
+
+
+@pytest.mark.parametrize(("watts", "f", "truth"), [(50.0, 8e6, 50 / 0.97), (40.0, 8e6, 40 / 0.97), (99.0, 2e6, 99.0)])
+def test_a_reading_is_looked_up(watts, f, truth):
+    found = look_up(reduce(read((1.0, 0.97, 0.9))), watts, f)
+
+    assert found.power_w == pytest.approx(truth, rel=1e-4)
+    assert found.interval_w[0] < truth < found.interval_w[1]
+    assert found.measured
+
+
+@pytest.mark.parametrize(("watts", "f"), [(10.0, 8e6), (101.0, 8e6), (50.0, 30e6)])
+def test_what_was_not_read_is_not_looked_up(watts, f):
+    with pytest.raises(OutOfRangeError, match="Nothing was read"):
+        look_up(reduce(read((1.0, 0.97, 0.9))), watts, f)
 
 
 # the order of a round, the stated plane, the phase

@@ -3,6 +3,7 @@
 import pytest
 
 from fenmist.calibration.edit import (
+    LoadRow,
     job_draft,
     job_from_draft,
     load_rows,
@@ -14,6 +15,7 @@ from fenmist.calibration.edit import (
     with_load_rows,
 )
 from fenmist.calibration.job import Job, Rule
+from fenmist.calibration.reduction import reduce
 from fenmist.errors import FenmistError, UnknownIdError
 from fenmist.hookup.line import main_line
 from fenmist.kit import shelf
@@ -107,10 +109,10 @@ def test_choosing_the_same_load_again_keeps_what_was_typed_of_it():
 
 
 def test_the_loads_table_shows_what_the_plan_still_needs():
-    made = with_load_rows(job(load=None), [(7.125e6, "57.7"), (14e6, "")], 0.01, "2026-11-24")
+    made = with_load_rows(job(load=None), [LoadRow(7.125e6, "57.7"), LoadRow(14e6, "")], 0.01, "2026-11-24")
 
-    assert load_rows(made) == [(7.125e6, "57.7")]
-    assert load_rows(plan_with_cell(made, 1, 0, "21 MHz")) == [(7.125e6, "57.7"), (21e6, "")]
+    assert load_rows(made) == [(7.125e6, "57.7", "")]
+    assert load_rows(plan_with_cell(made, 1, 0, "21 MHz")) == [(7.125e6, "57.7", ""), (21e6, "", "")]
 
 
 def test_unknown_parts_and_points_are_named():
@@ -119,3 +121,28 @@ def test_unknown_parts_and_points_are_named():
     with pytest.raises(UnknownIdError, match="sensor"):
         job().part("sensor")
     assert {part.kind for part in bench_kit()} >= {PartKind.LOAD, PartKind.TEE}
+
+
+def test_a_load_measured_hot_as_well_is_somewhere_between_unless_said():
+    """57.7 Ω cold and 59.7 Ω hot: half-way with ± 1 Ω, or the one that is said."""
+    rows = [LoadRow(7.125e6, "57.7", "59.7")]
+    made = with_load_rows(job([[("102", "25.6")]], load=None), rows, 0.001, "2026-11-24")
+    powers = {
+        heat: reduce(job_from_draft(made, {**job_draft(made), "heat": heat})).power.net_at_load
+        for heat in ("between cold and hot", "cold", "hot")
+    }
+
+    assert powers["cold"].value[0] / powers["hot"].value[0] == pytest.approx(59.7 / 57.7, rel=1e-6)
+    assert powers["between cold and hot"].value[0] == pytest.approx(powers["cold"].value[0] * 57.7 / 58.7, rel=1e-6)
+    rows = {row.influence.id: row for row in powers["between cold and hot"].budget()}
+    assert rows["load.heat"].contribution / powers["hot"].value[0] == pytest.approx(1 / 58.7 / 3**0.5, rel=0.03)
+    assert load_rows(made) == [(7.125e6, "57.7", "59.7")]
+
+
+def test_the_interval_of_drawn_points_can_be_the_shortest():
+    made = job([[("102", "25.6")]], load="|57.7|", lead_m=0.3, frequencies_hz=(28e6,))
+    shortest = job_from_draft(made, {**job_draft(made), "interval": "the shortest"})
+    widths = [reduce(item).points[0].expanded_u_w for item in (made, shortest)]
+
+    assert shortest.shortest_interval
+    assert widths[1] < widths[0]

@@ -157,6 +157,20 @@ def test_the_chart_turns_from_frequency_to_level(demo):
     assert step.over_button.text() == "show over frequency"
 
 
+def test_a_reading_is_looked_up_and_nonsense_is_said(demo):
+    demo.press("enter", "alt+4")
+    step = demo.shell.bench.step
+    step.question.setFocus()
+    demo.type("40 W at 12.29 MHz")
+    assert "W, by range 200 at 50" in step.stands_for.text().replace("\u202f", " ")
+    assert float(step.stands_for.text().split()[0]) == pytest.approx(44.4, abs=1.5)
+
+    step.question.selectAll()
+    demo.type("40 W at 30 MHz")
+
+    assert "Nothing was read" in step.stands_for.text()
+
+
 # the tool
 
 

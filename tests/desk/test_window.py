@@ -249,8 +249,8 @@ def test_the_load_is_typed_and_what_it_comes_to_stands_beside_it(demo):
     demo.type("52<-8")
     demo.press("return")
 
-    assert table.texts(row)[2].replace("\u202f", " ") == "51.5 − j7.2 Ω"
-    assert table.texts(row)[4] == "measured"
+    assert table.texts(row)[3].replace("\u202f", " ") == "51.5 − j7.2 Ω"
+    assert table.texts(row)[5] == "measured"
 
 
 def test_an_impedance_that_makes_no_sense_is_said(demo):

@@ -116,3 +116,39 @@ def _curve(over: str, key: tuple[float, str], found: list[PointResult], place: C
     logs = np.log(np.maximum(np.array(ratios), 1e-12))
     x = np.array([place(item) for item in ordered])
     return Curve(over, key[0], key[1], x, logs[:, 0], logs[:, 1], logs[:, 2], tuple(ordered))
+
+
+@dataclass(frozen=True)
+class LookedUp:
+    """What a reading of the meter stands for, by the curve of the nearest level."""
+
+    power_w: float
+    interval_w: tuple[float, float]
+    level_w: float  # of the curve
+    range_id: str
+    measured: bool
+
+
+def look_up(result: Result, indicated_w: float, frequency_hz: float) -> LookedUp:
+    """The power that a reading stands for.
+
+    Parameters
+    ----------
+    indicated_w : float
+        What the meter shows, above 0.
+    frequency_hz : float
+        Within the frequencies read.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where nothing was read, at that frequency or near that level: between a half and twice a level read.
+    """
+    curves = sorted(curves_over_frequency(result), key=lambda curve: abs(math.log(curve.fixed / indicated_w)))
+    near = [curve for curve in curves if 0.5 <= indicated_w / curve.fixed <= 2.0]
+    if not near:
+        raise OutOfRangeError(f"Nothing was read near {indicated_w:g} W.", "Read a level within a factor of two of it.")
+    here = next((curve for curve in near if curve.x[0] <= frequency_hz <= curve.x[-1]), near[0])
+    found = here.at(frequency_hz)
+    low, high = (indicated_w / end for end in reversed(found.ratio_interval))
+    return LookedUp(indicated_w / found.ratio, (low, high), here.fixed, here.range_id, found.measured)

@@ -1,15 +1,17 @@
 """Edits of a job as pure replacements: the plan cell by cell, what is asked, parts chosen, a load's table."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
+from fenmist.calibration.gather import HEAT
 from fenmist.calibration.job import Job, Phase, PlanPoint, Rule
 from fenmist.calibration.make import LINE, range_for
 from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.findings.note import Problem
 from fenmist.hookup.line import scope_across_load
 from fenmist.kit.draft import Field
-from fenmist.kit.impedance import IMPEDANCE, table_from_rows
+from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
 from fenmist.reading.event import AS_LEFT, Role
 from fenmist.units.display import frequency, plain
@@ -123,6 +125,8 @@ def job_fields() -> tuple[Field, ...]:
         Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
         Field("stated", "power is stated at", choices=tuple(_STATED)),
         Field("order", "a round is read as", choices=tuple(_ORDERS)),
+        Field("heat", "the load is", choices=tuple(_HEATS)),
+        Field("interval", "interval where drawn", choices=tuple(_INTERVALS)),
         Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
         Field("customer", "customer", "whose it is"),
         Field("place", "place"),
@@ -137,6 +141,8 @@ _ORDERS = {
     "reference, meter, reference": (Role.REFERENCE, Role.DUT, Role.REFERENCE),
     "meter, reference, meter": (Role.DUT, Role.REFERENCE, Role.DUT),
 }
+_HEATS: Mapping[str, float | None] = {"between cold and hot": None, "cold": 0.0, "hot": 1.0}
+_INTERVALS = {"as much on either side": False, "the shortest": True}
 _PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
 _KINDS = {"full scale": SpecKind.OF_RANGE, "reading": SpecKind.OF_READING, "dB": SpecKind.DB}
 
@@ -153,6 +159,8 @@ def job_draft(job: Job) -> dict[str, str]:
         "rule": str(job.rule),
         "stated": next(name for name, port in _STATED.items() if port == job.hookups[0].stated.port),
         "order": _order_of(job),
+        "heat": next(name for name, heat in _HEATS.items() if heat == job.methods[0].parameters.get(HEAT)),
+        "interval": next(name for name, shortest in _INTERVALS.items() if shortest == job.shortest_interval),
         "part_of_division": parts.get(job.part_of_division, "a quarter division"),
         "customer": job.customer, "place": job.place, "technician": job.technician, "conditions": job.conditions,
     }  # fmt: skip
@@ -173,6 +181,7 @@ def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, .
     if not 0 < value <= (10.0 if kind is SpecKind.DB else 1.0):
         return (Problem("tolerance", "A tolerance is above 0 and at most 100 % or 10 dB."),)
     job = _with_order(_with_stated(job, _STATED[draft["stated"]]), _ORDERS[draft["order"]])
+    job = _with_heat(replace(job, shortest_interval=_INTERVALS[draft["interval"]]), _HEATS[draft["heat"]])
     return replace(
         job, title=draft["title"].strip() or job.title, tolerance=SpecTerm(kind, value, basis="agreed"),
         rule=Rule(draft["rule"]), part_of_division=_PARTS_OF_DIVISION[draft["part_of_division"]],
@@ -202,6 +211,15 @@ def _with_stated(job: Job, port: str) -> Job:
     method = job.methods[0]
     methods = (replace(method, measurand=replace(method.measurand, plane=plane)), *job.methods[1:])
     return replace(job.with_hookup(replace(hookup, stated=plane)), methods=methods)
+
+
+def _with_heat(job: Job, heat: float | None) -> Job:
+    """The job with how hot its load is: what was measured cold and hot then counts."""
+    method = job.methods[0]
+    parameters = {name: value for name, value in method.parameters.items() if name != HEAT}
+    if heat is not None:
+        parameters[HEAT] = heat
+    return job if parameters == method.parameters else replace(job, methods=(replace(method, parameters=parameters),))
 
 
 def with_as_left(job: Job) -> Job:
@@ -254,16 +272,28 @@ def load_part(job: Job) -> Part:
     return next(part for part in parts if part.kind is PartKind.LOAD)
 
 
-def load_rows(job: Job) -> list[tuple[float, str]]:
-    """Frequency in Hz and impedance as typed: what is measured, and empty rows for what the plan still needs."""
-    table = load_part(job).characterisation(IMPEDANCE)
-    rows = list(zip(table.frequency_hz, table.raw, strict=True)) if table else []
-    known = {f for f, _ in rows}
-    rows += [(f, "") for f in {point.frequency_hz for point in job.plan} if f not in known]
-    return sorted(rows)
+class LoadRow(NamedTuple):
+    """A line of the load's table: frequency in Hz, impedance as typed, cold and hot."""
+
+    frequency_hz: float
+    cold: str
+    hot: str = ""
 
 
-def with_load_rows(job: Job, rows: list[tuple[float, str]], u_relative: float, measured_on: str) -> Job:
+def load_rows(job: Job) -> list[LoadRow]:
+    """What is measured, and empty rows for what the plan still needs."""
+    load = load_part(job)
+    typed: dict[float, list[str]] = {}
+    for place, quantity in enumerate((IMPEDANCE, HOT_IMPEDANCE)):
+        table = load.characterisation(quantity)
+        for f, raw in zip(table.frequency_hz, table.raw, strict=True) if table else ():
+            typed.setdefault(f, ["", ""])[place] = raw
+    for point in job.plan:
+        typed.setdefault(point.frequency_hz, ["", ""])
+    return sorted(LoadRow(f, *texts) for f, texts in typed.items())
+
+
+def with_load_rows(job: Job, rows: Sequence[LoadRow], u_relative: float, measured_on: str) -> Job:
     """The job with its load's table as typed; rows without an impedance are left out.
 
     Raises
@@ -272,9 +302,14 @@ def with_load_rows(job: Job, rows: list[tuple[float, str]], u_relative: float, m
         Where a text can't be read.
     """
     load = load_part(job)
-    others = tuple(item for item in load.characterisations if item.quantity != IMPEDANCE)
-    filled = [(f, text) for f, text in rows if text.strip()]
-    made = (table_from_rows(filled, u_relative, "analyser", measured_on),) if filled else ()
+    others = tuple(item for item in load.characterisations if item.quantity not in (IMPEDANCE, HOT_IMPEDANCE))
+    cold = [(row.frequency_hz, row.cold) for row in rows if row.cold.strip()]
+    hot = [(row.frequency_hz, row.hot) for row in rows if row.hot.strip()]
+    made = tuple(
+        table_from_rows(filled, u_relative, "analyser", measured_on, quantity)
+        for filled, quantity in ((cold, IMPEDANCE), (hot, HOT_IMPEDANCE))
+        if filled
+    )
     return job.with_part(replace(load, characterisations=(*others, *made)))
 
 

@@ -53,7 +53,7 @@ _FIELDS: Mapping[PartKind, tuple[Field, ...]] = {
     ),
     PartKind.JUMPER: (Field("loss", "loss", "0.02 dB"), Field("loss_limit", "known to ±", "0.02 dB")),
     PartKind.TEE: (
-        Field("arm", "from its middle to the load", "20 mm"),
+        Field("arm", "middle to the load", "20 mm"),
         Field("body", "capacitance of its body", "1 pF"),
     ),
     PartKind.LEAD: (
@@ -64,7 +64,7 @@ _FIELDS: Mapping[PartKind, tuple[Field, ...]] = {
     ),
     PartKind.PROBE: (
         Field("ratio", "divides by", "10"),
-        Field("setting", "the oscilloscope multiplies by", "10"),
+        Field("setting", "scope multiplies by", "10"),
         Field("accuracy", "ratio known to ±", "2 %"),
         Field("capacitance", "tip capacitance", "12 pF"),
         Field("ground", "ground lead", "100 mm", "0 mm for a coaxial tip adapter"),
@@ -75,7 +75,7 @@ _FIELDS: Mapping[PartKind, tuple[Field, ...]] = {
     PartKind.OSCILLOSCOPE: (
         Field("bandwidth", "bandwidth", "100 MHz"),
         Field("response", "shape of its response", choices=tuple(str(model) for model in BandwidthModel)),
-        Field("accuracy", "vertical accuracy, of reading", "3 %"),
+        Field("accuracy", "accuracy, of reading", "3 %"),
         Field("capacitance", "input capacitance", "16 pF"),
         Field("noise", "noise on the trace", "0.5 %", "Standard deviation over the amplitude; 0 leaves it out"),
         Field("volts_limit", "input limit, peak", "300 V"),

@@ -10,8 +10,8 @@ from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
 from fenmist.units.display import THIN, frequency, rounded
 from fenmist.units.impedance import Known
 
-LOAD_HEADINGS = ("frequency", "as shown", "R and X", "SWR", "stands on")
-"""Columns of the table; the first two are typed."""
+LOAD_HEADINGS = ("frequency", "as shown", "hot", "R and X", "SWR", "stands on")
+"""Columns of the table; the first three are typed."""
 
 
 def load_table(job: Job) -> list[list[str]]:
@@ -19,8 +19,10 @@ def load_table(job: Job) -> list[list[str]]:
     rows = load_rows(job)
     if not rows:
         return []
-    _, state = load_at(job, np.array([f for f, _ in rows]))
-    return [[frequency(f), raw, *_comes_to(state, index)] for index, (f, raw) in enumerate(rows)]
+    _, state = load_at(job, np.array([row.frequency_hz for row in rows]))
+    return [
+        [frequency(row.frequency_hz), row.cold, row.hot, *_comes_to(state, index)] for index, row in enumerate(rows)
+    ]
 
 
 def _comes_to(state: LoadState, index: int) -> list[str]:

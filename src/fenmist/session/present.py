@@ -1,7 +1,9 @@
 """Texts of the run, from the job: what stands beside an entry, former rounds, the running error."""
 
+from fenmist.calibration.curve import look_up
 from fenmist.calibration.job import PlanPoint
-from fenmist.calibration.reduction import PointResult
+from fenmist.calibration.reduction import PointResult, Result
+from fenmist.errors import FenmistError
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.reading.dial import reading_limit
 from fenmist.reading.event import Entry, Role, Slot
@@ -18,6 +20,8 @@ from fenmist.units.display import (
     with_uncertainty,
     with_unit,
 )
+from fenmist.units.typed import value_from_text
+from fenmist.units.unit import UNITS
 
 
 def entry_text(view: View, slot: Slot, role: Role, entry: Entry | None) -> str:
@@ -85,3 +89,20 @@ def trace_facts(opened: OpenedCapture) -> list[tuple[str, str]]:
         level = signed(f"{highest.level_dbc:.0f}")
         facts.insert(4, ("harmonics", f"at most {level} dBc (order {highest.order})"))
     return facts
+
+
+def looked_up_text(result: Result, text: str) -> str:
+    """The answer to “40 W at 14 MHz”: the power it stands for, or what is wrong with the question."""
+    reading, _, at = text.partition(" at ")
+    try:
+        watts = value_from_text(reading, UNITS["W"], "reading", "40 W at 14 MHz")
+        hertz = value_from_text(at, UNITS["MHz"], "frequency", "40 W at 14 MHz")
+        if watts <= 0:
+            return "A reading above 0, such as 40 W at 14 MHz."
+        found = look_up(result, watts, hertz)
+    except FenmistError as error:
+        return str(error)
+    low, high = found.interval_w
+    shown = with_uncertainty(found.power_w, (high - low) / 2.0, "W")
+    way = "as read" if found.measured else "between the points read"
+    return f"{shown}, by range {found.range_id} at {plain(found.level_w, 'W')}, {way}"

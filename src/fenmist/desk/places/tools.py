@@ -5,13 +5,13 @@ Each correction can be left out, each budget line asked about, and the answer go
 
 from collections.abc import Callable, Mapping
 
-from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.bars import BudgetBars
 from fenmist.desk.widgets.form import Form
-from fenmist.desk.widgets.labels import button, label, set_text
+from fenmist.desk.widgets.labels import button, label, scrolled, set_text
 from fenmist.desk.widgets.margin import Margin
 from fenmist.desk.widgets.waterfall import Waterfall
 from fenmist.errors import FenmistError
@@ -75,6 +75,7 @@ class ToolsPlace(QWidget):
         self.improve = label("", "remedy", wrap=True)
         self.what_if = label("", "second", wrap=True)
         self.taken = label("", "second", wrap=True)
+        self.swr = label("", "second", wrap=True)
         self.new_job = button("new job from this", "do")
         self.new_job.clicked.connect(self._on_new_job)
         self.this_job = button("into the job on the bench", "do")
@@ -86,11 +87,7 @@ class ToolsPlace(QWidget):
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addWidget(label("Power from volts", "section"))
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(self.form)
-        left.addWidget(scroll, 1)
+        left.addWidget(scrolled(self.form), 1)
         left.addWidget(self.said)
         keys = QHBoxLayout()
         keys.addWidget(self.new_job)
@@ -101,6 +98,7 @@ class ToolsPlace(QWidget):
         right.setSpacing(7)
         right.addWidget(label("From V²/50 Ω to the power: clear a box to see what its correction is worth", "section"))
         right.addWidget(self.steps)
+        right.addWidget(self.swr)
         right.addSpacing(6)
         right.addWidget(label("What makes it uncertain", "section"))
         right.addWidget(self.bars)
@@ -160,6 +158,10 @@ class ToolsPlace(QWidget):
         self.steps.show_answer(answer)
         self.bars.show_budget(tuple(row for row in answer.budget if row.contribution > 0 or self.bars.known))
         set_text(self.improve, improvement_of(answer.budget, u))
+        match = answer.match
+        low, high = match.swr_interval
+        drawn = ", by Monte Carlo" if match.engine != "linear" else ""
+        set_text(self.swr, f"SWR at the tee, seen from the source: {match.swr:.2f} ({low:.2f} to {high:.2f}{drawn})")
         set_text(self.taken, "\n".join(f"· {text}" for text in answer.assumptions))
         self.margin.show_notes(answer.notes, {})
         for made in (self.new_job, self.this_job):
@@ -170,7 +172,7 @@ class ToolsPlace(QWidget):
         self.answer = None
         self.steps.show_answer(None)
         self.bars.show_budget(())
-        for shown in (self.taken, self.improve, self.what_if):
+        for shown in (self.taken, self.swr, self.improve, self.what_if):
             set_text(shown, "")
         self.margin.show_notes((), {})
         for made in (self.new_job, self.this_job):

@@ -21,7 +21,7 @@ from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
-from fenmist.desk.widgets.labels import label, set_text
+from fenmist.desk.widgets.labels import label, scrolled, set_text
 from fenmist.desk.widgets.line_view import LineView
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import hookup_headline
@@ -60,8 +60,7 @@ class HookUpStep(Step):
         right = QVBoxLayout()
         right.setSpacing(6)
         right.addWidget(label("What is asked", "section"))
-        right.addWidget(self.form)
-        right.addStretch(1)
+        right.addWidget(scrolled(self.form), 1)
         below = QHBoxLayout()
         below.setSpacing(28)
         below.addLayout(left, 3)

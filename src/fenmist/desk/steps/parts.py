@@ -1,13 +1,13 @@
 """Parts: what the load measures at the planned frequencies, and what scope, lead and jumper are taken for."""
 
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from fenmist.calibration.edit import load_part, load_rows, load_u, with_load_rows
+from fenmist.calibration.edit import LoadRow, load_part, load_rows, load_u, with_load_rows
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
-from fenmist.desk.widgets.labels import clear_layout, label, set_text
+from fenmist.desk.widgets.labels import clear_layout, label, scrolled, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import parts_headline
@@ -19,8 +19,14 @@ from fenmist.session.session import Session
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
+_SHOWN_AS = (
+    "As the analyser shows it, and hot after minutes of carrier if it was measured so: "
+    "45+j12 · 52 @ −8 · |57.7| swr 1.2 · |57.7|"
+)
 _NOT_HERE = ("label", "serial", "form", "compared_on", "compared_by", "due")
-_DESCRIBED = (PartKind.OSCILLOSCOPE, PartKind.LEAD, PartKind.JUMPER)
+_DESCRIBED = (
+    PartKind.OSCILLOSCOPE, PartKind.LEAD, PartKind.PROBE, PartKind.TEE, PartKind.JUMPER, PartKind.TRANSMITTER,
+)  # fmt: skip
 
 
 class PartsStep(Step):
@@ -30,7 +36,7 @@ class PartsStep(Step):
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes)
-        self.table = Grid(LOAD_HEADINGS, 2, "impedance of the load")
+        self.table = Grid(LOAD_HEADINGS, 3, "impedance of the load")
         self.table.cell_typed.connect(self._on_cell_typed)
         self.table.row_removed.connect(self._on_row_removed)
         self.u_field = LineEdit()
@@ -48,7 +54,7 @@ class PartsStep(Step):
         left = QVBoxLayout()
         left.setSpacing(6)
         left.addWidget(self.title)
-        left.addWidget(label("as the analyser shows it: 45+j12 · 52 @ −8 · |57.7| swr 1.2 · |57.7|", "second"))
+        left.addWidget(label(_SHOWN_AS, "second", wrap=True))
         left.addWidget(self.table, 1)
         left.addWidget(self.problem)
         left.addLayout(known)
@@ -59,13 +65,10 @@ class PartsStep(Step):
         self._column.setSpacing(8)
         holder = QWidget()
         holder.setLayout(self._column)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(holder)
         both = QHBoxLayout()
         both.setSpacing(28)
-        both.addLayout(left, 13)
-        both.addWidget(scroll, 9)
+        both.addLayout(left, 14)
+        both.addWidget(scrolled(holder), 9)
         self.body.addLayout(both, 1)
 
     def headline_text(self, view: View) -> str:
@@ -98,7 +101,7 @@ class PartsStep(Step):
         for kind in _DESCRIBED:
             if kind in described:
                 shown = [item for item in fields_for(kind) if item.id not in _NOT_HERE]
-                form = Form(shown, label_width=164)
+                form = Form(shown, label_width=140)
                 form.field_typed.connect(lambda field, text, k=kind: self._on_part_typed(k, field, text))
                 self.forms[kind] = form
                 self._column.addWidget(label(described[kind].label, "section"))
@@ -122,22 +125,18 @@ class PartsStep(Step):
     def _on_cell_typed(self, row: int, column: int, text: str) -> None:
         rows = load_rows(self.job.job)
         try:
+            here = rows.pop(row) if row < len(rows) else LoadRow(self._typed_frequency(row), "")
             if column == 0:
-                at = value_from_text(text, UNITS["MHz"], "frequency", "8.291 MHz")
-                kept = rows[row][1] if row < len(rows) else ""
-                rows = [item for number, item in enumerate(rows) if number != row]
-                if not kept:
-                    return  # the impedance beside it completes the row
-                rows.append((at, kept))
-            elif row < len(rows):
-                rows[row] = (rows[row][0], text)
+                here = here._replace(frequency_hz=value_from_text(text, UNITS["MHz"], "frequency", "8.291 MHz"))
             else:
-                typed_at = self.table.texts(row)[0]
-                at = value_from_text(typed_at, UNITS["MHz"], "frequency", "8.291 MHz")
-                rows.append((at, text))
-            self._keep(rows, load_u(self.job.job))
+                here = here._replace(cold=text) if column == 1 else here._replace(hot=text)
+            if here.cold or here.hot:  # else the impedance beside it completes the row
+                self._keep([*rows, here], load_u(self.job.job))
         except FenmistError as error:
             self._say(str(error))
+
+    def _typed_frequency(self, row: int) -> float:
+        return value_from_text(self.table.texts(row)[0], UNITS["MHz"], "frequency", "8.291 MHz")
 
     def _on_row_removed(self, row: int) -> None:
         rows = [item for number, item in enumerate(load_rows(self.job.job)) if number != row]
@@ -154,7 +153,7 @@ class PartsStep(Step):
         else:
             self._keep(load_rows(self.job.job), u)
 
-    def _keep(self, rows: list[tuple[float, str]], u: float) -> None:
+    def _keep(self, rows: list[LoadRow], u: float) -> None:
         self._say("")
         today = self.job.view.as_of[:10]
         self.job.edit(with_load_rows(self.job.job, rows, u, today), "load's impedance")

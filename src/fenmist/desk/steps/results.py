@@ -11,12 +11,14 @@ from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.bars import BudgetBars
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
+from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.phases import Phases
 from fenmist.judgement.headline import results_headline, what_if_sentence
 from fenmist.judgement.job_rules import improvement
 from fenmist.reports.chart import FREQUENCY, LEVEL, error_chart
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
 from fenmist.session.openjob import OpenJob, View
+from fenmist.session.present import looked_up_text
 from fenmist.session.session import Session
 
 
@@ -56,12 +58,31 @@ class ResultsStep(Step):
         right.addWidget(self.improve)
         right.addWidget(self.what_if)
         right.addStretch(1)
+        right.addLayout(self._look_up_row())
         above = QHBoxLayout()
         above.setSpacing(20)
         above.addLayout(left, 11)
         above.addLayout(right, 9)
         self.body.addLayout(above)
         self.body.addWidget(self.table, 1)
+
+    def _look_up_row(self) -> QHBoxLayout:
+        self.question = LineEdit()
+        self.question.setAccessibleName("look up what a reading stands for")
+        self.question.setPlaceholderText("40 W at 14 MHz")
+        self.question.setMaximumWidth(150)
+        self.question.textEdited.connect(lambda _: self._look_up())
+        self.stands_for = label("", "second", wrap=True)
+        row = QHBoxLayout()
+        row.addWidget(label("it reads", "second"))
+        row.addWidget(self.question)
+        row.addWidget(self.stands_for, 1)
+        return row
+
+    def _look_up(self) -> None:
+        text = self.question.text().strip()
+        complete = " at " in text and text.partition(" at ")[2].strip()
+        set_text(self.stands_for, looked_up_text(self.job.view.result, text) if complete else "")
 
     def headline_text(self, view: View) -> str:
         return results_headline(view.job, view.result)
@@ -70,6 +91,7 @@ class ResultsStep(Step):
         super().refresh()
         self.phases.refresh()
         self.bars.forget()
+        self._look_up()
         result = self.job.view.result
         self.table.fill(result_rows(result))
         self.chosen = min(self.chosen, max(len(result.points) - 1, 0))

@@ -57,7 +57,7 @@ class Form(QWidget):
         field.setAccessibleName(item.label)
         field.addItems(list(item.choices))
         field.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        field.setMinimumContentsLength(8)
+        field.setMinimumContentsLength(6)
         field.textActivated.connect(lambda text, i=item.id: self.field_typed.emit(i, text))
         return field
 

@@ -1,7 +1,7 @@
 """Small makers, so that roles are set in one way."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QWidget
 
 
 def label(text: str = "", role: str = "", name: str = "", wrap: bool = False) -> QLabel:
@@ -31,6 +31,16 @@ def button(text: str, role: str, name: str = "") -> QPushButton:
     made.setProperty("role", role)
     made.setAccessibleName(name or text)
     made.setAutoDefault(False)
+    return made
+
+
+def scrolled(widget: QWidget) -> QScrollArea:
+    """A widget that scrolls up and down where it doesn't fit."""
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    made.setWidget(widget)
     return made
 
 
