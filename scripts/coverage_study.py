@@ -1,65 +1,106 @@
-"""Writes docs/method/coverage.md from the coverage study: 5,000 benches a frequency, and the control that must fail."""
+"""Writes docs/method/coverage.md from the coverage study: through the core, through the window, and the control."""
 
+import os
 import sys
+import tempfile
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT / "tests"))
 
 from support import coverage  # noqa: E402
 
-TRIALS = 5000
-FREQUENCIES_HZ = (3.6e6, 14.2e6, 28.5e6)
+TRIALS, IN_WINDOW = 5000, 100
+RUNS = (
+    ("lead", 3.6e6), ("lead", 14.2e6), ("lead", 28.5e6), ("probe", 14.2e6), ("around", 14.2e6), ("capture", 14.2e6),
+    ("hot", 14.2e6),
+)  # fmt: skip
+CONTROL = ("control", 14.2e6)
+WINDOW = ("window", 14.2e6)
 
 HEAD = """# Coverage: does the stated uncertainty hold?
 
-Written by `scripts/coverage_study.py`; `tests/methods/test_coverage.py` runs a short form always.
+Written by `scripts/coverage_study.py`; `tests/methods/test_coverage.py` and `tests/desk/test_coverage.py` run short forms always.
 
-For each bench the truth is drawn from what the job states (load, gain, response, lead, jumper, needle; see
+For each bench the truth is drawn from what the job states (load, gain, response, lead or probe, tee, jumper, harmonics, needle; see
 `tests/support/coverage.py`), the circuit is solved by nodes in `simulation/`, what the instruments show is typed, and
 the core reduces it. *Predicted* is Monte Carlo of the same budget: rectangular shares make it exceed 95.45 %.
 *Observed* must lie within three binomial standard deviations of it, the standard deviation of (stated − true)/u
-within 0.95 to 1.05, its mean within 0.05.
+within 0.95 to 1.05, its mean within 0.05 (wider by three of their own deviations for the hundred typed ones).
+
+lead: peak to peak over 0.3 m of cable · probe: over a 10:1 probe with its ground lead · around: reference, meter, reference on a
+carrier that drifts by up to 6 % · capture: a sine fitted to an 8-bit record with noise · hot: a load somewhere between its
+cold and its hot table · window: as lead, typed key by key into the readings step.
 """
 
 TABLE = """
-| frequency | quantity | benches | predicted | observed | allowed | std of error/u | mean | holds |
-|---|---|---|---|---|---|---|---|---|
+| way | frequency | quantity | benches | predicted | observed | allowed | std of error/u | mean | holds |
+|---|---|---|---|---|---|---|---|---|---|
 """
 
 TAIL = """
 The control states half the scope's gain limit (±1.5 % for a truth of ±3 %) and must fail.
 
+That halving an input's u moves U as its share predicts stands in `tests/calibration/test_curve.py`. The study found that an averaging
+needle takes a third harmonic with the opposite sign of a crest: before that was in, *error* covered too little.
+
 Limits: one level, one load, one round, truths drawn from exactly the stated shapes; a bench whose limits are stated
-wrongly is not covered by any arithmetic. The path through the window is driven by the desk's tests, not by this study.
+wrongly is not covered by any arithmetic.
 """
 
 
-def _row(f: float, name: str, errors: object, estimate: object) -> str:
+def _row(way: str, f: float, name: str, errors: object, estimate: object, trials: int) -> str:
     wanted = coverage.predicted(estimate)  # type: ignore[arg-type]
-    low, high = coverage.binomial_limits(wanted, TRIALS)
+    low, high = coverage.binomial_limits(wanted, trials)
     seen, std, mean = coverage.observed(errors), errors.std(), errors.mean()  # type: ignore[attr-defined, arg-type]
-    holds = low <= seen <= high and 0.95 <= std <= 1.05 and abs(mean) <= 0.05
+    more = 0.0 if trials >= 1000 else 3.0 / trials**0.5
+    holds = low <= seen <= high and abs(std - 1.0) <= 0.05 + more and abs(mean) <= 0.05 + more
     return (
-        f"| {f / 1e6:g} MHz | {name} | {TRIALS} | {100 * wanted:.2f} % | {100 * seen:.2f} % | "
+        f"| {way} | {f / 1e6:g} MHz | {name} | {trials} | {100 * wanted:.2f} % | {100 * seen:.2f} % | "
         f"{100 * low:.2f} to {100 * high:.2f} % | {std:.3f} | {mean:+.3f} | {'yes' if holds else 'no'} |\n"
     )
 
 
+def _rows(run: tuple[str, float]) -> str:
+    """The lines of one run: reference and error."""
+    way, f = run
+    scenario = way if way in coverage.SCENARIOS else "lead"
+    sample = coverage.sample_result(f, scenario)
+    if way == "window":
+        found, trials = _in_window(f), IN_WINDOW
+    else:
+        accuracy = 0.015 if way == "control" else 0.03
+        found, trials = coverage.study(TRIALS, f, accuracy=accuracy, scenario=scenario), TRIALS
+    if sample.power is None or sample.error is None:
+        raise SystemExit("the sample has no result")
+    text = _row(way, f, "reference", found.reference, sample.power.incident_at_meter, trials)
+    return text if way == "control" else text + _row(way, f, "error", found.error, sample.error, trials)
+
+
+def _in_window(f: float) -> coverage.Studied:
+    from PySide6.QtWidgets import QApplication
+
+    from fenmist.desk.theme import load_fonts
+    from support.desk import Hands
+    from support.window_coverage import study_in_window
+
+    application = QApplication([])
+    load_fonts()
+    with tempfile.TemporaryDirectory() as folder:
+        hands = Hands(application, Path(folder) / "book.fenlog")
+        found = study_in_window(hands, IN_WINDOW, f)
+        hands.close()
+    return found
+
+
 def main() -> None:
-    """Run the study and write the page."""
-    text = HEAD + TABLE
-    for f in FREQUENCIES_HZ:
-        found, sample = coverage.study(TRIALS, f), coverage.sample_result(f)
-        if sample.power is None or sample.error is None:
-            raise SystemExit("the sample has no result")
-        text += _row(f, "reference", found.reference, sample.power.incident_at_meter)
-        text += _row(f, "error", found.error, sample.error)
-    control = coverage.study(TRIALS, 14.2e6, accuracy=0.015)
-    sample = coverage.sample_result(14.2e6)
-    if sample.power is not None:
-        text += _row(14.2e6, "control", control.reference, sample.power.incident_at_meter)
-    (ROOT / "docs" / "method" / "coverage.md").write_text(text + TAIL, "utf-8")
+    """Run the study on all cores and write the page."""
+    with ProcessPoolExecutor() as pool:
+        rows = list(pool.map(_rows, (*RUNS, WINDOW, CONTROL)))
+    text = HEAD + TABLE + "".join(rows) + TAIL
+    (ROOT / "docs" / "method" / "coverage.md").write_text(text, "utf-8")
 
 
 if __name__ == "__main__":

@@ -7,13 +7,13 @@ import math
 
 import pytest
 
-from support.coverage import binomial_limits, observed, predicted, sample_result, study
+from support.coverage import SCENARIOS, binomial_limits, observed, predicted, sample_result, study
 
 F = 14.2e6
 
 
-def _check(trials: int) -> None:
-    found, sample = study(trials, F), sample_result(F)
+def _check(trials: int, scenario: str) -> None:
+    found, sample = study(trials, F, scenario=scenario), sample_result(F, scenario)
     for errors, estimate in ((found.reference, sample.power.incident_at_meter), (found.error, sample.error)):
         low, high = binomial_limits(predicted(estimate), trials)
 
@@ -22,13 +22,15 @@ def _check(trials: int) -> None:
         assert errors.mean() == pytest.approx(0.0, abs=0.05 + 3 / math.sqrt(trials))
 
 
-def test_reference_and_error_cover_the_truth_as_often_as_predicted():
-    _check(300)
+@pytest.mark.parametrize("scenario", SCENARIOS)
+def test_reference_and_error_cover_the_truth_as_often_as_predicted(scenario):
+    _check(300, scenario)
 
 
 @pytest.mark.long
-def test_reference_and_error_cover_the_truth_over_thousands_of_benches():
-    _check(5000)
+@pytest.mark.parametrize("scenario", SCENARIOS)
+def test_reference_and_error_cover_the_truth_over_thousands_of_benches(scenario):
+    _check(5000, scenario)
 
 
 def test_rectangular_shares_make_the_coverage_exceed_95_45_per_cent():

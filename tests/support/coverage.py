@@ -3,28 +3,44 @@
 Used by the tests in a short form and by `scripts/coverage_study.py`, which writes docs/method/coverage.md. Known
 normal: the load (1 % of |Z| in R and X); rectangular: gain ±3 %, response from flat to twice its correction, lead
 ±10 mm, velocity factor ±3 %, line 50 ± 2 Ω, input 16 pF ±20 %, jumper 0.05 ± 0.03 dB, needle ± a quarter division,
-the tee's arm 20 ± 10 mm and body 1 ± 1 pF; second and third harmonic anywhere below −40 dBc, in any phase.
+the tee's arm 20 ± 10 mm and body 1 ± 1 pF; second and third harmonic anywhere below −40 dBc, in any phase. With a
+probe: ratio ±2 %, tip 12 pF ±20 %, ground lead 100 mm ±30 %. Hot: R between its cold and its hot table.
 """
 
 import math
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 
 import numpy as np
 
+from fenmist.calibration.edit import LoadRow, with_load_rows
 from fenmist.calibration.job import Job
 from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.reduction import Result, reduce
 from fenmist.kit import shelf
-from fenmist.reading.event import Slot
-from fenmist.simulation.bench import TrueBench, TrueHarmonic, TrueLine, observe
+from fenmist.reading.captured import reading_from_trace
+from fenmist.reading.event import Role, Slot
+from fenmist.simulation.bench import TrueBench, TrueHarmonic, TrueLine, TrueProbe, observe, sample
 from fenmist.uncertainty.estimate import Estimate
-from support.builders import bench_kit, enter
+from fenmist.waveform.analysis import analyse
+from fenmist.waveform.capture import channel_of
+from support.builders import WHEN, bench_kit, enter
 
 LEVEL = 80.0
 LOAD = 54.0 + 6.0j
+HOT = 57.0 + 6.0j
 BANDWIDTH = 200e6
+PROBE_BANDWIDTH = 400e6
 METER_DB = -0.3
 """What the drawn meter truly does."""
+
+QUARTER_W = 2.5
+"""A quarter of the division at 75 W on the 200 W range."""
+
+SCENARIOS = ("lead", "probe", "around", "capture", "hot")
+"""Typed peak to peak over a lead; over a probe; reference-meter-reference on a drifting carrier; a fitted capture; a
+load that is somewhere between cold and hot."""
 
 
 @dataclass(frozen=True)
@@ -35,62 +51,129 @@ class Studied:
     error: np.ndarray
 
 
-def empty_job(frequency_hz: float, accuracy: float = 0.03) -> Job:
+def empty_job(frequency_hz: float, accuracy: float = 0.03, scenario: str = "lead") -> Job:
     """A job that states those limits; `accuracy` is the scope's, wrong in the control."""
     kit = bench_kit(
         load=f"{LOAD.real}+j{LOAD.imag}", load_u=0.01, bandwidth_hz=BANDWIDTH, lead_m=0.3, accuracy=accuracy,
         jumper=shelf.jumper("j", "jumper", 0.05, 0.03), tee=shelf.tee("tee", "tee"), harmonics_dbc=-40.0,
+        probe=shelf.probe("probe", "probe", bandwidth_hz=PROBE_BANDWIDTH) if scenario == "probe" else None,
     )  # fmt: skip
-    return cross_check("job", "coverage", kit, plan_points([frequency_hz], [LEVEL], "200"))
+    made = cross_check("job", "coverage", kit, plan_points([frequency_hz], [LEVEL], "200"))
+    if scenario == "around":
+        order = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+        made = replace(made, plan=tuple(replace(point, sequence=order) for point in made.plan))
+    if scenario == "hot":
+        rows = [LoadRow(frequency_hz, f"{LOAD.real}+j{LOAD.imag}", f"{HOT.real}+j{HOT.imag}")]
+        made = with_load_rows(made, rows, 0.01, "")
+    return made
 
 
-def draw_bench(frequency_hz: float, rng: np.random.Generator) -> TrueBench:
+def draw_bench(frequency_hz: float, rng: np.random.Generator, scenario: str = "lead") -> TrueBench:
     """One bench as it may be within the stated limits."""
     load = LOAD + complex(*rng.normal(0.0, 0.01 * abs(LOAD), 2))
-    loss = 0.5 * math.log1p((frequency_hz / BANDWIDTH) ** 2) * rng.uniform(0.0, 2.0)
-    lead = TrueLine(rng.uniform(48, 52), rng.uniform(0.29, 0.31), 0.66 * rng.uniform(0.97, 1.03))
+    if scenario == "hot":
+        load += rng.uniform() * (HOT - LOAD)
+    bandwidth = 1 / math.hypot(1 / BANDWIDTH, 1 / PROBE_BANDWIDTH) if scenario == "probe" else BANDWIDTH
+    loss = 0.5 * math.log1p((frequency_hz / bandwidth) ** 2) * rng.uniform(0.0, 2.0)
+    feed: TrueLine | TrueProbe = TrueLine(rng.uniform(48, 52), rng.uniform(0.29, 0.31), 0.66 * rng.uniform(0.97, 1.03))
     gain = rng.uniform(0.97, 1.03) * math.exp(-loss)
+    if scenario == "probe":
+        feed = TrueProbe(10 * rng.uniform(0.98, 1.02), 12e-12 * rng.uniform(0.8, 1.2), 100e-9 * rng.uniform(0.7, 1.3))
+        gain *= 10.0  # the scope multiplies by what it is set to
     jumper = TrueLine(50.0, 0.5, 0.66, rng.uniform(0.02, 0.08))
-    capacitance = 16e-12 * rng.uniform(0.8, 1.2)
     arm = TrueLine(50.0, rng.uniform(0.01, 0.03), 0.7)
     harmonics = tuple(
         TrueHarmonic(order, 0.01 * math.sqrt(rng.uniform()), rng.uniform(0.0, 2.0 * math.pi)) for order in (2, 3)
     )
     return TrueBench(
-        lambda _: load, lambda _: METER_DB, lead, capacitance, gain, math.inf, jumper, arm=arm,
+        lambda _: load, lambda _: METER_DB, feed, 16e-12 * rng.uniform(0.8, 1.2), gain, math.inf, jumper, arm=arm,
         tee_capacitance_f=rng.uniform(0.0, 2e-12), harmonics=harmonics,
+        noise_ratio=0.005 if scenario == "capture" else 0.0,
     )  # fmt: skip
 
 
-def study(trials: int, frequency_hz: float = 14.2e6, accuracy: float = 0.03, seed: int = 7) -> Studied:
+def texts(bench: TrueBench, frequency_hz: float, rng: np.random.Generator) -> tuple[str, str]:
+    """What is typed of a bench at the level: the screen and the needle, misjudged by up to a quarter division."""
+    shown = observe(bench, frequency_hz, LEVEL)
+    read = shown.meter_w + rng.uniform(-QUARTER_W, QUARTER_W)
+    return f"{shown.volts_peak_to_peak:.1f}", f"{read:.6g}"
+
+
+def read_job(empty: Job, bench: TrueBench, frequency_hz: float, rng: np.random.Generator, scenario: str) -> Job:
+    """The job with what the bench shows entered, in the scenario's way."""
+    volts, watts = texts(bench, frequency_hz, rng)
+    if scenario == "around":
+        return _around(empty, float(volts), watts, rng)
+    made = enter(enter(empty, Slot("p1", 1, 0), volts), Slot("p1", 1, 1), watts)
+    return _with_capture(made, bench, frequency_hz, rng) if scenario == "capture" else made
+
+
+def _around(empty: Job, volts: float, watts: str, rng: np.random.Generator) -> Job:
+    """Reference, meter, reference at 0, 20, 40 s; the carrier changes by up to 6 %, and is off its straight line at the
+    meter's moment by up to a quarter of that change."""
+    change = rng.uniform(-0.06, 0.06)
+    bend = rng.uniform(-0.25, 0.25) * change
+    made, moment = empty, datetime.fromisoformat(WHEN)
+    for position, ln in enumerate((-change / 2.0 - bend, None, change / 2.0 - bend)):
+        text = watts if ln is None else f"{volts * math.exp(ln / 2.0):.2f}"
+        made = enter(made, Slot("p1", 1, position), text)
+        event = made.events[-1]
+        at = (moment + timedelta(seconds=20 * position)).isoformat()
+        made = replace(made, events=(*made.events[:-1], replace(event, entry=replace(event.entry, observed_at=at))))
+    return made
+
+
+def _with_capture(made: Job, bench: TrueBench, frequency_hz: float, rng: np.random.Generator) -> Job:
+    """The reference read from an 8-bit capture instead of the screen."""
+    step = 1.0 / (frequency_hz * rng.uniform(20, 30))
+    channel = channel_of("CH1", sample(bench, frequency_hz, LEVEL, step, 1200, 1.0, rng))
+    reading = reading_from_trace(analyse(channel, step, frequency_hz), channel).reading
+    first, second = made.events
+    return replace(made, events=(replace(first, entry=replace(first.entry, reading=reading)), second))
+
+
+def study(
+    trials: int, frequency_hz: float = 14.2e6, accuracy: float = 0.03, seed: int = 7, scenario: str = "lead"
+) -> Studied:
     """Draw benches, type what they show, reduce, and compare with the truth."""
     rng = np.random.default_rng(seed)
-    empty = empty_job(frequency_hz, accuracy)
-    division = 2.5  # a quarter of the division at 75 W on the 200 W range
+    empty = empty_job(frequency_hz, accuracy, scenario)
     rows = []
     for _ in range(trials):
-        shown = observe(draw_bench(frequency_hz, rng), frequency_hz, LEVEL)
-        read = shown.meter_w + rng.uniform(-division, division)
-        result = reduce(_typed(empty, f"{shown.volts_peak_to_peak:.1f}", f"{read:.6g}"))
-        reference, error = result.power.incident_at_meter, result.error
-        true_error = LEVEL * (10.0 ** (METER_DB / 10.0) - 1.0)  # on a pure carrier
-        rows.append(((reference.value[0] - LEVEL) / reference.u[0], (error.value[0] - true_error) / error.u[0]))
+        result = reduce(read_job(empty, draw_bench(frequency_hz, rng, scenario), frequency_hz, rng, scenario))
+        rows.append(tuple(standardised(result)))
     first, second = np.array(rows).T
     return Studied(first, second)
 
 
-def _typed(job: Job, volts: str, watts: str) -> Job:
-    return enter(enter(job, Slot("p1", 1, 0), volts), Slot("p1", 1, 1), watts)
+def standardised(result: Result, point: int = 0) -> Iterator[float]:
+    """(stated − true)/u of reference and error at one point; truth on a pure carrier."""
+    reference, error = result.power.incident_at_meter, result.error
+    true_error = LEVEL * (10.0 ** (METER_DB / 10.0) - 1.0)
+    yield (reference.value[point] - LEVEL) / reference.u[point]
+    yield (error.value[point] - true_error) / error.u[point]
 
 
-def sample_result(frequency_hz: float) -> Result:
+def sample_result(frequency_hz: float, scenario: str = "lead") -> Result:
     """A result near the middle of the drawn ones, for its budgets."""
+    probe = scenario == "probe"
+    load = (LOAD + HOT) / 2 if scenario == "hot" else LOAD
     bench = TrueBench(
-        lambda _: LOAD, lambda _: METER_DB, TrueLine(50, 0.3, 0.66), 16e-12, arm=TrueLine(50, 0.02, 0.7),
-        tee_capacitance_f=1e-12,
+        lambda _: load, lambda _: METER_DB, TrueProbe(10, 12e-12, 100e-9) if probe else TrueLine(50, 0.3, 0.66), 16e-12,
+        10.0 if probe else 1.0, arm=TrueLine(50, 0.02, 0.7), tee_capacitance_f=1e-12,
+        noise_ratio=0.005 if scenario == "capture" else 0.0,
     )  # fmt: skip
-    shown = observe(bench, frequency_hz, LEVEL)
-    return reduce(_typed(empty_job(frequency_hz), f"{shown.volts_peak_to_peak:.1f}", f"{shown.meter_w:.4g}"))
+
+    class Middle:
+        """Draws the middle of everything, but for the drift's size."""
+
+        def uniform(self, low: float = 0.0, high: float = 1.0) -> float:
+            return 0.03 if (low, high) == (-0.06, 0.06) else (low + high) / 2.0
+
+        def standard_normal(self, size: int) -> np.ndarray:
+            return np.random.default_rng(1).standard_normal(size)
+
+    return reduce(read_job(empty_job(frequency_hz, scenario=scenario), bench, frequency_hz, Middle(), scenario))  # type: ignore[arg-type]
 
 
 def predicted(estimate: Estimate, seed: int = 5) -> float:

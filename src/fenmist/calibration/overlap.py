@@ -6,7 +6,7 @@ difference, and far less uncertainty is left than in either error. Page: docs/me
 
 import math
 from dataclasses import dataclass
-from itertools import combinations
+from itertools import combinations, product
 
 from fenmist.calibration.reduction import PointResult, Result
 
@@ -33,14 +33,16 @@ def overlaps(result: Result) -> tuple[Overlap, ...]:
     """All pairs of points at one frequency and about one level that were read on different ranges."""
     if result.log_ratio is None:
         return ()
-    by_frequency: dict[int, list[int]] = {}
+    by_frequency: dict[int, dict[str, list[int]]] = {}
     for column, item in enumerate(result.points):
-        by_frequency.setdefault(round(item.point.frequency_hz), []).append(column)
+        ranges = by_frequency.setdefault(round(item.point.frequency_hz), {})
+        ranges.setdefault(item.point.range_id, []).append(column)
     pairs = [
         (a, b)
-        for columns in by_frequency.values()
-        for a, b in combinations(columns, 2)
-        if _comparable(result.points[a], result.points[b])
+        for ranges in by_frequency.values()
+        for first, second in combinations(ranges.values(), 2)
+        for a, b in product(first, second)
+        if _about_one_level(result.points[a], result.points[b])
     ]
     if not pairs:
         return ()
@@ -53,6 +55,6 @@ def overlaps(result: Result) -> tuple[Overlap, ...]:
     return tuple(made)
 
 
-def _comparable(one: PointResult, other: PointResult) -> bool:
-    ratio = max(one.point.target_w, other.point.target_w) / min(one.point.target_w, other.point.target_w)
-    return ratio <= SAME_LEVEL and one.point.range_id != other.point.range_id
+def _about_one_level(one: PointResult, other: PointResult) -> bool:
+    levels = sorted((one.point.target_w, other.point.target_w))
+    return levels[1] / levels[0] <= SAME_LEVEL

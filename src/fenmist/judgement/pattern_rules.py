@@ -48,13 +48,8 @@ def _own_u(result: Result) -> FloatArray:
     """Standard uncertainty of each log ratio that it shares with no other point, shape (n,)."""
     if result.log_ratio is None:
         return np.zeros(0)
-    known = result.log_ratio.inputs.by_id
-    rows = [
-        result.log_ratio.signed[row] ** 2
-        for row, name in enumerate(result.log_ratio.sensitivities)
-        if np.unique(known[name].sharing).size > 1 or known[name].sharing.size == 1
-    ]
-    return np.asarray(np.sqrt(np.sum(rows, axis=0))) if rows else np.zeros(len(result.points))
+    own = ~result.log_ratio.shared_by_all() if len(result.points) > 1 else np.ones(1, dtype=bool)
+    return np.asarray(np.sqrt(np.sum(np.where(own[:, None], result.log_ratio.signed**2, 0.0), axis=0)))
 
 
 def constant_factor(result: Result) -> Iterator[Note]:
@@ -215,24 +210,25 @@ def one_support(job: Job, result: Result) -> Iterator[Note]:
     """All points lean on one part: their agreement says nothing about it."""
     if len(result.points) < 2 or result.log_ratio is None:
         return
-    shares: dict[str, list[float]] = {}
-    for column in range(len(result.points)):
-        by_source: dict[str, float] = {}
-        for row in result.log_ratio.budget(column):
-            if np.unique(row.influence.sharing).size == 1:
-                by_source[row.influence.source_id] = by_source.get(row.influence.source_id, 0.0) + row.share
-        for name, share in by_source.items():
-            shares.setdefault(name, []).append(share)
-    name, found = max(shares.items(), key=lambda item: min(item[1]) if len(item[1]) == len(result.points) else 0.0)
-    if len(found) < len(result.points) or min(found) < ONE_SUPPORT:
+    shares, shared = result.log_ratio.shares(), result.log_ratio.shared_by_all()
+    by_source: dict[str, FloatArray] = {}
+    for row, name in enumerate(result.log_ratio.sensitivities):
+        if shared[row]:
+            source = result.log_ratio.inputs.by_id[name].source_id
+            by_source[source] = by_source.get(source, 0.0) + shares[row]
+    if not by_source:
+        return
+    name, found = max(by_source.items(), key=lambda item: float(item[1].min()))
+    least = float(found.min())
+    if least < ONE_SUPPORT:
         return
     label = job.parts[name].label if name in job.parts else f"the {name}"
     yield Note(
         "result.one_support", Severity.GOOD_TO_KNOW, "job",
-        f"All points lean on {label}: at least {percent(min(found))} of the variance is from there.",
+        f"All points lean on {label}: at least {percent(least)} of the variance is from there.",
         "Its error is the same at all of them, so that they agree with each other says nothing about it.",
         "A second reference of another kind, with no part in common, would tell.",
-        {"source": name, "share": min(found)},
+        {"source": name, "share": least},
     )  # fmt: skip
 
 

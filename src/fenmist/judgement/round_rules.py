@@ -111,18 +111,16 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
     """The forward needle shows next to nothing while the oscilloscope sees the planned power."""
     load_ohm = _load_ohm(job)
     entries = read_entries(job, phase)
+    planned = {item.point.id: item.point.target_w for item in result.readings}
+    references: dict[tuple[str, int], list[float]] = {}
     for slot, entry in entries.items():
-        reading, points = entry.reading, [item.point for item in result.readings if item.point.id == slot.point]
-        if reading is None or entry.role is not Role.DUT or not points or reading.censoring is Censoring.ABOVE:
+        if entry.role is Role.REFERENCE and entry.reading is not None:
+            references.setdefault((slot.point, slot.round), []).append(power_of(entry.reading, load_ohm))
+    for slot, entry in entries.items():
+        reading, partners = entry.reading, references.get((slot.point, slot.round), [])
+        if reading is None or entry.role is not Role.DUT or not partners or slot.point not in planned:
             continue
-        partners = [
-            power_of(other.reading, load_ohm)
-            for place, other in entries.items()
-            if (place.point, place.round) == (slot.point, slot.round)
-            and other.role is Role.REFERENCE
-            and other.reading is not None
-        ]
-        if not partners or not 0.7 < statistics.fmean(partners) / points[0].target_w < 1.4:
+        if reading.censoring is Censoring.ABOVE or not 0.7 < statistics.fmean(partners) / planned[slot.point] < 1.4:
             continue
         share = max(reading.value, 0.0) / statistics.fmean(partners)
         if share < REVERSED:
@@ -141,27 +139,18 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
 
 def transposed_digits(result: Result) -> Iterator[Note]:
     """Two neighbouring digits the other way round would bring a reading to where its neighbours are."""
-    for number, found in enumerate(result.readings):
+    read = [found for found in result.readings if found.rounds]
+    means = [statistics.fmean(one.log_ratio for one in found.rounds) for found in read]
+    for place, found in enumerate(read):
         for one in found.rounds:
             others = [item.log_ratio for item in found.rounds if item is not one]
-            expected = statistics.median(others) if others else _neighbours(result, number)
-            if expected is None:
+            near = means[max(place - 2, 0) : place] + means[place + 1 : place + 3]
+            if not others and len(near) < 2:
                 continue
+            expected = statistics.median(others or near)
             off = one.log_ratio - expected
-            if abs(off) < TRANSPOSED_OFF or (len(others) == 1 and one.number == 1):
-                continue
-            yield from _transposed_in(found.point, one, off, expected)
-
-
-def _neighbours(result: Result, number: int) -> float | None:
-    """Median log ratio of the nearest points that were read, two or more."""
-    read = [
-        (abs(place - number), item) for place, item in enumerate(result.readings) if item.rounds and place != number
-    ]
-    near = [
-        statistics.fmean(one.log_ratio for one in item.rounds) for _, item in sorted(read, key=lambda pair: pair[0])[:4]
-    ]
-    return statistics.median(near) if len(near) >= 2 else None
+            if abs(off) >= TRANSPOSED_OFF and not (len(others) == 1 and one.number == 1):
+                yield from _transposed_in(found.point, one, off, expected)
 
 
 def _transposed_in(point: PlanPoint, one: Round, off: float, expected: float) -> Iterator[Note]:

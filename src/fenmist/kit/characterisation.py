@@ -7,6 +7,7 @@ mid-way and nothing at the points. Outside, the end value is held with a limit t
 """
 
 import math
+from bisect import bisect_left
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -29,7 +30,7 @@ class Footing(StrEnum):
     """What a looked-up value stands on."""
 
     MEASURED = "measured"
-    BETWEEN = "interpolated"
+    BETWEEN = "in between"
     HELD = "held past its table"
     UNKNOWN = "nominal"
 
@@ -143,15 +144,15 @@ def _at(table: Characterisation | None, f: float, nominal_ohm: float) -> _Row:
     if table is None or _outside_ratio(table, f) > HOLD_RATIO:
         u = NOMINAL_U_OHM * nominal_ohm / 50.0
         return nominal_ohm, 0.0, u, 0.0, Known.RESISTANCE, Footing.UNKNOWN
-    span = np.array(table.frequency_hz)
-    exact = np.flatnonzero(np.isclose(span, f, rtol=1e-6, atol=0.0))
-    if exact.size:
-        return _row(table, int(exact[0]), 0.0, Footing.MEASURED)
-    if span[0] < f < span[-1]:
-        return _between(table, int(np.searchsorted(span, f)), f)
-    ratio = _outside_ratio(table, f)
-    growth = HOLD_LIMIT * float(np.log(ratio) / np.log(HOLD_RATIO)) / np.sqrt(3.0)
-    return _row(table, 0 if f < span[0] else -1, float(growth), Footing.HELD)
+    span = table.frequency_hz
+    above = bisect_left(span, f)
+    for index in (above - 1, above):
+        if 0 <= index < len(span) and abs(span[index] - f) <= 1e-6 * f:
+            return _row(table, index, 0.0, Footing.MEASURED)
+    if 0 < above < len(span):
+        return _between(table, above, f)
+    growth = HOLD_LIMIT * math.log(_outside_ratio(table, f)) / math.log(HOLD_RATIO) / math.sqrt(3.0)
+    return _row(table, 0 if above == 0 else -1, growth, Footing.HELD)
 
 
 def _outside_ratio(table: Characterisation, f: float) -> float:
@@ -160,7 +161,7 @@ def _outside_ratio(table: Characterisation, f: float) -> float:
 
 def _row(table: Characterisation, index: int, extra_relative: float, footing: Footing) -> _Row:
     r, x, known = table.real[index], table.imag[index], table.known[index]
-    u = float(np.hypot(table.u_relative, extra_relative)) * abs(complex(r, x))
+    u = math.hypot(table.u_relative, extra_relative) * abs(complex(r, x))
     return r, x, u, u if known in (Known.COMPLEX, Known.MAGNITUDE_SWR) else 0.0, known, footing
 
 

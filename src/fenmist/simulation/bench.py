@@ -115,14 +115,39 @@ def observe(
     )
 
 
+def sample(
+    bench: TrueBench,
+    frequency_hz: float,
+    incident_w: float,
+    step_s: float,
+    samples: int,
+    volts_per_count: float,
+    random: np.random.Generator,
+) -> NDArray[np.float64]:
+    """What a digitising oscilloscope records, begun anywhere in the carrier's period, in steps of `volts_per_count`."""
+    node = _solve(bench, frequency_hz)
+    forward = abs(node.meter_v + 50.0 * node.meter_i) ** 2 / 200.0
+    amplitude = abs(node.tee_v) * math.sqrt(2.0 * incident_w / forward)
+    angle = np.asarray(2.0 * math.pi * (frequency_hz * step_s * np.arange(samples) + random.uniform()), float)
+    wave = _wave(bench, frequency_hz, angle) * amplitude
+    carrier = amplitude * abs(_screen(bench, frequency_hz))
+    wave = wave + bench.noise_ratio * carrier * random.standard_normal(samples)
+    return np.asarray(np.round(wave / volts_per_count) * volts_per_count)
+
+
 def _trace(bench: TrueBench, frequency_hz: float, amplitude: float) -> NDArray[np.float64]:
-    first = _screen(bench, frequency_hz)
-    angle = np.arange(_SAMPLES) * (2.0 * math.pi / _SAMPLES) - np.angle(first)  # begins at the carrier's crest
-    wave = (first * np.exp(1j * angle)).real
+    begin = np.angle(_screen(bench, frequency_hz))  # of the carrier's crest
+    angle = np.arange(_SAMPLES) * (2.0 * math.pi / _SAMPLES)
+    return np.asarray(amplitude * _wave(bench, frequency_hz, np.asarray(angle - begin, float)))
+
+
+def _wave(bench: TrueBench, frequency_hz: float, angle: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The screen's volts for one volt of carrier at the tee, at phases of the carrier."""
+    wave = (_screen(bench, frequency_hz) * np.exp(1j * angle)).real
     for item in bench.harmonics:
         gain = _screen(bench, item.order * frequency_hz)
         wave = wave + item.ratio * (gain * np.exp(1j * (item.order * angle + item.phase_rad))).real
-    return np.asarray(amplitude * wave)
+    return np.asarray(wave)
 
 
 def _screen(bench: TrueBench, frequency_hz: float) -> complex:

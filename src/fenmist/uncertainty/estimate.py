@@ -10,6 +10,7 @@ from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fenmist.measurand import Measurand
 from fenmist.uncertainty.coverage import coverage_factor
@@ -100,6 +101,16 @@ class Estimate:
             same = sharing[i][:, None] == sharing[j][None, :]
             total += matrix[i, j] * np.outer(self.signed[i], self.signed[j]) * same
         return total
+
+    def shares(self) -> FloatArray:
+        """Each influence's share of the variance, in the order of `sensitivities`, shape (m, n)."""
+        total = self._variance_by_influence.sum(axis=0)
+        return np.asarray(self._variance_by_influence / np.where(total > 0, total, 1.0))
+
+    def shared_by_all(self) -> NDArray[np.bool_]:
+        """Which influences have one error at all points, in the order of `sensitivities`, shape (m,)."""
+        known = self.inputs.by_id
+        return np.array([bool(np.all(known[name].sharing == known[name].sharing[0])) for name in self._ids])
 
     def budget(self, point: int = 0) -> tuple[BudgetRow, ...]:
         """The budget at one point, the largest share first."""
