@@ -15,7 +15,7 @@ POINTS, INFLUENCES, TRIALS = 300, 12, 1_000_000
 
 def lines() -> list[str]:
     """One line per comparison."""
-    return [_against_gtc(), _against_draws()]
+    return [_against_gtc(), _growth(), _against_draws()]
 
 
 def _model(x: dict[str, FloatArray]) -> dict[str, FloatArray]:
@@ -65,6 +65,21 @@ def _against_gtc() -> str:
         f"{POINTS} points x {INFLUENCES} influences with u, dof, budget, covariance: {1e3 * a:.1f} ms, "
         f"GTC {1e3 * b:.0f} ms: {b / a:.0f}x (aim 50x and 16 ms)"
     )
+
+
+def _growth() -> str:
+    """Ten times the points: everything but the covariance between them, which is a square by nature."""
+
+    def work(points: int) -> float:
+        values = np.random.default_rng(1).uniform(1.0, 2.0, (INFLUENCES, points))
+        inputs = Inputs(
+            tuple(influence(f"i{k}", "x", values[k], 0.01, points=points, dof=10.0) for k in range(INFLUENCES))
+        )
+        made = propagate(_model, inputs, {"y": ("y", "")})["y"]  # type: ignore[arg-type]
+        return float(made.u.sum() + made.dof.sum()) + sum(len(made.budget(point)) for point in range(points))
+
+    a, b = _median(lambda: work(POINTS), 5), _median(lambda: work(10 * POINTS), 3)
+    return f"growth of u, dof and budget from {POINTS} to {10 * POINTS} points: {b / a:.1f}x for 10x (aim linear)"
 
 
 def _against_draws() -> str:

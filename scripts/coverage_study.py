@@ -22,17 +22,25 @@ WINDOW = ("window", 14.2e6)
 
 HEAD = """# Coverage: does the stated uncertainty hold?
 
-Written by `scripts/coverage_study.py`; `tests/methods/test_coverage.py` and `tests/desk/test_coverage.py` run short forms always.
+Written by `scripts/coverage_study.py`; `tests/methods/test_coverage.py` and `tests/desk/test_coverage.py` run short
+forms always.
 
-For each bench the truth is drawn from what the job states (load, gain, response, lead or probe, tee, jumper, harmonics, needle; see
-`tests/support/coverage.py`), the circuit is solved by nodes in `simulation/`, what the instruments show is typed, and
-the core reduces it. *Predicted* is Monte Carlo of the same budget: rectangular shares make it exceed 95.45 %.
-*Observed* must lie within three binomial standard deviations of it, the standard deviation of (stated − true)/u
-within 0.95 to 1.05, its mean within 0.05 (wider by three of their own deviations for the hundred typed ones).
+For each bench the truth is drawn from what the job states (load, gain, response, lead or probe, tee, jumper,
+harmonics, needle; see `tests/support/coverage.py`), the circuit is solved by nodes in `simulation/`, what the
+instruments show is typed, and the core reduces it. *Predicted* is Monte Carlo of the same budget: rectangular shares
+make it exceed 95.45 %. *Observed* must lie within three binomial standard deviations of it, the standard deviation of
+(stated − true)/u within 0.95 to 1.05, its mean within 0.05 (wider by three of their own deviations for the hundred
+typed ones).
 
-lead: peak to peak over 0.3 m of cable · probe: over a 10:1 probe with its ground lead · around: reference, meter, reference on a
-carrier that drifts by up to 6 % · capture: a sine fitted to an 8-bit record with noise · hot: a load somewhere between its
-cold and its hot table · window: as lead, typed key by key into the readings step.
+| way | what is read |
+|---|---|
+| lead | peak to peak over 0.3 m of cable |
+| probe | peak to peak over a 10:1 probe with its ground lead |
+| around | reference, meter, reference on a carrier that drifts by up to 6 % |
+| capture | a sine fitted to an 8-bit record with noise |
+| hot | a load somewhere between its cold and its hot table |
+| window | as lead, typed key by key into the readings step |
+| control | as lead, with half the scope's gain limit stated (±1.5 % for a truth of ±3 %): it must fail |
 """
 
 TABLE = """
@@ -41,10 +49,7 @@ TABLE = """
 """
 
 TAIL = """
-The control states half the scope's gain limit (±1.5 % for a truth of ±3 %) and must fail.
-
-That halving an input's u moves U as its share predicts stands in `tests/calibration/test_curve.py`. The study found that an averaging
-needle takes a third harmonic with the opposite sign of a crest: before that was in, *error* covered too little.
+That halving an input's u moves U as its share predicts stands in `tests/calibration/test_curve.py`.
 
 Limits: one level, one load, one round, truths drawn from exactly the stated shapes; a bench whose limits are stated
 wrongly is not covered by any arithmetic.

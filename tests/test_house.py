@@ -106,6 +106,24 @@ def test_method_pages_are_where_the_code_says():
         assert list((ROOT / "docs" / "decisions").glob(f"{number}-*.md")), number
 
 
+def test_every_method_page_has_a_number_that_is_recomputed():
+    for page in (ROOT / "docs" / "method").glob("*.md"):
+        if page.name not in ("glossary.md", "coverage.md"):  # a list of words; written by its study
+            assert ">>> " in page.read_text("utf-8"), page.name
+
+
+def test_every_rule_stands_on_the_page_of_rules_and_no_other():
+    source = "".join(path.read_text("utf-8") for path in (SRC / "judgement").glob("*.py"))
+    codes = set(re.findall(r'Note\(\s*"([a-z_]+\.[a-z_]+)"', source)) | set(
+        re.findall(r'_Shape\(\s*"([a-z_.]+)"', source)
+    )
+    page = (ROOT / "docs" / "method" / "rules.md").read_text("utf-8")
+    named = {code for code in re.findall(r"`([a-z_]+\.[a-z_]+)`", page) if not code.startswith("capture")}
+
+    assert len(codes) > 30
+    assert codes == named
+
+
 def test_pictures_in_the_readme_are_there():
     linked = re.findall(r"docs/screenshots/[\w-]+\.png", (ROOT / "README.md").read_text("utf-8"))
 

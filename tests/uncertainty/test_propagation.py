@@ -122,6 +122,7 @@ def test_the_expansion_for_many_degrees_of_freedom_is_students_t():
         (Distribution.RECTANGULAR, lambda r, n: r.uniform(-1, 1, n)),
         (Distribution.TRIANGULAR, lambda r, n: r.triangular(-1, 0, 1, n)),
         (Distribution.U_SHAPED, lambda r, n: np.sin(r.uniform(0, 2 * np.pi, n))),
+        (Distribution.DISC, lambda r, n: np.sqrt(r.uniform(0, 1, n)) * np.cos(r.uniform(0, 2 * np.pi, n))),
         (Distribution.TWO_POINT, lambda r, n: r.choice([-1.0, 1.0], n)),
     ],
 )
