@@ -14,6 +14,8 @@ from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from fenmist.demo.world import make_demo
 from fenmist.desk.shell import Shell
+from fenmist.desk.steps.readings import ReadingsStep
+from fenmist.desk.steps.results import ResultsStep
 from fenmist.desk.theme import NIGHT, ThemeHolder, load_fonts
 from fenmist.session.session import Session
 
@@ -78,36 +80,47 @@ def main() -> None:
         wait(application, 1.5)  # the drawing library is imported when the first chart is shown
         shot("hookup", lambda: shell.go_step(0))
         shot("parts", lambda: shell.go_step(1))
-        shot("results", lambda: shell.go_step(3))
+        shell.go_step(3)
+        results = shell.bench.step if shell.bench else None
+        if isinstance(results, ResultsStep):
+            results.bars.setFocus()
+            QTest.keyClick(results.bars, Qt.Key.Key_Left)
+        shot("results", lambda: None)
         shell.go_step(4)
         shot("certificate", lambda: until(application, lambda: bool(shell.findChildren(QLabel, "page"))))
-        shot("tools", lambda: shell.go("tools"))
+        shell.open_job("demo-dunlin")
+        shot("as-left", lambda: shell.go_step(3))
+        shot("tools", lambda: _leave_out(shell))
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
         shot("keys", shell.toggle_keys)
         shell.toggle_keys()
         shell.open_job("demo-teal")
         shell.go_step(2)
-        for text in [
-            "63.4",
-            "10.5",
-            "63.3",
-            "10.25",
-            "88.0",
-            "19.5",
-            "88.2",
-            "19.5",
-            "64.2",
-            "10.25",
-            "64.1",
-            "10.25",
-            "88.9",
-        ]:
+        shot("capture", lambda: _capture(application, shell, path.parent / "captures to try"), 1.0)
+        QTest.keyClick(focus(), Qt.Key.Key_Escape)
+        for text in READINGS.split():
             type_text(text)
         shot("readings", lambda: type_text("19.25", keep=False))
         shot("night", lambda: _night_with_a_slip(themes), 1.2)
         shell.close()
         session.close()
+
+
+def _leave_out(shell: Shell) -> None:
+    """The tool with the load's correction left out."""
+    shell.go("tools")
+    shell.tools.steps.boxes["load"].setChecked(False)
+
+
+def _capture(application: QApplication, shell: Shell, folder: Path) -> None:
+    """A capture opened in the run."""
+    step = shell.bench.step if shell.bench else None
+    if isinstance(step, ReadingsStep):
+        step.open_capture(folder / "teal-2182kHz-10W.csv")
+        until(application, step.capture.take.isEnabled)
+        step.capture.path.setText("teal-2182kHz-10W.csv")  # without this machine's folders
+        step.capture.path.setCursorPosition(0)
 
 
 def _night_with_a_slip(themes: ThemeHolder) -> None:

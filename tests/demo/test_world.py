@@ -6,6 +6,7 @@ import pytest
 
 from fenmist.demo.world import BENCH, WORKSHOP, make_demo, true_bittern_error_db
 from fenmist.reading.event import struck
+from fenmist.session.captures import CaptureRequest
 from fenmist.session.session import Session
 
 
@@ -26,7 +27,11 @@ def bittern(session):
 def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
     assert session.is_demo
     assert session.workshop == WORKSHOP
-    assert {job.id: job.points_read for job in session.summaries()} == {"demo-bittern": 12, "demo-teal": 0}
+    assert {job.id: job.points_read for job in session.summaries()} == {
+        "demo-bittern": 12,
+        "demo-teal": 0,
+        "demo-dunlin": 4,
+    }
 
 
 def test_every_stated_error_holds_the_truth_within_its_uncertainty(bittern):
@@ -61,6 +66,35 @@ def test_the_same_demo_is_made_each_time(session, bittern, tmp_path):
     again.close()
 
     assert texts == [event.entry.raw_text for event in bittern.job.events if event.entry]
+
+
+def test_an_adjusted_meter_was_read_as_found_and_as_left(session):
+    view = session.open("demo-dunlin").view
+
+    assert [round(item.error_db, 1) for item in view.found.points] == pytest.approx([-0.75] * 4, abs=0.4)
+    assert max(abs(item.error_db) for item in view.left.points) < 0.4
+    assert "adjust.worse" not in [note.code for note in view.notes]
+    for phase, truth in ((view.found, -0.75), (view.left, 0.05)):
+        inside = [abs(p.ratio - 10 ** (truth / 10)) <= p.expanded_u_ratio for p in phase.points]
+        assert sum(inside) >= 3
+
+
+def test_the_last_reading_came_from_a_capture_that_is_still_there(bittern):
+    entry = next(e.entry for e in reversed(bittern.job.events) if e.entry is not None)
+
+    assert entry.attached_name == "bittern-16420kHz.csv"
+    assert bittern.attached_capture(entry).trace("CH1").usable
+
+
+def test_captures_to_try_lie_beside_the_logbook(tmp_path):
+    make_demo(tmp_path / "demo.fenlog")
+    good, bad = (
+        CaptureRequest(tmp_path / "captures to try" / f"teal-2182kHz-10W{which}.csv", expected_hz=2.182e6)()
+        for which in ("", "-clipped")
+    )
+
+    assert good.trace.usable
+    assert [note.code for note in bad.trace.notes] == ["capture.clipped"]
 
 
 def test_the_truth_differs_from_what_the_workshop_believes():

@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 
+from fenmist.desk.widgets.capture_panel import READING
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
 from support.traces import write_trace
 
@@ -20,7 +21,7 @@ def _open(demo, readings, path):
     demo.press("ctrl+o")
     demo.type(str(path))
     demo.press("enter")
-    demo.until(lambda: readings.capture.said.text() != "reading…")
+    demo.until(lambda: readings.capture.remark.text() != READING)
 
 
 def test_a_capture_is_opened_shown_and_taken_by_keyboard(demo, readings, tmp_path):

@@ -19,6 +19,7 @@ def test_the_demo_opens_on_its_list_and_is_marked(demo):
     assert [table.item(row, 1).text() for row in range(table.rowCount())] == [
         "Bittern 200 of the pilot boat",
         "Teal 20, to try",
+        "Dunlin 60 of the ferry, adjusted",
     ]
 
 

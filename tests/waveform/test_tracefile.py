@@ -69,6 +69,12 @@ def test_every_common_shape_gives_the_same_trace(shape, ending):
     assert len(made.channels) == (3 if shape == "three channels" else 1)
 
 
+def test_a_short_file_with_a_long_header_is_read():
+    text = "Sample interval,4e-9\nUnits,V\nModel,invented\nCH1\n" + "\n".join(f"{v:.3f}" for v in VOLTS[:18])
+
+    assert capture_from_bytes(text.encode(), "trace.csv").samples == 18
+
+
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "latin-1"])
 def test_encodings(encoding):
     made = capture_from_bytes(("t [µs];CH1 [V]\n" + _rows(TIMES * 1e6, VOLTS, separator=";")).encode(encoding), "t")

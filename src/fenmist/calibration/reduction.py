@@ -197,16 +197,18 @@ def _comparison(readings: ScopeReadings, detector: Detector) -> Model:
 
     The source's harmonics move the scope and the meter, each by its own way of responding to them. Where both effects
     add (an averaging needle falls as the crest rises) they are taken as one; nobody counts on their cancelling, since
-    the phase between the two places isn't known: there the meter has an influence of its own.
+    the phase between the two places isn't known: there the meter has an influence of its own (docs/decisions/0007).
+    What a drift leaves is the reference's: it is stated for the moment in which the meter was read.
     """
     reference = power_model(readings)
     weights = _meter_harmonics(readings, detector)
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-        powers = dict(reference(x))
-        scatter_and_drift = np.clip(x["repeat"] + x["drift"], -LOG_CLIP, LOG_CLIP)
+        drifted = np.exp(np.clip(x["drift"], -LOG_CLIP, LOG_CLIP))
+        powers = {name: power * drifted for name, power in reference(x).items()}
+        scatter = np.clip(x["repeat"], -LOG_CLIP, LOG_CLIP)
         lifted = 1.0 + sum(weight * x[name] for name, weight in weights.items())
-        shown = x["meter.reading"] * np.exp(scatter_and_drift) / lifted
+        shown = x["meter.reading"] * np.exp(scatter) / lifted
         incident = powers["incident_at_meter"]
         return {**powers, "error": shown - incident, "log_ratio": np.log(np.maximum(shown / incident, SMALLEST_RATIO))}
 

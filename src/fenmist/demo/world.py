@@ -4,7 +4,6 @@ All of it is invented. The readings come from simulated instruments whose truth 
 commands that users run.
 """
 
-from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime, timedelta, timezone
 from pathlib import Path
@@ -12,16 +11,15 @@ from pathlib import Path
 import numpy as np
 
 from fenmist.calibration.job import Job
-from fenmist.calibration.make import LINE, cross_check, plan_points
+from fenmist.calibration.make import cross_check, plan_points
+from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
 from fenmist.kit import shelf
 from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import CalibrationRecord, Part
 from fenmist.kit.scale import Scale
 from fenmist.reading.event import Role, Slot
-from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
-from fenmist.simulation.bench import TrueBench, TrueLine, observe
-from fenmist.simulation.reader import read_needle, read_screen
+from fenmist.simulation.bench import TrueBench, TrueLine
 
 WORKSHOP = "Sallow Reach workshop"
 FREQUENCIES_HZ = (2.182e6, 4.125e6, 6.215e6, 8.291e6, 12.29e6, 16.42e6)
@@ -71,6 +69,7 @@ def demo_kit() -> tuple[Part, ...]:
         0.1,
         serial="T-88",
     )
+    dunlin = shelf.inline_meter("dunlin", "Dunlin 60", (15.0, 60.0), _dunlin_arc(), 0.05, serial="D-2209")
     scope = shelf.oscilloscope("sedge", "Sedge 200", 200e6, accuracy=0.02, serial="S200-31")
     compared = CalibrationRecord("2026-03-12", "Estuary Standards Room", "2027-03-12", "ESR 26-118")
     load = shelf.dummy_load("reedmace", "Reedmace 150", 150.0, serial="R150-2")
@@ -79,6 +78,7 @@ def demo_kit() -> tuple[Part, ...]:
         shelf.transmitter("plover", "Plover 150", 150.0, "P-1207"),
         bittern,
         teal,
+        dunlin,
         shelf.jumper("jumper", "jumper 0.5 m", 0.02, 0.02),
         shelf.tee("tee", "tee"),
         shelf.lead("lead", "lead 0.3 m", 0.3),
@@ -87,41 +87,81 @@ def demo_kit() -> tuple[Part, ...]:
     )
 
 
+def _dunlin_arc() -> Scale:
+    return Scale("arc", (0.0, 10.0, 20.0, 30.0, 40.0, 50.0, 60.0), (5, 5, 5, 5, 5, 5), 0.5)
+
+
 class _BenchClock:
-    """Time in the demonstration: 20 s between one entry and the next."""
+    """Time in the demonstration: one entry follows the other."""
 
     def __init__(self) -> None:
         self._time = datetime(2026, 11, 23, 9, 4, tzinfo=timezone(timedelta(hours=1)))
 
     def __call__(self) -> datetime:
-        self._time += timedelta(seconds=20)
+        self._time += timedelta(seconds=SECONDS_A_READING)
         return self._time
 
 
 def make_demo(path: Path) -> None:
-    """Write the demonstration's logbook to a new file."""
+    """Write the demonstration's logbook to a new file, and captures to try beside it."""
     clock = _BenchClock()
     kit = {part.id: part for part in demo_kit()}
     session = Session(path, clock, tuple(kit.values()))
+    random = np.random.default_rng(SEED)
     try:
         session.logbook.set_setting("demo", "yes")
         session.logbook.set_setting("workshop", WORKSHOP)
+        _dunlin(session, kit, clock, random)
         session.logbook.add_job(_to_try(kit, clock))
-        job = _bittern_job(kit, clock)
-        session.logbook.add_job(job)
-        read_job(session.open(job.id), BENCH, np.random.default_rng(SEED))
+        _bittern(session, kit, clock)
     finally:
         session.close()
+    tried = replace(BENCH, meter_error_db=lambda _: 0.2)
+    write_captures(
+        path.parent / "captures to try",
+        {
+            "teal-2182kHz-10W.csv": lambda: capture_text(tried, 2.182e6, 10.0, random),
+            "teal-2182kHz-10W-clipped.csv": lambda: clipped(capture_text(tried, 2.182e6, 10.0, random)),
+        },
+    )
 
 
-def _bittern_job(kit: dict[str, Part], clock: _BenchClock) -> Job:
+def clipped(text: str) -> str:
+    """A capture whose screen was too small: all beyond 24 V is cut off."""
+    lines = [line.split(",") for line in text.splitlines()]
+    rows = (f"{t},{min(max(float(v), -24.0), 24.0):g}" for t, v in lines[3:])
+    return "\n".join([*(",".join(line) for line in lines[:3]), *rows]) + "\n"
+
+
+def _bittern(session: Session, kit: dict[str, Part], clock: _BenchClock) -> None:
+    """Read as found, with a slip that was struck, and a capture as the last reading."""
     chosen = [kit[name] for name in ("plover", "bittern", "jumper", "tee", "lead", "sedge", "reedmace")]
     plan = plan_points(FREQUENCIES_HZ, LEVELS_W, "200", repeats=3)
-    job = cross_check("demo-bittern", "Bittern 200 of the pilot boat", chosen, plan, created_at=_stamp(clock))
-    return replace(
-        job, demo=True, customer="Pilot boat Curlew", place=WORKSHOP, technician="workshop",
-        conditions="21 °C, warmed up for 30 minutes",
+    made = cross_check("demo-bittern", "Bittern 200 of the pilot boat", chosen, plan, created_at=_stamp(clock))
+    session.logbook.add_job(
+        replace(
+            made, demo=True, customer="Pilot boat Curlew", place=WORKSHOP, technician="workshop",
+            conditions="21 °C, warmed up for 30 minutes",
+        )
     )  # fmt: skip
+    random = np.random.default_rng(SEED)
+    job = session.open(made.id)
+    read_phase(job, BENCH, random, slip_at=9)
+    text = capture_text(BENCH, FREQUENCIES_HZ[-1], LEVELS_W[-1], random)
+    take_capture(job, Slot(plan[-1].id, 3, 0), "bittern-16420kHz.csv", text)
+
+
+def _dunlin(session: Session, kit: dict[str, Part], clock: _BenchClock, random: np.random.Generator) -> None:
+    """A meter that read low, was adjusted, and read again: reference, meter, reference on a warming carrier."""
+    chosen = [kit[name] for name in ("plover", "dunlin", "jumper", "tee", "lead", "sedge", "reedmace")]
+    plan = plan_points((4.125e6, 8.291e6), (20.0, 50.0), "60")
+    plan = tuple(replace(point, sequence=(Role.REFERENCE, Role.DUT, Role.REFERENCE)) for point in plan)
+    made = cross_check("demo-dunlin", "Dunlin 60 of the ferry, adjusted", chosen, plan, created_at=_stamp(clock))
+    session.logbook.add_job(replace(made, demo=True, customer="Ferry Knot", place=WORKSHOP, technician="workshop"))
+    job = session.open(made.id)
+    read_phase(job, replace(BENCH, meter_error_db=lambda _: -0.75), random)
+    job.begin_as_left()
+    read_phase(job, replace(BENCH, meter_error_db=lambda _: 0.05), random)
 
 
 def _to_try(kit: dict[str, Part], clock: _BenchClock) -> Job:
@@ -133,35 +173,3 @@ def _to_try(kit: dict[str, Part], clock: _BenchClock) -> Job:
 
 def _stamp(clock: _BenchClock) -> str:
     return clock().isoformat(timespec="seconds")
-
-
-def read_job(job: OpenJob, bench: TrueBench, random: np.random.Generator) -> None:
-    """Read a whole plan on a simulated bench, with one slip on the way that is noticed and struck."""
-    for number, (slot, role, text) in enumerate(simulated_texts(job.job, bench, random)):
-        if number == 9:
-            job.enter(slot, role, text.replace(".", "") + "0")
-            job.strike(slot, "misread")
-        job.enter(slot, role, text)
-
-
-def simulated_texts(job: Job, bench: TrueBench, random: np.random.Generator) -> Iterator[tuple[Slot, Role, str]]:
-    """What a technician would type for each slot of the plan, in reading order."""
-    for point in job.plan:
-        if point.hookup != LINE:
-            continue
-        for number in range(1, point.repeats + 1):
-            level = point.target_w * (1.0 + 0.006 * random.standard_normal())
-            shown = observe(bench, point.frequency_hz, level)
-            for position, role in enumerate(point.sequence):
-                slot = Slot(point.id, number, position)
-                yield slot, role, _text(job, point.id, role, shown.volts_peak_to_peak, shown.meter_w, random)
-
-
-def _text(job: Job, point_id: str, role: Role, volts_pp: float, meter_w: float, random: np.random.Generator) -> str:
-    if role is Role.REFERENCE:
-        return read_screen(volts_pp, 4, 0.001, random)
-    used = job.range_of(job.point(point_id), Role.DUT)
-    if used is None or used.scale is None:
-        return read_screen(meter_w, 3, 0.0, random)
-    division = used.scale.division_at(meter_w / used.factor) * used.factor
-    return f"{read_needle(meter_w, division, job.part_of_division, random):g}"

@@ -57,7 +57,7 @@ def text_table(data: bytes, name: str) -> Table:
     if len(lines) < 4:
         raise FileFormatError(f"{name} has {len(lines)} lines: no capture.", "Save the samples as CSV or NumPy.")
     delimiter, comma = _delimiter(lines, name)
-    tail = [_split(line, delimiter) for line in lines[-30:] if line.strip()]
+    tail = [_split(line, delimiter) for line in _tail(lines) if line.strip()]
     width = min(len(row) for row in tail)
     numeric = [c for c in range(width) if all(_number(row[c], comma) is not None for row in tail)]
     if not numeric:
@@ -104,9 +104,14 @@ def _number(text: str, comma: bool) -> float | None:
     return value if math.isfinite(value) else None
 
 
+def _tail(lines: list[str]) -> list[str]:
+    """Lines that surely belong to the block of numbers: at the end, and at most half of the file."""
+    return lines[-max(min(30, len(lines) // 2), 2) :]
+
+
 def _delimiter(lines: list[str], name: str) -> tuple[str, bool]:
     """The delimiter of the block of numbers, and whether commas are decimal in it."""
-    tail = lines[-30:]
+    tail = _tail(lines)
     for delimiter in (";", "\t"):
         if all(delimiter in line for line in tail):
             return delimiter, any("," in line for line in tail)
@@ -125,7 +130,7 @@ def _delimiter(lines: list[str], name: str) -> tuple[str, bool]:
 
 def _one_column_or_two(lines: list[str], name: str) -> tuple[str, bool]:
     """“1,25” a line: an index with a count beside it, or one number with a decimal comma?"""
-    firsts = [_number(line.split(",")[0], False) for line in lines[-30:]]
+    firsts = [_number(line.split(",")[0], False) for line in _tail(lines)]
     known = [value for value in firsts if value is not None]
     rising = len(known) == len(firsts) and all(b - a == known[1] - known[0] != 0 for a, b in pairwise(known))
     if rising:

@@ -7,6 +7,9 @@ from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from fenmist.desk.actions import ACTIONS
 from fenmist.desk.widgets.labels import key_cap, label
 
+ROWS = 23
+"""Lines a column."""
+
 
 class KeysPlace(QWidget):
     """All keys on one page."""
@@ -28,7 +31,7 @@ class KeysPlace(QWidget):
         column, row = 0, 0
         for where, actions in groupby(ACTIONS, key=lambda item: item.where):
             listed = list(actions)
-            if row and row + len(listed) + 1 > 19:
+            if row and row + len(listed) + 1 > ROWS:
                 column, row = column + 4, 0
             grid.addWidget(label(where, "section"), row, column, 1, 3)
             row += 1

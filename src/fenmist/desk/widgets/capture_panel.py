@@ -7,7 +7,16 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QFileDialog, QFormLayout, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QFormLayout,
+    QGridLayout,
+    QHBoxLayout,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from fenmist.desk.runner import JobRunner
 from fenmist.desk.theme import ThemeHolder
@@ -17,6 +26,9 @@ from fenmist.desk.widgets.trace_view import TraceView
 from fenmist.errors import FenmistError
 from fenmist.session.captures import CaptureRequest, OpenedCapture
 from fenmist.session.present import trace_facts
+
+READING = "reading…"
+"""Shown while a file is read."""
 
 FILTER = "Captures (*.csv *.txt *.tsv *.npy *.npz);;All files (*)"
 
@@ -47,6 +59,9 @@ class CapturePanel(QWidget):
         self.close_button = button("close", "link", "close the capture")
         self.close_button.clicked.connect(self.closed)
         self.said = label("", "problem", wrap=True)
+        self.remark = label("", "second", wrap=True)
+        for shown in (self.said, self.remark):  # a long sentence must not widen the window
+            shown.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.view = TraceView(themes)
         self._facts = QGridLayout()
         self._lay_out()
@@ -60,16 +75,18 @@ class CapturePanel(QWidget):
         return made
 
     def _lay_out(self) -> None:
-        form = QFormLayout()
+        form = self._form = QFormLayout()
         form.setHorizontalSpacing(12)
         form.setVerticalSpacing(4)
         row = QHBoxLayout()
         row.addWidget(self.path, 1)
+        row.setSpacing(8)
         row.addWidget(self.browse)
         form.addRow(label("capture", "second"), row)
         form.addRow(label("channel", "second"), self.channel)
         form.addRow(label("time step", "second"), self.step)
         form.addRow(label("per count", "second"), self.count)
+        self._ask_for(None)
         keys = QHBoxLayout()
         keys.addWidget(self.take)
         keys.addSpacing(14)
@@ -78,6 +95,7 @@ class CapturePanel(QWidget):
         left = QVBoxLayout()
         left.addLayout(form)
         left.addWidget(self.said)
+        left.addWidget(self.remark)
         left.addStretch(1)
         left.addLayout(keys)
         self._facts.setHorizontalSpacing(10)
@@ -103,7 +121,9 @@ class CapturePanel(QWidget):
         """Read a file: dropped, chosen or typed."""
         self.path.setText(str(path))
         self.path.setModified(False)
-        set_text(self.said, "reading…")
+        self.path.setCursorPosition(0)
+        set_text(self.said, "")
+        set_text(self.remark, READING)
         self._runner.start(CaptureRequest(path, self.step.text().strip(), self.count.text().strip(), self._expected_hz))
 
     def wait(self) -> None:
@@ -134,18 +154,27 @@ class CapturePanel(QWidget):
     def _on_opened(self, opened: OpenedCapture) -> None:
         self.opened = opened
         notes = opened.trace.notes if opened.trace else ()
-        said = opened.problem or "  ".join(f"{note.what} {note.remedy}" for note in notes[:2])
-        assumed = "" if said else "; ".join(opened.source.capture.assumed)
-        set_text(self.said, said or (f"taken: {assumed}" if assumed else ""))
+        said = "  ".join(f"{note.what} {note.remedy}" for note in notes[:2])
+        usable = bool(opened.trace and opened.trace.usable)
+        set_text(self.said, opened.problem or ("" if usable else said))
+        taken = "; ".join(opened.source.capture.assumed)
+        set_text(self.remark, said if usable and said else f"Taken: {taken}." if taken else "")
         self._show()
         self.take.setFocus()
 
     def _on_refused(self, error: FenmistError) -> None:
         self.opened = None
         set_text(self.said, str(error))
+        set_text(self.remark, "")
         self._show()
-        field = self.step if "time step" in str(error) else self.count if "count" in str(error) else self.path
-        field.setFocus()
+        asked = self.step if "time step" in str(error) else self.count if "count" in str(error) else None
+        self._ask_for(asked)
+        (asked or self.path).setFocus()
+
+    def _ask_for(self, field: LineEdit | None) -> None:
+        """Show a field for what the file doesn't say; one that holds something stays."""
+        for made in (self.step, self.count):
+            self._form.setRowVisible(made, made is field or bool(made.text().strip()))
 
     def _show(self) -> None:
         opened = self.opened

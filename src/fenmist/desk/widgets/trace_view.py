@@ -28,7 +28,7 @@ class TraceView(QWidget):
         self._themes = themes
         self._channel: Channel | None = None
         self._trace: Trace | None = None
-        self.setMinimumSize(300, 150)
+        self.setMinimumSize(250, 150)
         self.setAccessibleName("captured trace")
 
     def show_trace(self, channel: Channel | None, trace: Trace | None) -> None:

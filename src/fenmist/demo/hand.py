@@ -1,0 +1,80 @@
+"""The technician of the demonstration: reads simulated instruments slot by slot and enters what users would type."""
+
+import math
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.reading.event import Role, Slot
+from fenmist.session.captures import CaptureSource
+from fenmist.session.openjob import OpenJob
+from fenmist.simulation.bench import TrueBench, observe, sample
+from fenmist.simulation.reader import read_needle, read_screen
+
+SECONDS_A_READING = 20.0
+"""Between one entry and the next."""
+
+WARMING = 0.012
+"""Part of its power that a cold carrier loses while it warms up, with a minute's time constant."""
+
+
+def read_phase(job: OpenJob, bench: TrueBench, random: np.random.Generator, slip_at: int = -1) -> None:
+    """Read the plan in the phase in hand, with one slip on the way that is noticed and struck."""
+    for number, (slot, role, text) in enumerate(simulated_texts(job, bench, random)):
+        if number == slip_at:
+            job.enter(slot, role, text.replace(".", "") + "0")
+            job.strike(slot, "misread")
+        job.enter(slot, role, text)
+
+
+def simulated_texts(job: OpenJob, bench: TrueBench, random: np.random.Generator) -> Iterator[tuple[Slot, Role, str]]:
+    """What a technician would type for each slot of the plan, in reading order."""
+    for point in job.job.plan:
+        level = point.target_w
+        for slot, role in job.view.slots(point):
+            if slot.position == 0:
+                level = point.target_w * (1.0 + 0.006 * random.standard_normal())
+            shown = observe(bench, point.frequency_hz, level * _warming(point, slot.position))
+            yield slot, role, _text(job.job, point, role, shown.volts_peak_to_peak, shown.meter_w, random)
+
+
+def _warming(point: PlanPoint, position: int) -> float:
+    """Only rounds that can show it are read on a carrier that still warms up."""
+    if len(point.sequence) < 3:
+        return 1.0
+    return 1.0 - WARMING * (1.0 - math.exp(-position * SECONDS_A_READING / 60.0))
+
+
+def _text(job: Job, point: PlanPoint, role: Role, volts_pp: float, meter_w: float, random: np.random.Generator) -> str:
+    if role is Role.REFERENCE:
+        return read_screen(volts_pp, 4, 0.001, random)
+    used = job.range_of(point, Role.DUT)
+    if used is None or used.scale is None:
+        return read_screen(meter_w, 3, 0.0, random)
+    division = used.scale.division_at(meter_w / used.factor) * used.factor
+    return f"{read_needle(meter_w, division, job.part_of_division, random):g}"
+
+
+def capture_text(bench: TrueBench, frequency_hz: float, incident_w: float, random: np.random.Generator) -> str:
+    """A capture as the workshop's oscilloscope saves it: 8 bits over 320 V, some fifty samples a period."""
+    step = float(f"{1.0 / (50.0 * frequency_hz):.1g}")
+    volts = sample(bench, frequency_hz, incident_w, step, 2000, 320.0 / 256, random)
+    rows = (f"{n * step:.5g},{value:.5g}" for n, value in enumerate(volts))
+    return f"Sample interval,{step:g}\ntime,CH1\ns,V\n" + "\n".join(rows) + "\n"
+
+
+def take_capture(job: OpenJob, slot: Slot, name: str, text: str) -> None:
+    """Enter a capture as the oscilloscope's reading of a slot."""
+    job.enter_trace(slot, Role.REFERENCE, CaptureSource(name, text.encode()), "CH1")
+
+
+def write_captures(folder: Path, captures: dict[str, Callable[[], str]]) -> None:
+    """Files to try, beside the logbook; a folder that can't be written is no reason not to start."""
+    try:
+        folder.mkdir(exist_ok=True)
+        for name, text in captures.items():
+            (folder / name).write_text(text(), "utf-8")
+    except OSError:
+        return
