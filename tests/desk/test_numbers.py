@@ -40,6 +40,11 @@ def test_a_capture_is_opened_shown_and_taken_by_keyboard(demo, readings, tmp_pat
     assert readings.slot == Slot("p1", 1, 1)
     assert "trace.csv" in readings.rows[0].beside.text()
 
+    demo.press("up", "ctrl+o")
+
+    assert "kept in the logbook" in readings.capture.path.text()
+    assert readings.capture.opened.trace.usable
+
 
 def test_a_capture_that_gives_no_reading_says_so_and_may_be_kept_open(demo, readings, tmp_path):
     _open(demo, readings, write_trace(tmp_path / "trace.csv", frequency_hz=2.182e6, clip=30.0))
@@ -102,6 +107,8 @@ def test_after_an_adjustment_the_plan_is_read_again_beside_what_was_found(demo):
 
     assert len(bench.job.view.result.points) == 1
     assert len(bench.job.view.found.points) == found
+    demo.press("alt+4")
+    assert bench.step.headline.text().startswith("As left, Bittern 200")
     demo.press("f8")
     assert bench.job.view.phase == AS_FOUND
     assert len(bench.job.view.result.points) == found

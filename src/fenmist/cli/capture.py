@@ -8,7 +8,7 @@ from pathlib import Path
 from fenmist.cli.command import Parser, note_lines, notes_json
 from fenmist.errors import FenmistError
 from fenmist.session.captures import CaptureRequest, CaptureSource
-from fenmist.units.display import frequency, percent, plain, with_uncertainty
+from fenmist.units.display import frequency, percent, plain, signed, with_uncertainty
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 from fenmist.waveform.analysis import Trace
@@ -70,12 +70,13 @@ def _text(source: CaptureSource, channel: str, trace: Trace) -> str:
     lines = [
         f"{source.name}, {channel}: {fit.samples} samples every {plain(fit.step_s, 's')}, {fit.periods:.1f} periods",
         "",
-        f"Fitted sine   {with_uncertainty(fit.rms_v, 2.0 * trace.u_amplitude_v / 2.0**0.5, 'V')} rms   (2u)",
+        f"Fitted sine   {with_uncertainty(fit.rms_v, 2.0 * trace.u_amplitude_v / 2.0**0.5, 'V')} rms   "
+        "(2u of the fit; the oscilloscope's own accuracy comes on top)",
         f"Frequency     {frequency(fit.frequency_hz)}",
         f"True rms      {plain(trace.rms_v, 'V')} without DC",
         f"Vpp           {plain(trace.peak_to_peak_v, 'V')} as read, {plain(2.0 * fit.amplitude_v, 'V')} fitted",
         f"Noise         {percent(trace.noise_ratio)} of the amplitude (standard deviation)",
-        *(f"Harmonic {item.order}    {item.level_dbc:.1f} dBc" for item in trace.harmonics),
+        *(f"Harmonic {item.order}    {signed(f'{item.level_dbc:.1f}')} dBc" for item in trace.harmonics),
     ]
     lines += [f"Taken as: {text}" for text in source.capture.assumed]
     if not trace.usable:

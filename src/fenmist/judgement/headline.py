@@ -10,6 +10,7 @@ from fenmist.findings.note import Note, unanswered
 from fenmist.judgement.job_rules import highest_level
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.part import SpecKind, SpecTerm
+from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import THIN, decimals_for, frequency, plain, rounded, with_uncertainty
 
 
@@ -109,9 +110,9 @@ def what_if_sentence(job: Job, before: PointResult, after: PointResult) -> str:
     return f"What if: {u}; {said}. Nothing of this is kept."
 
 
-def results_headline(job: Job, result: Result) -> str:
+def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
     """The answer of the job: the worst point, or what can't be said."""
-    name = job.dut_part.label
+    name = job.dut_part.label if phase == AS_FOUND else f"As left, {job.dut_part.label}"
     if not result.points:
         return f"{_missing_readings(result)} before an error can be stated."
     rejected = [item for item in result.points if item.decision.verdict is Verdict.REJECT]
@@ -130,7 +131,8 @@ def results_headline(job: Job, result: Result) -> str:
         worst = min(undecided, key=lambda item: item.decision.tur)
         where = f"at {len(undecided)} of {len(result.points)} points" if len(result.points) > 1 else "here"
         return (
-            f"This hook-up cannot decide {tolerance_shown(job.tolerance)} {where}: U is "
+            f"{'This' if phase == AS_FOUND else 'As left, this'} hook-up cannot decide "
+            f"{tolerance_shown(job.tolerance)} {where}: U is "
             f"{plain(worst.expanded_u_w, 'W', 2)} against {plain(worst.tolerance_w, 'W', 3)}.{ending}"
         )
     worst = max(result.points, key=lambda item: abs(item.error_w) / item.tolerance_w)

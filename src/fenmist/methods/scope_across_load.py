@@ -196,7 +196,7 @@ def power_influences(readings: ScopeReadings) -> tuple[Influence, ...]:
 def _loss(name: str, loss_db: float, u_db: float, points: int) -> Influence:
     return influence(
         f"{name}.loss", f"{name}, loss", loss_db, u_db, points=points, unit="dB",
-        distribution=Distribution.RECTANGULAR, basis="as stated in the kit",
+        distribution=Distribution.RECTANGULAR, basis="as stated",
     )  # fmt: skip
 
 
@@ -210,7 +210,7 @@ def _tee_influences(tee: Tee | None, points: int) -> tuple[Influence, ...]:
     return tuple(
         influence(
             name, label, value, u, points=points, unit=unit, source_id="tee", distribution=Distribution.RECTANGULAR,
-            basis="as stated in the kit",
+            basis="as stated",
         )
         for name, label, value, u, unit in rows
     )  # fmt: skip

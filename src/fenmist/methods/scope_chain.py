@@ -311,7 +311,7 @@ def _feed_influences(chain: Chain) -> tuple[Influence, ...]:
     return tuple(
         influence(
             name, label, value, u, points=chain.frequency_hz.size, unit=unit, source_id=name.split(".", maxsplit=1)[0],
-            distribution=Distribution.RECTANGULAR, basis="as stated in the kit",
+            distribution=Distribution.RECTANGULAR, basis="as stated",
         )
         for name, label, value, u, unit in rows
     )  # fmt: skip

@@ -13,6 +13,7 @@ from fenmist.findings.note import Note
 from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.headline import error_shown, results_headline, tolerance_shown
 from fenmist.kit.part import Part, PartKind
+from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.reports.chart import ErrorChart, error_chart
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
 from fenmist.units.display import percent, plain
@@ -55,7 +56,7 @@ def certificate(
         record=record[:12],
         date=last[:10],
         demo=job.demo,
-        headline=results_headline(job, result),
+        headline=results_headline(job, result, AS_FOUND if result is found else AS_LEFT),
         facts=_facts(job, result, result is not found),
         columns=RESULT_HEADINGS,
         rows=tuple(tuple(row) for row in result_rows(result)),

@@ -407,10 +407,13 @@ class ReadingsStep(Step):
             self.slot = replace(self.slot, position=point.sequence.index(Role.REFERENCE))
         self.capture.expect(point.frequency_hz)
         self.below.setCurrentWidget(self.capture)
-        if path is None:
-            self.capture.path.setFocus()
-        else:
+        event = self.job.view.standing.get(self.slot)
+        if path is not None:
             self.capture.open_file(path)
+        elif event is not None and event.entry is not None and event.entry.attached:
+            self.capture.show_kept(self.job.attached_capture(event.entry))
+        else:
+            self.capture.path.setFocus()
 
     def close_capture(self) -> None:
         """Back to the chart."""

@@ -85,7 +85,7 @@ class ResultsStep(Step):
         set_text(self.stands_for, looked_up_text(self.job.view.result, text) if complete else "")
 
     def headline_text(self, view: View) -> str:
-        return results_headline(view.job, view.result)
+        return results_headline(view.job, view.result, view.phase)
 
     def refresh(self) -> None:
         super().refresh()

@@ -24,7 +24,7 @@ from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.trace_view import TraceView
 from fenmist.errors import FenmistError
-from fenmist.session.captures import CaptureRequest, OpenedCapture
+from fenmist.session.captures import CaptureRequest, CaptureSource, OpenedCapture, opened
 from fenmist.session.present import trace_facts
 
 READING = "reading…"
@@ -126,6 +126,12 @@ class CapturePanel(QWidget):
         set_text(self.remark, READING)
         self._runner.start(CaptureRequest(path, self.step.text().strip(), self.count.text().strip(), self._expected_hz))
 
+    def show_kept(self, source: CaptureSource) -> None:
+        """Show a capture that the logbook holds."""
+        self.path.setText(f"{source.name}, kept in the logbook")
+        self.path.setCursorPosition(0)
+        self._on_opened(opened(source, expected_hz=self._expected_hz))
+
     def wait(self) -> None:
         """End what still runs."""
         self._runner.wait()
@@ -151,13 +157,13 @@ class CapturePanel(QWidget):
         if self.opened is not None:
             self._on_opened(self.opened.on(name, self._expected_hz))
 
-    def _on_opened(self, opened: OpenedCapture) -> None:
-        self.opened = opened
-        notes = opened.trace.notes if opened.trace else ()
+    def _on_opened(self, found: OpenedCapture) -> None:
+        self.opened = found
+        notes = found.trace.notes if found.trace else ()
         said = "  ".join(f"{note.what} {note.remedy}" for note in notes[:2])
-        usable = bool(opened.trace and opened.trace.usable)
-        set_text(self.said, opened.problem or ("" if usable else said))
-        taken = "; ".join(opened.source.capture.assumed)
+        usable = bool(found.trace and found.trace.usable)
+        set_text(self.said, found.problem or ("" if usable else said))
+        taken = "; ".join(found.source.capture.assumed)
         set_text(self.remark, said if usable and said else f"Taken: {taken}." if taken else "")
         self._show()
         self.take.setFocus()
@@ -177,23 +183,23 @@ class CapturePanel(QWidget):
             self._form.setRowVisible(made, made is field or bool(made.text().strip()))
 
     def _show(self) -> None:
-        opened = self.opened
-        names = [item.name for item in opened.source.capture.channels] if opened else []
+        found = self.opened
+        names = [item.name for item in found.source.capture.channels] if found else []
         if names != [self.channel.itemText(n) for n in range(self.channel.count())]:
             self.channel.clear()
             self.channel.addItems(names)
-        if opened is not None:
-            self.channel.setCurrentText(opened.channel)
+        if found is not None:
+            self.channel.setCurrentText(found.channel)
         self.view.show_trace(
-            opened.source.capture.channel(opened.channel) if opened else None, opened.trace if opened else None
+            found.source.capture.channel(found.channel) if found else None, found.trace if found else None
         )
         clear_layout(self._facts)
-        for row, (name, value) in enumerate(trace_facts(opened) if opened else []):
+        for row, (name, value) in enumerate(trace_facts(found) if found else []):
             self._facts.addWidget(label(name, "second"), row, 0)
             self._facts.addWidget(label(value), row, 1)
-        usable = bool(opened and opened.trace and opened.trace.usable)
-        self.take.setText("take the fitted value" if usable or opened is None else "keep it as an open entry")
-        self.take.setEnabled(opened is not None)
+        usable = bool(found and found.trace and found.trace.usable)
+        self.take.setText("take the fitted value" if usable or found is None else "keep it as an open entry")
+        self.take.setEnabled(found is not None)
 
     def _on_take(self) -> None:
         if self.opened is not None:
