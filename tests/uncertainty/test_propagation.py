@@ -142,3 +142,23 @@ def test_an_output_that_is_no_number_names_the_point():
 
     with pytest.raises(OutOfRangeError, match="point 2"), np.errstate(divide="ignore"):
         propagate(lambda x: {"y": 1.0 / x["a"]}, inputs, {"y": ("y", "")})
+
+
+def test_correlated_inputs_of_few_degrees_of_freedom_count_as_one():
+    """Two fully correlated inputs with 4 degrees of freedom are one input with 4, not 8 (JCGM 100:2008, G.4.1 note)."""
+    parts = (influence("a", "a", 0.0, 1.0, points=1, dof=4), influence("b", "b", 0.0, 1.0, points=1, dof=4))
+    joined, apart = Inputs(parts, {("a", "b"): 1.0}), Inputs(parts)
+
+    def dof(inputs):
+        return propagate(lambda x: {"y": x["a"] + x["b"]}, inputs, {"y": ("y", "")})["y"].dof[0]
+
+    assert dof(joined) == pytest.approx(4.0)
+    assert dof(apart) == pytest.approx(8.0)
+
+
+def test_groups_are_what_correlations_join():
+    parts = tuple(influence(name, name, 0.0, 1.0, points=1) for name in "abcde")
+    group = Inputs(parts, {("a", "b"): 0.5, ("b", "c"): 0.2, ("d", "e"): 0.0}).group_of
+
+    assert group["a"] == group["b"] == group["c"]
+    assert len({group["a"], group["d"], group["e"]}) == 3

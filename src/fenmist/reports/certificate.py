@@ -13,6 +13,7 @@ from fenmist.findings.note import Note
 from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.headline import error_shown, results_headline, tolerance_shown
 from fenmist.kit.part import Part, PartKind
+from fenmist.methods.scope_across_load import VERSION
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.reports.chart import ErrorChart, error_chart
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
@@ -81,12 +82,19 @@ def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], .
         ("conditions", job.conditions),
         ("state", "adjusted: as left, as found beneath" if adjusted else "as found"),
         ("quantity", f"{stated.kind} at the meter's {stated.plane.port}put, steady carrier, 50 Ω"),
-        ("method", f"oscilloscope across the load, version {job.methods[0].version}"),
+        ("method", _method(job)),
         ("hook-up", hookup_in_words(job)),
         ("tolerance", f"{tolerance_shown(job.tolerance)}, {job.rule}"),
         ("rounds", f"{sum(item.rounds for item in result.points)} of {sum(p.repeats for p in job.plan)} planned"),
     )
     return tuple((name, text) for name, text in found if text)
+
+
+def _method(job: Job) -> str:
+    """The method with its version; one that was recorded under another version than worked it out says so."""
+    recorded = job.methods[0].version
+    worked = "" if recorded == VERSION else f", worked out by version {VERSION}"
+    return f"oscilloscope across the load, version {recorded}{worked}"
 
 
 def hookup_in_words(job: Job) -> str:

@@ -10,6 +10,7 @@ from fenmist.calibration.reduction import reduce
 from fenmist.judgement.headline import short_headline
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.shelf import starter_shelf
+from fenmist.reading.event import AS_LEFT
 from fenmist.records.store import Logbook
 from fenmist.session.listeners import Listeners
 from fenmist.session.openjob import Clock, OpenJob, now
@@ -112,7 +113,9 @@ def _first(kit: tuple[Part, ...], kind: PartKind, wanted: str) -> Part | None:
 
 
 def _summary(job: Job) -> JobSummary:
-    result = reduce(job)
+    found = reduce(job)
+    left = reduce(job, AS_LEFT) if job.is_adjusted else found
+    result = left if left.points else found
     return JobSummary(
         job.id, job.title, job.dut_part.label, job.created_at, len(result.points), len(job.plan),
         short_headline(result),

@@ -62,11 +62,11 @@ class Estimate:
 
     @cached_property
     def dof(self) -> FloatArray:
-        """Effective degrees of freedom (Welch-Satterthwaite), ensembles taken as one input each."""
+        """Effective degrees of freedom (Welch-Satterthwaite); ensembles and correlated inputs are taken as one each."""
         known = self.inputs.by_id
         groups: dict[str, list[int]] = {}
         for row, name in enumerate(self._ids):
-            groups.setdefault(known[name].ensemble or name, []).append(row)
+            groups.setdefault(self.inputs.group_of[name], []).append(row)
         parts = [self._variance_by_influence[rows].sum(axis=0) for rows in groups.values()]
         dofs = [np.min([known[self._ids[row]].dof for row in rows], axis=0) for rows in groups.values()]
         total = np.sum(np.array(parts) ** 2 / np.array(dofs), axis=0) if parts else np.zeros(self.value.size)

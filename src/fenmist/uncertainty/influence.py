@@ -136,6 +136,16 @@ class Inputs:
         """Influences by their id."""
         return {item.id: item for item in self.influences}
 
+    @cached_property
+    def group_of(self) -> dict[str, str]:
+        """Which inputs belong together, by id: an ensemble, or what correlations join; else each for itself."""
+        group = {item.id: item.ensemble or f"={item.id}" for item in self.influences}
+        for (a, b), r in self.correlations.items():
+            if r and group[a] != group[b]:
+                joined, former = group[a], group[b]
+                group = {name: joined if found == former else found for name, found in group.items()}
+        return group
+
     def take(self, columns: IntArray) -> "Inputs":
         """The same inputs at some of the points."""
         arrays = ("estimate", "standard_u", "sharing", "dof")

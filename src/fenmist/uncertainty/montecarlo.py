@@ -134,13 +134,9 @@ class _Drawing:
 
     def __init__(self, inputs: Inputs) -> None:
         self._inputs = inputs
-        linked = {name for pair, r in inputs.correlations.items() if r for name in pair}
         groups: dict[str, list[Influence]] = {}
         for item in inputs.influences:
-            if item.id in linked or item.ensemble:
-                groups.setdefault(item.ensemble or "correlated", []).append(item)
-            else:
-                groups[f"={item.id}"] = [item]
+            groups.setdefault(inputs.group_of[item.id], []).append(item)
         self._groups = list(groups.values())
         for group in self._groups:
             if len(group) > 1 and any(item.distribution is not Distribution.NORMAL for item in group):
