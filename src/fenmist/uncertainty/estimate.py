@@ -112,17 +112,27 @@ class Estimate:
         known = self.inputs.by_id
         return np.array([bool(np.all(known[name].sharing == known[name].sharing[0])) for name in self._ids])
 
+    @cached_property
+    def _columns(self) -> tuple[list[list[float]], list[list[float]], list[list[float]]]:
+        """Sensitivity, contribution and share as plain numbers, by point and influence: for budgets."""
+        slopes = np.array([self.sensitivities[name] for name in self._ids])
+        return slopes.T.tolist(), np.abs(self.signed).T.tolist(), self.shares().T.tolist()
+
+    @cached_property
+    def _influences(self) -> list[Influence]:
+        return [self.inputs.by_id[name] for name in self._ids]
+
     def budget(self, point: int = 0) -> tuple[BudgetRow, ...]:
         """The budget at one point, the largest share first."""
-        variance = self._variance_by_influence[:, point].tolist()
-        contributions = np.abs(self.signed[:, point]).tolist()
-        total = sum(variance) or 1.0
-        known = self.inputs.by_id
-        rows = [
-            BudgetRow(known[name], float(self.sensitivities[name][point]), contribution, part / total)
-            for name, contribution, part in zip(self._ids, contributions, variance, strict=True)
-        ]
-        return tuple(sorted(rows, key=lambda row: (-row.share, row.influence.id)))
+        if not self._ids:
+            return ()
+        slopes, contributions, shares = (column[point] for column in self._columns)
+        rows = map(BudgetRow, self._influences, slopes, contributions, shares)
+        return tuple(sorted(rows, key=_by_share))
+
+
+def _by_share(row: BudgetRow) -> tuple[float, str]:
+    return -row.share, row.influence.id
 
 
 def covariance_between(one: Estimate, other: Estimate) -> FloatArray:

@@ -9,12 +9,13 @@ stopped. The seed follows from the inputs: the same record gives the same digits
 import hashlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
 from fenmist.errors import CancelledError, OutOfRangeError
 from fenmist.uncertainty.coverage import COVERAGE
-from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs
+from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, IntArray
 from fenmist.uncertainty.propagation import Model
 
 CHUNK = 20_000
@@ -138,6 +139,7 @@ class _Drawing:
         for item in inputs.influences:
             groups.setdefault(inputs.group_of[item.id], []).append(item)
         self._groups = list(groups.values())
+        self._sharing = {item.id: _sharing(item) for item in inputs.influences}
         for group in self._groups:
             if len(group) > 1 and any(item.distribution is not Distribution.NORMAL for item in group):
                 names = ", ".join(item.label for item in group)
@@ -153,52 +155,67 @@ class _Drawing:
                 out |= self._draw_together(group, trials, random)
             else:
                 item = group[0]
-                out[item.id] = _values(item, _standard(item, trials, random))
+                out[item.id] = _values(item, _standard(item, self._sharing[item.id], trials, random))
         return out
 
     def _draw_together(self, group: list[Influence], trials: int, random: np.random.Generator) -> dict[str, FloatArray]:
         matrix = self._inputs.correlation([item.id for item in group])
         values, vectors = np.linalg.eigh(matrix)
         root = vectors * np.sqrt(np.maximum(values, 0.0))
-        labels, place = np.unique(group[0].sharing, return_inverse=True)
-        normal = random.standard_normal((len(group), trials, labels.size))
+        count, _, place = self._sharing[group[0].id]
+        normal = random.standard_normal((len(group), trials, count))
         mixed = np.einsum("ij,jtl->itl", root, normal)
         dof = float(np.min([item.dof.min() for item in group]))
         if np.isfinite(dof):
-            mixed = mixed / np.sqrt(random.chisquare(dof, (1, trials, labels.size)) / dof)
-        return {item.id: _values(item, mixed[row][:, place]) for row, item in enumerate(group)}
+            mixed = mixed / np.sqrt(random.chisquare(dof, (1, trials, count)) / dof)
+        spread = mixed if place is None else mixed[:, :, place]
+        return {item.id: _values(item, spread[row]) for row, item in enumerate(group)}
 
 
 def _values(item: Influence, standard: FloatArray) -> FloatArray:
-    return np.asarray(item.estimate + item.standard_u * standard)
+    """From standard draws to the input's; they are fresh, so this is done in place."""
+    standard *= item.standard_u
+    standard += item.estimate
+    return standard
 
 
-def _standard(item: Influence, trials: int, random: np.random.Generator) -> FloatArray:
+class _Sharing(NamedTuple):
+    """Which points share a draw: how many draws, the first point of each, and each point's draw (none: its own)."""
+
+    draws: int
+    first: IntArray
+    place: IntArray | None
+
+
+def _sharing(item: Influence) -> _Sharing:
+    labels, first, place = np.unique(item.sharing, return_index=True, return_inverse=True)
+    own = labels.size == item.estimate.size and np.array_equal(place, np.arange(labels.size))
+    return _Sharing(labels.size, first, None if own else place)
+
+
+def _standard(item: Influence, sharing: _Sharing, trials: int, random: np.random.Generator) -> FloatArray:
     """Draws of mean 0 and (but for the t) standard deviation 1, shape (trials, n), shared as the influence says."""
     if not np.any(item.standard_u > 0):
         return np.zeros((1, item.estimate.size))
-    drawn: FloatArray
-    labels, first, place = np.unique(item.sharing, return_index=True, return_inverse=True)
-    shape = (trials, labels.size)
+    drawn = _drawn(item, sharing, (trials, sharing.draws), random)
+    return drawn if sharing.place is None else drawn[:, sharing.place]
+
+
+def _drawn(item: Influence, sharing: _Sharing, shape: tuple[int, int], random: np.random.Generator) -> FloatArray:
     if item.distribution is Distribution.RECTANGULAR:
-        drawn = random.uniform(-np.sqrt(3.0), np.sqrt(3.0), shape)
-    elif item.distribution is Distribution.TRIANGULAR:
-        drawn = random.triangular(-np.sqrt(6.0), 0.0, np.sqrt(6.0), shape)
-    elif item.distribution is Distribution.U_SHAPED:
-        drawn = np.asarray(np.sqrt(2.0) * np.sin(random.uniform(0.0, 2.0 * np.pi, shape)))
-    elif item.distribution is Distribution.DISC:
+        return random.uniform(-np.sqrt(3.0), np.sqrt(3.0), shape)
+    if item.distribution is Distribution.TRIANGULAR:
+        return random.triangular(-np.sqrt(6.0), 0.0, np.sqrt(6.0), shape)
+    if item.distribution is Distribution.U_SHAPED:
+        return np.asarray(np.sqrt(2.0) * np.sin(random.uniform(0.0, 2.0 * np.pi, shape)))
+    if item.distribution is Distribution.DISC:
         radius = 2.0 * np.sqrt(random.uniform(0.0, 1.0, shape))
-        drawn = np.asarray(radius * np.cos(random.uniform(0.0, 2.0 * np.pi, shape)))
-    elif item.distribution is Distribution.TWO_POINT:
-        drawn = np.asarray(random.integers(0, 2, shape) * 2.0 - 1.0)
-    else:
-        drawn = random.standard_normal(shape)
-        dof = item.dof[first]
-        finite = np.isfinite(dof)
-        if np.any(finite):
-            drawn[:, finite] /= np.sqrt(random.chisquare(dof[finite], (trials, int(finite.sum()))) / dof[finite])
-    return (
-        drawn
-        if labels.size == item.estimate.size and np.array_equal(place, np.arange(labels.size))
-        else drawn[:, place]
-    )
+        return np.asarray(radius * np.cos(random.uniform(0.0, 2.0 * np.pi, shape)))
+    if item.distribution is Distribution.TWO_POINT:
+        return np.asarray(random.integers(0, 2, shape) * 2.0 - 1.0)
+    drawn = random.standard_normal(shape)
+    dof = item.dof[sharing.first]
+    finite = np.isfinite(dof)
+    if np.any(finite):
+        drawn[:, finite] /= np.sqrt(random.chisquare(dof[finite], (shape[0], int(finite.sum()))) / dof[finite])
+    return drawn
