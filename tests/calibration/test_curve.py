@@ -8,7 +8,7 @@ import pytest
 from scipy.interpolate import pchip_interpolate
 
 from fenmist.calibration.curve import curves_over_frequency, curves_over_level, look_up
-from fenmist.calibration.edit import job_draft, job_from_draft, with_as_left
+from fenmist.calibration.edit import job_draft, job_from_draft, plan_with_cell, with_as_left
 from fenmist.calibration.make import plan_points
 from fenmist.calibration.overlap import overlaps
 from fenmist.calibration.reduction import reduce
@@ -122,12 +122,18 @@ def test_what_was_not_read_is_not_looked_up(watts, f):
 def test_the_order_of_a_round_is_chosen_for_points_not_yet_begun():
     made = read((1.0,), (7e6,))
     made = replace(made, plan=(*made.plan, replace(made.plan[0], id="p2")))
-    draft = {**job_draft(made), "order": "reference, meter, reference"}
+    draft = {**job_draft(made), "order": "REF-DUT-REF"}
     changed = job_from_draft(made, draft)
 
     assert [len(point.sequence) for point in changed.plan] == [2, 3]
     assert changed.plan[1].sequence == (Role.REFERENCE, Role.DUT, Role.REFERENCE)
-    assert job_draft(changed)["order"] == "reference, meter, reference"
+    assert job_draft(changed)["order"] == "REF-DUT-REF"
+
+
+def test_the_order_chosen_before_anything_is_planned_holds_for_what_is_planned():
+    made = job_from_draft(replace(job(), plan=()), {**job_draft(job()), "order": "DUT-REF-DUT"})
+
+    assert plan_with_cell(made, 0, 0, "7 MHz").plan[0].sequence == (Role.DUT, Role.REFERENCE, Role.DUT)
 
 
 def test_power_stated_at_the_meters_input_is_larger_by_its_own_loss():

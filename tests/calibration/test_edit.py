@@ -129,19 +129,19 @@ def test_a_load_measured_hot_as_well_is_somewhere_between_unless_said():
     made = with_load_rows(job([[("102", "25.6")]], load=None), rows, 0.001, "2026-11-24")
     powers = {
         heat: reduce(job_from_draft(made, {**job_draft(made), "heat": heat})).power.net_at_load
-        for heat in ("between cold and hot", "cold", "hot")
+        for heat in ("in between", "cold", "hot")
     }
 
     assert powers["cold"].value[0] / powers["hot"].value[0] == pytest.approx(59.7 / 57.7, rel=1e-6)
-    assert powers["between cold and hot"].value[0] == pytest.approx(powers["cold"].value[0] * 57.7 / 58.7, rel=1e-6)
-    rows = {row.influence.id: row for row in powers["between cold and hot"].budget()}
+    assert powers["in between"].value[0] == pytest.approx(powers["cold"].value[0] * 57.7 / 58.7, rel=1e-6)
+    rows = {row.influence.id: row for row in powers["in between"].budget()}
     assert rows["load.heat"].contribution / powers["hot"].value[0] == pytest.approx(1 / 58.7 / 3**0.5, rel=0.03)
     assert load_rows(made) == [(7.125e6, "57.7", "59.7")]
 
 
 def test_the_interval_of_drawn_points_can_be_the_shortest():
     made = job([[("102", "25.6")]], load="|57.7|", lead_m=0.3, frequencies_hz=(28e6,))
-    shortest = job_from_draft(made, {**job_draft(made), "interval": "the shortest"})
+    shortest = job_from_draft(made, {**job_draft(made), "interval": "shortest"})
     widths = [reduce(item).points[0].expanded_u_w for item in (made, shortest)]
 
     assert shortest.shortest_interval

@@ -54,9 +54,9 @@ def _new_point(job: Job) -> PlanPoint:
     numbers = [int(point.id[1:]) for point in job.plan if point.id[1:].isdigit()]
     name = f"p{max(numbers, default=0) + 1}"
     if job.plan:
-        return replace(job.plan[-1], id=name)
+        return replace(job.plan[-1], id=name, sequence=job.order)
     full = job.dut_part.indicators[0].ranges[-1]
-    return PlanPoint(name, LINE, 7e6, full.full_scale / 2.0, full.id)
+    return PlanPoint(name, LINE, 7e6, full.full_scale / 2.0, full.id, sequence=job.order)
 
 
 def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
@@ -124,7 +124,7 @@ def job_fields() -> tuple[Field, ...]:
         Field("of", "of", choices=("full scale", "reading", "dB")),
         Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
         Field("stated", "power is stated at", choices=tuple(_STATED)),
-        Field("order", "a round is read as", choices=tuple(_ORDERS)),
+        Field("order", "a round is read as", help="REF the oscilloscope, DUT the meter", choices=tuple(_ORDERS)),
         Field("heat", "the load is", choices=tuple(_HEATS)),
         Field("interval", "interval where drawn", choices=tuple(_INTERVALS)),
         Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
@@ -137,12 +137,12 @@ def job_fields() -> tuple[Field, ...]:
 
 _STATED = {"the meter's output": "out", "the meter's input": "in"}
 _ORDERS = {
-    "reference, meter": (Role.REFERENCE, Role.DUT),
-    "reference, meter, reference": (Role.REFERENCE, Role.DUT, Role.REFERENCE),
-    "meter, reference, meter": (Role.DUT, Role.REFERENCE, Role.DUT),
+    "REF-DUT": (Role.REFERENCE, Role.DUT),
+    "REF-DUT-REF": (Role.REFERENCE, Role.DUT, Role.REFERENCE),
+    "DUT-REF-DUT": (Role.DUT, Role.REFERENCE, Role.DUT),
 }
-_HEATS: Mapping[str, float | None] = {"between cold and hot": None, "cold": 0.0, "hot": 1.0}
-_INTERVALS = {"as much on either side": False, "the shortest": True}
+_HEATS: Mapping[str, float | None] = {"in between": None, "cold": 0.0, "hot": 1.0}
+_INTERVALS = {"symmetric": False, "shortest": True}
 _PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
 _KINDS = {"full scale": SpecKind.OF_RANGE, "reading": SpecKind.OF_READING, "dB": SpecKind.DB}
 
@@ -158,7 +158,7 @@ def job_draft(job: Job) -> dict[str, str]:
         "of": kinds.get(term.kind, "full scale"),
         "rule": str(job.rule),
         "stated": next(name for name, port in _STATED.items() if port == job.hookups[0].stated.port),
-        "order": _order_of(job),
+        "order": next(name for name, order in _ORDERS.items() if order == job.order),
         "heat": next(name for name, heat in _HEATS.items() if heat == job.methods[0].parameters.get(HEAT)),
         "interval": next(name for name, shortest in _INTERVALS.items() if shortest == job.shortest_interval),
         "part_of_division": parts.get(job.part_of_division, "a quarter division"),
@@ -190,16 +190,11 @@ def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, .
     )  # fmt: skip
 
 
-def _order_of(job: Job) -> str:
-    sequence = job.plan[-1].sequence if job.plan else _ORDERS["reference, meter"]
-    return next((name for name, order in _ORDERS.items() if order == sequence), "reference, meter")
-
-
 def _with_order(job: Job, sequence: tuple[Role, ...]) -> Job:
-    """The job with another order within a round, at the points where nothing was entered."""
+    """The job with another order within a round: at points to come and at those where nothing was entered."""
     begun = {event.entry.slot.point for event in job.events if event.entry is not None}
     plan = tuple(point if point.id in begun else replace(point, sequence=sequence) for point in job.plan)
-    return replace(job, plan=plan)
+    return replace(job, plan=plan, order=sequence)
 
 
 def _with_stated(job: Job, port: str) -> Job:

@@ -81,6 +81,7 @@ class Job:
     conditions: str = ""
     technician: str = ""
     part_of_division: float = QUARTER_DIVISION  # to which a needle is read
+    order: tuple[Role, ...] = (Role.REFERENCE, Role.DUT)  # within a round, of points that are added
     shortest_interval: bool = False  # where drawn: the shortest one instead of the probabilistically symmetric one
     created_at: str = ""  # ISO 8601 with offset
     demo: bool = False

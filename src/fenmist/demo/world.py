@@ -155,9 +155,12 @@ def _dunlin(session: Session, kit: dict[str, Part], clock: _BenchClock, random: 
     """A meter that read low, was adjusted, and read again: reference, meter, reference on a warming carrier."""
     chosen = [kit[name] for name in ("plover", "dunlin", "jumper", "tee", "lead", "sedge", "reedmace")]
     plan = plan_points((4.125e6, 8.291e6), (20.0, 50.0), "60")
-    plan = tuple(replace(point, sequence=(Role.REFERENCE, Role.DUT, Role.REFERENCE)) for point in plan)
+    order = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+    plan = tuple(replace(point, sequence=order) for point in plan)
     made = cross_check("demo-dunlin", "Dunlin 60 of the ferry, adjusted", chosen, plan, created_at=_stamp(clock))
-    session.logbook.add_job(replace(made, demo=True, customer="Ferry Knot", place=WORKSHOP, technician="workshop"))
+    session.logbook.add_job(
+        replace(made, demo=True, order=order, customer="Ferry Knot", place=WORKSHOP, technician="workshop")
+    )
     job = session.open(made.id)
     read_phase(job, replace(BENCH, meter_error_db=lambda _: -0.75), random)
     job.begin_as_left()

@@ -45,7 +45,8 @@ def _point_for(job: OpenJob, answer: PowerAnswer) -> PlanPoint:
         return min(near, key=lambda p: abs(p.target_w - level))
     numbers = [int(p.id[1:]) for p in job.job.plan if p.id[1:].isdigit()]
     rounded = float(f"{level:.2g}")
-    made = PlanPoint(f"p{max(numbers, default=0) + 1}", LINE, frequency, rounded, range_for(job.job.dut_part, rounded))
+    used = range_for(job.job.dut_part, rounded)
+    made = PlanPoint(f"p{max(numbers, default=0) + 1}", LINE, frequency, rounded, used, sequence=job.job.order)
     job.edit(replace(job.job, plan=(*job.job.plan, made)), "a point from the tool")
     return made
 
