@@ -143,6 +143,21 @@ def test_a_budget_line_is_asked_about_and_taken_back(demo):
     assert "What if a line" in step.what_if.text()
 
 
+def test_every_line_of_a_budget_can_be_shown_and_asked_about(demo):
+    demo.press("enter", "alt+4")
+    bars = demo.shell.bench.step.bars
+    few = len(bars.lines)
+    bars.setFocus()
+    demo.press("enter")
+    assert len(bars.lines) > few
+
+    demo.press("up", "left")
+
+    assert list(bars.known) == [bars._ids[-1]]
+    demo.press("backspace", "enter")
+    assert len(bars.lines) == few
+
+
 def test_a_click_on_the_chosen_line_halves_it(demo):
     demo.press("enter", "alt+4")
     bars = demo.shell.bench.step.bars

@@ -8,7 +8,7 @@ from fenmist.rf.probe import ProbeTip, derated_volts
 
 @pytest.mark.parametrize(("f", "percent"), [(7e6, 0.5), (28e6, 7.9)])
 def test_a_hundred_nanohenry_with_twelve_picofarad(f, percent):
-    """Derived in the trade handbook: +0.5 % of power at 7 MHz and +7.9 % at 28 MHz."""
+    """Derived: +0.5 % of power at 7 MHz and +7.9 % at 28 MHz."""
     assert float(100 * (ProbeTip(12e-12, 100e-9).transfer(f) ** 2 - 1)) == pytest.approx(percent, abs=0.05)
 
 

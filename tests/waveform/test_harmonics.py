@@ -1,4 +1,4 @@
-"""Harmonics by how a reading responds: the handbook's figures, and the whole waveform as the referee."""
+"""Harmonics by how a reading responds: derived figures, and the whole waveform as the referee."""
 
 import numpy as np
 import pytest

@@ -57,6 +57,7 @@ ACTIONS = (
         "budget.what_if", "what if: halve or double u", "← →", "results", "In the budget", key_only=True, in_foot=True
     ),
     Action("budget.exact", "know it exactly", "0", "results", "In the budget", key_only=True, in_foot=True),
+    Action("budget.all", "all lines", "Enter", "results", "In the budget", key_only=True),
     Action("budget.back", "take back", "Backspace", "results", "In the budget", key_only=True, in_foot=True),
     Action("note.answer", "answer a note", "Enter", "margin", key_only=True),
     Action("list.open", "open job", "Enter", "logbook", key_only=True, in_foot=True),

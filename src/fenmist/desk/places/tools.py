@@ -9,7 +9,7 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.desk.theme import ThemeHolder
-from fenmist.desk.widgets.bars import BudgetBars
+from fenmist.desk.widgets.bars import BudgetBars, scrolled_bars
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, label, scrolled, set_text
 from fenmist.desk.widgets.margin import Margin
@@ -101,7 +101,7 @@ class ToolsPlace(QWidget):
         right.addWidget(self.swr)
         right.addSpacing(6)
         right.addWidget(label("What makes it uncertain", "section"))
-        right.addWidget(self.bars)
+        right.addWidget(scrolled_bars(self.bars))
         right.addWidget(self.improve)
         right.addWidget(self.what_if)
         right.addWidget(label("Taken as", "section"))

@@ -8,7 +8,7 @@ from fenmist.calibration.reduction import PointResult
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
-from fenmist.desk.widgets.bars import BudgetBars
+from fenmist.desk.widgets.bars import BudgetBars, scrolled_bars
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
@@ -54,7 +54,7 @@ class ResultsStep(Step):
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addWidget(self.budget_title)
-        right.addWidget(self.bars)
+        right.addWidget(scrolled_bars(self.bars))
         right.addWidget(self.improve)
         right.addWidget(self.what_if)
         right.addStretch(1)

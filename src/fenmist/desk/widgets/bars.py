@@ -1,14 +1,15 @@
 """A budget as a sorted list of bars: share, source, what it rests on; and what if a line were known better.
 
 A line is chosen with the arrow keys or a click; left and right halve and double its uncertainty, 0 takes it away,
-Backspace takes all of it back. Nothing of that is kept.
+Backspace takes all of it back. Enter or a click on the last line shows the smaller ones. Nothing of that is kept.
 """
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QScrollArea, QWidget
 
 from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.widgets.labels import scrolled
 from fenmist.uncertainty.estimate import BudgetRow
 from fenmist.units.display import percent
 
@@ -19,6 +20,7 @@ class BudgetBars(QWidget):
     """The largest lines of a budget; the rest is summed."""
 
     asked = Signal(dict)  # factor on the uncertainty by influence id: what if
+    chosen_moved = Signal(int)  # to a line whose middle is at so many pixels
 
     def __init__(self, themes: ThemeHolder, most: int = 7) -> None:
         super().__init__()
@@ -27,7 +29,9 @@ class BudgetBars(QWidget):
         self.lines: list[tuple[str, str, float]] = []
         self._ids: list[str] = []
         self._said: dict[str, tuple[str, str]] = {}  # label and basis by id
+        self._rows: tuple[BudgetRow, ...] = ()
         self.known: dict[str, float] = {}
+        self.all_shown = False
         self.chosen = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setToolTip("↑ ↓ choose a line · ← → halve or double its uncertainty · 0 know it exactly · ⌫ take back")
@@ -37,7 +41,10 @@ class BudgetBars(QWidget):
         """Show a budget, largest share first; while something is asked the lines stay in their places."""
         by_id = {row.influence.id: row for row in rows}
         if not self.known:
+            self._rows = rows
             top = [row for row in rows[: self._most] if row.share > 5e-4]
+            if self.all_shown:
+                top = [row for row in rows if row.contribution > 0]
             self._ids = [row.influence.id for row in top]
             self._said = {
                 row.influence.id: (row.influence.label, f"{row.influence.basis}, type {row.influence.kind}")
@@ -49,8 +56,8 @@ class BudgetBars(QWidget):
         ]
         self.chosen = min(self.chosen, max(len(self._ids) - 1, 0))
         rest = [row.share for row in rows if row.influence.id not in self._ids]
-        if sum(rest) > 5e-5:
-            self.lines.append((f"{len(rest)} smaller ones", "", sum(rest)))
+        if rest and not self.all_shown and any(rest):
+            self.lines.append((f"{len(rest)} smaller ones: Enter shows", "", sum(rest)))
         self._describe()
         self.setMinimumHeight(_ROW * max(len(self.lines), 1))
         self.updateGeometry()
@@ -59,6 +66,18 @@ class BudgetBars(QWidget):
     def forget(self) -> None:
         """Take back what was asked, without telling."""
         self.known = {}
+
+    def show_all(self) -> None:
+        """Show every line, or the largest only again."""
+        self.all_shown = not self.all_shown
+        if not self.known:
+            self.show_budget(self._rows)
+        self._move(min(self.chosen, max(len(self._ids) - 1, 0)))
+
+    def _move(self, place: int) -> None:
+        self.chosen = place
+        self.chosen_moved.emit(place * _ROW + _ROW // 2)
+        self.update()
 
     def _describe(self) -> None:
         said = [
@@ -82,8 +101,9 @@ class BudgetBars(QWidget):
         if not self._ids or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             super().keyPressEvent(event)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self.chosen = (self.chosen + (1 if key == Qt.Key.Key_Down else -1)) % len(self._ids)
-            self.update()
+            self._move((self.chosen + (1 if key == Qt.Key.Key_Down else -1)) % len(self._ids))
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.show_all()
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             factor = self.known.get(self._ids[self.chosen], 1.0) or (0.5 if key == Qt.Key.Key_Left else 1.0 / 16.0)
             self._ask(self.chosen, factor * (0.5 if key == Qt.Key.Key_Left else 2.0))
@@ -103,12 +123,13 @@ class BudgetBars(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         place = int(event.position().y() // _ROW)
-        if place < len(self._ids):
+        if len(self._ids) <= place < len(self.lines):
+            self.show_all()
+        elif place < len(self._ids):
             if place == self.chosen and self.hasFocus():
                 self._ask(place, self.known.get(self._ids[place], 1.0) * 0.5)
-            self.chosen = place
             self.setFocus()
-            self.update()
+            self._move(place)
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
@@ -147,3 +168,11 @@ class BudgetBars(QWidget):
         after = QRectF(bar.right() + 6, top, self.width() - bar.right() - 6, _ROW)
         shown = percent(share) if share >= 0.001 else f"below {percent(0.001)}" if share > 0 else percent(0.0)
         painter.drawText(after, flags, f"{shown}   {basis}" if after.width() > 60 + 6 * len(basis) else shown)
+
+
+def scrolled_bars(bars: BudgetBars) -> QScrollArea:
+    """A budget that scrolls where all its lines are shown; the chosen line stays in sight."""
+    area = scrolled(bars)
+    area.setFixedHeight(8 * _ROW)
+    bars.chosen_moved.connect(lambda y: area.ensureVisible(0, y, 0, _ROW))
+    return area
