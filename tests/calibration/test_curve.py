@@ -54,6 +54,15 @@ def test_a_curve_never_swings_past_its_points():
     assert min(ratios) >= 0.9 - 1e-4
 
 
+def test_the_drawn_curve_passes_all_points_and_lies_between_neighbours():
+    curve = curves_over_frequency(reduce(read((1.0, 0.97, 0.9))))[0]
+    drawn = curve.drawn(10)
+
+    assert len(drawn) == 21
+    assert dict(drawn)[8e6] == pytest.approx(curve.at(8e6).ratio)
+    assert [ratio for _, ratio in drawn] == sorted((ratio for _, ratio in drawn), reverse=True)
+
+
 @pytest.mark.parametrize("f", [1.99e6, 16.1e6, 0.0])
 def test_outside_of_what_was_read_nothing_is_said(f):
     with pytest.raises(OutOfRangeError, match="Nothing was read"):

@@ -8,8 +8,11 @@ at the points: the rule for tables. Page: docs/method/curve.md.
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.errors import OutOfRangeError
@@ -64,12 +67,23 @@ class Curve:
             return CurvePoint(math.exp(self.log_ratio[here]), ends, True)
         return self._between(x)
 
-    def _between(self, x: float) -> CurvePoint:
+    def drawn(self, steps: int) -> list[tuple[float, float]]:
+        """Places and ratios along the curve, so many between two points."""
+        places = np.concatenate([np.linspace(a, b, steps, endpoint=False) for a, b in pairwise(self.x)])
+        places = np.append(places, self.x[-1])
+        return list(zip(places.tolist(), np.exp(self._pchip(places)).tolist(), strict=True))
+
+    @cached_property
+    def _pchip(self) -> Callable[[ArrayLike], FloatArray]:
         from scipy.interpolate import PchipInterpolator  # heavy: imported on first use
 
+        made = PchipInterpolator(self.x, self.log_ratio, extrapolate=False)
+        return lambda x: np.asarray(made(x))
+
+    def _between(self, x: float) -> CurvePoint:
         above = int(np.searchsorted(self.x, x))
         t = (x - self.x[above - 1]) / (self.x[above] - self.x[above - 1])
-        middle = float(PchipInterpolator(self.x, self.log_ratio, extrapolate=False)(x))
+        middle = float(self._pchip(x))
         change = abs(float(self.log_ratio[above] - self.log_ratio[above - 1]))
         bend = 2.0 * 0.5 * 4.0 * t * (1.0 - t) * change / math.sqrt(3.0)  # expanded, k = 2
         down, up = (
@@ -104,10 +118,11 @@ def _curves(
     for item in result.points:
         if item.is_reference:
             groups.setdefault(group(item), []).append(item)
-    return tuple(_curve(over, key, groups[key], place) for key in sorted(groups))
+    return tuple(curve_through(over, key[0], groups[key], place) for key in sorted(groups))
 
 
-def _curve(over: str, key: tuple[float, str], found: list[PointResult], place: Callable[[PointResult], float]) -> Curve:
+def curve_through(over: str, fixed: float, found: list[PointResult], place: Callable[[PointResult], float]) -> Curve:
+    """The curve through points of one range; of two at one place the first counts."""
     ordered: list[PointResult] = []
     for item in sorted(found, key=place):
         if not ordered or place(item) > place(ordered[-1]) * (1.0 + 1e-9):
@@ -115,7 +130,8 @@ def _curve(over: str, key: tuple[float, str], found: list[PointResult], place: C
     ratios = [[item.ratio, *item.ratio_interval] for item in ordered]
     logs = np.log(np.maximum(np.array(ratios), 1e-12))
     x = np.array([place(item) for item in ordered])
-    return Curve(over, key[0], key[1], x, logs[:, 0], logs[:, 1], logs[:, 2], tuple(ordered))
+    used = ordered[0].point.range_id
+    return Curve(over, fixed, used, x, logs[:, 0], logs[:, 1], logs[:, 2], tuple(ordered))
 
 
 @dataclass(frozen=True)

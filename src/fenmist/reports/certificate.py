@@ -62,7 +62,7 @@ def certificate(
         columns=RESULT_HEADINGS,
         rows=tuple(tuple(row) for row in result_rows(result)),
         rows_found=() if result is found else tuple(tuple(row) for row in result_rows(found)),
-        chart=error_chart(job, found, None if result is found else result),
+        chart=error_chart(job, found, None if result is found else result, curves=True),
         budget_title=budget_title(worst) if worst else "",
         budget=_budget(result),
         notes=tuple(_note(job, note) for note in notes),

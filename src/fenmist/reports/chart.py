@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from fenmist.calibration.curve import curve_through
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.reading.event import AS_FOUND, AS_LEFT
@@ -32,6 +33,7 @@ class ErrorSeries:
     points: tuple[ErrorPoint, ...]
     group: int = 0  # which level or frequency, from 0: the sign
     solid: bool = True  # false as found where there is an as left
+    between: tuple[tuple[float, float], ...] = ()  # the curve through them, as places and errors in per cent
 
 
 @dataclass(frozen=True)
@@ -68,8 +70,14 @@ class ErrorChart:
         return AXIS_TITLES[self.over]
 
 
-def error_chart(job: Job, result: Result, left: Result | None = None, over: str = FREQUENCY) -> ErrorChart:
-    """The chart of a job's results; `left` adds those as left."""
+STEPS_BETWEEN = 24
+"""Places of a curve between two of its points."""
+
+
+def error_chart(
+    job: Job, result: Result, left: Result | None = None, over: str = FREQUENCY, curves: bool = False
+) -> ErrorChart:
+    """The chart of a job's results; `left` adds those as left, `curves` what lies between the points."""
     phases = [(True, result)] if left is None else [(False, result), (True, left)]
     keys = sorted({_key(point.target_w, point.frequency_hz, over) for point in job.plan})
     series = []
@@ -79,8 +87,18 @@ def error_chart(job: Job, result: Result, left: Result | None = None, over: str 
             if found:
                 label = plain(key, "W") if over == FREQUENCY else frequency(key)
                 points = sorted((_point(item, over) for item in found), key=lambda point: point.x)
-                series.append(ErrorSeries(label, tuple(points), group, solid))
+                between = _between(found, over) if curves else ()
+                series.append(ErrorSeries(label, tuple(points), group, solid, between))
     return ErrorChart(tuple(series), over)
+
+
+def _between(found: list[PointResult], over: str) -> tuple[tuple[float, float], ...]:
+    """The curve of calibration.curve over the points of one range; none through fewer than three."""
+    ordered = sorted((item for item in found if item.is_reference), key=lambda item: _point(item, over).x)
+    if len(ordered) < 3 or len({item.point.range_id for item in ordered}) > 1:
+        return ()
+    curve = curve_through("frequency", 0.0, ordered, lambda item: _point(item, over).x)
+    return tuple((x, 100.0 * (ratio - 1.0)) for x, ratio in curve.drawn(STEPS_BETWEEN))
 
 
 def _key(target_w: float, frequency_hz: float, over: str) -> float:

@@ -46,6 +46,12 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
         drawn.add(line.group)
         x = [point.x + (number - (len(chart.series) - 1) / 2) * spread for point in line.points]
         y = [point.error for point in line.points]
+        if line.between:
+            shift = (number - (len(chart.series) - 1) / 2) * spread
+            style = "-" if line.solid else ":"
+            axes.plot(
+                [p + shift for p, _ in line.between], [e for _, e in line.between], style, color=TEAL, linewidth=0.7
+            )
         bars = [[p.error - p.low for p in line.points], [p.high - p.error for p in line.points]]
         axes.errorbar(
             x, y, yerr=bars, color=TEAL, fmt=_MARKERS[line.group % len(_MARKERS)], markersize=3.6, linewidth=0.8,

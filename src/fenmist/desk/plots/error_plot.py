@@ -132,6 +132,11 @@ class ErrorPlot(QWidget):
         above = np.array([point.high - point.error for point in line.points])
         below = np.array([point.error - point.low for point in line.points])
         pen = pg.mkPen(theme.color("teal"), width=1)
+        if line.between:
+            places, errors = zip(*line.between, strict=True)
+            style = Qt.PenStyle.SolidLine if line.solid else Qt.PenStyle.DotLine
+            drawn = pg.mkPen(theme.color("teal"), width=1, style=style)
+            self._plot.addItem(pg.PlotDataItem(np.array(places) + shift, np.array(errors), pen=drawn))
         self._plot.addItem(pg.ErrorBarItem(x=x, y=y, top=above, bottom=below, beam=self._span() * 0.004, pen=pen))
         brush = theme.color("teal") if line.solid else theme.color("mist")
         self._plot.addItem(

@@ -124,7 +124,7 @@ class ResultsStep(Step):
         view, point = self.job.view, self._point()
         other = LEVEL if self.over == FREQUENCY else FREQUENCY
         self.over_button.setText(f"show over {other}")
-        chart = error_chart(view.job, view.found, view.left, self.over)
+        chart = error_chart(view.job, view.found, view.left, self.over, curves=True)
         self.plot.show_chart(chart, draft, point.point.id if point else "")
 
     def _on_row_chosen(self, row: int) -> None:

@@ -20,6 +20,7 @@ class BudgetBars(QWidget):
     """The largest lines of a budget; the rest is summed."""
 
     asked = Signal(dict)  # factor on the uncertainty by influence id: what if
+    height_changed = Signal(int)
     chosen_moved = Signal(int)  # to a line whose middle is at so many pixels
 
     def __init__(self, themes: ThemeHolder, most: int = 7) -> None:
@@ -60,6 +61,7 @@ class BudgetBars(QWidget):
             self.lines.append((f"{len(rest)} smaller ones: Enter shows", "", sum(rest)))
         self._describe()
         self.setMinimumHeight(_ROW * max(len(self.lines), 1))
+        self.height_changed.emit(self.minimumHeight())
         self.updateGeometry()
         self.update()
 
@@ -173,6 +175,6 @@ class BudgetBars(QWidget):
 def scrolled_bars(bars: BudgetBars) -> QScrollArea:
     """A budget that scrolls where all its lines are shown; the chosen line stays in sight."""
     area = scrolled(bars)
-    area.setFixedHeight(8 * _ROW)
+    bars.height_changed.connect(lambda height: area.setFixedHeight(min(height, 8 * _ROW)))
     bars.chosen_moved.connect(lambda y: area.ensureVisible(0, y, 0, _ROW))
     return area
