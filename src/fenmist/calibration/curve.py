@@ -78,7 +78,7 @@ class Curve:
         from scipy.interpolate import PchipInterpolator  # heavy: imported on first use
 
         made = PchipInterpolator(self.x, self.log_ratio, extrapolate=False)
-        return lambda x: np.asarray(made(x))
+        return lambda x: np.asarray(made(np.asarray(x, float)))
 
     def _between(self, x: float) -> CurvePoint:
         above = int(np.searchsorted(self.x, x))
