@@ -25,7 +25,7 @@ def chart_svg(chart: ErrorChart, width_mm: float = 170.0, height_mm: float = 62.
     with _DRAWING, mpl.rc_context({"svg.fonttype": "none", "svg.hashsalt": "fenmist", "axes.unicode_minus": True}):
         figure = Figure(figsize=(width_mm / 25.4, height_mm / 25.4))
         FigureCanvasSVG(figure)
-        axes = figure.add_axes((0.075, 0.16, 0.855, 0.78))
+        axes = figure.add_axes((0.075, 0.16, 0.855, 0.74))
         _draw(axes, chart, font)
         out = io.BytesIO()
         figure.savefig(out, format="svg", metadata={"Date": None, "Creator": "Fenmist"}, transparent=True)
@@ -59,8 +59,8 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
         )  # fmt: skip
     if len(chart.groups) > 1 or chart.phases_said:
         key = axes.legend(
-            loc="lower left", frameon=False, ncols=len(chart.groups), prop=font, labelcolor=INK,
-            title=chart.phases_said or None, title_fontproperties=font, alignment="left",
+            loc="lower right", bbox_to_anchor=(1.0, 0.99), frameon=False, ncols=len(chart.groups), prop=font,
+            labelcolor=INK, borderpad=0.0,
         )  # fmt: skip
         key.set_zorder(3)
     reach = 1.1 * chart.reach

@@ -64,9 +64,10 @@ def _compile(content: Certificate, paper: str, **how: Any) -> Any:
 
 
 def _plain(content: Certificate) -> dict[str, Any]:
-    levels = " and ".join(line.label for line in content.chart.series)
+    levels = " and ".join(label for _, label in content.chart.groups)
+    phases = f"{content.chart.phases_said}; " if content.chart.phases_said else ""
     alt = (
-        f"Error in per cent of the reference at {levels}; bars are U, the corridor is the tolerance "
+        f"Error in per cent of the reference at {levels}; {phases}bars are U, the corridor is the tolerance "
         "(wash: lowest level, dashed: others)."
     )
     return {**asdict(content), "chart": None, "chart_alt": alt}
