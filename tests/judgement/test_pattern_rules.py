@@ -47,8 +47,19 @@ def test_the_same_factor_at_all_points(factor, ripple, count):
     assert len(notes(made, "errors.constant")) == count
 
 
-def test_a_factor_of_two_names_what_makes_one():
-    assert "rms volts taken for peak" in notes(over_frequency(lambda _: 0.5), "errors.constant")[0].why
+@pytest.mark.parametrize(
+    ("typed", "words"),
+    [("50 Vpp", "rms taken for peak-to-peak"), ("70.71 Vpp", "peak taken for peak-to-peak"),
+     ("50 Vpk", "rms volts taken for peak"), ("70.71 Vrms", "peak volts taken for rms"),
+     ("141.4 Vpk", "peak-to-peak taken for peak"), ("141.4 Vrms", "peak-to-peak taken for rms")],
+)  # fmt: skip
+def test_volts_taken_in_the_wrong_form_all_along_are_named(typed, words):
+    """50 W in 50 Ω are 50 Vrms, 70.7 Vpk, 141.4 Vpp: each number typed in another form, a right meter beside it."""
+    made = job([], frequencies_hz=FREQUENCIES, load="50", level_w=50.0)
+    for point in made.plan:
+        made = enter(enter(made, Slot(point.id, 1, 0), typed), Slot(point.id, 1, 1), "50")
+
+    assert words in notes(made, "errors.constant")[0].why
 
 
 def test_three_points_make_no_pattern():

@@ -35,9 +35,10 @@ LOW_THIRD = 1.0 / 3.0
 """Part of full scale below which a reading counts as the scale's low end."""
 
 _CANDIDATES = (
-    (2.0, "peak volts taken for rms"), (0.5, "rms volts taken for peak"), (4.0, "peak-to-peak taken for peak"),
-    (8.0, "peak-to-peak taken for rms"), (0.25, "peak taken for peak-to-peak"), (0.125, "rms taken for peak-to-peak"),
+    (2.0, "rms volts taken for peak"), (0.5, "peak volts taken for rms"), (4.0, "peak taken for peak-to-peak"),
+    (0.25, "peak-to-peak taken for peak"), (8.0, "rms taken for peak-to-peak"), (0.125, "peak-to-peak taken for rms"),
 )  # fmt: skip
+"""What the meter reads over the reference when the reference's volts were taken in the wrong form."""
 
 
 def _logs(points: Sequence[PointResult]) -> FloatArray:

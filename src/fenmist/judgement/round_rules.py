@@ -6,13 +6,14 @@ import statistics
 from collections.abc import Iterator
 from itertools import pairwise
 
-from fenmist.calibration.gather import part_of_kind
+import numpy as np
+
+from fenmist.calibration.gather import load_at
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.reduction import Result
 from fenmist.calibration.rounds import PointReadings, Round, Taken
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point, power_of, read_entries, slipped_decades
-from fenmist.kit.part import PartKind
 from fenmist.reading.dial import reading_u
 from fenmist.reading.event import Reading, Role
 from fenmist.units.display import percent, plain
@@ -42,13 +43,19 @@ def _near(ratio: float, factor: float) -> bool:
     return ratio > 0 and abs(math.log(ratio / factor)) < math.log1p(NEAR_FACTOR)
 
 
-def _load_ohm(job: Job) -> float:
-    return part_of_kind(job, PartKind.LOAD).properties["nominal_ohm"].value
+def _parallel_ohm(job: Job, result: Result) -> dict[str, float]:
+    """|Z|²/R of the load as far as it is known, by point: V² over it is the power."""
+    points = [item.point for item in result.readings]
+    if not points:
+        return {}
+    _, state = load_at(job, np.array([point.frequency_hz for point in points]))
+    ohm = (state.resistance_ohm**2 + state.reactance_ohm**2) / state.resistance_ohm
+    return {point.id: float(value) for point, value in zip(points, ohm, strict=True)}
 
 
 def wrong_form(job: Job, result: Result) -> Iterator[Note]:
     """Volts whose power is 8, 4 or 2 times (or that part of) what the meter and the plan agree on."""
-    load_ohm = _load_ohm(job)
+    load_ohm = _parallel_ohm(job, result)
     for found in result.readings:
         for one in found.rounds:
             dut = math.exp(one.log_dut)
@@ -57,7 +64,7 @@ def wrong_form(job: Job, result: Result) -> Iterator[Note]:
             for taken in one.references:
                 if taken.reading.unit not in RMS_PER_UNIT or taken.reading.form:
                     continue
-                ratio = power_of(taken.reading, load_ohm) / dut
+                ratio = power_of(taken.reading, load_ohm[found.point.id]) / dut
                 factor = next((f for f in FORM_FACTORS if _near(ratio, f) or _near(ratio, 1.0 / f)), None)
                 if factor is not None:
                     yield _form_note(found.point, taken, ratio, factor)
@@ -80,14 +87,14 @@ def _form_note(point: PlanPoint, taken: Taken, ratio: float, factor: float) -> N
 
 def wrong_arc(job: Job, result: Result) -> Iterator[Note]:
     """A meter reading that is off by the ratio of two of its ranges: read on another range's figures."""
-    load_ohm = _load_ohm(job)
+    load_ohm = _parallel_ohm(job, result)
     for found in result.readings:
         used = job.range_of(found.point, Role.DUT)
         if used is None:
             continue
         others = [item for item in job.indicator(Role.DUT)[1].ranges if item.id != used.id]
         for one in found.rounds:
-            reference = statistics.fmean(power_of(item.reading, load_ohm) for item in one.references)
+            reference = statistics.fmean(power_of(item.reading, load_ohm[found.point.id]) for item in one.references)
             if not 0.7 < reference / found.point.target_w < 1.4:
                 continue
             for taken in one.duts:
@@ -109,16 +116,17 @@ def wrong_arc(job: Job, result: Result) -> Iterator[Note]:
 
 def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
     """The forward needle shows next to nothing while the oscilloscope sees the planned power."""
-    load_ohm = _load_ohm(job)
+    load_ohm = _parallel_ohm(job, result)
     entries = read_entries(job, phase)
     planned = {item.point.id: item.point.target_w for item in result.readings}
     references: dict[tuple[str, int], list[float]] = {}
     for slot, entry in entries.items():
-        if entry.role is Role.REFERENCE and entry.reading is not None:
-            references.setdefault((slot.point, slot.round), []).append(power_of(entry.reading, load_ohm))
+        if entry.role is Role.REFERENCE and entry.reading is not None and slot.point in planned:
+            power = power_of(entry.reading, load_ohm[slot.point])
+            references.setdefault((slot.point, slot.round), []).append(power)
     for slot, entry in entries.items():
         reading, partners = entry.reading, references.get((slot.point, slot.round), [])
-        if reading is None or entry.role is not Role.DUT or not partners or slot.point not in planned:
+        if reading is None or entry.role is not Role.DUT or not partners:
             continue
         if reading.censoring is Censoring.ABOVE or not 0.7 < statistics.fmean(partners) / planned[slot.point] < 1.4:
             continue
