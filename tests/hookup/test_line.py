@@ -72,3 +72,18 @@ def test_a_mismatched_line_carries_more_volts():
     level = level_plan(hookup, parts, 100.0, 1e6).at("meter", "in")
 
     assert level.volts_rms == pytest.approx(math.sqrt(5000) * (1 + 1 / 3), rel=1e-3)
+
+
+@pytest.mark.parametrize(("f", "over"), [(2e6, False), (11.5e6, False), (12.5e6, True), (28e6, True)])
+def test_a_probe_bears_less_the_higher_the_frequency(f, over):
+    """600 V from 2 MHz on as 1/f: 100 V, the crest of 100 W in 50 Ω, are left at 12 MHz."""
+    hookup, parts = _line(load="50", probe=shelf.probe("probe", "probe", ground_m=0.0, capacitance_f=0.0))
+    found = [item.element for item in level_plan(hookup, parts, 100.0, f).overloads]
+
+    assert ("lead" in found) is over
+
+
+def test_a_probe_gives_the_scope_its_part_of_the_volts():
+    hookup, parts = _line(load="50", probe=shelf.probe("probe", "probe", ground_m=0.0, capacitance_f=0.0))
+
+    assert level_plan(hookup, parts, 100.0, 7e6).at("scope", "in").volts_rms == pytest.approx(math.sqrt(50), rel=1e-3)

@@ -1,6 +1,7 @@
 """Power from volts: the trade's check values, limits, and the simulated bench as the truth."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -9,8 +10,9 @@ from fenmist.calibration.reduction import reduce
 from fenmist.kit.impedance import load_state_from_text, resolved
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.scope_across_load import ScopeReadings, estimate_power
-from fenmist.methods.scope_chain import Lead, Scope
-from fenmist.simulation.bench import TrueBench, TrueLine, observe
+from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
+from fenmist.rf.cable import Cable
+from fenmist.simulation.bench import TrueBench, TrueHarmonic, TrueLine, TrueProbe, observe
 from fenmist.units.impedance import impedance_from_text
 from fenmist.waveform.response import BandwidthModel
 from support.builders import job
@@ -113,3 +115,58 @@ def test_the_simulated_bench_gives_back_its_truth(mhz, load):
     assert made.net_at_load.value[0] == pytest.approx(shown.true_net_w, rel=1e-9)
     # a line's loss seen with reflection differs from matched loss by second-order terms of the loss
     assert made.incident_at_meter.value[0] == pytest.approx(25.0, rel=2e-4)
+
+
+def _truth(feed, made_of, f, load, harmonics=(), form="Vpp"):
+    """What the method makes of a bench whose every part is known exactly, and the truth."""
+    bench = TrueBench(
+        lambda _: load, lambda _: 0.0, made_of, 16e-12, 10.0 if isinstance(feed, Probe) else 1.0, 150e6,
+        TrueLine(50, 0.4, 0.66, 0.0), arm=TrueLine(50, 0.03, 0.7), tee_capacitance_f=1.5e-12, harmonics=harmonics,
+    )  # fmt: skip
+    shown = observe(bench, f, 25.0)
+    vrms = shown.volts_rms if form == "Vrms" else shown.volts_peak_to_peak / (2 * math.sqrt(2))
+    text = f"{load.real}{'+' if load.imag >= 0 else '-'}j{abs(load.imag)}"
+    scope = Scope(0.0, 150e6, BandwidthModel.ONE_POLE)
+    readings = _readings(text, f=f, vrms=vrms, scope=scope, feed=feed, tee=Tee(0.03, 0.0, 1.5e-12, 0.0), forms=(form,))
+    return estimate_power(readings, METER, LOAD), shown
+
+
+CABLE = Cable("exact", 50.0, 0.66, 2e-5)
+LOSSY = Lead(0.8, 0.0, 0.66, 0.0, 50.0, 0.0, 16e-12, 0.0, CABLE)
+PROBE = Probe(10.0, 0.0, 12e-12, 0.0, 0.1, 0.0, math.inf, 10.0)
+
+
+@pytest.mark.parametrize("mhz", [1.8, 7.0, 14.0, 28.0])
+@pytest.mark.parametrize("load", [50 + 0j, 61 - 17j, 45 + 12j])
+@pytest.mark.parametrize("kind", ["lossy lead", "probe"])
+def test_the_truth_comes_back_through_tee_and_lossy_lead_or_probe(kind, mhz, load):
+    f = mhz * 1e6
+    lead = TrueLine(50, 0.8, 0.66, 0.8 * float(CABLE.loss_db_per_m(f)))
+    feed, made_of = (LOSSY, lead) if kind == "lossy lead" else (PROBE, TrueProbe(10.0, 12e-12, 100e-9))
+    made, shown = _truth(feed, made_of, f, load)
+
+    assert made.net_at_load.value[0] == pytest.approx(shown.true_net_w, rel=2e-5)  # the 1 MΩ is not in the bench
+    assert made.incident_at_meter.value[0] == pytest.approx(25.0, rel=2e-4)
+
+
+@pytest.mark.parametrize("phase", [0.0, 1.5, 3.1])
+def test_harmonics_move_peaks_by_no_more_than_is_stated_and_rms_hardly(phase):
+    """−40 dBc of third harmonic: up to 2 % of power by Vpp, 0.01 % by rms; scope and lead change its size."""
+    third = (TrueHarmonic(3, 0.01, phase),)
+    made_of = TrueLine(50, 0.1, 0.66)
+    lead = Lead(0.1, 0.0, 0.66, 0.0, 50.0, 0.0, 16e-12, 0.0)
+    by_peaks, shown = _truth(lead, made_of, 7e6, 50 + 0j, third)
+    by_rms, _ = _truth(lead, made_of, 7e6, 50 + 0j, third, "Vrms")
+
+    assert abs(by_peaks.net_at_load.value[0] / shown.true_net_w - 1) <= 0.0205
+    assert by_rms.net_at_load.value[0] == pytest.approx(shown.true_net_w, rel=2e-4)
+
+
+def test_a_probe_set_wrong_is_a_factor_of_a_hundred_and_is_undone():
+    set_to_one = replace(PROBE, setting=1.0)
+    ratio = (
+        estimate_power(_readings(feed=set_to_one), METER, LOAD).net_at_load.value[0]
+        / estimate_power(_readings(feed=PROBE), METER, LOAD).net_at_load.value[0]
+    )
+
+    assert ratio == pytest.approx(100.0)
