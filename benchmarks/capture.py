@@ -1,11 +1,8 @@
 """A million-sample capture, read and worked out, against a single least-squares sine fit by NumPy in the same run."""
 
-import statistics
-import time
-from collections.abc import Callable
-
 import numpy as np
 
+from benchmarks.clock import median_seconds
 from fenmist.waveform.analysis import analyse
 from fenmist.waveform.capture import channel_of
 from fenmist.waveform.tracefile import capture_from_bytes
@@ -16,13 +13,13 @@ SAMPLES, STEP_S, FREQUENCY_HZ = 1_000_000, 1e-9, 14.2e6
 def lines() -> list[str]:
     """Analysis against NumPy's fit, the file's reading, and growth."""
     volts = _volts(SAMPLES)
-    ours = _median(lambda: analyse(channel_of("CH1", volts), STEP_S, FREQUENCY_HZ))
-    theirs = _median(lambda: _numpy_fit(volts))
+    ours = median_seconds(lambda: analyse(channel_of("CH1", volts), STEP_S, FREQUENCY_HZ), 5)
+    theirs = median_seconds(lambda: _numpy_fit(volts), 5)
     tenth = _volts(SAMPLES // 10)
-    small = _median(lambda: analyse(channel_of("CH1", tenth), STEP_S, FREQUENCY_HZ))
+    small = median_seconds(lambda: analyse(channel_of("CH1", tenth), STEP_S, FREQUENCY_HZ), 5)
     times = np.arange(SAMPLES) * STEP_S
     text = "time,CH1\ns,V\n" + "\n".join(f"{t:.7g},{v:.5g}" for t, v in zip(times, volts, strict=True))
-    reading = _median(lambda: capture_from_bytes(text.encode(), "trace.csv"), 1)
+    reading = median_seconds(lambda: capture_from_bytes(text.encode(), "trace.csv"), 1)
     return [
         f"capture of a million samples, fit, harmonics, noise, rms, troubles: {1e3 * ours:.0f} ms; NumPy's one "
         f"three-parameter fit at a known frequency {1e3 * theirs:.0f} ms: {ours / theirs:.2f}x (aim 300 ms)",
@@ -42,12 +39,3 @@ def _numpy_fit(volts: np.ndarray) -> float:
     design = np.array([np.cos(angle), np.sin(angle), np.ones(volts.size)]).T
     (a, b, _), *_ = np.linalg.lstsq(design, volts, rcond=None)
     return float(np.hypot(a, b))
-
-
-def _median(work: Callable[[], object], runs: int = 5) -> float:
-    spent = []
-    for _ in range(runs):
-        begun = time.perf_counter()
-        work()
-        spent.append(time.perf_counter() - begun)
-    return statistics.median(spent)

@@ -1,11 +1,8 @@
 """The uncertainty engine against a general-purpose calculator, and Monte Carlo against drawing the same numbers."""
 
-import statistics
-import time
-from collections.abc import Callable
-
 import numpy as np
 
+from benchmarks.clock import median_seconds
 from fenmist.uncertainty.influence import FloatArray, Inputs, each_point, influence
 from fenmist.uncertainty.montecarlo import monte_carlo
 from fenmist.uncertainty.propagation import propagate
@@ -60,7 +57,7 @@ def _against_gtc() -> str:
         total += sum(line.u for r in results for line in GTC.rp.budget(r))
         return float(total + sum(GTC.get_covariance(a, b) for n, a in enumerate(results) for b in results[n:]))
 
-    a, b = _median(ours, 7), _median(theirs, 1)
+    a, b = median_seconds(ours, 7), median_seconds(theirs, 1)
     return (
         f"{POINTS} points x {INFLUENCES} influences with u, dof, budget, covariance: {1e3 * a:.1f} ms, "
         f"GTC {1e3 * b:.0f} ms: {b / a:.0f}x (aim 50x and 16 ms)"
@@ -78,7 +75,7 @@ def _growth() -> str:
         made = propagate(_model, inputs, {"y": ("y", "")})["y"]  # type: ignore[arg-type]
         return float(made.u.sum() + made.dof.sum()) + sum(len(made.budget(point)) for point in range(points))
 
-    a, b = _median(lambda: work(POINTS), 5), _median(lambda: work(10 * POINTS), 3)
+    a, b = median_seconds(lambda: work(POINTS), 5), median_seconds(lambda: work(10 * POINTS), 3)
     return f"growth of u, dof and budget from {POINTS} to {10 * POINTS} points: {b / a:.1f}x for 10x (aim linear)"
 
 
@@ -90,15 +87,6 @@ def _against_draws() -> str:
         for _ in range(INFLUENCES):
             rng.standard_normal(TRIALS)
 
-    a = _median(lambda: monte_carlo(_model, inputs, ["y"], trials=TRIALS, seed=1), 3)  # type: ignore[arg-type]
-    b = _median(draws, 3)
+    a = median_seconds(lambda: monte_carlo(_model, inputs, ["y"], trials=TRIALS, seed=1), 3)  # type: ignore[arg-type]
+    b = median_seconds(draws, 3)
     return f"Monte Carlo, a million trials: {1e3 * a:.0f} ms, the draws alone {1e3 * b:.0f} ms: {a / b:.2f}x (aim 2x)"
-
-
-def _median(work: Callable[[], object], runs: int) -> float:
-    spent = []
-    for _ in range(runs):
-        begun = time.perf_counter()
-        work()
-        spent.append(time.perf_counter() - begun)
-    return statistics.median(spent)
