@@ -7,9 +7,8 @@ import pytest
 from fenmist.calibration.reduction import reduce
 from fenmist.findings.note import Severity
 from fenmist.judgement.judge import judge
-from fenmist.kit import shelf
-from fenmist.reading.event import AS_LEFT, EventKind, Reading, Role, Slot
-from support.builders import arc, enter, job
+from fenmist.reading.event import AS_LEFT, Reading, Slot
+from support.builders import enter, job
 
 TODAY = "2026-11-24T12:00:00+01:00"
 
@@ -153,9 +152,3 @@ def test_entries_of_another_phase_are_judged_apart():
 
     assert codes(made, "entry.decimal_slip") == []
     assert [note.about for note in codes(made, "entry.decimal_slip", phase=AS_LEFT)] == ["p1/1/1/as left"]
-
-
-def test_the_arc_of_the_builders_is_what_these_tests_count_on():
-    assert arc().division_at(25.0) == 5.0
-    assert shelf.watt_scale().marks == arc().marks
-    assert EventKind.ENTER == "enter" and Role.DUT in ("device under test",)

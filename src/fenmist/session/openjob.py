@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
+from typing import TYPE_CHECKING
 from uuid import uuid4
 
 from fenmist.calibration.edit import with_as_left
@@ -21,9 +22,11 @@ from fenmist.kit.part import PartKind
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Entry, Event, EventKind, Role, Slot
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.store import Logbook
-from fenmist.session.captures import CaptureSource
 from fenmist.session.listeners import Listeners
 from fenmist.waveform.sine import RMS_PER_UNIT
+
+if TYPE_CHECKING:
+    from fenmist.session.captures import CaptureSource
 
 Clock = Callable[[], datetime]
 
@@ -159,16 +162,18 @@ class OpenJob:
         """Keep what was typed in a slot; what stood there is struck as replaced."""
         return self._keep(self._entry_event(slot, role, text), f"entry {text.strip()}")
 
-    def enter_trace(self, slot: Slot, role: Role, source: CaptureSource, channel: str) -> Event:
+    def enter_trace(self, slot: Slot, role: Role, source: "CaptureSource", channel: str) -> Event:
         """Keep what a capture's channel says as the entry of a slot, with its file; open where it can't be trusted."""
         return self._keep(self._trace_event(slot, role, source, channel), f"capture {source.name}", source.data)
 
-    def draft_trace(self, slot: Slot, role: Role, source: CaptureSource, channel: str) -> View:
+    def draft_trace(self, slot: Slot, role: Role, source: "CaptureSource", channel: str) -> View:
         """The job as it would be with this capture entered; nothing is kept."""
         return self._as_if(self._trace_event(slot, role, source, channel))
 
-    def attached_capture(self, entry: Entry) -> CaptureSource:
+    def attached_capture(self, entry: Entry) -> "CaptureSource":
         """The capture that an entry was read from; raises UnknownIdError where there is none."""
+        from fenmist.session.captures import CaptureSource  # fits and files are imported on first use
+
         return CaptureSource(entry.attached_name, self._logbook.attachment(entry.attached))
 
     def _keep(self, event: Event, label: str, attached: bytes | None = None) -> Event:
@@ -282,7 +287,7 @@ class OpenJob:
     def _entry_event(self, slot: Slot, role: Role, text: str) -> Event:
         return self._event(EventKind.ENTER, entry=self._entry(slot, role, text, self.interpret(slot, role, text)))
 
-    def _trace_event(self, slot: Slot, role: Role, source: CaptureSource, channel: str) -> Event:
+    def _trace_event(self, slot: Slot, role: Role, source: "CaptureSource", channel: str) -> Event:
         expected = self.job.point(slot.point).frequency_hz
         text, found = source.reading(channel, expected)
         entry = self._entry(slot, role, text, found)

@@ -1,5 +1,7 @@
 """Texts of the run, from the job: what stands beside an entry, former rounds, the running error."""
 
+from typing import TYPE_CHECKING
+
 from fenmist.calibration.curve import look_up
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.reduction import PointResult, Result
@@ -7,7 +9,6 @@ from fenmist.errors import FenmistError
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.reading.dial import reading_limit
 from fenmist.reading.event import Entry, Role, Slot
-from fenmist.session.captures import OpenedCapture
 from fenmist.session.openjob import View
 from fenmist.units.display import (
     THIN,
@@ -22,6 +23,9 @@ from fenmist.units.display import (
 )
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
+
+if TYPE_CHECKING:
+    from fenmist.session.captures import OpenedCapture
 
 
 def entry_text(view: View, slot: Slot, role: Role, entry: Entry | None) -> str:
@@ -69,7 +73,7 @@ def running_error(found: PointResult | None) -> tuple[str, str, str]:
     )
 
 
-def trace_facts(opened: OpenedCapture) -> list[tuple[str, str]]:
+def trace_facts(opened: "OpenedCapture") -> list[tuple[str, str]]:
     """What a capture's channel says, by name."""
     trace = opened.trace
     if trace is None:

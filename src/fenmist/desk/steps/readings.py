@@ -5,8 +5,10 @@ is kept, or after a rest, so that the first digit of a number raises no alarm.
 """
 
 from dataclasses import replace
+from functools import cached_property
 from html import escape
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
@@ -18,7 +20,6 @@ from fenmist.calibration.reduction import PointResult
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
-from fenmist.desk.widgets.capture_panel import CapturePanel
 from fenmist.desk.widgets.dial import Dial
 from fenmist.desk.widgets.entry import EntryRow
 from fenmist.desk.widgets.labels import clear_layout, hairline, label, set_state, set_text
@@ -28,11 +29,14 @@ from fenmist.judgement.headline import readings_headline
 from fenmist.reading.event import Role, Slot
 from fenmist.reports.chart import error_chart
 from fenmist.reports.fonts import SANS_FAMILY
-from fenmist.session.captures import OpenedCapture
 from fenmist.session.openjob import OpenJob, View
 from fenmist.session.present import entry_text, rounds_text, running_error
 from fenmist.session.session import Session
 from fenmist.units.display import THIN, frequency, plain, rounded
+
+if TYPE_CHECKING:
+    from fenmist.desk.widgets.capture_panel import CapturePanel
+    from fenmist.session.captures import OpenedCapture
 
 BELOW_PX = 196
 """Height of the chart, and of a capture in its place."""
@@ -93,13 +97,9 @@ class ReadingsStep(Step):
         middle.addLayout(right, 5)
         self.body.addLayout(middle, 1)
         self.plot = ErrorPlot(themes, compact=True)
-        self.capture = CapturePanel(themes)
-        self.capture.taken.connect(self._on_capture_taken)
-        self.capture.closed.connect(self.close_capture)
         self.below = QStackedWidget()
         self.below.setFixedHeight(BELOW_PX)
         self.below.addWidget(self.plot)
-        self.below.addWidget(self.capture)
         self.body.addWidget(self.below)
         self.setAcceptDrops(True)
 
@@ -398,6 +398,17 @@ class ReadingsStep(Step):
 
     # a capture as the entry
 
+    @cached_property
+    def capture(self) -> "CapturePanel":
+        """The panel of a capture, made when first asked for."""
+        from fenmist.desk.widgets.capture_panel import CapturePanel  # fits and files are imported on first use
+
+        made = CapturePanel(self.themes)
+        made.taken.connect(self._on_capture_taken)
+        made.closed.connect(self.close_capture)
+        self.below.addWidget(made)
+        return made
+
     def open_capture(self, path: Path | None = None) -> None:
         """Show the capture panel for the oscilloscope's entry, with a file where one was dropped."""
         point = self._point()
@@ -420,7 +431,7 @@ class ReadingsStep(Step):
         self.below.setCurrentWidget(self.plot)
         self._focus_slot()
 
-    def _on_capture_taken(self, opened: OpenedCapture) -> None:
+    def _on_capture_taken(self, opened: "OpenedCapture") -> None:
         if self.slot is None:
             return
         slot = self.slot
@@ -439,7 +450,8 @@ class ReadingsStep(Step):
             self.open_capture(Path(local[0]))
 
     def closing(self) -> None:
-        self.capture.wait()
+        if "capture" in self.__dict__:
+            self.capture.wait()
 
     def current_widget(self) -> QWidget | None:
         """The field in which the next reading is typed."""
