@@ -1,12 +1,14 @@
 """Captures from files: one trace written in the shapes that oscilloscopes write, read to the same numbers."""
 
 import io
+import random
 import warnings
 
 import numpy as np
 import pytest
 
-from fenmist.errors import FileFormatError
+from fenmist.errors import FenmistError, FileFormatError
+from fenmist.waveform.analysis import analyse
 from fenmist.waveform.tracefile import Given, capture_from_bytes, file_bytes
 
 N, STEP = 400, 4e-9
@@ -195,3 +197,63 @@ def test_a_missing_and_a_huge_file_are_said(tmp_path, monkeypatch):
     monkeypatch.setattr("fenmist.waveform.tracefile.LARGEST_BYTES", 1000)
     with pytest.raises(FileFormatError, match="captures up to"):
         file_bytes(tmp_path / "big.csv")
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (_npy(np.r_[VOLTS, np.inf]), "sample 401"),
+        (_npz(dt=np.float64(STEP), CH1=1e300 * VOLTS), "holds"),
+        (_npy(VOLTS).replace(b"'<f8'", b"('<f8"), "no NumPy file"),
+        (
+            b"time,CH1\n" + "\n".join(f"{t:.9g},{1e80 * v:.6g}" for t, v in zip(TIMES, VOLTS, strict=True)).encode(),
+            "V.",
+        ),
+    ],
+    ids=["infinite", "huge", "broken header", "huge text"],
+)
+def test_numbers_that_are_none_are_said(data, words):
+    with pytest.raises(FileFormatError, match=words):
+        capture_from_bytes(data, "trace")
+
+
+def _mutated(data, rng):
+    """A file as a bad disk, a careless editor or a stranger may have left it."""
+    made = bytearray(data)
+    for _ in range(rng.choice([1, 2, 5, 20])):
+        at = rng.randrange(len(made)) if made else 0
+        kind = rng.randrange(4)
+        if kind == 0:
+            made[at : at + 1] = bytes([rng.randrange(256)])
+        elif kind == 1:
+            del made[at : at + rng.randrange(1, 200)]
+        elif kind == 2:
+            made[at:at] = rng.choice([b",", b";", b"\n", b"nan", b"1e999", b"\x00", b"-", b"OL", b"\xff", b"1,5"])
+        else:
+            del made[at:]
+    return bytes(made)
+
+
+FILES = [
+    *(text.encode() for text in SHAPES.values()), _npy(np.array([TIMES, VOLTS]).T), _npz(dt=np.float64(STEP), CH1=VOLTS)
+]  # fmt: skip
+
+
+def _fuzz(count, seed):
+    rng = random.Random(seed)
+    for _ in range(count):
+        try:
+            made = capture_from_bytes(_mutated(rng.choice(FILES), rng), "trace.csv")
+            for channel in made.channels:
+                analyse(channel, made.step_s, 7.1e6)
+        except FenmistError as error:
+            assert error.headline and error.hint
+
+
+def test_damaged_files_are_read_or_said_but_never_crash():
+    _fuzz(500, 1)
+
+
+@pytest.mark.long
+def test_many_damaged_files_are_read_or_said_but_never_crash():
+    _fuzz(30_000, 2)

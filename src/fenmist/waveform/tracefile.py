@@ -7,7 +7,11 @@ What the file doesn't say (time step, volts per count) is asked, not guessed. Pa
 import hashlib
 import io
 import math
+import struct
+import tokenize
+import warnings
 import zipfile
+import zlib
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -23,6 +27,9 @@ FloatArray = NDArray[np.float64]
 
 LARGEST_BYTES = 256 * 1024 * 1024
 """Files above this are refused before they are read."""
+
+MOST_VOLTS = 1e9
+"""Volts beyond which a file is misread rather than measured (Fenmist's own)."""
 
 _STEP = ("time step", "sample interval", "sampling interval", "increment", "x increment", "xincrement", "xinc", "dt",
          "tinc", "interval", "horizontal resolution", "delta t", "sample period", "sampling period")  # fmt: skip
@@ -82,12 +89,23 @@ def capture_from_bytes(data: bytes, name: str, given: Given = Given()) -> Captur
 # NumPy files
 
 
+_UNREADABLE = (
+    ValueError, EOFError, zipfile.BadZipFile, zlib.error, KeyError, NotImplementedError, RuntimeError, SyntaxError,
+    tokenize.TokenError, struct.error, OverflowError, MemoryError, OSError,
+)  # fmt: skip
+"""What NumPy's reader and the archive's raise for files that are damaged, or made to do harm."""
+
+
 def _numpy_table(data: bytes, name: str) -> Table:
     try:
-        if data[:4] == b"PK\x03\x04":
-            return _archive_table(data, name)
-        return _array_table(np.load(io.BytesIO(data), allow_pickle=False), name)
-    except (ValueError, EOFError, zipfile.BadZipFile, KeyError, NotImplementedError, RuntimeError) as error:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # of old headers: what they hold is checked below
+            if data[:4] == b"PK\x03\x04":
+                return _archive_table(data, name)
+            return _array_table(np.load(io.BytesIO(data), allow_pickle=False), name)
+    except FileFormatError:
+        raise
+    except _UNREADABLE as error:
         raise FileFormatError(
             f"{name} is no NumPy file that can be read: {error}.", "Save plain numbers with numpy.save or numpy.savez."
         ) from error
@@ -126,7 +144,13 @@ def _array_table(array: NDArray[Any], name: str) -> Table:
 def _numbers(array: NDArray[Any], name: str) -> FloatArray:
     if array.dtype.kind not in "fiu":
         raise FileFormatError(f"{name} holds {array.dtype}, not real numbers.", "Save volts or counts.")
-    return np.ascontiguousarray(array, float)
+    made = np.ascontiguousarray(array, float)
+    if not np.all(np.isfinite(made)):
+        place = int(np.argmax(~np.isfinite(made)))
+        raise FileFormatError(
+            f"{name}: sample {place + 1} is no finite number.", "Was the digitiser over its range? Capture again."
+        )
+    return made
 
 
 # from a table to volts over time
@@ -145,6 +169,10 @@ def _capture(table: Table, data: bytes, name: str, given: Given) -> Capture:
             continue
         label = named or f"CH{len(channels) + 1}"
         volts = _volts(column, label, unit, table, name, given, assumed)
+        if volts is not None and float(np.max(np.abs(volts))) > MOST_VOLTS:
+            raise FileFormatError(
+                f"{name}: {label} holds {float(np.max(np.abs(volts))):.3g} V.", "Look at its unit and scale."
+            )
         if volts is not None:
             channels.append(channel_of(_unused(label, channels), volts))
     if not channels:
