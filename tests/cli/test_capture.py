@@ -25,6 +25,7 @@ def test_json_says_what_the_trace_holds(trace_file, capsys):
     assert said["true_vrms"] == pytest.approx(50 / np.sqrt(2), rel=1e-3)
     assert said["frequency_hz"] == pytest.approx(14.2e6, rel=1e-5)
     assert said["usable"] is True
+    assert said["harmonics_move_power_by"]["fundamental only"] == [0.0, 0.0]
     assert [item["order"] for item in said["harmonics"]] == [2, 3, 4, 5]
 
 
@@ -35,6 +36,7 @@ def test_text_has_each_fact_with_its_unit(trace_file, capsys):
     assert "35.36" in said
     assert "14.2 MHz" in said
     assert "dBc" in said
+    assert "average of the rectified volts: ±" in said
 
 
 def test_a_trace_that_gives_no_reading_says_why(trace_file, capsys):

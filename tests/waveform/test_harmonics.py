@@ -3,7 +3,14 @@
 import numpy as np
 import pytest
 
-from fenmist.waveform.harmonics import Responds, harmonics_from_dbc, rms_excess, volts_indicated, volts_weight
+from fenmist.waveform.harmonics import (
+    Responds,
+    harmonics_from_dbc,
+    power_effects,
+    rms_excess,
+    volts_indicated,
+    volts_weight,
+)
 
 PHASES = np.linspace(0, 2 * np.pi, 49)
 
@@ -51,3 +58,14 @@ def test_a_square_wave_of_many_harmonics_is_known_by_heart():
     phases = {n: (np.pi if n % 4 == 3 else 0.0) for n in ratios}
 
     assert volts_indicated(ratios, phases, Responds.RMS) == pytest.approx(np.pi / 4 * np.sqrt(2), rel=2e-3)
+
+
+@pytest.mark.parametrize("way", list(Responds))
+def test_effects_on_power_bound_what_the_whole_waveform_does_in_any_phase(way):
+    """−40 dBc each of second and third; the extremes are met, not only kept."""
+    ratios = {2: 0.01, 3: 0.01}
+    low, high = power_effects(ratios)[way]
+    shown = [volts_indicated(ratios, {2: a, 3: b}, way) ** 2 - 1.0 for a in PHASES[::4] for b in PHASES[::4]]
+
+    assert min(shown) == pytest.approx(low, abs=1.2e-3)
+    assert max(shown) == pytest.approx(high, abs=1.2e-3)

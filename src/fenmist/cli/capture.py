@@ -8,6 +8,7 @@ from pathlib import Path
 from fenmist.cli.command import Parser, note_lines, notes_json
 from fenmist.errors import FenmistError
 from fenmist.session.captures import CaptureRequest, CaptureSource
+from fenmist.session.present import effect_text
 from fenmist.units.display import frequency, percent, plain, signed, with_uncertainty
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
@@ -59,6 +60,7 @@ def _json(source: CaptureSource, channel: str, trace: Trace) -> str:
             {"order": item.order, "ratio": item.ratio, "u_ratio": item.u_ratio, "dbc": item.level_dbc}
             for item in trace.harmonics
         ],
+        "harmonics_move_power_by": {str(way): list(ends) for way, ends in trace.effects.items()},
         "usable": trace.usable, "assumed": list(source.capture.assumed),
         "notes": notes_json(trace.notes),
     }  # fmt: skip
@@ -78,6 +80,9 @@ def _text(source: CaptureSource, channel: str, trace: Trace) -> str:
         f"Noise         {percent(trace.noise_ratio)} of the amplitude (standard deviation)",
         *(f"Harmonic {item.order}    {signed(f'{item.level_dbc:.1f}')} dBc" for item in trace.harmonics),
     ]
+    if trace.harmonics:
+        lines += ["", "What these harmonics may do to a power, by what a reading responds to:"]
+        lines += [f"  {way}: {effect_text(*ends)}" for way, ends in trace.effects.items()]
     lines += [f"Taken as: {text}" for text in source.capture.assumed]
     if not trace.usable:
         lines += ["", "No reading may be taken from it:"]

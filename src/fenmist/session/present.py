@@ -23,6 +23,7 @@ from fenmist.units.display import (
 )
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
+from fenmist.waveform.harmonics import Responds
 
 if TYPE_CHECKING:
     from fenmist.session.captures import OpenedCapture
@@ -92,7 +93,18 @@ def trace_facts(opened: "OpenedCapture") -> list[tuple[str, str]]:
     if highest is not None:
         level = signed(f"{highest.level_dbc:.0f}")
         facts.insert(4, ("harmonics", f"at most {level} dBc (order {highest.order})"))
+        crests, needle = (trace.effects[way] for way in (Responds.PEAK_TO_PEAK, Responds.AVERAGE))
+        facts.insert(5, ("they move", f"Vpp {effect_text(*crests)}, a needle {effect_text(*needle)}"))
     return facts
+
+
+def effect_text(low: float, high: float) -> str:
+    """A change of power as people say it: ±, only up, or none."""
+    if high - low < 1e-6:
+        return "nothing" if abs(high) < 1e-6 else percent(high, plus=True)
+    return (
+        f"±{percent((high - low) / 2.0)}" if abs(high + low) < 1e-9 else f"{percent(low)} to {percent(high, plus=True)}"
+    )
 
 
 def looked_up_text(result: Result, text: str) -> str:

@@ -16,6 +16,7 @@ from fenmist.findings.note import Note, Severity
 from fenmist.units.display import frequency, percent, plain
 from fenmist.waveform.blocks import Blocks
 from fenmist.waveform.capture import Channel
+from fenmist.waveform.harmonics import Responds, power_effects
 from fenmist.waveform.noise import peak_to_peak_excess
 from fenmist.waveform.sinefit import SPECTRUM, SineFit, fit_sine, windowed_power
 
@@ -82,6 +83,11 @@ class Trace:
     def peak_excess(self) -> float:
         """Vpp as read over twice the fitted amplitude, less one."""
         return self.peak_to_peak_v / (2.0 * self.fit.amplitude_v) - 1.0
+
+    @property
+    def effects(self) -> Mapping[Responds, tuple[float, float]]:
+        """What its harmonics may do to a power, by what a reading of it responds to."""
+        return power_effects(self.ratios)
 
     @property
     def ratios(self) -> Mapping[int, float]:

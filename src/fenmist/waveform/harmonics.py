@@ -70,6 +70,20 @@ def rms_excess(ratios: Mapping[int, ArrayLike]) -> FloatArray:
     return np.asarray(np.sqrt(1.0 + total) - 1.0)
 
 
+def power_effects(ratios: Mapping[int, float]) -> dict[Responds, tuple[float, float]]:
+    """Lowest and highest relative change of an indicated power, over all phases, by what the reading responds to.
+
+    >>> [round(100 * high, 2) for _, high in power_effects({2: 0.01, 3: 0.01}).values()]
+    [4.0, 2.0, 0.67, 0.02, 0.0]
+    """
+    found = {}
+    for way in Responds:
+        reach = 2.0 * sum(ratio * abs(volts_weight(order, way)) for order, ratio in ratios.items())
+        rise = sum(ratio**2 for ratio in ratios.values()) if way is Responds.RMS else 0.0
+        found[way] = (rise - reach, rise + reach)
+    return found
+
+
 def volts_indicated(ratios: Mapping[int, float], phases: Mapping[int, float], responds: Responds) -> float:
     """Relative volts indicated, exactly, by looking at 7,200 samples of one period; phases in radians.
 
