@@ -221,6 +221,15 @@ def test_a_line_of_the_tools_budget_is_asked_about(demo):
     assert tools.bars.known == {}
 
 
+def test_a_line_too_small_to_matter_is_said_to_leave_u_as_it_is(demo):
+    demo.press("ctrl+2")
+    tools = demo.shell.tools
+    tools.bars.setFocus()
+    demo.press("return", "up", "left")
+
+    assert "What if: U would stay" in tools.what_if.text()
+
+
 def test_a_probe_takes_the_leads_place_and_both_are_refused(demo):
     demo.press("ctrl+2")
     tools = demo.shell.tools

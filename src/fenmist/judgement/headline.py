@@ -11,7 +11,7 @@ from fenmist.judgement.job_rules import highest_level
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.reading.event import AS_FOUND
-from fenmist.units.display import THIN, decimals_for, frequency, plain, rounded, with_uncertainty
+from fenmist.units.display import THIN, decimals_for, frequency, plain, rounded, uncertainty, with_uncertainty
 
 
 def tolerance_shown(term: SpecTerm) -> str:
@@ -92,7 +92,7 @@ def _zone(job: Job, point: PointResult) -> str:
     if not point.is_reference:
         return "the oscilloscope is no reference here, so nothing is decided"
     if point.decision.verdict is Verdict.CANNOT_DECIDE:
-        return f"with U = {plain(point.expanded_u_w, 'W', 2)} this hook-up cannot decide {within}"
+        return f"with U = {uncertainty(point.expanded_u_w, 'W')} this hook-up cannot decide {within}"
     texts = {
         Zone.INSIDE: f"inside its {within}",
         Zone.INSIDE_WITHIN: f"inside its {within}, but by less than the uncertainty",
@@ -104,7 +104,7 @@ def _zone(job: Job, point: PointResult) -> str:
 
 def what_if_sentence(job: Job, before: PointResult, after: PointResult) -> str:
     """What another uncertainty would make of U and of what can be said."""
-    u = f"U would be {plain(after.expanded_u_w, 'W', 2)} instead of {plain(before.expanded_u_w, 'W', 2)}"
+    u = _other_u(before.expanded_u_w, after.expanded_u_w)
     then, now = _zone(job, after), _zone(job, before)
     said = f"then it is {then}" if then != now else f"it stays {now}"
     return f"What if: {u}; {said}. Nothing of this is kept."
@@ -133,7 +133,7 @@ def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
         return (
             f"{'This' if phase == AS_FOUND else 'As left, this'} hook-up cannot decide "
             f"{tolerance_shown(job.tolerance)} {where}: U is "
-            f"{plain(worst.expanded_u_w, 'W', 2)} against {plain(worst.tolerance_w, 'W', 3)}.{ending}"
+            f"{uncertainty(worst.expanded_u_w, 'W')} against {plain(worst.tolerance_w, 'W', 3)}.{ending}"
         )
     worst = max(result.points, key=lambda item: abs(item.error_w) / item.tolerance_w)
     points = f"at all {len(result.points)} points" if len(result.points) > 1 else "at the one point read"
@@ -181,5 +181,9 @@ def value_headline(value_w: float, expanded_u_w: float, left_out: tuple[str, ...
 
 def what_if_power(before_w: float, after_w: float) -> str:
     """What another uncertainty would make of U."""
-    u = f"U would be {plain(after_w, 'W', 2)} instead of {plain(before_w, 'W', 2)}"
-    return f"What if: {u}. Nothing of this is kept."
+    return f"What if: {_other_u(before_w, after_w)}. Nothing of this is kept."
+
+
+def _other_u(before_w: float, after_w: float) -> str:
+    before, after = uncertainty(before_w, "W"), uncertainty(after_w, "W")
+    return f"U would stay {before}" if after == before else f"U would be {after} instead of {before}"

@@ -14,7 +14,7 @@ from fenmist.findings.note import Note, Severity
 from fenmist.hookup.levels import LevelPlan, level_plan
 from fenmist.kit.part import PartKind
 from fenmist.uncertainty.estimate import BudgetRow
-from fenmist.units.display import percent, plain
+from fenmist.units.display import frequency, percent, plain, uncertainty
 
 TUR_WANTED = 4.0
 """Tolerance over uncertainty below which it is said aloud (common practice, no source)."""
@@ -49,7 +49,7 @@ def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
     )
     yield Note(
         "tur.low", Severity.DOUBT if undecided else Severity.WATCH, "job", what,
-        f"At worst ±{plain(worst.tolerance_w, 'W', 3)} is judged with U = {plain(worst.expanded_u_w, 'W', 2)}: "
+        f"At worst ±{plain(worst.tolerance_w, 'W', 3)} is judged with U = {uncertainty(worst.expanded_u_w, 'W')}: "
         f"{plain(worst.decision.tur, '', 2)} to 1. An error near the limit can't be told from one inside it.",
         f"Improve the largest line first: {largest.influence.label}, {percent(largest.share)} of the variance.",
         {"tur": worst.decision.tur, "points": float(len(low)), "largest": largest.influence.id},
@@ -85,7 +85,8 @@ def overload_notes(job: Job) -> Iterator[Note]:
         bearable = plan.power_w * (over.limit / over.planned) ** power
         yield Note(
             "part.over_rating", Severity.STOP, over.element,
-            f"{label}: {plain(over.planned, unit, 3)}{word} planned, rated {plain(over.limit, unit, 3)}{word}.",
+            f"{label}: {plain(over.planned, unit, 3)}{word} planned, rated {plain(over.limit, unit, 3)}{word} at "
+            f"{frequency(plan.frequency_hz)}.",
             f"The plan goes up to {plain(plan.power_w, 'W')} at the stated plane.",
             f"Plan no more than {plain(bearable, 'W', 2)}, or use a part that bears it.",
             {"planned": over.planned, "limit": over.limit, "what": over.what},
@@ -143,5 +144,5 @@ def improvement_of(budget: Sequence[BudgetRow], expanded_u_w: float) -> str:
     without = expanded_u_w * math.sqrt(max(1.0 - largest.share, 0.0))
     return (
         f"Improve next: {largest.influence.label}. It makes {percent(largest.share)} of the variance; without it U "
-        f"would be {plain(without, 'W', 2)} instead of {plain(expanded_u_w, 'W', 2)}."
+        f"would be {uncertainty(without, 'W')} instead of {uncertainty(expanded_u_w, 'W')}."
     )

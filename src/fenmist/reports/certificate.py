@@ -17,7 +17,7 @@ from fenmist.methods.scope_across_load import VERSION
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.reports.chart import ErrorChart, error_chart
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
-from fenmist.units.display import percent, plain
+from fenmist.units.display import percent, uncertainty
 
 
 @dataclass(frozen=True)
@@ -120,7 +120,7 @@ def _budget(result: Result) -> tuple[tuple[str, str, str, str], ...]:
     worst = _worst(result)
     rows = result.budget(worst.point.id) if worst else ()
     return tuple(
-        (row.influence.label, row.influence.basis, plain(row.contribution, "W", 2), percent(row.share))
+        (row.influence.label, row.influence.basis, uncertainty(row.contribution, "W"), percent(row.share))
         for row in rows
         if row.share >= 5e-4
     )

@@ -1,7 +1,7 @@
 """The table of results as texts, for screen, paper and clipboard alike."""
 
 from fenmist.calibration.reduction import PointResult, Result
-from fenmist.units.display import by_uncertainty, frequency, plain, rounded, with_uncertainty
+from fenmist.units.display import by_uncertainty, frequency, plain, rounded, uncertainty, with_uncertainty
 
 RESULT_HEADINGS = (
     "frequency", "level", "reference ± U", "indicated", "error ± U", "per cent", "dB", "factor", "verdict"
@@ -34,6 +34,6 @@ def budget_title(item: PointResult) -> str:
     """What a point's budget is headed with."""
     return (
         f"Uncertainty of the error at {frequency(item.point.frequency_hz)}, {plain(item.point.target_w, 'W')}: "
-        f"u\u00a0=\u00a0{plain(item.u_error_w, 'W', 2)}, k\u00a0=\u00a0{item.k:.2f}, "
-        f"U\u00a0=\u00a0{plain(item.expanded_u_w, 'W', 2)}{'' if item.engine == 'linear' else ', by Monte Carlo'}"
+        f"u\u00a0=\u00a0{uncertainty(item.u_error_w, 'W')}, k\u00a0=\u00a0{item.k:.2f}, "
+        f"U\u00a0=\u00a0{uncertainty(item.expanded_u_w, 'W')}{'' if item.engine == 'linear' else ', by Monte Carlo'}"
     )

@@ -88,6 +88,15 @@ def by_uncertainty(value: float, u: float, unit: str, plus: bool = False) -> str
     return with_unit(rounded(value / factor, decimals_for(u / factor), plus), symbol)
 
 
+def uncertainty(u: float, unit: str) -> str:
+    """An uncertainty alone: two significant digits, zeros kept, as it stands behind the ±.
+
+    >>> uncertainty(2.96, "W")
+    '3.0\\u202fW'
+    """
+    return by_uncertainty(u, u, unit) if u else plain(0.0, unit)
+
+
 def with_uncertainty(value: float, expanded_u: float, unit: str, plus: bool = False) -> str:
     """Value ± U in one prefix, both to the same place.
 
