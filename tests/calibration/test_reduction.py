@@ -197,3 +197,30 @@ def test_a_needle_near_its_stop_is_drawn_and_its_ratio_is_never_below_nothing():
 
     assert point.engine == "Monte Carlo"
     assert point.ratio_interval[0] > 0
+
+
+def test_reduce_after_one_entry_equals_reduce_from_scratch():
+    """Points whose readings didn't change are taken over; every number is what working it all out again gives."""
+    frequencies = (2e6, 7e6, 14e6, 28e6)
+    before = job([[("102", "25.6")]] * 4, frequencies_hz=frequencies, lead_m=0.3)
+    former = reduce(before)
+    after = enter(enter(before, Slot("p2", 2, 0), "101"), Slot("p2", 2, 1), "25.2")
+
+    found, scratch = reduce(after, former=former), reduce(after)
+
+    assert [item.point.id for item in found.points] == [item.point.id for item in scratch.points]
+    assert found.points[0] is former.points[0]
+    for one, other in zip(found.points, scratch.points, strict=True):
+        assert one.error_w == pytest.approx(other.error_w, rel=1e-10)
+        assert one.expanded_u_w == pytest.approx(other.expanded_u_w, rel=1e-10)
+    assert found.log_ratio.u == pytest.approx(scratch.log_ratio.u, rel=1e-10)
+
+
+def test_reduce_after_another_tolerance_takes_nothing_over():
+    before = job([[("102", "25.6")]])
+    former = reduce(before)
+
+    found = reduce(replace(before, part_of_division=0.5), former=former)
+
+    assert found.points[0] is not former.points[0]
+    assert found.points[0].expanded_u_w != former.points[0].expanded_u_w

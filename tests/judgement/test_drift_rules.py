@@ -99,7 +99,7 @@ def test_the_stated_leftover_covers_what_an_exponential_leaves(amount, tau):
     found = reduce(around(texts[:3], texts[3:]))
     off = abs(math.log(found.points[0].reference_w / math.sqrt(powers[1] * powers[4])))
 
-    assert 1e-5 < off <= float(found.scatter.drift_limit[0]) * 1.05
+    assert 1e-5 < off <= found.points[0].drift_limit * 1.05
 
 
 @pytest.mark.parametrize(("rounds", "count"), [(1, 1), (2, 0)])
@@ -116,7 +116,7 @@ def test_times_that_are_unknown_are_told_and_cost(timed, count):
     made = around(("100.0", "25", "99.0"), timed=timed)
 
     assert len(notes(made, "drift.no_times")) == count
-    left = float(reduce(made).scatter.drift_limit[0])
+    left = reduce(made).points[0].drift_limit
     assert left == pytest.approx(2 * 0.01005 * (0.25 if timed else 0.5), rel=1e-2)
 
 

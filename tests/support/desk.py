@@ -8,6 +8,7 @@ from PySide6.QtCore import QEvent, QPoint, QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
+from fenmist.desk import bench
 from fenmist.desk.shell import Shell
 from fenmist.desk.theme import ThemeHolder
 from fenmist.session.session import Session
@@ -24,6 +25,9 @@ MODIFIERS = {
     "ctrl": Qt.KeyboardModifier.ControlModifier, "alt": Qt.KeyboardModifier.AltModifier,
     "shift": Qt.KeyboardModifier.ShiftModifier, "pad": Qt.KeyboardModifier.KeypadModifier,
 }  # fmt: skip
+
+
+bench.HANDS_REST_MS = 5  # hands that never tire: what follows a rest follows soon
 
 
 class Hands:
@@ -48,11 +52,12 @@ class Hands:
         self.session.close()
 
     def settle(self, seconds: float = 0.0) -> None:
-        """Let events be handled, for at least so long."""
+        """Let events be handled, for at least so long, and until what follows a key has followed."""
         end = time.monotonic() + seconds
         while True:
             self.application.processEvents()
-            if time.monotonic() >= end:
+            here = self.shell.bench
+            if time.monotonic() >= end and not (here is not None and here.is_behind):
                 return
             time.sleep(0.005)
 

@@ -139,6 +139,15 @@ class Job:
 
     def indicator(self, role: Role) -> tuple[str, Indicator]:
         """Element and indicator that are read in a role, by the job's method."""
+        if role not in self._indicators:
+            self._indicators[role] = self._found_indicator(role)
+        return self._indicators[role]
+
+    @cached_property
+    def _indicators(self) -> dict[Role, tuple[str, Indicator]]:
+        return {}
+
+    def _found_indicator(self, role: Role) -> tuple[str, Indicator]:
         method = self.methods[0]
         element_id, indicator_id = method.inputs[role]
         element = self.hookup(method.measurand.plane.hookup).element(element_id)

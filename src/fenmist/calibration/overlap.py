@@ -31,8 +31,6 @@ class Overlap:
 
 def overlaps(result: Result) -> tuple[Overlap, ...]:
     """All pairs of points at one frequency and about one level that were read on different ranges."""
-    if result.log_ratio is None:
-        return ()
     by_frequency: dict[int, dict[str, list[int]]] = {}
     for column, item in enumerate(result.points):
         ranges = by_frequency.setdefault(round(item.point.frequency_hz), {})
@@ -46,11 +44,14 @@ def overlaps(result: Result) -> tuple[Overlap, ...]:
     ]
     if not pairs:
         return ()
-    covariance = result.log_ratio.covariance()
+    log_ratio = result.log_ratio  # asked for late: it costs a propagation
+    if log_ratio is None:
+        return ()
+    covariance = log_ratio.covariance()
     made = []
     for a, b in pairs:
         variance = covariance[a, a] + covariance[b, b] - 2.0 * covariance[a, b]
-        difference = float(result.log_ratio.value[a] - result.log_ratio.value[b])
+        difference = float(log_ratio.value[a] - log_ratio.value[b])
         made.append(Overlap(result.points[a], result.points[b], difference, 2.0 * math.sqrt(max(variance, 0.0))))
     return tuple(made)
 

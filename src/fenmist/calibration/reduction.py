@@ -6,7 +6,8 @@ converted to exactly that. A pure function of the job; results are a cache.
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
 from types import MappingProxyType
 
 import numpy as np
@@ -75,6 +76,7 @@ class PointResult:
     decision: Decision
     engine: str  # "linear", or "Monte Carlo" where the linear picture doesn't hold
     is_reference: bool  # false where the method is outside its physics: shown, but no verdict leans on it
+    drift_limit: float = 0.0  # ± of the ratio, relative: what may be left of the carrier's drift
 
     @property
     def error_fraction(self) -> float:
@@ -104,27 +106,63 @@ class PointResult:
 
 
 @dataclass(frozen=True, eq=False)
-class Result:
-    """All points that could be worked out, with the estimates they came from."""
+class Worked:
+    """What the engine made of some points at once; columns in their order."""
 
+    points: tuple[PointResult, ...]
+    inputs: ScopeReadings
+    power: LoadPower
+    error: Estimate  # W
+    log_ratio: Estimate  # ln(indicated/reference)
+
+
+@dataclass(frozen=True, eq=False)
+class Result:
+    """All points that could be worked out. Estimates over all of them are made when first asked for."""
+
+    job: Job
+    phase: str
+    known: Mapping[str, float]
     readings: tuple[PointReadings, ...]  # every plan point
     points: tuple[PointResult, ...]  # those with a complete round, in the plan's order
-    inputs: ScopeReadings | None
-    power: LoadPower | None
-    error: Estimate | None  # W, over `points`
-    log_ratio: Estimate | None  # ln(indicated/reference), over `points`
-    scatter: Scatter | None
+
+    @cached_property
+    def read(self) -> tuple[PointReadings, ...]:
+        """The readings that `points` were made from, in the same order."""
+        return tuple(item for item in self.readings if item.rounds)
+
+    @cached_property
+    def worked(self) -> Worked | None:
+        """Estimates over all points together, or none where nothing was read."""
+        return _work(self.job, self.read, self.known) if self.read else None
+
+    @property
+    def power(self) -> LoadPower | None:
+        """Powers of the reference over `points`."""
+        return self.worked.power if self.worked else None
+
+    @property
+    def error(self) -> Estimate | None:
+        """Error of indication in W over `points`."""
+        return self.worked.error if self.worked else None
+
+    @property
+    def log_ratio(self) -> Estimate | None:
+        """ln(indicated/reference) over `points`."""
+        return self.worked.log_ratio if self.worked else None
+
+    @cached_property
+    def _by_id(self) -> dict[str, PointResult]:
+        return {item.point.id: item for item in self.points}
 
     def of(self, point_id: str) -> PointResult | None:
         """The result at a point, or none yet."""
-        return next((item for item in self.points if item.point.id == point_id), None)
+        return self._by_id.get(point_id)
 
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of the error at a point, largest share first; empty where there is no result."""
-        for column, item in enumerate(self.points):
-            if item.point.id == point_id and self.error is not None:
-                return self.error.budget(column)
-        return ()
+        here = tuple(item for item in self.read if item.point.id == point_id)
+        return _work(self.job, here, self.known).error.budget(0) if here else ()
 
     @property
     def missing(self) -> int:
@@ -136,8 +174,31 @@ class Result:
         """True when every planned round stands."""
         return bool(self.readings) and self.missing == 0
 
+    def near(self, point_id: str, reach: int) -> "Result":
+        """The same results at a point and so many of its neighbours in the plan."""
+        place = next(i for i, item in enumerate(self.readings) if item.point.id == point_id)
+        some = self.readings[max(place - reach, 0) : place + reach + 1]
+        names = {item.point.id for item in some}
+        return replace(self, readings=some, points=tuple(item for item in self.points if item.point.id in names))
 
-def reduce(job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({})) -> Result:
+    def holds_for(self, job: Job, phase: str, known: Mapping[str, float]) -> bool:
+        """Whether what was worked out at a point still stands where its readings do: nothing else counts there."""
+        mine, other = self.job, job
+        return (
+            self.phase == phase
+            and self.known == known
+            and mine.kit is other.kit
+            and mine.hookups is other.hookups
+            and mine.methods is other.methods
+            and (mine.dut, mine.tolerance, mine.rule) == (other.dut, other.tolerance, other.rule)
+            and mine.part_of_division == other.part_of_division
+            and mine.shortest_interval == other.shortest_interval
+        )
+
+
+def reduce(
+    job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Result | None = None
+) -> Result:
     """Work a job out as far as its readings reach.
 
     Parameters
@@ -146,11 +207,24 @@ def reduce(job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = Mapping
         As found, or as left.
     known : mapping
         What if: factors on standard uncertainties by influence id; see `with_known`.
+    former : Result, optional
+        Of the same job before a change: points whose readings didn't change are taken from it.
     """
-    found = readings_by_point(job, phase)
-    read = tuple(item for item in found if item.rounds)
-    if not read:
-        return Result(found, (), None, None, None, None, None)
+    kept = former if former is not None and former.holds_for(job, phase, known) else None
+    found = readings_by_point(job, phase, kept.readings if kept else ())
+    done = {id(item): point for item, point in zip(kept.read, kept.points, strict=True)} if kept else {}
+    fresh = tuple(item for item in found if item.rounds and id(item) not in done)
+    worked = _work(job, fresh, known) if fresh else None
+    if worked:
+        done |= {id(item): point for item, point in zip(fresh, worked.points, strict=True)}
+    result = Result(job, phase, known, found, tuple(done[id(item)] for item in found if item.rounds))
+    if worked and len(fresh) == len(result.points):
+        result.__dict__["worked"] = worked  # all of them were made together: no need to do it again
+    return result
+
+
+def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> Worked:
+    """Some points together, one propagation for all of them."""
     mean = scatter(job, read)
     frequencies = np.array([item.point.frequency_hz for item in read])
     readings = scope_readings(job, frequencies, mean.reference_vrms, mean.u_reference_vrms, mean.forms)
@@ -170,11 +244,11 @@ def reduce(job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = Mapping
     points = tuple(
         _point_result(
             job, item, column, power, _stated(compared, sampled, column), float(tolerances[column]),
-            bool(trusted[column]),
+            bool(trusted[column]), float(mean.drift_limit[column]),
         )
         for column, item in enumerate(read)
     )  # fmt: skip
-    return Result(found, points, readings, power, compared["error"], compared["log_ratio"], mean)
+    return Worked(points, readings, power, compared["error"], compared["log_ratio"])
 
 
 _COMPARED: dict[str, tuple[Measurand | str, str]] = {
@@ -336,6 +410,7 @@ def _point_result(
     stated: _Stated,
     tolerance: float,
     is_reference: bool,
+    drift_limit: float,
 ) -> PointResult:
     reference = power.incident_at_meter
     reference_w = float(reference.value[column])
@@ -349,5 +424,5 @@ def _point_result(
         expanded_u_w=expanded, error_interval_w=stated.error_interval_w,
         k=expanded / stated.u_error_w if stated.u_error_w > 0 else 2.0, dof=stated.dof, ratio=stated.ratio,
         ratio_interval=stated.ratio_interval, tolerance_w=tolerance,
-        decision=decision, is_reference=is_reference, engine=stated.engine,
+        decision=decision, is_reference=is_reference, engine=stated.engine, drift_limit=drift_limit,
     )  # fmt: skip

@@ -11,7 +11,7 @@ Page: docs/method/rounds.md.
 
 import math
 import statistics
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property
@@ -117,7 +117,12 @@ class PointReadings:
     rounds: tuple[Round, ...]  # those with a reference and a DUT reading
     open_entries: int
     bounded: int  # readings that are only bounds ("below 0.5")
-    entered: int
+    entries: Mapping[Slot, Entry]  # all that stand
+
+    @property
+    def entered(self) -> int:
+        """Entries that stand, open ones too."""
+        return len(self.entries)
 
     @property
     def complete_rounds(self) -> int:
@@ -125,13 +130,27 @@ class PointReadings:
         return sum(item.complete for item in self.rounds)
 
 
-def readings_by_point(job: Job, phase: str = AS_FOUND) -> tuple[PointReadings, ...]:
-    """The standing readings of each plan point, in the plan's order."""
+def readings_by_point(
+    job: Job, phase: str = AS_FOUND, former: tuple[PointReadings, ...] = ()
+) -> tuple[PointReadings, ...]:
+    """The standing readings of each plan point, in the plan's order.
+
+    `former` are those before a change: where neither point nor entries changed, the same object is given again.
+    """
     by_point: dict[str, dict[Slot, Entry]] = {point.id: {} for point in job.plan}
     for slot, event in job.standing.items():
         if slot.phase == phase and slot.point in by_point and event.entry is not None:
             by_point[slot.point][slot] = event.entry
-    return tuple(_point_readings(point, by_point[point.id]) for point in job.plan)
+    before = {item.point.id: item for item in former}
+    return tuple(_unchanged(before.get(point.id), point, by_point[point.id]) for point in job.plan)
+
+
+def _unchanged(before: PointReadings | None, point: PlanPoint, entries: dict[Slot, Entry]) -> PointReadings:
+    if before is not None and before.point is point and len(before.entries) == len(entries):
+        kept = before.entries
+        if all(kept.get(slot) is entry for slot, entry in entries.items()):
+            return before
+    return _point_readings(point, entries)
 
 
 def _point_readings(point: PlanPoint, found: dict[Slot, Entry]) -> PointReadings:
@@ -148,7 +167,7 @@ def _point_readings(point: PlanPoint, found: dict[Slot, Entry]) -> PointReadings
     made = (_round(number, taken, len(point.sequence)) for number, taken in sorted(rounds.items()))
     usable = tuple(item for item in made if item.references and item.duts)
     open_entries = sum(1 for entry in found.values() if entry.reading is None)
-    return PointReadings(point, usable, open_entries, bounded, len(found))
+    return PointReadings(point, usable, open_entries, bounded, found)
 
 
 def _round(number: int, taken: dict[int, Taken], planned: int) -> Round:

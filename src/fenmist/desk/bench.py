@@ -2,7 +2,7 @@
 
 from importlib import import_module
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from fenmist.desk.steps.step import Step
@@ -10,7 +10,7 @@ from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.labels import button, label
 from fenmist.desk.widgets.margin import Margin
 from fenmist.desk.widgets.route import Route
-from fenmist.findings.note import Note
+from fenmist.findings.note import Note, in_order
 from fenmist.session.openjob import OpenJob
 from fenmist.session.route import route
 from fenmist.session.session import Session
@@ -26,6 +26,10 @@ STEPS = (
 
 READINGS = [name for name, _ in STEPS].index("readings")
 """Number of the step in which is read."""
+
+
+HANDS_REST_MS = 200
+"""Rest after which route and notes of the whole job follow what was entered."""
 
 
 class Bench(QWidget):
@@ -50,6 +54,11 @@ class Bench(QWidget):
         box.addWidget(self.route)
         box.addWidget(self.stack, 1)
         box.addWidget(self.margin)
+        self._shown: tuple[Note, ...] = ()
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(HANDS_REST_MS)
+        self._rest.timeout.connect(self._catch_up)
         self._end = job.changed.listen(self._refresh)
         self.go(self.first_open_step())
 
@@ -64,6 +73,7 @@ class Bench(QWidget):
             module, name = STEPS[number]
             made: Step = getattr(import_module(f"fenmist.desk.steps.{module}"), name)(*self._context)
             made.draft_rested.connect(self._show_draft_notes)
+            made.typed.connect(self._on_typed)
             self.stack.addWidget(made)
             self._made[number] = made
         return self._made[number]
@@ -77,7 +87,8 @@ class Bench(QWidget):
         """Bring a step to the front."""
         self._number = number
         self.stack.setCurrentWidget(self.step)
-        self._refresh()
+        self.step.refresh()
+        self._catch_up()
         self.step.enter()
         self.step_changed.emit()
 
@@ -88,14 +99,38 @@ class Bench(QWidget):
     def end(self) -> None:
         """Stop listening and wait for what still runs."""
         self._end()
+        self._rest.stop()
         for step in self._made.values():
             step.closing()
 
     def _refresh(self) -> None:
+        """The step at once; what concerns the whole job follows when the hands rest, so that no key waits for it."""
+        self.step.refresh()
+        point = self.step.point_in_hand
+        if point:
+            fresh = self.job.view.notes_near(point)
+            others = (note for note in self._shown if not note.about.startswith(f"{point}/"))
+            self._shown = in_order((*fresh, *others))
+            self.margin.show_notes(self._shown, self.job.job.answers)
+            self._rest.start()
+        else:
+            self._catch_up()
+
+    @property
+    def is_behind(self) -> bool:
+        """True while route and notes of the whole job still follow."""
+        return self._rest.isActive()
+
+    def _catch_up(self) -> None:
+        self._rest.stop()
         view = self.job.view
+        self._shown = view.notes
         self.route.show_states(route(view), self._number)
         self.margin.show_notes(view.notes, view.job.answers)
-        self.step.refresh()
+
+    def _on_typed(self) -> None:
+        if self.is_behind:
+            self._rest.start()
 
     def _show_draft_notes(self, notes: tuple[Note, ...]) -> None:
         self.margin.show_notes(notes, self.job.job.answers)

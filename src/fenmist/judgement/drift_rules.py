@@ -54,12 +54,10 @@ def _readable(found: PointReadings) -> float:
 
 def drift_curves(result: Result) -> Iterator[Note]:
     """What is left of the drift after interpolating in time is more than a fifth of U."""
-    if result.scatter is None:
-        return
     bent = [
-        (float(left), point)
-        for left, point in zip(result.scatter.drift_limit, result.points, strict=True)
-        if left > CURVED * point.expanded_u_ratio / point.ratio
+        (point.drift_limit, point)
+        for point in result.points
+        if point.drift_limit > CURVED * point.expanded_u_ratio / point.ratio
     ]
     if not bent:
         return

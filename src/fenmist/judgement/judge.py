@@ -1,6 +1,7 @@
 """Evidence to notes: what a good colleague would remark, most severe first, one note per rule."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
@@ -38,6 +39,19 @@ def judge(job: Job, result: Result, as_of: str, phase: str = AS_FOUND, found: Re
     if found is not None and phase != AS_FOUND:
         notes += pattern_rules.worse_as_left(found, result)
     return in_order(tuple(notes))
+
+
+NEIGHBOURS = 2
+"""Points on both sides that a rule on one entry looks at."""
+
+
+def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[Note, ...]:
+    """Notes on the entries of one point and its neighbours: what must be said as soon as an entry is kept."""
+    near = result.near(point_id, NEIGHBOURS)
+    points = {item.point.id for item in near.readings}
+    plan = tuple(point for point in job.plan if point.id in points)
+    events = tuple(event for slot, event in job.standing.items() if slot.point in points)
+    return in_order(tuple(_entries(replace(job, plan=plan, events=events), near, phase)))
 
 
 def _before(job: Job) -> Iterator[Note]:

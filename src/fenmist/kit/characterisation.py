@@ -7,7 +7,6 @@ mid-way and nothing at the points. Outside, the end value is held with a limit t
 """
 
 import math
-from bisect import bisect_left
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -115,67 +114,79 @@ def load_state(
     heat : float, optional
         How hot it is, 0 to 1; somewhere between where it isn't said.
     """
-    frequencies = np.atleast_1d(frequency_hz)
-    rows = [_at(table, float(f), nominal_ohm) for f in frequencies]
-    columns = list(zip(*(row[:4] for row in rows), strict=True))
-    r, x, ur, ux = (np.array(column, float) for column in columns)
-    shifts = [_hot_shift(hot, float(f), nominal_ohm, row) for f, row in zip(frequencies, rows, strict=True)]
-    dr, dx = (np.array(column, float) for column in zip(*shifts, strict=True))
-    known, footing = tuple(row[4] for row in rows), tuple(row[5] for row in rows)
-    if heat is None:
-        return LoadState(r, x, ur, ux, known, footing, dr, dx)
-    return LoadState(r, x, ur, ux, known, footing, dr, dx, heat, 0.0)
+    frequencies = np.atleast_1d(np.asarray(frequency_hz, float))
+    cold = _looked_up(table, frequencies, nominal_ohm)
+    dr, dx = np.zeros_like(frequencies), np.zeros_like(frequencies)
+    if hot is not None:
+        warm = _looked_up(hot, frequencies, nominal_ohm)
+        both = cold.inside & warm.inside & (cold.known == warm.known)
+        dr, dx = np.where(both, warm.r - cold.r, 0.0), np.where(both, warm.x - cold.x, 0.0)
+    known = tuple(_KNOWN[code] for code in cold.known)
+    footing = tuple(_FOOTINGS[code] for code in cold.footing)
+    state = LoadState(cold.r, cold.x, cold.u_r, cold.u_x, known, footing, dr, dx)
+    return state if heat is None else replace(state, heat=heat, u_heat=0.0)
 
 
-def _hot_shift(hot: Characterisation | None, f: float, nominal_ohm: float, cold: "_Row") -> tuple[float, float]:
-    """What heat adds to R and X at a frequency; nothing where one of the tables doesn't reach it."""
-    if hot is None or cold[5] not in (Footing.MEASURED, Footing.BETWEEN):
-        return 0.0, 0.0
-    row = _at(hot, f, nominal_ohm)
-    if row[5] not in (Footing.MEASURED, Footing.BETWEEN) or row[4] is not cold[4]:
-        return 0.0, 0.0
-    return row[0] - cold[0], row[1] - cold[1]
+_KNOWN, _FOOTINGS = tuple(Known), tuple(Footing)
+_WITH_REACTANCE = np.array([item in (Known.COMPLEX, Known.MAGNITUDE_SWR) for item in Known])
 
 
-_Row = tuple[float, float, float, float, Known, Footing]
+@dataclass(frozen=True, eq=False)
+class _LookedUp:
+    """Values at n frequencies; `known` and `footing` as places in their enumerations."""
+
+    r: FloatArray
+    x: FloatArray
+    u_r: FloatArray
+    u_x: FloatArray
+    known: NDArray[np.int64]
+    footing: NDArray[np.int64]
+
+    @property
+    def inside(self) -> NDArray[np.bool_]:
+        """Where the table has a measured or interpolated value."""
+        return self.footing <= _FOOTINGS.index(Footing.BETWEEN)
 
 
-def _at(table: Characterisation | None, f: float, nominal_ohm: float) -> _Row:
-    if table is None or _outside_ratio(table, f) > HOLD_RATIO:
-        u = NOMINAL_U_OHM * nominal_ohm / 50.0
-        return nominal_ohm, 0.0, u, 0.0, Known.RESISTANCE, Footing.UNKNOWN
-    span = table.frequency_hz
-    above = bisect_left(span, f)
-    for index in (above - 1, above):
-        if 0 <= index < len(span) and abs(span[index] - f) <= 1e-6 * f:
-            return _row(table, index, 0.0, Footing.MEASURED)
-    if 0 < above < len(span):
-        return _between(table, above, f)
-    growth = HOLD_LIMIT * math.log(_outside_ratio(table, f)) / math.log(HOLD_RATIO) / math.sqrt(3.0)
-    return _row(table, 0 if above == 0 else -1, growth, Footing.HELD)
-
-
-def _outside_ratio(table: Characterisation, f: float) -> float:
-    return max(table.frequency_hz[0] / f, f / table.frequency_hz[-1], 1.0)
-
-
-def _row(table: Characterisation, index: int, extra_relative: float, footing: Footing) -> _Row:
-    r, x, known = table.real[index], table.imag[index], table.known[index]
-    u = math.hypot(table.u_relative, extra_relative) * abs(complex(r, x))
-    return r, x, u, u if known in (Known.COMPLEX, Known.MAGNITUDE_SWR) else 0.0, known, footing
-
-
-def _between(table: Characterisation, above: int, f: float) -> _Row:
-    low, high = table.frequency_hz[above - 1], table.frequency_hz[above]
-    t = (f - low) / (high - low)
-    r_a, x_a, ur_a, ux_a, known_a, _ = _row(table, above - 1, 0.0, Footing.BETWEEN)
-    r_b, x_b, ur_b, ux_b, known_b, _ = _row(table, above, 0.0, Footing.BETWEEN)
+def _looked_up(table: Characterisation | None, f: FloatArray, nominal_ohm: float) -> _LookedUp:
+    u_nominal = NOMINAL_U_OHM * nominal_ohm / 50.0
+    nothing = np.zeros_like(f)
+    if table is None:
+        codes = np.full(f.shape, _FOOTINGS.index(Footing.UNKNOWN))
+        known = np.full(f.shape, _KNOWN.index(Known.RESISTANCE))
+        return _LookedUp(nominal_ohm + nothing, nothing, u_nominal + nothing, nothing, known, codes)
+    span, r, x = (np.array(values) for values in (table.frequency_hz, table.real, table.imag))
+    codes = np.array([_KNOWN.index(item) for item in table.known])
+    last = span.size - 1
+    above = np.clip(np.searchsorted(span, f), 0, last)
+    below = np.clip(above - 1, 0, last)
+    at = np.where(np.abs(span[below] - f) <= 1e-6 * f, below, above)  # the nearer end where it isn't between
+    at = np.where(f > span[-1], last, at)
+    outside = np.maximum(np.maximum(span[0] / f, f / span[-1]), 1.0)
+    measured = np.abs(span[at] - f) <= 1e-6 * f
+    between = ~measured & (span[0] < f) & (f < span[-1])
+    a, b = np.where(between, below, at), np.where(between, above, at)
+    t = np.where(between, (f - span[a]) / np.where(between, span[b] - span[a], 1.0), 0.0)
     bend = 0.5 * 4.0 * t * (1.0 - t) / math.sqrt(3.0)
-    return (
-        r_a + t * (r_b - r_a),
-        x_a + t * (x_b - x_a),
-        math.hypot(ur_a + t * (ur_b - ur_a), bend * (r_b - r_a)),
-        math.hypot(ux_a + t * (ux_b - ux_a), bend * (x_b - x_a)),
-        max(known_a, known_b, key=list(Known).index),
-        Footing.BETWEEN,
+    growth = np.where(measured | between, 0.0, HOLD_LIMIT * np.log(outside) / math.log(HOLD_RATIO) / math.sqrt(3.0))
+    u = np.hypot(table.u_relative, growth)
+    u_r = [u * np.hypot(r[end], x[end]) for end in (a, b)]
+    u_x = [own * _WITH_REACTANCE[codes[end]] for own, end in zip(u_r, (a, b), strict=True)]
+    unknown = outside > HOLD_RATIO
+    footing = np.select(
+        [unknown, measured, between],
+        [_FOOTINGS.index(item) for item in (Footing.UNKNOWN, Footing.MEASURED, Footing.BETWEEN)],
+        _FOOTINGS.index(Footing.HELD),
+    )
+
+    def held(nominal: float, value: FloatArray) -> FloatArray:
+        return np.where(unknown, nominal, value)
+
+    return _LookedUp(
+        held(nominal_ohm, r[a] + t * (r[b] - r[a])),
+        held(0.0, x[a] + t * (x[b] - x[a])),
+        held(u_nominal, np.hypot(u_r[0] + t * (u_r[1] - u_r[0]), bend * (r[b] - r[a]))),
+        held(0.0, np.hypot(u_x[0] + t * (u_x[1] - u_x[0]), bend * (x[b] - x[a]))),
+        np.where(unknown, _KNOWN.index(Known.RESISTANCE), np.maximum(codes[a], codes[b])),
+        footing,
     )

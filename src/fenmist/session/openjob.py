@@ -17,7 +17,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.reduction import Result, reduce
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Answer, Note
-from fenmist.judgement.judge import judge
+from fenmist.judgement.judge import judge, judge_entries
 from fenmist.kit.part import PartKind
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Entry, Event, EventKind, Role, Slot
 from fenmist.reading.interpret import Interpretation, interpret
@@ -53,11 +53,22 @@ class View:
     job: Job
     as_of: str
     phase: str = AS_FOUND  # whose readings are in hand
+    former: Result | None = None  # before the last change: only what changed is worked out again
 
     @cached_property
     def result(self) -> Result:
         """Results of the phase in hand."""
-        return reduce(self.job, self.phase)
+        return reduce(self.job, self.phase, former=self.former)
+
+    @property
+    def latest(self) -> Result | None:
+        """What has been worked out so far, to be built on."""
+        return self.__dict__.get("result", self.former)
+
+    def after(self, job: Job, as_of: str) -> "View":
+        """The view of a changed job."""
+        phase = self.phase if job.is_adjusted else AS_FOUND
+        return View(job, as_of, phase, self.latest)
 
     @cached_property
     def found(self) -> Result:
@@ -76,6 +87,11 @@ class View:
         """All notes of the phase in hand, most severe first."""
         return judge(self.job, self.result, self.as_of, self.phase, self.found)
 
+    def notes_near(self, point_id: str) -> tuple[Note, ...]:
+        """Notes about the entries at a point, from it and its neighbours alone: at once, however long the plan."""
+        found = judge_entries(self.job, self.result, self.phase, point_id)
+        return tuple(note for note in found if note.about.startswith(f"{point_id}/"))
+
     def what_if(self, known: Mapping[str, float]) -> Result:
         """The results as they would be with other uncertainties; nothing is kept."""
         return reduce(self.job, self.phase, known)
@@ -87,19 +103,30 @@ class View:
 
     def slots(self, point: PlanPoint) -> tuple[tuple[Slot, Role], ...]:
         """All slots of a point in reading order, with rounds beyond the plan that hold entries."""
-        extra = [slot.round for slot in self.standing if slot.point == point.id and slot.phase == self.phase]
-        rounds = max([point.repeats, *extra])
+        rounds = max(point.repeats, self._rounds_read.get(point.id, 0))
         return tuple(
             (Slot(point.id, number, position, self.phase), role)
             for number in range(1, rounds + 1)
             for position, role in enumerate(point.sequence)
         )
 
+    @cached_property
+    def _rounds_read(self) -> dict[str, int]:
+        """The highest round that holds an entry, by point."""
+        rounds: dict[str, int] = {}
+        for slot in self.standing:
+            if slot.phase == self.phase:
+                rounds[slot.point] = max(rounds.get(slot.point, 0), slot.round)
+        return rounds
+
+    @cached_property
+    def order(self) -> tuple[Slot, ...]:
+        """All slots of the plan in reading order."""
+        return tuple(slot for point in self.job.plan for slot, _ in self.slots(point))
+
     def next_slot(self) -> Slot | None:
         """The first slot of the plan that holds nothing."""
-        return next(
-            (slot for point in self.job.plan for slot, _ in self.slots(point) if slot not in self.standing), None
-        )
+        return next((slot for slot in self.order if slot not in self.standing), None)
 
 
 class OpenJob:
@@ -156,7 +183,7 @@ class OpenJob:
         return self._as_if(self._entry_event(slot, role, text))
 
     def _as_if(self, event: Event) -> View:
-        return replace(self.view, job=self.job.with_event(event))
+        return self.view.after(self.job.with_event(event), self.view.as_of)
 
     def enter(self, slot: Slot, role: Role, text: str) -> Event:
         """Keep what was typed in a slot; what stood there is struck as replaced."""
@@ -233,7 +260,7 @@ class OpenJob:
     def show_phase(self, phase: str) -> None:
         """Bring a phase's readings to hand."""
         if phase != self.view.phase and (phase == AS_FOUND or self.job.is_adjusted):
-            self.view = replace(self.view, phase=phase)
+            self.view = View(self.job, self.view.as_of, phase)
             self.changed.tell()
 
     # editing
@@ -318,8 +345,7 @@ class OpenJob:
         self._set(self.job.with_event(event))
 
     def _set(self, job: Job) -> None:
-        phase = self.view.phase if job.is_adjusted else AS_FOUND
-        self.view = View(job, self._stamp(), phase)
+        self.view = self.view.after(job, self._stamp())
 
     def _done(self, step: Step) -> None:
         self._undo.append(step)

@@ -7,6 +7,7 @@ is kept, or after a rest, so that the first digit of a number raises no alarm.
 from dataclasses import replace
 from functools import cached_property
 from html import escape
+from itertools import chain
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -131,7 +132,11 @@ class ReadingsStep(Step):
         self._show_point(view)
         self._show_rows(view)
         self._show_running(view, kept=True)
-        self.plot.show_chart(error_chart(view.job, view.result), self._draft_point())
+        self.plot.show_chart_soon(lambda: error_chart(self.job.job, self.job.view.result), self._draft_point)
+
+    @property
+    def point_in_hand(self) -> str:
+        return self.slot.point if self.slot else ""
 
     def enter(self) -> None:
         self._focus_slot()
@@ -244,6 +249,7 @@ class ReadingsStep(Step):
     # typing
 
     def _on_edited(self, position: int, text: str) -> None:
+        self.typed.emit()
         if self.slot is None or not text.strip() or text == "/":
             self._drop_draft()
             return
@@ -265,7 +271,7 @@ class ReadingsStep(Step):
         self._show_running(self.job.view, kept=True)
 
     def _on_rest(self) -> None:
-        if self.draft_view is not None:
+        if self.draft_view is not None and self.slot is not None:
             self.draft_rested.emit(self.draft_view.notes)
             set_text(self.headline, self.headline_text(self.draft_view))
             self._show_alarm(self.draft_view.notes)
@@ -292,7 +298,7 @@ class ReadingsStep(Step):
             field.setModified(False)
             self.draft_view = None
             self._rest.stop()
-            self._show_alarm(self.job.view.notes)
+            self._show_alarm(self.job.view.notes_near(slot.point))
         self._go(self._after(slot))
 
     def _role(self, position: int) -> Role:
@@ -301,16 +307,17 @@ class ReadingsStep(Step):
 
     def _after(self, slot: Slot) -> Slot:
         """The next slot in reading order that holds nothing; else simply the next."""
-        order = [item for point in self.job.job.plan for item, _ in self.job.view.slots(point)]
+        order = self.job.view.order
         here = order.index(slot)
-        empty = [item for item in order[here + 1 :] + order[:here] if item not in self.job.view.standing]
-        return empty[0] if empty else order[min(here + 1, len(order) - 1)]
+        standing = self.job.view.standing
+        empty = next((item for item in chain(order[here + 1 :], order[:here]) if item not in standing), None)
+        return empty or order[min(here + 1, len(order) - 1)]
 
     def _on_steered(self, position: int, what: str) -> None:
         if self.slot is None:
             return
         slot = replace(self.slot, position=position)
-        order = [item for point in self.job.job.plan for item, _ in self.job.view.slots(point)]
+        order = self.job.view.order
         here = order.index(slot)
         if what in ("back", "up"):
             self._go(order[max(here - 1, 0)])
@@ -347,7 +354,7 @@ class ReadingsStep(Step):
 
     def _before(self, slot: Slot) -> Slot | None:
         """The last entry made: what a strike in an empty field means."""
-        order = [item for point in self.job.job.plan for item, _ in self.job.view.slots(point)]
+        order = self.job.view.order
         former = [item for item in order[: order.index(slot)] if item in self.job.view.standing]
         return former[-1] if former else None
 

@@ -25,6 +25,7 @@ class Step(QWidget):
 
     where = ""  # of the actions table
     draft_rested = Signal(object)  # notes of a draft, after a rest
+    typed = Signal()  # a key went into a draft
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, slim_line: bool = True) -> None:
         super().__init__()
@@ -44,6 +45,11 @@ class Step(QWidget):
         self.line.show_job(self.job.job)
         set_text(self.headline, self.headline_text(self.job.view))
         self.headline.setAccessibleName(self.headline.text())
+
+    @property
+    def point_in_hand(self) -> str:
+        """The point whose entries are being made; nothing outside of the run."""
+        return ""
 
     def headline_text(self, view: View) -> str:
         """The sentence at the top."""
