@@ -12,6 +12,7 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist LOGBOOK            open a logbook file (.fenlog)
   fenmist power --help       power in a load from an oscilloscope's volts
   fenmist capture --help     what a captured trace says: fit, harmonics, noise, rms
+  fenmist reduce --help      a job's file worked out; also notes, certificate, export, import
   fenmist --version          say the version
 """
 
@@ -27,6 +28,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
         from fenmist.cli import capture
 
         return capture.run(given[1:])
+    if given and given[0] in ("reduce", "notes", "certificate", "export", "import"):
+        from fenmist.cli import job
+
+        return job.run(given[0], given[1:])
     if given[:1] in (["-h"], ["--help"]):
         print(USAGE, end="")
         return 0

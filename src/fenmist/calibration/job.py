@@ -9,13 +9,14 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 
+from fenmist.calibration.receipt import Receipt
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Answer
 from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, Range, SpecKind, SpecTerm
 from fenmist.measurand import Measurand
 from fenmist.reading.dial import QUARTER_DIVISION
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Role, Slot, answers, standing
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Role, Slot, answers, skipped, standing
 
 SCHEMA = 1
 """Version of the job's record."""
@@ -51,6 +52,7 @@ class PlanPoint:
     range_id: str
     repeats: int = 1
     sequence: tuple[Role, ...] = (Role.REFERENCE, Role.DUT)
+    blocked: str = ""  # why it isn't read, where it isn't
 
 
 @dataclass(frozen=True)
@@ -85,6 +87,8 @@ class Job:
     shortest_interval: bool = False  # where drawn: the shortest one instead of the probabilistically symmetric one
     created_at: str = ""  # ISO 8601 with offset
     demo: bool = False
+    receipt: Receipt = field(default_factory=Receipt)
+    next_due: str = ""  # ISO date; stands on paper only where the customer asked for it
     schema: int = SCHEMA
     events: tuple[Event, ...] = ()
 
@@ -161,6 +165,20 @@ class Job:
     def standing(self) -> dict[Slot, Event]:
         """The entering event that stands in each slot."""
         return standing(self.events)
+
+    @cached_property
+    def skipped(self) -> dict[tuple[str, int, str], Event]:
+        """Rounds that won't be read, by point, round and phase."""
+        return skipped(self.events)
+
+    def is_wanted(self, slot: Slot) -> bool:
+        """Whether a slot is to be read: neither its point is blocked nor its round skipped."""
+        key = (slot.point, slot.round, slot.phase)
+        return slot.point not in self._blocked and key not in self.skipped
+
+    @cached_property
+    def _blocked(self) -> frozenset[str]:
+        return frozenset(point.id for point in self.plan if point.blocked)
 
     @property
     def answers(self) -> dict[str, Answer]:

@@ -167,7 +167,12 @@ class Result:
     @property
     def missing(self) -> int:
         """Rounds still to be read, over the whole plan."""
-        return sum(max(item.point.repeats - item.complete_rounds, 0) for item in self.readings)
+        return sum(max(item.wanted - item.complete_rounds, 0) for item in self.readings)
+
+    @property
+    def wanted(self) -> int:
+        """Rounds to be read, over the whole plan."""
+        return sum(item.wanted for item in self.readings)
 
     @property
     def complete(self) -> bool:

@@ -11,6 +11,7 @@ Page: docs/method/rounds.md.
 
 import math
 import statistics
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -118,6 +119,7 @@ class PointReadings:
     open_entries: int
     bounded: int  # readings that are only bounds ("below 0.5")
     entries: Mapping[Slot, Entry]  # all that stand
+    wanted: int  # rounds that are to be read: none of a blocked point, less the skipped ones
 
     @property
     def entered(self) -> int:
@@ -142,18 +144,32 @@ def readings_by_point(
         if slot.phase == phase and slot.point in by_point and event.entry is not None:
             by_point[slot.point][slot] = event.entry
     before = {item.point.id: item for item in former}
-    return tuple(_unchanged(before.get(point.id), point, by_point[point.id]) for point in job.plan)
+    skips = Counter(point for point, _, of in job.skipped if of == phase)
+    return tuple(
+        _unchanged(before.get(point.id), point, by_point[point.id], _wanted(point, skips[point.id]))
+        for point in job.plan
+    )
 
 
-def _unchanged(before: PointReadings | None, point: PlanPoint, entries: dict[Slot, Entry]) -> PointReadings:
-    if before is not None and before.point is point and len(before.entries) == len(entries):
-        kept = before.entries
-        if all(kept.get(slot) is entry for slot, entry in entries.items()):
-            return before
-    return _point_readings(point, entries)
+def _wanted(point: PlanPoint, skips: int) -> int:
+    return 0 if point.blocked else max(point.repeats - skips, 0)
 
 
-def _point_readings(point: PlanPoint, found: dict[Slot, Entry]) -> PointReadings:
+def _unchanged(
+    before: PointReadings | None, point: PlanPoint, entries: dict[Slot, Entry], wanted: int
+) -> PointReadings:
+    if (
+        before is not None
+        and before.point is point
+        and before.wanted == wanted
+        and len(before.entries) == len(entries)
+        and all(before.entries.get(slot) is entry for slot, entry in entries.items())
+    ):
+        return before
+    return _point_readings(point, entries, wanted)
+
+
+def _point_readings(point: PlanPoint, found: dict[Slot, Entry], wanted: int) -> PointReadings:
     rounds: dict[int, dict[int, Taken]] = {}
     bounded = 0
     for slot, entry in found.items():
@@ -167,7 +183,7 @@ def _point_readings(point: PlanPoint, found: dict[Slot, Entry]) -> PointReadings
     made = (_round(number, taken, len(point.sequence)) for number, taken in sorted(rounds.items()))
     usable = tuple(item for item in made if item.references and item.duts)
     open_entries = sum(1 for entry in found.values() if entry.reading is None)
-    return PointReadings(point, usable, open_entries, bounded, found)
+    return PointReadings(point, usable, open_entries, bounded, found, wanted)
 
 
 def _round(number: int, taken: dict[int, Taken], planned: int) -> Round:

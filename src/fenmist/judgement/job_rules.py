@@ -25,9 +25,10 @@ BURN_VOLTS = 30.0
 
 def highest_level(job: Job) -> LevelPlan | None:
     """Levels at the highest power planned, or none while nothing is planned."""
-    if not job.plan:
+    planned = [point for point in job.plan if not point.blocked]
+    if not planned:
         return None
-    point = max(job.plan, key=lambda item: (item.target_w, item.frequency_hz))
+    point = max(planned, key=lambda item: (item.target_w, item.frequency_hz))
     return level_plan(job.hookup(point.hookup), job.parts, point.target_w, point.frequency_hz)
 
 

@@ -9,11 +9,11 @@ from fenmist.calibration.gather import load_at, part_of_kind, scope_readings
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import Result
 from fenmist.findings.note import Note, in_order
-from fenmist.judgement import drift_rules, entry_rules, job_rules, pattern_rules, plan_rules, round_rules
+from fenmist.judgement import drift_rules, entry_rules, job_rules, pattern_rules, plan_rules, round_rules, run_rules
 from fenmist.judgement.physics_rules import bandwidth_note, feed_note, load_notes
 from fenmist.kit.part import PartKind
 from fenmist.methods.scope_across_load import ScopeReadings, power_corrections
-from fenmist.reading.event import AS_FOUND
+from fenmist.reading.event import AS_FOUND, EventKind
 
 
 def judge(job: Job, result: Result, as_of: str, phase: str = AS_FOUND, found: Result | None = None) -> tuple[Note, ...]:
@@ -35,6 +35,7 @@ def judge(job: Job, result: Result, as_of: str, phase: str = AS_FOUND, found: Re
     notes += _before(job)
     notes += _entries(job, result, phase)
     notes += _in_time(result)
+    notes += _run(job, phase)
     notes += _after(job, result)
     if found is not None and phase != AS_FOUND:
         notes += pattern_rules.worse_as_left(found, result)
@@ -50,7 +51,9 @@ def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[
     near = result.near(point_id, NEIGHBOURS)
     points = {item.point.id for item in near.readings}
     plan = tuple(point for point in job.plan if point.id in points)
-    events = tuple(event for slot, event in job.standing.items() if slot.point in points)
+    standing = {event.id: event for slot, event in job.standing.items() if slot.point in points}
+    doubts = (event for event in job.events if event.kind is EventKind.DOUBT and event.target in standing)
+    events = (*standing.values(), *doubts)
     return in_order(tuple(_entries(replace(job, plan=plan, events=events), near, phase)))
 
 
@@ -73,6 +76,7 @@ def _entries(job: Job, result: Result, phase: str) -> Iterator[Note]:
     yield from entry_rules.bottom_of_scale(job, phase)
     yield from entry_rules.off_scale(job, phase)
     yield from entry_rules.open_entries(job, phase)
+    yield from run_rules.doubted_entries(job, phase)
 
 
 def _in_time(result: Result) -> Iterator[Note]:
@@ -80,6 +84,13 @@ def _in_time(result: Result) -> Iterator[Note]:
     yield from drift_rules.drift_curves(result)
     yield from drift_rules.drift_unseen(result)
     yield from drift_rules.times_unknown(result)
+
+
+def _run(job: Job, phase: str) -> Iterator[Note]:
+    yield from run_rules.received_faults(job)
+    yield from run_rules.heat_planned(job)
+    yield from run_rules.heat_reached(job, phase)
+    yield from run_rules.clock_went_back(job)
 
 
 def _after(job: Job, result: Result) -> Iterator[Note]:

@@ -86,6 +86,7 @@ _FIELDS: Mapping[PartKind, tuple[Field, ...]] = {
         Field("power", "rated power", "100 W"),
         Field("nominal", "nominal impedance", "50 Ω"),
         Field("minutes", "bears it for, minutes", "5"),
+        Field("cooling", "cools in, minutes", "15", "Time constant: after it a third of the rise is left"),
         *_HISTORY,
     ),
 }
@@ -284,6 +285,7 @@ _READERS: Mapping[PartKind, Callable[[Part], dict[str, str]]] = {
         "power": plain(part.ports[0].power_limit_w or 0.0, "W"),
         "nominal": _shown(part, "nominal_ohm", "Ω"),
         "minutes": f"{part.properties['rated_time_s'].value / 60:g}",
+        "cooling": f"{part.properties['cooling_s'].value / 60:g}" if "cooling_s" in part.properties else "",
     },
 }
 
@@ -379,7 +381,13 @@ def _load(base: Part, asked: _Asked) -> Part | None:
     power = asked.value("power", "W", 1e-6, 1e6)
     nominal = asked.value("nominal", "Ω", 1.0, 1e4)
     minutes = asked.value("minutes", "", 0.01, 1e5)
-    return None if asked.problems else shelf.dummy_load(base.id, "", power, nominal_ohm=nominal, minutes=minutes)
+    stated = asked.draft.get("cooling", "").strip()
+    cooling = asked.value("cooling", "", 0.01, 1e5) if stated else None
+    if asked.problems:
+        return None
+    return shelf.dummy_load(
+        base.id, "", power, nominal_ohm=nominal, minutes=minutes, cooling_minutes=cooling
+    )  # fmt: skip
 
 
 _WRITERS: Mapping[PartKind, Callable[[Part, _Asked], Part | None]] = {

@@ -155,6 +155,7 @@ class Part:
     history: tuple[CalibrationRecord, ...] = ()
     settings: Mapping[str, str] = field(default_factory=dict)
     remarks: str = ""
+    retired: bool = False  # no longer offered; what used it keeps it
 
     def port(self, port_id: str) -> Port:
         """The port named; raises UnknownIdError."""

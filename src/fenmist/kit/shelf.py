@@ -188,15 +188,18 @@ def dummy_load(
     *,
     nominal_ohm: float = 50.0,
     minutes: float = 5.0,
+    cooling_minutes: float | None = None,
     serial: str = "",
 ) -> Part:
     """A load with a rating and the time it bears it; its impedance is a characterisation, measured."""
+    cooling = {} if cooling_minutes is None else {"cooling_s": Property(60.0 * cooling_minutes, "s")}
     return Part(
         part_id, PartKind.LOAD, label, serial,
         ports=(Port("in", power_limit_w=power_w),),
         properties={
             "nominal_ohm": Property(nominal_ohm, "Ω"),
             "rated_time_s": Property(60.0 * minutes, "s", limit(0.0, COMMON_PRACTICE)),
+            **cooling,
         },
     )  # fmt: skip
 

@@ -29,7 +29,9 @@ class EventKind(StrEnum):
     STRIKE = "strike"
     RESTORE = "restore"
     ANSWER = "answer"
-    CARRIER = "carrier"
+    CARRIER = "carrier"  # switched by hand, against what was inferred
+    SKIP = "skip"  # a round that won't be read
+    DOUBT = "doubt"  # the reader isn't sure of an entry
 
 
 @dataclass(frozen=True)
@@ -77,6 +79,7 @@ class Entry:
     likeliest_text: str = ""  # what an open entry most probably means
     origin: str = "typed"
     observed_at: str | None = None  # ISO 8601 with offset; none when copied from paper
+    begun_at: str | None = None  # when its first digit was typed: from then on the carrier is taken to be on
     attached: str = ""  # SHA-256 of the capture it was read from
     attached_name: str = ""  # and the name of its file
 
@@ -89,9 +92,10 @@ class Event:
     kind: EventKind
     at: str  # when it was entered, ISO 8601 with offset
     entry: Entry | None = None  # ENTER
-    target: str = ""  # STRIKE, RESTORE: id of the entering event
-    reason: str = ""  # STRIKE; CARRIER: "on" or "off"
+    target: str = ""  # STRIKE, DOUBT: id of the entering event; RESTORE: of that, or of a skip
+    reason: str = ""  # STRIKE, SKIP, DOUBT; CARRIER: "on" or "off"
     answer: Answer | None = None  # ANSWER
+    slot: Slot | None = None  # SKIP: any slot of the round; CARRIER: the one in hand
 
 
 def struck(events: Iterable[Event]) -> dict[str, str]:
@@ -123,3 +127,20 @@ def answers(events: Iterable[Event]) -> dict[str, Answer]:
         if event.kind is EventKind.ANSWER and event.answer is not None:
             out[event.answer.note_key] = event.answer
     return {key: answer for key, answer in out.items() if answer.text}
+
+
+def skipped(events: Iterable[Event]) -> dict[tuple[str, int, str], Event]:
+    """Rounds that won't be read, by point, round and phase."""
+    out: dict[str, Event] = {}
+    for event in events:
+        if event.kind is EventKind.SKIP:
+            out[event.id] = event
+        elif event.kind is EventKind.RESTORE:
+            out.pop(event.target, None)
+    return {(e.slot.point, e.slot.round, e.slot.phase): e for e in out.values() if e.slot is not None}
+
+
+def doubted(events: Iterable[Event]) -> dict[str, str]:
+    """Ids of entering events that their reader doubts, with the reason; an empty reason takes it back."""
+    out = {event.target: event.reason for event in events if event.kind is EventKind.DOUBT}
+    return {target: reason for target, reason in out.items() if reason}

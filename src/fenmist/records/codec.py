@@ -24,7 +24,7 @@ def encode(record: Job | Part | Event) -> str:
         Where a number is infinite or not a number: it would come back as nothing.
     """
     builtins = msgspec.to_builtins(replace(record, events=()) if isinstance(record, Job) else record)
-    bad = _not_finite(builtins, type(record).__name__.lower())
+    bad = not_finite(builtins, type(record).__name__.lower())
     if bad:
         raise RecordError(f"“{bad}” is no finite number and can't be kept.", "Look at what was typed there.")
     return msgspec.json.encode(builtins, order="deterministic").decode()
@@ -54,8 +54,9 @@ def record_hash(job: Job) -> str:
     return digest.hexdigest()
 
 
-def _not_finite(value: Any, path: str) -> str:
+def not_finite(value: Any, path: str) -> str:
+    """Path of the first number in builtin values that is infinite or none, or nothing."""
     if isinstance(value, float) and not math.isfinite(value):
         return path
     items = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list | tuple) else ()
-    return next((found for key, item in items if (found := _not_finite(item, f"{path}.{key}"))), "")
+    return next((found for key, item in items if (found := not_finite(item, f"{path}.{key}"))), "")

@@ -8,8 +8,8 @@ import hashlib
 import os
 import sqlite3
 import zlib
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Iterable, Iterator
+from contextlib import closing, contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -26,11 +26,32 @@ SUFFIX = ".fenlog"
 
 
 @dataclass(frozen=True)
-class JobLine:
-    """One line of the logbook's list."""
+class Issued:
+    """A certificate as it was given away."""
 
-    job: Job  # with its events
-    saved_at: str
+    number: str
+    revision: int  # from 1
+    job: str
+    supersedes: int | None
+    reason: str
+    issued_at: str
+    record_sha256: str
+    pdf_sha256: str
+
+    @property
+    def name(self) -> str:
+        """Number with its revision: "26-014", "26-014 rev. 2"."""
+        return self.number if self.revision == 1 else f"{self.number} rev. {self.revision}"
+
+
+@dataclass(frozen=True)
+class Summary:
+    """What was worked out of a job for the list."""
+
+    job: str
+    stamp: str  # of the record it was made from
+    payload: str  # JSON
+    words: str  # what can be searched for, in lower case
 
 
 class Logbook:
@@ -102,12 +123,16 @@ class Logbook:
         """Add an event, with the file its entry was read from; both are on disk when this returns."""
         with self._writing() as write:
             if attached is not None and event.entry is not None:
-                write.execute(
-                    "INSERT INTO attachment VALUES (?, ?, ?, ?) ON CONFLICT (sha256) DO NOTHING",
-                    (event.entry.attached, event.entry.attached_name, event.at, zlib.compress(attached)),
-                )
+                _insert_attachment(write, event.entry.attached, attached, event.entry.attached_name, event.at)
             row = write.execute("SELECT coalesce(max(seq), 0) FROM event WHERE job = ?", (job_id,)).fetchone()
             _insert_event(write, job_id, row[0] + 1, event)
+
+    def attach(self, data: bytes, name: str, saved_at: str) -> str:
+        """Keep a file's bytes; returns their SHA-256."""
+        digest = hashlib.sha256(data).hexdigest()
+        with self._writing() as write:
+            _insert_attachment(write, digest, data, name, saved_at)
+        return digest
 
     def attachment(self, digest: str) -> bytes:
         """The bytes of a kept file by their SHA-256; raises UnknownIdError, DamagedLogbookError."""
@@ -134,13 +159,65 @@ class Logbook:
             raise UnknownIdError(f"The logbook has no job “{job_id}”.", "Choose one from the list.")
         return replace(decode(row[0], Job), events=tuple(self._events(job_id)))
 
-    def jobs(self) -> tuple[JobLine, ...]:
-        """All jobs, the newest first."""
+    def job_stamps(self) -> dict[str, str]:
+        """All jobs, the newest first, each with a stamp that changes with anything on its record."""
         rows = self._connection.execute(
-            "SELECT job.id, max(definition.saved_at) FROM job JOIN definition ON definition.job = job.id "
-            "GROUP BY job.id ORDER BY job.created_at DESC, job.id"
-        ).fetchall()
-        return tuple(JobLine(self.job(job_id), saved_at) for job_id, saved_at in rows)
+            "SELECT id, (SELECT max(revision) FROM definition WHERE job = job.id) || '.' || "
+            "(SELECT coalesce(max(seq), 0) FROM event WHERE job = job.id) FROM job ORDER BY created_at DESC, id"
+        )
+        return dict(rows.fetchall())
+
+    # what the list shows
+
+    def summaries(self, words: tuple[str, ...] = ()) -> dict[str, Summary]:
+        """The summaries that hold all these words, by job."""
+        where = " AND ".join("instr(words, ?)" for _ in words) or "1"
+        rows = self._connection.execute(f"SELECT job, stamp, payload, words FROM summary WHERE {where}", words)
+        return {row[0]: Summary(*row) for row in rows}
+
+    def keep_summaries(self, summaries: Iterable[Summary]) -> None:
+        """Keep summaries in place of older ones."""
+        with self._writing() as write:
+            write.executemany(
+                "INSERT INTO summary VALUES (?, ?, ?, ?) ON CONFLICT (job) DO UPDATE SET stamp = excluded.stamp, "
+                "payload = excluded.payload, words = excluded.words",
+                [(item.job, item.stamp, item.payload, item.words) for item in summaries],
+            )
+
+    # certificates
+
+    def issue(self, issued: Issued, content: str, pdf: bytes) -> None:
+        """Keep a certificate for good; raises RecordError where its number and revision were given already."""
+        with self._writing() as write:
+            write.execute(
+                "INSERT INTO issue VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                (
+                    issued.number, issued.revision, issued.job, issued.supersedes, issued.reason, issued.issued_at,
+                    issued.record_sha256, content, issued.pdf_sha256, pdf,
+                ),
+            )  # fmt: skip
+
+    def issued(self, job_id: str = "") -> tuple[Issued, ...]:
+        """Certificates of a job, or of all, in the order of issue."""
+        rows = self._connection.execute(
+            "SELECT number, revision, job, supersedes, reason, issued_at, record_sha256, pdf_sha256 FROM issue "
+            "WHERE job = ? OR ? = '' ORDER BY rowid",
+            (job_id, job_id),
+        )
+        return tuple(Issued(*row) for row in rows)
+
+    def issued_pdf(self, number: str, revision: int) -> bytes:
+        """The PDF of a certificate, byte for byte; raises UnknownIdError, DamagedLogbookError."""
+        row = self._connection.execute(
+            "SELECT pdf, pdf_sha256 FROM issue WHERE number = ? AND revision = ?", (number, revision)
+        ).fetchone()
+        if row is None:
+            raise UnknownIdError(f"No certificate {number}, revision {revision}, was issued.", "Look at the list.")
+        if hashlib.sha256(row[0]).hexdigest() != row[1]:
+            raise DamagedLogbookError(
+                f"Certificate {number} in {self.path} is not what was issued.", "Open the newest backup."
+            )
+        return bytes(row[0])
 
     def job_count(self) -> int:
         """How many jobs there are."""
@@ -149,6 +226,14 @@ class Logbook:
     def entry_count(self, job_id: str) -> int:
         """How many events a job has on disk."""
         return int(self._connection.execute("SELECT count(*) FROM event WHERE job = ?", (job_id,)).fetchone()[0])
+
+    def has_event(self, event_id: str) -> bool:
+        """Whether an event is on record."""
+        return self._connection.execute("SELECT 1 FROM event WHERE id = ?", (event_id,)).fetchone() is not None
+
+    def has_job(self, job_id: str) -> bool:
+        """Whether a job is on record."""
+        return self._connection.execute("SELECT 1 FROM job WHERE id = ?", (job_id,)).fetchone() is not None
 
     def _events(self, job_id: str) -> Iterator[Event]:
         rows = self._connection.execute(
@@ -165,6 +250,8 @@ class Logbook:
     @staticmethod
     def _insert_definition(write: sqlite3.Connection, job: Job, revision: int, saved_at: str, label: str) -> None:
         write.execute("INSERT INTO definition VALUES (?, ?, ?, ?, ?)", (job.id, revision, saved_at, label, encode(job)))
+        write.execute("DELETE FROM used_part WHERE job = ?", (job.id,))
+        write.executemany("INSERT INTO used_part VALUES (?, ?)", sorted({(job.id, part.id) for part in job.kit}))
 
     # kit
 
@@ -187,7 +274,30 @@ class Logbook:
             "SELECT payload FROM part WHERE (id, revision) IN (SELECT id, max(revision) FROM part GROUP BY id) "
             "ORDER BY (SELECT min(rowid) FROM part AS first WHERE first.id = part.id)"
         )
-        return tuple(decode(row[0], Part) for row in rows)
+        parts = (decode(row[0], Part) for row in rows)
+        return tuple(part for part in parts if not part.retired)
+
+    def used_in(self, part_id: str) -> tuple[str, ...]:
+        """Jobs whose newest definition holds a part, the newest first."""
+        rows = self._connection.execute(
+            "SELECT id FROM job JOIN used_part ON used_part.job = job.id WHERE part = ? ORDER BY created_at DESC, id",
+            (part_id,),
+        )
+        return tuple(row[0] for row in rows)
+
+    def back_up(self, path: Path) -> None:
+        """Write a copy of everything that is committed; an unfinished one never stands under the name."""
+        part = path.with_name(path.name + ".part")
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            part.unlink(missing_ok=True)
+            with closing(sqlite3.connect(part)) as copy:
+                self._connection.backup(copy)
+                copy.execute("PRAGMA journal_mode = DELETE")
+            part.replace(path)
+        except (OSError, sqlite3.Error) as error:
+            part.unlink(missing_ok=True)
+            raise RecordError(f"The backup {path} could not be written: {error}.", "Free some space.") from error
 
     @contextmanager
     def _writing(self) -> Iterator[sqlite3.Connection]:
@@ -204,6 +314,13 @@ class Logbook:
             raise RecordError(
                 f"{self.path} could not be written: {error}.", "Free some space, or check the folder's permissions."
             ) from error
+
+
+def _insert_attachment(write: sqlite3.Connection, digest: str, data: bytes, name: str, saved_at: str) -> None:
+    write.execute(
+        "INSERT INTO attachment VALUES (?, ?, ?, ?) ON CONFLICT (sha256) DO NOTHING",
+        (digest, name, saved_at, zlib.compress(data)),
+    )
 
 
 def _insert_event(write: sqlite3.Connection, job_id: str, seq: int, event: Event) -> None:

@@ -4,20 +4,25 @@ Nothing here knows today or this machine: the same record gives the same content
 nobody; what it says of traceability is what the kit's history holds.
 """
 
+import math
 from dataclasses import dataclass
 
 from fenmist.calibration.decision import Verdict
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, Rule
+from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.findings.note import Note
 from fenmist.hookup.line import branches, main_line
+from fenmist.judgement.entry_rules import at_point
 from fenmist.judgement.headline import error_shown, results_headline, tolerance_shown
+from fenmist.kit.due import State, due
 from fenmist.kit.part import Part, PartKind
 from fenmist.methods.scope_across_load import VERSION
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.reports.chart import ErrorChart, error_chart
+from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
-from fenmist.units.display import percent, uncertainty
+from fenmist.units.display import percent, plain, uncertainty
 
 
 @dataclass(frozen=True)
@@ -25,6 +30,8 @@ class Certificate:
     """The page's content; all texts are ready to be set."""
 
     title: str
+    number: str  # nothing on a draft
+    supersedes: str
     record: str  # first digits of the record's hash
     date: str  # of the last event on record
     demo: bool
@@ -37,7 +44,9 @@ class Certificate:
     budget_title: str
     budget: tuple[tuple[str, str, str, str], ...]  # influence, basis, contribution, share
     notes: tuple[tuple[str, str, str, str], ...]  # severity, what, why, answer
-    references: tuple[tuple[str, str, str], ...]  # part, serial, history
+    hookup_svg: str
+    references: tuple[tuple[str, str, str], ...]  # part, serial, history: what the results lean on
+    others: tuple[tuple[str, str, str], ...]  # part, serial, what is stated of it
     verdict: str
     statements: tuple[str, ...]
 
@@ -54,6 +63,8 @@ def certificate(
     last = job.events[-1].at if job.events else job.created_at
     return Certificate(
         title="Comparison of an RF wattmeter",
+        number="",
+        supersedes="",
         record=record[:12],
         date=last[:10],
         demo=job.demo,
@@ -66,7 +77,9 @@ def certificate(
         budget_title=budget_title(worst) if worst else "",
         budget=_budget(result),
         notes=tuple(_note(job, note) for note in notes),
-        references=tuple(_reference(job, kind) for kind in (PartKind.OSCILLOSCOPE, PartKind.LOAD)),
+        hookup_svg=line_svg(job),
+        references=tuple(row for part in _leaned_on(job) for row in _reference_rows(part, last)),
+        others=tuple(_other(part) for part in _parts(job) if part.kind in _OTHERS),
         verdict=_verdict(job, result),
         statements=_statements(job, result),
     )
@@ -75,7 +88,13 @@ def certificate(
 def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], ...]:
     device, stated = job.dut_part, job.methods[0].measurand
     found = (
-        ("device", device.label + (f", serial {device.serial}" if device.serial else "")),
+        ("device", _identification(job)),
+        ("ranges", "; ".join(f"{plain(item.full_scale, item.unit)}" for item in device.indicators[0].ranges)),
+        ("ports", job.receipt.ports),
+        ("switches", job.receipt.switches),
+        ("received", job.receipt.received_on),
+        ("condition", job.receipt.condition),
+        ("looked over", _looked_over(job)),
         ("customer", job.customer),
         ("place", job.place),
         ("by", job.technician),
@@ -84,8 +103,11 @@ def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], .
         ("quantity", f"{stated.kind} at the meter's {stated.plane.port}put, steady carrier, 50 Ω"),
         ("method", _method(job)),
         ("hook-up", hookup_in_words(job)),
-        ("tolerance", f"{tolerance_shown(job.tolerance)}, {job.rule}"),
-        ("rounds", f"{sum(item.rounds for item in result.points)} of {sum(p.repeats for p in job.plan)} planned"),
+        ("decision rule", f"{tolerance_shown(job.tolerance)}, {job.rule}: {RULES[job.rule]}"),
+        ("read on", _days(job)),
+        ("rounds", f"{sum(item.rounds for item in result.points)} of {result.wanted} planned"),
+        ("not read", _not_read(job)),
+        ("next due", job.next_due),
     )
     return tuple((name, text) for name, text in found if text)
 
@@ -132,11 +154,72 @@ def _note(job: Job, note: Note) -> tuple[str, str, str, str]:
     return str(note.severity), note.what, note.why, said
 
 
-def _reference(job: Job, kind: PartKind) -> tuple[str, str, str]:
-    hookup = job.hookups[0]
-    parts = (job.part(item.part) for item in hookup.elements)
-    part = next(item for item in parts if item.kind is kind)
-    return part.label, part.serial, history_in_words(part)
+RULES = {
+    Rule.SIMPLE: "accepted where the error is within the tolerance, U apart; agreed before the readings",
+    Rule.GUARDED: "accepted where error and U together are within the tolerance; agreed before the readings",
+}
+"""What each rule means (JCGM 106:2012)."""
+
+
+def _identification(job: Job) -> str:
+    device = job.dut_part
+    texts = (device.label, device.serial and f"serial {device.serial}", job.receipt.inventory)
+    return ", ".join(text for text in texts if text)
+
+
+def _looked_over(job: Job) -> str:
+    faults = job.receipt.faults
+    if faults:
+        return "; ".join(faults)
+    seen = len(job.receipt.looks) - len([look for look in job.receipt.looks.values() if not look.state])
+    return f"{seen} of {len(LOOK_OVER)} items, nothing found" if seen else ""
+
+
+def _days(job: Job) -> str:
+    days = sorted({event.at[:10] for event in job.standing.values()})
+    return days[0] if len(days) == 1 else f"{days[0]} to {days[-1]}" if days else ""
+
+
+def _not_read(job: Job) -> str:
+    """Points and rounds that were left out, with the reason."""
+    blocked = [f"{at_point(p).removeprefix('at ')} ({p.blocked})" for p in job.plan if p.blocked]
+    rounds = [
+        f"round {number} {at_point(job.point(point))} ({event.reason})"
+        for (point, number, _), event in job.skipped.items()
+        if any(item.id == point for item in job.plan)
+    ]
+    return "; ".join([*blocked, *rounds])
+
+
+_OTHERS = (PartKind.TRANSMITTER, PartKind.JUMPER, PartKind.TEE, PartKind.LEAD, PartKind.PROBE)
+
+
+def _parts(job: Job) -> tuple[Part, ...]:
+    return tuple(job.part(item.part) for item in job.hookups[0].elements)
+
+
+def _leaned_on(job: Job) -> tuple[Part, ...]:
+    return tuple(part for part in _parts(job) if part.kind in (PartKind.OSCILLOSCOPE, PartKind.LOAD))
+
+
+def _reference_rows(part: Part, as_of: str) -> list[tuple[str, str, str]]:
+    """A part with what its latest comparison says, and the earlier ones beneath."""
+    state = due(part, as_of)
+    late = f" (overdue on {as_of[:10]})" if state.state is State.OVERDUE else ""
+    earlier = sorted(part.history, key=lambda item: item.on, reverse=True)[1:]
+    rows = [(part.label, part.serial, history_in_words(part) + late)]
+    return rows + [
+        ("", "", f"before: {item.on} by {item.by}{f' ({item.reference})' * bool(item.reference)}") for item in earlier
+    ]
+
+
+def _other(part: Part) -> tuple[str, str, str]:
+    stated = (
+        f"{name.rpartition('_')[0].replace('_', ' ')} {plain(item.value, item.unit, 3)}"
+        for name, item in part.properties.items()
+        if item.unit and math.isfinite(item.value)
+    )
+    return part.label, part.serial, ", ".join(stated)
 
 
 def history_in_words(part: Part) -> str:
@@ -153,6 +236,21 @@ def history_in_words(part: Part) -> str:
     return "no comparison on record: not traceable"
 
 
+def _traceability(job: Job) -> str:
+    """What can honestly be said of the chain to the unit."""
+    loose = [part.label for part in _leaned_on(job) if not part.history]
+    numbered = [part for part in _leaned_on(job) if part.history and part.history[-1].reference]
+    if loose:
+        return (
+            f"not traceable: {' and '.join(loose)} has no comparison on record"
+            if len(loose) == 1
+            else (f"not traceable: {' and '.join(loose)} have no comparison on record")
+        )
+    if len(numbered) == len(_leaned_on(job)):
+        return "traceable through the certificates named above, as far as those are"
+    return "compared with the parts named above; where no certificate is named, no chain to the unit is claimed"
+
+
 def _verdict(job: Job, result: Result) -> str:
     counts = {verdict: sum(item.decision.verdict is verdict for item in result.points) for verdict in Verdict}
     said = ", ".join(f"{verdict} at {count}" for verdict, count in counts.items() if count)
@@ -166,8 +264,7 @@ def _verdict(job: Job, result: Result) -> str:
 
 
 def _statements(job: Job, result: Result) -> tuple[str, ...]:
-    history = [_reference(job, kind)[2] for kind in (PartKind.OSCILLOSCOPE, PartKind.LOAD)]
-    traceable = "not traceable" if any("not traceable" in text for text in history) else "compared with the parts named"
+    traceable = _traceability(job)
     worst = max(result.points, key=lambda item: abs(item.error_db), default=None)
     largest_k = max((item.k for item in result.points), default=2.0)
     if largest_k <= 2.05:
@@ -177,6 +274,7 @@ def _statements(job: Job, result: Result) -> tuple[str, ...]:
     largest = f" The largest error is {error_shown(worst)}." if worst else ""
     return (
         f"U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), {factor}.{largest}",
-        f"Traceability: these results are {traceable}; see the reference equipment above.",
+        f"Traceability: these results are {traceable}.",
+        "The results hold for the device as it was, at the points read, on the day they were read.",
         "This page is the technician's own record. It claims accreditation for nobody.",
     )

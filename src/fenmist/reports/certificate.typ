@@ -12,7 +12,7 @@
   margin: (x: 20mm, top: 20mm, bottom: 20mm),
   header: [
     #set text(8pt, fill: second)
-    #grid(columns: (1fr, auto), [#c.title · record #c.record], if c.demo [#text(fill: stop, weight: 600)[DEMO: invented readings]])
+    #grid(columns: (1fr, auto), [#c.title · #if c.number == "" [draft, not issued] else [No. #c.number] · record #c.record], if c.demo [#text(fill: stop, weight: 600)[DEMO: invented readings]])
     #v(-6pt) #line(length: 100%, stroke: 0.5pt + hairline)
   ],
   footer: context [
@@ -24,6 +24,7 @@
 #set par(leading: 0.55em)
 #show heading: it => block(above: 12pt, below: 6pt, text(10pt, weight: 600, it.body))
 
+#if c.supersedes != "" [#text(9pt, fill: stop, weight: 600)[#c.supersedes] #v(2pt)]
 #text(15pt, weight: 500)[#c.headline]
 #v(4pt)
 
@@ -31,6 +32,8 @@
   columns: (26mm, 1fr), row-gutter: 4.5pt,
   ..c.facts.map(((name, value)) => (text(fill: second)[#name], [#value])).flatten()
 )
+
+#image(bytes(c.hookup_svg), format: "svg", width: 100%, alt: c.hookup_alt)
 
 #let results(rows) = [
   #set text(7.8pt)
@@ -76,6 +79,15 @@
   columns: (40mm, 25mm, 1fr), row-gutter: 4pt,
   ..c.references.flatten().map(cell => [#cell])
 )
+#if c.others.len() > 0 [
+  #v(2pt)
+  #text(8pt, fill: second)[Also on the line]
+  #set text(8pt)
+  #grid(
+    columns: (40mm, 25mm, 1fr), row-gutter: 3.5pt,
+    ..c.others.flatten().map(cell => [#cell])
+  )
+]
 
 #if c.notes.len() > 0 [
   = Notes

@@ -4,6 +4,7 @@ The bytes depend on the content only: fonts are ours alone, the time stamp is th
 machine is looked at.
 """
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import UTC, datetime
 from importlib import resources
@@ -12,6 +13,7 @@ from typing import Any
 import msgspec
 
 from fenmist.errors import ReportError
+from fenmist.reports.card import Card
 from fenmist.reports.certificate import Certificate
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.fonts import font_folder
@@ -37,24 +39,42 @@ def certificate_pages(content: Certificate, paper: str = "a4", dots_per_inch: fl
     return tuple(made) if isinstance(made, list) else (made,)
 
 
+def cards_pdf(cards: Sequence[Card], date: str, paper: str = "a4") -> bytes:
+    """Correction cards at true size on one page; raises ReportError."""
+    return bytes(_set("card.typ", _cards(cards), date, paper, format="pdf", pdf_standards=["a-2b"]))
+
+
+def cards_pages(cards: Sequence[Card], date: str, paper: str = "a4", dots_per_inch: float = 96.0) -> tuple[bytes, ...]:
+    """Pictures (PNG) of that page."""
+    made = _set("card.typ", _cards(cards), date, paper, format="png", ppi=dots_per_inch)
+    return tuple(made) if isinstance(made, list) else (made,)
+
+
+def _cards(cards: Sequence[Card]) -> dict[str, str]:
+    return {"cards": msgspec.json.encode([asdict(item) for item in cards], order="deterministic").decode()}
+
+
 def _compile(content: Certificate, paper: str, **how: Any) -> Any:
+    inputs = {
+        "content": msgspec.json.encode(_plain(content), order="deterministic").decode(),
+        "chart": chart_svg(content.chart).decode() if content.rows else "",
+    }
+    return _set("certificate.typ", inputs, content.date, paper, **how)
+
+
+def _set(template_name: str, inputs: dict[str, str], date: str, paper: str, **how: Any) -> Any:
     import typst  # on first use
 
     if paper not in PAPERS:
         raise ReportError(f"There is no paper “{paper}” here.", f"Choose {' or '.join(PAPERS)}.")
-    template = resources.files("fenmist.reports").joinpath("certificate.typ").read_bytes()
-    inputs = {
-        "content": msgspec.json.encode(_plain(content), order="deterministic").decode(),
-        "chart": chart_svg(content.chart).decode() if content.rows else "",
-        "paper": paper,
-    }
+    template = resources.files("fenmist.reports").joinpath(template_name).read_bytes()
     try:
         return typst.compile(
             template,
             font_paths=[str(font_folder())],
             ignore_system_fonts=True,
-            sys_inputs=inputs,
-            timestamp=int(datetime.fromisoformat(content.date).replace(tzinfo=UTC).timestamp()),
+            sys_inputs={**inputs, "paper": paper},
+            timestamp=int(datetime.fromisoformat(date).replace(tzinfo=UTC).timestamp()),
             **how,
         )
     except (RuntimeError, ValueError) as error:
@@ -70,4 +90,5 @@ def _plain(content: Certificate) -> dict[str, Any]:
         f"Error in per cent of the reference at {levels}; {phases}bars are U, the corridor is the tolerance "
         "(wash: lowest level, dashed: others)."
     )
-    return {**asdict(content), "chart": None, "chart_alt": alt}
+    hookup = dict(content.facts).get("hook-up", "")
+    return {**asdict(content), "chart": None, "chart_alt": alt, "hookup_alt": f"The hook-up: {hookup}"}

@@ -14,19 +14,25 @@ from uuid import uuid4
 from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.keydown import OFF, ON, Carrier, carrier, seconds
 from fenmist.calibration.reduction import Result, reduce
-from fenmist.errors import UnknownIdError
+from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.judgement.judge import judge, judge_entries
 from fenmist.kit.part import PartKind
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Entry, Event, EventKind, Role, Slot
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Entry, Event, EventKind, Role, Slot, doubted, struck
 from fenmist.reading.interpret import Interpretation, interpret
+from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Logbook
 from fenmist.session.listeners import Listeners
+from fenmist.session.warmth import Warmth, warmth
 from fenmist.waveform.sine import RMS_PER_UNIT
 
 if TYPE_CHECKING:
     from fenmist.session.captures import CaptureSource
+
+_BY_ITSELF = ("replaced", "undone")
+"""Reasons of strikes that no one gave."""
 
 Clock = Callable[[], datetime]
 
@@ -111,6 +117,11 @@ class View:
         )
 
     @cached_property
+    def carrier(self) -> Carrier:
+        """The carrier as the record tells."""
+        return carrier(self.job)
+
+    @cached_property
     def _rounds_read(self) -> dict[str, int]:
         """The highest round that holds an entry, by point."""
         rounds: dict[str, int] = {}
@@ -126,7 +137,7 @@ class View:
 
     def next_slot(self) -> Slot | None:
         """The first slot of the plan that holds nothing."""
-        return next((slot for slot in self.order if slot not in self.standing), None)
+        return next((slot for slot in self.order if slot not in self.standing and self.job.is_wanted(slot)), None)
 
 
 class OpenJob:
@@ -140,13 +151,18 @@ class OpenJob:
         As read from it.
     clock : callable
         Gives the present; tests set it.
+    second : SecondFolder, optional
+        Where events go while the logbook can't be written.
     """
 
-    def __init__(self, logbook: Logbook, job: Job, clock: Clock = now) -> None:
+    def __init__(self, logbook: Logbook, job: Job, clock: Clock = now, second: SecondFolder | None = None) -> None:
         self._logbook = logbook
+        self._second = second
+        self.trouble = ""  # why readings go to the second folder, while they do
         self._clock = clock
         self._undo: list[Step] = []
         self._redo: list[Step] = []
+        self._begun: tuple[Slot, str] | None = None  # the entry in hand, and when its first digit was typed
         self.changed = Listeners()
         phase = AS_LEFT if job.is_adjusted else AS_FOUND
         self.view = View(job, clock().isoformat(timespec="seconds"), phase)
@@ -205,6 +221,7 @@ class OpenJob:
 
     def _keep(self, event: Event, label: str, attached: bytes | None = None) -> Event:
         slot = event.entry.slot if event.entry else None
+        self._begun = None
         former = self.view.standing.get(slot) if slot else None
         if former is not None:
             self._append(self._event(EventKind.STRIKE, target=former.id, reason="replaced"))
@@ -228,15 +245,80 @@ class OpenJob:
         former = self.view.standing.get(slot)
         if former is None:
             raise UnknownIdError("There is nothing to strike here.", "Choose an entry first.")
+        event = self._event(EventKind.STRIKE, target=former.id, reason=reason)
+        self._do("strike", event, self._event(EventKind.RESTORE, target=former.id))
 
-        def strike() -> None:
-            self._append(self._event(EventKind.STRIKE, target=former.id, reason=reason))
+    def give_reason(self, reason: str) -> None:
+        """Say otherwise why the entry struck last was struck; raises UnknownIdError where none is."""
+        event = self.last_strike
+        if event is None:
+            raise UnknownIdError("No entry was struck.", "Strike one first: /1.")
+        again = self._event(EventKind.STRIKE, target=event.target, reason=reason)
+        self._do("reason", again, self._event(EventKind.STRIKE, target=event.target, reason=event.reason))
 
-        def restore() -> None:
-            self._append(self._event(EventKind.RESTORE, target=former.id))
+    @property
+    def last_strike(self) -> Event | None:
+        """The latest strike by hand that still holds."""
+        gone = struck(self.job.events)
+        by_hand = (e for e in reversed(self.job.events) if e.kind is EventKind.STRIKE and e.reason not in _BY_ITSELF)
+        return next((event for event in by_hand if gone.get(event.target) == event.reason), None)
 
-        strike()
-        self._done(Step("strike", restore, strike))
+    def skip(self, slot: Slot, reason: str) -> None:
+        """Leave the round of a slot out of what is to be read; where it was left out, ask for it again."""
+        former = self.job.skipped.get((slot.point, slot.round, slot.phase))
+        event = self._event(EventKind.SKIP, reason=reason, slot=slot)
+        if former is not None:
+            self._do("read after all", self._event(EventKind.RESTORE, target=former.id), event)
+        else:
+            self._do("skip", event, self._event(EventKind.RESTORE, target=event.id))
+
+    def doubt(self, slot: Slot, reason: str) -> None:
+        """Mark what stands in a slot as doubtful, or take the doubt back; it stays in the results."""
+        entry = self.view.standing.get(slot)
+        if entry is None:
+            raise UnknownIdError("There is nothing to doubt here.", "Choose an entry first.")
+        had = doubted(self.job.events).get(entry.id, "")
+        event = self._event(EventKind.DOUBT, target=entry.id, reason="" if had else reason)
+        self._do("doubt", event, self._event(EventKind.DOUBT, target=entry.id, reason=had))
+
+    def _do(self, label: str, event: Event, against: Event) -> None:
+        """Keep an event that another one takes back; each doing of it is an event of its own."""
+        last = [event.id]
+
+        def keep(made: Event) -> None:
+            fresh = replace(made, id=uuid4().hex, at=self._stamp())
+            # what takes a skip back points to the skip made last, and a skip made again is a new one
+            self._append(replace(fresh, target=last[0]) if made.target == event.id else fresh)
+            if made is event:
+                last[0] = fresh.id
+
+        self._append(event)
+        self._done(Step(label, lambda: keep(against), lambda: keep(event)))
+
+    # the carrier
+
+    def begin_entry(self, slot: Slot) -> None:
+        """The first digit of an entry was typed: from now on the carrier is taken to be on."""
+        if self._begun is None or self._begun[0].point != slot.point:
+            self._begun = slot, self._stamp()
+
+    def switch_carrier(self, slot: Slot | None) -> None:
+        """The carrier is not as inferred: on if it was off, off if it was on."""
+        on = not self.carrier.is_on
+        self._begun = None
+        self._append(self._event(EventKind.CARRIER, reason=ON if on else OFF, slot=slot))
+        self.changed.tell()
+
+    @property
+    def carrier(self) -> Carrier:
+        """The carrier as it is inferred now."""
+        if self._begun is None:
+            return self.view.carrier
+        return carrier(self.job, seconds(self._begun[1]), self._begun[0].point)
+
+    def warmth(self, slot: Slot | None) -> Warmth | None:
+        """How warm the load is by now, and what it bears of the point in hand; none where it has no rating."""
+        return warmth(self.job, self.carrier, self._clock().timestamp(), slot)
 
     def answer(self, note: Note, text: str) -> None:
         """Keep what was said to a note; an empty text takes it back."""
@@ -328,6 +410,7 @@ class OpenJob:
         return Entry(
             slot, role, element, indicator.id, used.id if used else "", text, found.reading, found.why_open,
             found.likeliest_text, observed_at=self._stamp(),
+            begun_at=self._begun[1] if self._begun and self._begun[0].point == slot.point else None,
         )  # fmt: skip
 
     def _event(
@@ -337,12 +420,27 @@ class OpenJob:
         target: str = "",
         reason: str = "",
         answer: Answer | None = None,
+        slot: Slot | None = None,
     ) -> Event:
-        return Event(uuid4().hex, kind, self._stamp(), entry, target, reason, answer)
+        return Event(uuid4().hex, kind, self._stamp(), entry, target, reason, answer, slot)
 
     def _append(self, event: Event, attached: bytes | None = None) -> None:
-        self._logbook.append(self.job.id, event, attached)
+        try:
+            if self.trouble:
+                self.retry()
+            self._logbook.append(self.job.id, event, attached)
+        except RecordError as error:
+            if self._second is None:
+                raise
+            self._second.append(self.job.id, event, attached)
+            self.trouble = f"{error.headline} Readings are kept in {self._second.path} until it can."
         self._set(self.job.with_event(event))
+
+    def retry(self) -> None:
+        """Take what waits in the second folder into the logbook; raises RecordError while it can't be written."""
+        if self._second is not None:
+            take_in(self._logbook, self._second)
+        self.trouble = ""
 
     def _set(self, job: Job) -> None:
         self.view = self.view.after(job, self._stamp())

@@ -1,45 +1,110 @@
-"""A job's certificate: content from the record, and the file."""
+"""Paper of a job: the certificate as it stands, issued for good, and written to files."""
 
+import hashlib
 import re
+from dataclasses import dataclass, replace
 from pathlib import Path
 
+import msgspec
+
 from fenmist.calibration.job import Job
-from fenmist.errors import ReportError
+from fenmist.errors import OutOfRangeError
 from fenmist.records.codec import record_hash
+from fenmist.records.store import Issued
 from fenmist.reports.certificate import Certificate, certificate
+from fenmist.session.files import with_ending, write_whole
 from fenmist.session.openjob import View
+from fenmist.session.session import Session
 
 
 def certificate_of(view: View) -> Certificate:
-    """Content of the page for a job as it stands."""
+    """Content of the page for a job as it stands: a draft, until it is issued."""
     return certificate(view.job, view.found, view.notes, record_hash(view.job), view.left)
 
 
-def suggested_path(job: Job) -> Path:
-    """Where the PDF goes unless another place is typed: the home folder, named after the device and the job."""
+def suggested_path(job: Job, suffix: str = ".pdf") -> Path:
+    """Where a file goes unless another place is typed: the home folder, named after the device and the job."""
     name = re.sub(r"[^\w.-]+", "-", f"{job.dut_part.label} {job.created_at[:10]}").strip("-")
-    return Path.home() / f"{name}.pdf"
+    return Path.home() / f"{name}{suffix}"
 
 
-def write_certificate(view: View, path: Path) -> Path:
-    """Write the certificate as PDF/A; an unfinished file never stands under the name.
+def write_certificate(view: View, path: Path, paper: str = "a4") -> Path:
+    """Write the draft as PDF/A; raises ReportError, naming the file."""
+    from fenmist.reports.paper import certificate_pdf  # typesetting is imported on first use
+
+    return write_whole(with_ending(path, ".pdf"), lambda: certificate_pdf(certificate_of(view), paper))
+
+
+# issued for good
+
+
+@dataclass(frozen=True, eq=False)
+class IssueRequest:
+    """What is to be issued; setting it is long work."""
+
+    content: Certificate
+    issued: Issued
+    paper: str
+
+    def __call__(self) -> bytes:
+        """Set the pages."""
+        from fenmist.reports.paper import certificate_pdf  # typesetting is imported on first use
+
+        return certificate_pdf(self.content, self.paper)
+
+
+def to_issue(session: Session, view: View, reason: str = "") -> IssueRequest:
+    """The next certificate of a job: its first, or a revision that supersedes the latest and says why.
 
     Raises
     ------
-    ReportError
-        Where it can't be set or the file can't be written; names the file.
+    OutOfRangeError
+        Where nothing was read, where nothing changed since the latest, or a revision gives no reason.
     """
-    from fenmist.reports.paper import certificate_pdf  # typesetting is imported on first use
+    if not view.result.points and not view.found.points:
+        raise OutOfRangeError("There is nothing to certify: no point has been read.", "Read a point first.")
+    earlier = session.issued(view.job.id)
+    record = record_hash(view.job)
+    if earlier and earlier[-1].record_sha256 == record:
+        raise OutOfRangeError(
+            f"Nothing changed since {earlier[-1].name} was issued.", "Save that one again, or change the job first."
+        )
+    if earlier and not reason.strip():
+        raise OutOfRangeError(
+            f"A revision supersedes {earlier[-1].name}.", "Type why it is issued again; that stands on the page."
+        )
+    number = earlier[-1].number if earlier else next_number(session, view.as_of)
+    issued = Issued(
+        number, earlier[-1].revision + 1 if earlier else 1, view.job.id, earlier[-1].revision if earlier else None,
+        reason.strip(), view.as_of, record, "",
+    )  # fmt: skip
+    latest = earlier[-1] if earlier else None
+    said = f"Supersedes {latest.name} of {latest.issued_at[:10]}: {reason.strip()}" if latest else ""
+    content = replace(certificate_of(view), number=issued.name, date=view.as_of[:10], supersedes=said)
+    return IssueRequest(content, issued, session.setting("paper"))
 
-    if path.suffix.lower() != ".pdf":
-        raise ReportError(f"“{path}” doesn't end in .pdf.", "Type a file name such as Bittern-200.pdf.")
-    data = certificate_pdf(certificate_of(view))
-    part = path.with_name(path.name + ".part")
-    try:
-        part.write_bytes(data)
-        part.replace(path)
-    except OSError as error:
-        raise ReportError(
-            f"{path} could not be written: {error.strerror}.", "Choose a folder that exists and can be written."
-        ) from error
-    return path
+
+def issue(session: Session, request: IssueRequest, pdf: bytes) -> Issued:
+    """Keep what was set for good; returns it. Raises RecordError."""
+    done = replace(request.issued, pdf_sha256=hashlib.sha256(pdf).hexdigest())
+    content = msgspec.json.encode(msgspec.to_builtins(request.content), order="deterministic").decode()
+    session.logbook.issue(done, content, pdf)
+    session.changed.tell()
+    return done
+
+
+def next_number(session: Session, as_of: str) -> str:
+    """The next free number: what the workshop numbers by ("{year}-" unless said), and a counter from 001 on."""
+    pattern = session.setting("numbering") or "{year}-"
+    prefix = pattern.replace("{year}", as_of[2:4])
+    counters = [
+        int(item.number[len(prefix) :])
+        for item in session.issued()
+        if item.number.startswith(prefix) and item.number[len(prefix) :].isdigit()
+    ]
+    return f"{prefix}{max(counters, default=0) + 1:03d}"
+
+
+def save_issued(session: Session, issued: Issued, path: Path) -> Path:
+    """Write an issued certificate to a file, byte for byte as it was issued."""
+    return write_whole(with_ending(path, ".pdf"), lambda: session.logbook.issued_pdf(issued.number, issued.revision))

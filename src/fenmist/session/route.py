@@ -47,7 +47,7 @@ def _parts(view: View) -> StepState:
 
 
 def _readings(view: View) -> StepState:
-    planned = sum(point.repeats for point in view.job.plan)
+    planned = view.result.wanted
     if not planned:
         return StepState("Readings", 0.0)
     done = planned - view.result.missing

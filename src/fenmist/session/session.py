@@ -4,29 +4,33 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from uuid import uuid4
 
+from fenmist.calibration.history import Drift, Past, drifts
 from fenmist.calibration.job import Job
 from fenmist.calibration.make import cross_check
-from fenmist.calibration.reduction import reduce
-from fenmist.judgement.headline import short_headline
+from fenmist.errors import RecordError
+from fenmist.kit.due import Due, due
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.shelf import starter_shelf
-from fenmist.reading.event import AS_LEFT
-from fenmist.records.store import Logbook
+from fenmist.records.second import SecondFolder, take_in
+from fenmist.records.store import Issued, Logbook
+from fenmist.session.backup import back_up_today
+from fenmist.session.files import write_whole
 from fenmist.session.listeners import Listeners
 from fenmist.session.openjob import Clock, OpenJob, now
+from fenmist.session.summaries import JobSummary, summaries
+
+SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "csv": "comma"}
+"""Facts about the logbook that are asked on its first page, with what holds until then."""
+
+PAPERS = ("a4", "us-letter")
 
 
 @dataclass(frozen=True)
-class JobSummary:
-    """A job's line in the list."""
+class _KitEdit:
+    """An edit of the equipment list: a part before (none: it was new) and after."""
 
-    id: str
-    title: str
-    device: str
-    created_at: str
-    points_read: int
-    points: int
-    headline: str
+    before: Part | None
+    after: Part
 
 
 class Session:
@@ -40,16 +44,40 @@ class Session:
         Gives the present; tests set it.
     first_kit : parts, optional
         What a new logbook begins with instead of the starter shelf.
+    second_folder : Path, optional
+        Where readings go while the logbook can't be written; the user's state folder unless given.
     """
 
-    def __init__(self, path: Path, clock: Clock = now, first_kit: tuple[Part, ...] | None = None) -> None:
+    def __init__(
+        self,
+        path: Path,
+        clock: Clock = now,
+        first_kit: tuple[Part, ...] | None = None,
+        second_folder: Path | None = None,
+    ) -> None:
         self.logbook = Logbook(path)
         self._clock = clock
         self.changed = Listeners()
         self.open_job: OpenJob | None = None
+        self._undo: list[_KitEdit] = []
+        self._redo: list[_KitEdit] = []
+        self.second = SecondFolder(path, second_folder or _state_folder())
+        self.said_on_open = self._on_open()
         if not self.logbook.kit():
             for part in starter_shelf() if first_kit is None else first_kit:
                 self.logbook.save_part(part, self._stamp())
+
+    def _on_open(self) -> str:
+        """Take in what waits, and back up; what went wrong with that is said, and stops nothing."""
+        said = []
+        try:
+            taken = take_in(self.logbook, self.second)
+            if taken:
+                said.append(f"{taken} readings that waited in {self.second.path} were taken into the logbook.")
+            back_up_today(self.logbook, self._clock().date())
+        except RecordError as error:
+            said.append(str(error))
+        return " ".join(said)
 
     def close(self) -> None:
         """Close the logbook."""
@@ -63,21 +91,94 @@ class Session:
     @property
     def workshop(self) -> str:
         """Name of the workshop, as it stands on paper."""
-        return self.logbook.setting("workshop")
+        return self.setting("workshop")
+
+    def setting(self, key: str) -> str:
+        """A fact about the logbook; see `SETTINGS`."""
+        return self.logbook.setting(key, SETTINGS[key])
+
+    def set_setting(self, key: str, value: str) -> None:
+        """Keep a fact about the logbook."""
+        if value != self.setting(key):
+            self.logbook.set_setting(key, value)
+            self.changed.tell()
+
+    @property
+    def is_new(self) -> bool:
+        """True until the first page was filled in or a job was made."""
+        return not self.is_demo and not self.workshop and not self.has_jobs
+
+    # kit
 
     @property
     def kit(self) -> tuple[Part, ...]:
         """All equipment in its newest revision."""
         return self.logbook.kit()
 
+    def due(self, part: Part) -> Due:
+        """Whether a part is due today."""
+        return due(part, self._stamp())
+
+    def used_in(self, part_id: str) -> tuple[JobSummary, ...]:
+        """Jobs that hold a part in their snapshot, the newest first."""
+        jobs = set(self.logbook.used_in(part_id))
+        return tuple(line for line in self.summaries() if line.id in jobs)
+
     def save_part(self, part: Part) -> None:
         """Keep a part; jobs that used it keep their own snapshot."""
+        before = next((item for item in self.kit if item.id == part.id), None)
+        if before == part:
+            return
         self.logbook.save_part(part, self._stamp())
+        self._undo.append(_KitEdit(before, part))
+        self._redo.clear()
         self.changed.tell()
 
-    def summaries(self) -> tuple[JobSummary, ...]:
-        """The list of jobs, the newest first."""
-        return tuple(_summary(line.job) for line in self.logbook.jobs())
+    @property
+    def undo_label(self) -> str:
+        """What undo in the kit would take back, or nothing."""
+        return f"change of {self._undo[-1].after.label}" if self._undo else ""
+
+    @property
+    def redo_label(self) -> str:
+        """What redo in the kit would do again, or nothing."""
+        return f"change of {self._redo[-1].after.label}" if self._redo else ""
+
+    def undo(self) -> None:
+        """Take back the last edit of the equipment; its revision stays on record."""
+        if self._undo:
+            edit = self._undo.pop()
+            retired = replace(edit.after, retired=True)
+            self.logbook.save_part(edit.before or retired, self._stamp())
+            self._redo.append(edit)
+            self.changed.tell()
+
+    def redo(self) -> None:
+        """Do again what was taken back last."""
+        if self._redo:
+            edit = self._redo.pop()
+            self.logbook.save_part(edit.after, self._stamp())
+            self._undo.append(edit)
+            self.changed.tell()
+
+    # jobs
+
+    def summaries(self, search: str = "") -> tuple[JobSummary, ...]:
+        """The list of jobs that hold every word of `search`, the newest first."""
+        return summaries(self.logbook, search)
+
+    def history(self, device_id: str, serial: str = "", but: str = "") -> tuple[Past, ...]:
+        """Errors of one meter through the years, from all its jobs but one."""
+        lines = [line for line in self.summaries() if line.id != but and _is_same(line, device_id, serial)]
+        return tuple(past for line in lines for past in line.past)
+
+    def drifts(self, device_id: str, serial: str = "") -> tuple[Drift, ...]:
+        """How one meter moved at each point."""
+        return drifts(self.history(device_id, serial))
+
+    def issued(self, job_id: str = "") -> tuple[Issued, ...]:
+        """Certificates of a job, or of all."""
+        return self.logbook.issued(job_id)
 
     @property
     def has_jobs(self) -> bool:
@@ -89,18 +190,64 @@ class Session:
         kit = self.kit
         chosen = [_first(kit, kind, meter_id) for kind in PartKind if kind not in _BY_CHOICE]
         job = cross_check(uuid4().hex, title, [part for part in chosen if part], created_at=self._stamp())
-        job = replace(job, demo=self.is_demo, place=self.workshop)
+        job = replace(job, demo=self.is_demo, place=self.workshop, technician=self.setting("technician"))
         self.logbook.add_job(job)
         return self.open(job.id)
 
     def open(self, job_id: str) -> OpenJob:
         """Open a job; raises UnknownIdError."""
-        self.open_job = OpenJob(self.logbook, self.logbook.job(job_id), self._clock)
+        self.open_job = OpenJob(self.logbook, self.logbook.job(job_id), self._clock, self.second)
         self.changed.tell()
         return self.open_job
 
+    # jobs as files
+
+    def hand_over(self, job_id: str, path: Path) -> Path:
+        """Write a job with everything it needs to one file; raises RecordError, ReportError."""
+        from fenmist.records.jobfile import job_to_bytes
+
+        job = self.logbook.job(job_id)
+        return write_whole(path, lambda: job_to_bytes(job, self.logbook.attachment))
+
+    def take_in(self, path: Path) -> str:
+        """Keep the job of a file in this logbook; returns its id, a new one where that is taken.
+
+        Raises
+        ------
+        FileFormatError
+            Where the file can't be taken in; nothing of it is kept then.
+        """
+        from fenmist.records.jobfile import read_job_file
+
+        job, files = read_job_file(path)
+        if self.logbook.has_job(job.id) or any(self.logbook.has_event(event.id) for event in job.events):
+            job = _as_copy(job)
+        for name, data in files.values():
+            self.logbook.attach(data, name, self._stamp())
+        self.logbook.add_job(replace(job, demo=job.demo or self.is_demo))
+        self.changed.tell()
+        return job.id
+
     def _stamp(self) -> str:
         return self._clock().isoformat(timespec="seconds")
+
+
+def _as_copy(job: Job) -> Job:
+    """The job under another id, with ids of its own for its events, which point to each other as before."""
+    fresh = {event.id: uuid4().hex for event in job.events}
+    events = tuple(replace(e, id=fresh[e.id], target=fresh.get(e.target, e.target)) for e in job.events)
+    return replace(job, id=uuid4().hex, title=f"{job.title} (copy)", events=events)
+
+
+def _is_same(line: JobSummary, device_id: str, serial: str) -> bool:
+    """One meter: by its serial number where both have one, else by its entry in the kit."""
+    return line.serial == serial if serial and line.serial else line.device_id == device_id
+
+
+def _state_folder() -> Path:
+    from platformdirs import user_state_path
+
+    return user_state_path("fenmist", appauthor=False)
 
 
 _BY_CHOICE = (PartKind.JUMPER, PartKind.PROBE)
@@ -110,13 +257,3 @@ _BY_CHOICE = (PartKind.JUMPER, PartKind.PROBE)
 def _first(kit: tuple[Part, ...], kind: PartKind, wanted: str) -> Part | None:
     fitting = [part for part in kit if part.kind is kind]
     return next((part for part in fitting if part.id == wanted), fitting[0] if fitting else None)
-
-
-def _summary(job: Job) -> JobSummary:
-    found = reduce(job)
-    left = reduce(job, AS_LEFT) if job.is_adjusted else found
-    result = left if left.points else found
-    return JobSummary(
-        job.id, job.title, job.dut_part.label, job.created_at, len(result.points), len(job.plan),
-        short_headline(result),
-    )  # fmt: skip

@@ -5,7 +5,8 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
-from fenmist.session.session import JobSummary, Session
+from fenmist.session.session import Session
+from fenmist.session.summaries import JobSummary
 
 
 class LogbookPlace(QWidget):

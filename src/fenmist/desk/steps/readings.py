@@ -309,8 +309,9 @@ class ReadingsStep(Step):
         """The next slot in reading order that holds nothing; else simply the next."""
         order = self.job.view.order
         here = order.index(slot)
-        standing = self.job.view.standing
-        empty = next((item for item in chain(order[here + 1 :], order[:here]) if item not in standing), None)
+        job, standing = self.job.job, self.job.view.standing
+        later = chain(order[here + 1 :], order[:here])
+        empty = next((item for item in later if item not in standing and job.is_wanted(item)), None)
         return empty or order[min(here + 1, len(order) - 1)]
 
     def _on_steered(self, position: int, what: str) -> None:

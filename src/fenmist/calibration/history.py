@@ -1,0 +1,107 @@
+"""One meter through the years: its error at the same point, the drift, and when that would leave the tolerance.
+
+The drift is a weighted straight line through the errors as found over time (before an adjustment the meter is what time
+made of it); an adjustment starts a new line. Weights are 1/u². Three comparisons are needed before a line is drawn, two
+give a slope without a check. Page: docs/method/history.md.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+SAME_FREQUENCY, SAME_LEVEL = 0.01, 0.1
+"""Relative distance within which two points are one through the years (Fenmist's own, no source)."""
+
+YEAR_DAYS = 365.25
+
+
+@dataclass(frozen=True)
+class Past:
+    """An error at one point on one day, as a ratio less one."""
+
+    on: str  # ISO date
+    frequency_hz: float
+    level_w: float
+    error: float  # relative: indicated/reference − 1
+    expanded_u: float  # relative
+    tolerance: float  # relative, half-width
+    as_left: bool
+    job: str
+
+
+@dataclass(frozen=True)
+class Drift:
+    """A straight line through what was found at one point since the last adjustment."""
+
+    frequency_hz: float
+    level_w: float
+    found: tuple[Past, ...]  # of the present line, rising in time
+    per_year: float  # relative
+    u_per_year: float  # standard
+    crosses_on: str  # ISO date on which the line leaves the tolerance; empty where it doesn't within 20 years
+
+    @property
+    def is_seen(self) -> bool:
+        """True where the slope is more than twice its uncertainty."""
+        return abs(self.per_year) > 2.0 * self.u_per_year
+
+
+def drifts(past: Sequence[Past]) -> tuple[Drift, ...]:
+    """A line for each point that was compared twice or more since the last adjustment."""
+    made = (_drift(group) for group in _by_point(past))
+    return tuple(item for item in made if item is not None)
+
+
+def _by_point(past: Sequence[Past]) -> list[list[Past]]:
+    groups: list[list[Past]] = []
+    for item in sorted(past, key=lambda p: (p.frequency_hz, p.level_w, p.on)):
+        near = next((group for group in groups if _same(group[0], item)), None)
+        if near is None:
+            groups.append([item])
+        else:
+            near.append(item)
+    return groups
+
+
+def _same(one: Past, other: Past) -> bool:
+    return (
+        abs(one.frequency_hz / other.frequency_hz - 1.0) < SAME_FREQUENCY
+        and abs(one.level_w / other.level_w - 1.0) < SAME_LEVEL
+    )
+
+
+def _drift(group: list[Past]) -> Drift | None:
+    ordered = sorted(group, key=lambda item: (item.on, item.as_left))
+    line = _since_adjustment(ordered)
+    if len({item.on for item in line}) < 2:
+        return None
+    first = date.fromisoformat(line[0].on)
+    years = [(date.fromisoformat(item.on) - first).days / YEAR_DAYS for item in line]
+    weights = [4.0 / max(item.expanded_u, 1e-6) ** 2 for item in line]
+    total = sum(weights)
+    mean_t = sum(w * t for w, t in zip(weights, years, strict=True)) / total
+    mean_e = sum(w * item.error for w, item in zip(weights, line, strict=True)) / total
+    spread = sum(w * (t - mean_t) ** 2 for w, t in zip(weights, years, strict=True))
+    slope = sum(w * (t - mean_t) * item.error for w, t, item in zip(weights, years, line, strict=True)) / spread
+    latest = line[-1]
+    now = mean_e + slope * (years[-1] - mean_t)
+    return Drift(
+        latest.frequency_hz, latest.level_w, tuple(line), slope, 1.0 / math.sqrt(spread),
+        _crossing(date.fromisoformat(latest.on), now, slope, latest.tolerance),
+    )  # fmt: skip
+
+
+def _since_adjustment(ordered: list[Past]) -> list[Past]:
+    """From the last reading as left on (it begins the line); what was found before an adjustment ended another."""
+    starts = [place for place, item in enumerate(ordered) if item.as_left]
+    return ordered[starts[-1] :] if starts else ordered
+
+
+def _crossing(on: date, error: float, per_year: float, tolerance: float) -> str:
+    if abs(error) >= tolerance:
+        return on.isoformat()
+    if per_year == 0.0:
+        return ""
+    years = (math.copysign(tolerance, per_year) - error) / per_year
+    return (on + timedelta(days=years * YEAR_DAYS)).isoformat() if years < 20.0 else ""

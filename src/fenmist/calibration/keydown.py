@@ -1,0 +1,81 @@
+"""When the carrier was on, as far as the record tells.
+
+It is inferred: on from the first digit typed at a point to that point's last entry. One key says otherwise, and that
+is on record. Where a point was left half read, the carrier is taken to be on still: the worst that can be. Readings
+copied from paper carry no time and heat nothing.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+
+from fenmist.calibration.job import Job
+from fenmist.hookup.heat import Keying
+from fenmist.reading.event import Event, EventKind, Slot
+
+ON, OFF = "on", "off"
+
+
+@dataclass(frozen=True)
+class Carrier:
+    """The carrier as it is inferred now."""
+
+    keyings: tuple[Keying, ...]  # ended ones, in time
+    on_since_s: float | None = None
+    power_w: float = 0.0  # while on
+
+    @property
+    def is_on(self) -> bool:
+        """True while it is taken to be on."""
+        return self.on_since_s is not None
+
+    def until(self, now_s: float) -> tuple[Keying, ...]:
+        """All key-downs up to a moment, the present one with it."""
+        if self.on_since_s is None:
+            return self.keyings
+        return (*self.keyings, Keying(self.on_since_s, max(now_s, self.on_since_s), self.power_w))
+
+    def switched(self, on: bool, at_s: float, power_w: float) -> "Carrier":
+        """The carrier after it went on or off at a moment; a change of power ends one key-down and begins the next."""
+        if on and (not self.is_on or power_w != self.power_w):
+            return Carrier(self.until(at_s), at_s, power_w)
+        return Carrier(self.until(at_s)) if not on and self.is_on else self
+
+
+def carrier(job: Job, begun_s: float | None = None, begun_point: str = "") -> Carrier:
+    """The carrier from a job's record; `begun_s` is when the first digit of an entry in hand was typed, if any."""
+    target = {point.id: point.target_w for point in job.plan}
+    wanted = {point.id: point.repeats * len(point.sequence) for point in job.plan}
+    found: dict[tuple[str, str], set[Slot]] = {}
+    now = Carrier(())
+    for event in job.events:
+        at = seconds(event.at)
+        if event.kind is EventKind.CARRIER:
+            now = now.switched(event.reason == ON, at, now.power_w or _power_of(event, target))
+        elif event.kind is EventKind.ENTER and event.entry is not None and event.entry.observed_at is not None:
+            slot = event.entry.slot
+            here = found.setdefault((slot.point, slot.phase), set())
+            here.add(slot)
+            begun = seconds(event.entry.begun_at or event.entry.observed_at)
+            now = now.switched(True, begun, target.get(slot.point, now.power_w))
+            if len(here) >= wanted.get(slot.point, 0):
+                now = now.switched(False, seconds(event.entry.observed_at), 0.0)
+    if begun_s is not None:
+        now = now.switched(True, begun_s, target.get(begun_point, now.power_w))
+    return now
+
+
+def _power_of(event: Event, target: dict[str, float]) -> float:
+    return target.get(event.slot.point, 0.0) if event.slot else 0.0
+
+
+def seconds(at: str) -> float:
+    """Seconds since the epoch of an ISO 8601 time with offset."""
+    return datetime.fromisoformat(at).timestamp()
+
+
+def clock_set_back(job: Job) -> Iterator[tuple[Event, Event]]:
+    """Neighbouring events of which the later one carries an earlier time: the machine's clock went back."""
+    for former, event in zip(job.events, job.events[1:], strict=False):
+        if seconds(event.at) < seconds(former.at) - 1.0:
+            yield former, event

@@ -1,0 +1,158 @@
+"""Plans laid out as a grid of frequencies, levels and ranges, in an order that spares time; and what can't be served.
+
+Levels are watts, or per cent of each range's full scale (10, 20, 50, 80, 100 % are common practice, no source). The
+level rises, so that the load warms slowly and a fault shows before full power.
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import count
+
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.make import LINE
+from fenmist.errors import FenmistError, OutOfRangeError
+from fenmist.findings.note import Problem
+from fenmist.hookup.levels import level_plan
+from fenmist.units.display import frequency, plain
+from fenmist.units.typed import value_from_text
+from fenmist.units.unit import UNITS
+
+MOST_POINTS = 1000
+"""Points that one grid may make."""
+
+BY_FREQUENCY, BY_LEVEL = "band by band, rising level", "level by level, rising frequency"
+ORDERS = (BY_FREQUENCY, BY_LEVEL)
+
+
+@dataclass(frozen=True)
+class Grid:
+    """A plan as it is typed: lists parted by spaces or semicolons."""
+
+    frequencies: str
+    levels: str
+    ranges: str = ""  # all where empty
+    rounds: str = "3"
+    order: str = BY_FREQUENCY
+
+
+def points_from_grid(job: Job, grid: Grid) -> tuple[PlanPoint, ...] | tuple[Problem, ...]:
+    """The points that a grid makes beyond those already planned, or what is wrong with it, by field."""
+    problems: list[Problem] = []
+    frequencies = _listed(grid.frequencies, "MHz", "frequencies", "2.2 8.3 16.4 MHz", problems)
+    shares = grid.levels.strip().endswith("%")
+    levels = _listed(grid.levels, "%" if shares else "W", "levels", "20 50 100 W, or 10 50 100 %", problems)
+    rounds = _listed(grid.rounds, "", "rounds", "3", problems)
+    ranges = _ranges(job, grid.ranges, problems)
+    if not problems and not (1 <= rounds[0] <= 100 and min(frequencies) >= 1e3 and min(levels) > 0):
+        problems.append(Problem("levels", "Frequencies start at 1 kHz, levels above 0, rounds from 1 to 100."))
+    if problems:
+        return tuple(problems)
+    wanted = _wanted(job, frequencies, levels, ranges, shares)
+    key = (lambda item: (item[0], item[1])) if grid.order == BY_FREQUENCY else (lambda item: (item[1], item[0]))
+    there = {(p.frequency_hz, p.target_w, p.range_id) for p in job.plan}
+    fresh = [item for item in sorted(set(wanted), key=key) if item not in there]
+    if len(fresh) > MOST_POINTS:
+        return (Problem("frequencies", f"That is {len(fresh)} points; one grid makes at most {MOST_POINTS}."),)
+    names = _free_names(job)
+    return tuple(PlanPoint(next(names), LINE, f, level, used, round(rounds[0]), job.order) for f, level, used in fresh)
+
+
+def _wanted(
+    job: Job, frequencies: Sequence[float], levels: Sequence[float], ranges: Sequence[str], shares: bool
+) -> list[tuple[float, float, str]]:
+    full = {item.id: item.full_scale for item in job.dut_part.indicators[0].ranges}
+    if shares:
+        return [(f, share * full[used], used) for f in frequencies for share in levels for used in ranges]
+    return [
+        (f, level, used)
+        for f in frequencies
+        for level in levels
+        for used in [min((r for r in ranges if full[r] >= level), key=lambda r: full[r], default=ranges[-1])]
+    ]
+
+
+def _listed(text: str, unit: str, name: str, example: str, problems: list[Problem]) -> tuple[float, ...]:
+    """SI values of a list whose unit may stand once, at its end."""
+    words = text.replace(";", " ").split()
+    known = words[-1] if words and words[-1] in UNITS else ""
+    numbers = words[:-1] if known else words
+    try:
+        found = tuple(value_from_text(word, UNITS[known or unit], name, example) for word in numbers)
+    except FenmistError as error:
+        problems.append(Problem(name, error.headline, f"Type for example {example}."))
+        return (1.0,)
+    if not found:
+        problems.append(Problem(name, "This is needed.", f"Type for example {example}."))
+    return found or (1.0,)
+
+
+def _ranges(job: Job, text: str, problems: list[Problem]) -> tuple[str, ...]:
+    known = [item.id for item in sorted(job.dut_part.indicators[0].ranges, key=lambda item: item.full_scale)]
+    words = [word for word in text.replace(";", " ").split() if word != "W"]
+    unknown = [word for word in words if word not in known]
+    if unknown:
+        said = f"{job.dut_part.label} has no range “{unknown[0]}”."
+        problems.append(Problem("ranges", said, f"It has {', '.join(known)}."))
+    return tuple(name for name in known if not words or name in words)
+
+
+def _free_names(job: Job) -> Iterator[str]:
+    """Names that no point carries yet."""
+    numbers = [int(point.id[1:]) for point in job.plan if point.id[1:].isdigit()]
+    return (f"p{number}" for number in count(max(numbers, default=0) + 1))
+
+
+def with_points(job: Job, points: Sequence[PlanPoint], order: str) -> Job:
+    """The job with more points, the whole plan in an order; what was read keeps its points."""
+    plan = (*job.plan, *points)
+    if order == BY_LEVEL:
+        ordered = sorted(plan, key=lambda p: (p.target_w, p.frequency_hz))
+    else:
+        ordered = sorted(plan, key=lambda p: (p.frequency_hz, p.target_w))
+    return replace(job, plan=tuple(ordered))
+
+
+def with_block(job: Job, point_id: str, reason: str) -> Job:
+    """The job with a point blocked for a reason, or free again where there is none.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where readings stand at the point.
+    """
+    point = job.point(point_id)
+    if reason and any(slot.point == point_id for slot in job.standing):
+        raise OutOfRangeError(
+            f"{frequency(point.frequency_hz)}, {plain(point.target_w, 'W')} was read: it can't be blocked.",
+            "Strike its entries first.",
+        )
+    plan = tuple(replace(item, blocked=reason) if item.id == point_id else item for item in job.plan)
+    return replace(job, plan=plan)
+
+
+def cannot_serve(job: Job) -> Mapping[str, str]:
+    """Points that this hook-up or the meter can't serve, with the reason, by point id."""
+    found = {}
+    for point in job.plan:
+        reason = _why_not(job, point)
+        if reason:
+            found[point.id] = reason
+    return found
+
+
+def _why_not(job: Job, point: PlanPoint) -> str:
+    device = job.dut_part
+    spans = [(port.frequency_min_hz, port.frequency_max_hz) for port in device.ports]
+    known = [(low, high) for low, high in spans if low and high]
+    if known and not any(low <= point.frequency_hz <= high for low, high in known):
+        return f"{frequency(point.frequency_hz)} is outside the span of {device.label}"
+    used = device.indicators[0].range(point.range_id)
+    if used is not None and point.target_w > used.full_scale * (1.0 + 1e-9):
+        return f"{plain(point.target_w, 'W')} is beyond range {used.id}"
+    plan = level_plan(job.hookup(point.hookup), job.parts, point.target_w, point.frequency_hz)
+    if plan.overloads:
+        over = plan.overloads[0]
+        part = job.part(job.hookup(point.hookup).element(over.element).part)
+        unit = "W" if over.what == "power" else "V"
+        return f"{part.label} would see {plain(over.planned, unit, 3)}, it bears {plain(over.limit, unit, 3)}"
+    return ""

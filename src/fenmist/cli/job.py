@@ -1,0 +1,176 @@
+"""Plain commands on a job's file: reduce, notes, certificate, export, import. The same core as the window's."""
+
+import json
+import sys
+from argparse import Namespace
+from collections.abc import Callable, Sequence
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from fenmist.cli.command import Parser, note_lines, notes_json
+from fenmist.errors import FenmistError, OutOfRangeError
+from fenmist.judgement.headline import results_headline
+from fenmist.reading.event import AS_FOUND, AS_LEFT
+from fenmist.records.codec import record_hash
+from fenmist.records.jobfile import read_job_file
+from fenmist.reports.resultfile import CSV_KINDS, csv_bytes, head_table, result_table, xlsx_bytes
+from fenmist.reports.resulttable import RESULT_HEADINGS, result_rows
+from fenmist.session.files import with_ending, write_whole
+from fenmist.session.openjob import View
+
+NAMES = ("reduce", "notes", "certificate", "export", "import")
+
+
+def run(name: str, arguments: Sequence[str]) -> int:
+    """Run one of `NAMES`; returns the exit code, 2 with one line on bad input."""
+    try:
+        given = _parsers()[name].parse_args(arguments)
+    except SystemExit as end:
+        return int(end.code or 0)
+    try:
+        return _COMMANDS[name](given)
+    except FenmistError as error:
+        print(f"fenmist {name}: {error}", file=sys.stderr)
+        return 2
+
+
+def _parsers() -> dict[str, Parser]:
+    said = {
+        "reduce": "Works a job out: errors with their uncertainty at each point.",
+        "notes": "What a good colleague would remark on a job.",
+        "certificate": "Writes the certificate of a job as PDF: a draft, since issuing belongs to a logbook.",
+        "export": "Writes a job's results as .csv or .xlsx, or a logbook's job as one file (.json).",
+        "import": "Takes a job's file into a logbook.",
+    }
+    parsers = {
+        name: Parser(prog=f"fenmist {name}", description=text, allow_abbrev=False) for name, text in said.items()
+    }
+    for name in ("reduce", "notes", "certificate", "import"):
+        parsers[name].add_argument("job", type=Path, metavar="JOB.json")
+    for name in ("reduce", "notes"):
+        parsers[name].add_argument("--json", action="store_true", help="as JSON")
+    for name in ("reduce", "notes", "certificate"):
+        parsers[name].add_argument("--as-of", default="", metavar="DAY", help="the day it is looked at; today")
+    parsers["certificate"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE.pdf")
+    parsers["certificate"].add_argument("--paper", choices=("a4", "us-letter"), default="a4")
+    parsers["export"].add_argument("source", type=Path, metavar="JOB.json|LOGBOOK.fenlog")
+    parsers["export"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE")
+    parsers["export"].add_argument("--job", default="", metavar="ID", help="of a logbook; the newest unless said")
+    parsers["export"].add_argument("--csv", choices=CSV_KINDS, default=CSV_KINDS[0], help="what parts the cells")
+    parsers["import"].add_argument("logbook", type=Path, metavar="LOGBOOK.fenlog")
+    return parsers
+
+
+def _view(path: Path, as_of: str) -> View:
+    """The job of a file as the window would show it: as left, where it was adjusted."""
+    day = as_of or datetime.now().astimezone().isoformat(timespec="seconds")
+    try:
+        datetime.fromisoformat(day)
+    except ValueError as error:
+        raise OutOfRangeError(f"“{day}” is no day.", "Write year-month-day: 2026-11-25.") from error
+    job, _ = read_job_file(path)
+    return View(job, day, AS_LEFT if job.is_adjusted else AS_FOUND)
+
+
+def _reduce(given: Namespace) -> int:
+    view = _view(given.job, given.as_of)
+    if given.json:
+        print(json.dumps(_results_json(view), ensure_ascii=False, indent=2, allow_nan=False))
+        return 0
+    print(results_headline(view.job, view.result, view.phase))
+    for phase, result in ((AS_FOUND, view.found), (AS_LEFT, view.left)):
+        if result is not None and result.points:
+            print(f"\n{phase}")
+            print(_aligned([list(RESULT_HEADINGS), *result_rows(result)]))
+    return 0
+
+
+def _results_json(view: View) -> dict[str, Any]:
+    table = result_table(view.found, view.left)
+    keys = [str(name) for name in table[0]]
+    return {
+        "job": view.job.id, "title": view.job.title, "record_sha256": record_hash(view.job),
+        "headline": results_headline(view.job, view.result, view.phase),
+        "points": [dict(zip(keys, row, strict=True)) for row in table[1:]],
+        "rounds_missing": view.result.missing,
+    }  # fmt: skip
+
+
+def _aligned(rows: list[list[str]]) -> str:
+    widths = [max(len(row[column]) for row in rows) for column in range(len(rows[0]))]
+    lines = ("  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip() for row in rows)
+    return "\n".join(lines)
+
+
+def _notes(given: Namespace) -> int:
+    view = _view(given.job, given.as_of)
+    answers = {note.key: a.text for note in view.notes if (a := view.job.answers.get(note.key)) and a.holds_for(note)}
+    if given.json:
+        said = [{**notes_json([note])[0], "answer": answers.get(note.key, "")} for note in view.notes]
+        print(json.dumps(said, ensure_ascii=False, indent=2, allow_nan=False))
+        return 0
+    print("\n".join(note_lines(view.notes)).strip() or "No remarks.")
+    for note in view.notes:
+        if note.key in answers:
+            print(f"\nanswered: {note.what} “{answers[note.key]}”")
+    return 0
+
+
+def _certificate(given: Namespace) -> int:
+    from fenmist.session.paper import write_certificate  # typesetting is imported on first use
+
+    print(f"written: {write_certificate(_view(given.job, given.as_of), given.output, given.paper)}")
+    return 0
+
+
+def _export(given: Namespace) -> int:
+    suffix = given.output.suffix.lower()
+    if suffix == ".json":
+        return _hand_over(given)
+    if suffix not in (".csv", ".xlsx"):
+        raise OutOfRangeError(f"“{given.output}” is neither .csv, .xlsx nor .json.", "Name the file for what it is.")
+    view = _view(given.source, "")
+    table = result_table(view.found, view.left)
+    last = view.job.events[-1].at if view.job.events else view.job.created_at
+
+    def content() -> bytes:
+        if suffix == ".csv":
+            return csv_bytes(table, given.csv)
+        return xlsx_bytes(table, head_table(view.job, record_hash(view.job)), last)
+
+    print(f"written: {write_whole(given.output, content)}")
+    return 0
+
+
+def _hand_over(given: Namespace) -> int:
+    from fenmist.session.session import Session
+
+    if not given.source.exists():
+        raise OutOfRangeError(f"There is no logbook {given.source}.", "Name one that ends in .fenlog.")
+    session = Session(with_ending(given.source, ".fenlog"))
+    try:
+        lines = session.summaries()
+        chosen = given.job or (lines[0].id if lines else "")
+        print(f"written: {session.hand_over(chosen, given.output)}")
+    finally:
+        session.close()
+    return 0
+
+
+def _import(given: Namespace) -> int:
+    from fenmist.session.session import Session
+
+    read_job_file(given.job)  # before a logbook is made for it
+    session = Session(with_ending(given.logbook, ".fenlog"))
+    try:
+        job_id = session.take_in(given.job)
+        print(f"taken in: {session.logbook.job(job_id).title} as {job_id}")
+    finally:
+        session.close()
+    return 0
+
+
+_COMMANDS: dict[str, Callable[[Namespace], int]] = {
+    "reduce": _reduce, "notes": _notes, "certificate": _certificate, "export": _export, "import": _import,
+}  # fmt: skip

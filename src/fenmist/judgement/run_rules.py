@@ -1,0 +1,109 @@
+"""Rules about the run itself: the load's heat, the machine's clock, doubted entries, faults received."""
+
+import math
+from collections.abc import Iterator
+
+from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.job import Job
+from fenmist.calibration.keydown import carrier, clock_set_back
+from fenmist.findings.note import Note, Severity
+from fenmist.hookup.heat import heat_model
+from fenmist.kit.part import PartKind
+from fenmist.reading.event import doubted
+from fenmist.units.display import percent, plain
+
+READING_S = 20.0
+"""Seconds of carrier that one reading takes in a plan (Fenmist's own, no source)."""
+
+
+def heat_planned(job: Job) -> Iterator[Note]:
+    """The planned key-down at a level is longer than the load bears from cold."""
+    load = part_of_kind(job, PartKind.LOAD)
+    model = heat_model(load)
+    planned = [point for point in job.plan if not point.blocked]
+    if model is None or not planned:
+        return
+    worst = max(planned, key=lambda p: p.target_w * p.repeats * len(p.sequence))
+    seconds = READING_S * worst.repeats * len(worst.sequence)
+    left = model.seconds_left(0.0, worst.target_w)
+    if left >= seconds:
+        return
+    yield Note(
+        "load.key_down", Severity.WATCH, "load",
+        f"{load.label} bears {plain(worst.target_w, 'W')} for about {_minutes(left)}, from cold.",
+        f"{worst.repeats} rounds take about {_minutes(seconds)} of carrier at some {READING_S:g}\u2009s a reading.",
+        "Key down for one round at a time and let it rest between them; the clock in the readings says how long.",
+        {"power_w": worst.target_w, "bears_s": left, "planned_s": seconds},
+    )  # fmt: skip
+
+
+def heat_reached(job: Job, phase: str) -> Iterator[Note]:
+    """By the record the load was warmer than its rating allows."""
+    load = part_of_kind(job, PartKind.LOAD)
+    model = heat_model(load)
+    events = [e for e in job.events if e.entry is None or e.entry.slot.phase == phase]
+    if model is None or not events:
+        return
+    keyed = carrier(job).keyings
+    highest = max((model.rise_at(keyed, item.end_s) for item in keyed), default=0.0)
+    if highest <= 1.0:
+        return
+    yield Note(
+        "load.hot", Severity.WATCH, "load",
+        f"By the clock {load.label} reached about {percent(highest)} of the rise its rating allows.",
+        "An estimate from the times of the entries, which takes the carrier for on from the first to the last entry of "
+        "a point; a hot load's impedance isn't what was measured cold.",
+        "Feel whether it is still warm, measure it hot in the step parts, and rest longer.",
+        {"rise": math.floor(10.0 * highest) / 10.0},
+    )  # fmt: skip
+
+
+def clock_went_back(job: Job) -> Iterator[Note]:
+    """The machine's clock was set back during the job."""
+    found = list(clock_set_back(job))
+    if not found:
+        return
+    former, event = found[0]
+    yield Note(
+        "clock.set_back", Severity.DOUBT, "job",
+        f"The machine's clock went back from {_clock(former.at)} to {_clock(event.at)}.",
+        "The order on record is the order of entry; where times decide (drift within a round) they can't be trusted.",
+        "Set the clock, and read again the rounds in which it happened.",
+        {"from": former.at, "to": event.at, "times": float(len(found))},
+    )  # fmt: skip
+
+
+def doubted_entries(job: Job, phase: str) -> Iterator[Note]:
+    """Entries that their reader marked."""
+    doubts = doubted(job.events)
+    points = {point.id for point in job.plan}
+    for slot, event in job.standing.items():
+        if event.id in doubts and slot.phase == phase and slot.point in points and event.entry is not None:
+            yield Note(
+                "entry.doubted", Severity.DOUBT, slot.place, f"“{event.entry.raw_text}” was marked as doubtful.",
+                f"By whoever read it: {doubts[event.id]}.",
+                "Read it again, strike it, or answer “checked”.", {"reason": doubts[event.id]},
+            )  # fmt: skip
+
+
+def received_faults(job: Job) -> Iterator[Note]:
+    """What was not fine when the device came in."""
+    faults = job.receipt.faults
+    if faults:
+        yield Note(
+            "received.faults", Severity.WATCH, "dut",
+            f"{job.dut_part.label} came in with {'a fault' if len(faults) == 1 else f'{len(faults)} faults'}.",
+            "; ".join(faults) + ".",
+            "It stands on the certificate; mend it before the readings as left, or say why not.",
+            {"faults": "; ".join(faults)},
+        )  # fmt: skip
+
+
+def _minutes(seconds: float) -> str:
+    if math.isinf(seconds):
+        return "as long as it likes"
+    return f"{seconds:.0f}\u2009s" if seconds < 90 else f"{seconds / 60:.1f}\u2009min"
+
+
+def _clock(at: str) -> str:
+    return at[11:19]

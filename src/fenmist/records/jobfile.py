@@ -1,0 +1,255 @@
+"""A job handed over as one file: JSON with everything the job needs, and nothing that runs.
+
+The job's definition with its kit, all its events, and the files that readings were taken from. A file may come from a
+stranger: it is read as typed data only, within limits, and what it says of itself is checked before anything is kept.
+Format: docs/formats/job.md, with its JSON Schema.
+"""
+
+import base64
+import hashlib
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from fenmist.calibration.job import SCHEMA, Job
+from fenmist.calibration.reduction import reduce
+from fenmist.errors import FenmistError, FileFormatError
+from fenmist.judgement.judge import judge
+from fenmist.methods.scope_across_load import KIND
+from fenmist.reading.event import Role
+from fenmist.records.codec import not_finite, record_hash
+
+FORMAT = "fenmist-job"
+VERSION = 1
+SUFFIX = ".fenjob.json"
+
+MOST_BYTES = 128 * 1024 * 1024
+MOST_POINTS = 5_000
+MOST_EVENTS = 200_000
+MOST_ROUNDS = 1_000
+MOST_PARTS = 200
+MOST_TABLE = 20_001
+LONGEST_TEXT = 20_000
+
+
+@dataclass(frozen=True)
+class Attached:
+    """A file that travels with the job."""
+
+    sha256: str
+    name: str
+    data: str  # base64 of its bytes
+
+
+@dataclass(frozen=True)
+class JobFile:
+    """The whole of the file."""
+
+    format: str
+    version: int
+    job: Job
+    attachments: tuple[Attached, ...] = ()
+    record_sha256: str = ""  # of the job's record; checked where it stands
+
+
+def job_to_bytes(job: Job, attachment: Callable[[str], bytes]) -> bytes:
+    """The file's bytes; `attachment` gives a kept file by its hash. The same job gives the same bytes."""
+    files = tuple(
+        Attached(digest, name, base64.b64encode(attachment(digest)).decode()) for digest, name in _files_of(job)
+    )
+    made = JobFile(FORMAT, VERSION, job, files, record_hash(job))
+    return msgspec.json.format(msgspec.json.encode(made, order="deterministic"), indent=1) + b"\n"
+
+
+def job_from_bytes(data: bytes, name: str) -> tuple[Job, dict[str, tuple[str, bytes]]]:
+    """The job and its files (name and bytes by hash).
+
+    Raises
+    ------
+    FileFormatError
+        Names the file and the place in it: too large, no JSON, not of this format, newer, or not consistent.
+    """
+    if len(data) > MOST_BYTES:
+        raise FileFormatError(f"{name} is larger than {MOST_BYTES >> 20} MB.", "A job file is smaller.")
+    try:
+        head = msgspec.json.decode(data, type=dict[str, msgspec.Raw])
+        said = {key: msgspec.json.decode(head[key]) for key in ("format", "version") if key in head}
+    except (msgspec.DecodeError, RecursionError) as error:
+        raise FileFormatError(f"{name} is no job file: {error}.", "Hand over the job again.") from error
+    if said.get("format") != FORMAT:
+        raise FileFormatError(f"{name} doesn't say that it is a job: “format” is missing or another.", _DOCS)
+    if not isinstance(said.get("version"), int) or said["version"] > VERSION:
+        raise FileFormatError(
+            f"{name} was written by a newer Fenmist (version {said.get('version')}; this one reads {VERSION}).",
+            "Open it with the newer version.",
+        )
+    try:
+        file = msgspec.json.decode(data, type=JobFile)
+    except (msgspec.ValidationError, ValueError, RecursionError) as error:
+        raise FileFormatError(f"{name} can't be taken in: {error}.", _DOCS) from error
+    problem = next(_problems(file.job), "")
+    if problem:
+        raise FileFormatError(f"{name} can't be taken in: {problem}.", "It was left as it is; nothing was kept of it.")
+    if file.record_sha256 and file.record_sha256 != record_hash(file.job):
+        raise FileFormatError(
+            f"{name} was changed after it was written: its record's hash is another.",
+            "Hand over the job again from its logbook.",
+        )
+    return file.job, _checked_files(file, name)
+
+
+def read_job_file(path: Path) -> tuple[Job, dict[str, tuple[str, bytes]]]:
+    """The job in a file; raises FileFormatError."""
+    try:
+        if path.stat().st_size > MOST_BYTES:
+            raise FileFormatError(f"{path} is larger than {MOST_BYTES >> 20} MB.", "A job file is smaller.")
+        data = path.read_bytes()
+    except OSError as error:
+        raise FileFormatError(f"{path} can't be read: {error.strerror}.", "Check the file's name.") from error
+    return job_from_bytes(data, path.name)
+
+
+def schema() -> dict[str, Any]:
+    """JSON Schema of the file, from the types that read it."""
+    return msgspec.json.schema(JobFile)
+
+
+_DOCS = "See docs/formats/job.md for what it has to hold."
+
+
+def _files_of(job: Job) -> list[tuple[str, str]]:
+    entries = {e.entry.attached: e.entry.attached_name for e in job.events if e.entry is not None and e.entry.attached}
+    photos = {photo.sha256: photo.name for photo in job.receipt.photos}
+    return sorted({**entries, **photos}.items())
+
+
+def _checked_files(file: JobFile, name: str) -> dict[str, tuple[str, bytes]]:
+    found = {}
+    for item in file.attachments:
+        try:
+            data = base64.b64decode(item.data, validate=True)
+        except ValueError as error:
+            raise FileFormatError(f"{name}: the file “{item.name}” in it is damaged.", "Hand it over again.") from error
+        if hashlib.sha256(data).hexdigest() != item.sha256:
+            raise FileFormatError(f"{name}: the file “{item.name}” in it isn't what was kept.", "Hand it over again.")
+        found[item.sha256] = (_plain_name(item.name), data)
+    missing = next((shown for digest, shown in _files_of(file.job) if digest not in found), "")
+    if missing:
+        raise FileFormatError(f"{name}: the file “{missing}” that a reading was taken from is missing.", _DOCS)
+    return found
+
+
+def _plain_name(name: str) -> str:
+    """A file's name without any folder."""
+    return name.replace("\\", "/").rpartition("/")[2][:120] or "file"
+
+
+# is the job what a job has to be?
+
+
+def _problems(job: Job) -> Iterator[str]:
+    """What makes a job unusable, one sentence's end each."""
+    if job.schema > SCHEMA:
+        yield f"its job is of a newer schema ({job.schema}; this one knows {SCHEMA})"
+    bad = not_finite(msgspec.to_builtins(job), "job")
+    if bad:
+        yield f"“{bad}” is no finite number"
+    yield from _too_much(job)
+    yield from _dangling(job)
+    yield from _wrong_events(job)
+    try:
+        _uses(job)
+    except (FenmistError, StopIteration, LookupError, ValueError, ArithmeticError, TypeError) as error:
+        yield f"its hook-up can't be worked with ({error})"
+
+
+def _too_much(job: Job) -> Iterator[str]:
+    counts = (
+        (len(job.plan), MOST_POINTS, "points"), (len(job.events), MOST_EVENTS, "events"),
+        (len(job.kit), MOST_PARTS, "parts"), (max((p.repeats for p in job.plan), default=1), MOST_ROUNDS, "rounds"),
+        (max((e.entry.slot.round for e in job.events if e.entry), default=1), MOST_ROUNDS, "rounds"),
+        (max((len(p.sequence) for p in job.plan), default=2), 20, "readings a round"),
+        (max((len(c.frequency_hz) for p in job.kit for c in p.characterisations), default=0), MOST_TABLE, "rows"),
+    )  # fmt: skip
+    for count, most, what in counts:
+        if count > most:
+            yield f"it has {count} {what}; at most {most} are read"
+    longest = max((len(text) for text in _texts(msgspec.to_builtins(job))), default=0)
+    if longest > LONGEST_TEXT:
+        yield f"a text in it has {longest} letters; at most {LONGEST_TEXT} are read"
+
+
+def _texts(value: Any) -> Iterator[str]:
+    if isinstance(value, str):
+        yield value
+    elif isinstance(value, dict | list | tuple):
+        for item in (*value.keys(), *value.values()) if isinstance(value, dict) else value:
+            yield from _texts(item)
+
+
+def _dangling(job: Job) -> Iterator[str]:
+    parts, hookups = {part.id for part in job.kit}, {item.id for item in job.hookups}
+    if not job.id or not job.methods or not job.hookups:
+        yield "it has no id, no method or no hook-up"
+        return
+    if len(parts) != len(job.kit) or len(hookups) != len(job.hookups):
+        yield "two of its parts or hook-ups carry one id"
+    if len({point.id for point in job.plan}) != len(job.plan):
+        yield "two of its points carry one id"
+    if job.dut not in parts:
+        yield f"its device “{job.dut}” is not in its kit"
+    for hookup in job.hookups:
+        for element in hookup.elements:
+            if element.part not in parts:
+                yield f"its hook-up names a part “{element.part}” that is not in its kit"
+    for point in job.plan:
+        if point.hookup not in hookups:
+            yield f"point “{point.id}” names a hook-up “{point.hookup}” that isn't there"
+        if not (0.0 < point.frequency_hz < 1e12 and 0.0 < point.target_w < 1e7 and point.repeats >= 1):
+            yield f"point “{point.id}” has no frequency, level or rounds that make sense"
+        if Role.REFERENCE not in point.sequence or Role.DUT not in point.sequence:
+            yield f"point “{point.id}” doesn't read both reference and meter"
+    if any(method.kind != KIND for method in job.methods):
+        yield f"its method “{job.methods[0].kind}” isn't known here"
+
+
+def _wrong_events(job: Job) -> Iterator[str]:
+    seen: set[str] = set()
+    for number, event in enumerate(job.events, start=1):
+        if event.id in seen or not event.id:
+            yield f"event {number} has no id of its own"
+        seen.add(event.id)
+        times = (event.at, event.entry.observed_at if event.entry else None, event.entry and event.entry.begun_at)
+        if not all(_is_time(text) for text in times if text):
+            yield f"event {number} has a time that is none"
+        reading = event.entry.reading if event.entry else None
+        if reading is not None and (reading.digit < 0 or abs(reading.value) > 1e12):
+            yield f"event {number} has a reading that makes no sense"
+        if event.entry is not None and (event.entry.slot.round < 1 or event.entry.slot.position < 0):
+            yield f"event {number} stands in no slot"
+
+
+def _is_time(text: str) -> bool:
+    try:
+        return datetime.fromisoformat(text).tzinfo is not None
+    except ValueError:
+        return False
+
+
+def _uses(job: Job) -> None:
+    """Ask of the job what the window will ask; anything missing raises."""
+    for role in Role:
+        job.indicator(role)
+    for point in job.plan:
+        if job.range_of(point, Role.DUT) is None:
+            raise LookupError(f"range “{point.range_id}” of point “{point.id}”")
+    short = replace(job, plan=job.plan[:3])
+    numbers = [point.frequency_hz for point in short.plan]
+    if numbers and not all(map(math.isfinite, numbers)):
+        raise ValueError("a frequency is no number")
+    judge(short, reduce(short), "2000-01-01")

@@ -1,0 +1,109 @@
+"""Results as a table for other programs: CSV and XLSX, numbers as numbers, safe in a spreadsheet.
+
+Text that a spreadsheet would take for a formula is quoted; every number carries its unit in the heading of its column.
+"""
+
+import csv
+import io
+import math
+from collections.abc import Sequence
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.reduction import PointResult, Result
+from fenmist.reading.event import AS_FOUND, AS_LEFT
+
+COLUMNS = (
+    "phase", "frequency / Hz", "level planned / W", "range", "rounds", "reference incident / W", "U(reference) / W",
+    "net in the load / W", "indicated / W", "error / W", "U(error) / W", "error / %", "error / dB",
+    "error low / dB", "error high / dB", "k", "correction factor", "tolerance / W", "zone", "verdict",
+    "probability that the verdict is wrong", "worked out by", "is a reference",
+)  # fmt: skip
+
+COMMA, SEMICOLON = "comma", "semicolon and decimal comma"
+CSV_KINDS = (COMMA, SEMICOLON)
+
+Cell = str | float | int
+
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+def result_table(found: Result, left: Result | None = None) -> list[list[Cell]]:
+    """Headings and rows, as found and then as left."""
+    phases = [(AS_FOUND, found)] + ([(AS_LEFT, left)] if left is not None else [])
+    rows = [_row(phase, item) for phase, result in phases for item in result.points]
+    return [list(COLUMNS), *rows]
+
+
+def head_table(job: Job, record: str) -> list[list[Cell]]:
+    """What the results belong to, as names and values."""
+    device = job.dut_part
+    return [
+        ["title", job.title], ["device", device.label], ["serial", device.serial], ["customer", job.customer],
+        ["place", job.place], ["by", job.technician], ["conditions", job.conditions], ["job", job.id],
+        ["record", record], ["demonstration", "yes" if job.demo else "no"],
+    ]  # fmt: skip
+
+
+def _row(phase: str, item: PointResult) -> list[Cell]:
+    low, high = item.error_db_interval
+    risk = item.decision.risk
+    return [
+        phase, item.point.frequency_hz, item.point.target_w, item.point.range_id, item.rounds, item.reference_w,
+        item.reference_u_w, item.net_w, item.indicated_w, item.error_w, item.expanded_u_w,
+        100.0 * item.error_fraction, item.error_db, low, high, item.k, item.factor, item.tolerance_w,
+        str(item.decision.zone), str(item.decision.verdict), "" if risk is None else risk, item.engine,
+        "yes" if item.is_reference else "no",
+    ]  # fmt: skip
+
+
+def csv_bytes(table: Sequence[Sequence[Cell]], kind: str = COMMA) -> bytes:
+    """The table as CSV in UTF-8 with a mark at its beginning, so that spreadsheets know it."""
+    out = io.StringIO()
+    writer = csv.writer(out, delimiter=";" if kind == SEMICOLON else ",", lineterminator="\r\n")
+    for row in table:
+        writer.writerow([_csv_cell(cell, kind) for cell in row])
+    return b"\xef\xbb\xbf" + out.getvalue().encode()
+
+
+def _csv_cell(cell: Cell, kind: str) -> str:
+    if isinstance(cell, str):
+        return f"'{cell}" if cell.startswith(_FORMULA) else cell
+    if isinstance(cell, float) and not math.isfinite(cell):
+        return ""
+    text = f"{cell:.9g}" if isinstance(cell, float) else str(cell)
+    return text.replace(".", ",") if kind == SEMICOLON else text
+
+
+def xlsx_bytes(table: Sequence[Sequence[Cell]], head: Sequence[Sequence[Cell]], created: str) -> bytes:
+    """The table and what it belongs to as a workbook of two sheets; no text in it is a formula or a link.
+
+    `created` (ISO 8601) stands in the file, so that the same record gives the same bytes.
+    """
+    from datetime import datetime
+
+    import xlsxwriter  # on first use
+
+    out = io.BytesIO()
+    safe = {"strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False, "in_memory": True}
+    book = xlsxwriter.Workbook(out, {**safe, "nan_inf_to_errors": False})
+    book.set_properties({"author": "Fenmist", "created": datetime.fromisoformat(created).replace(tzinfo=None)})
+    heading = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
+    for name, rows, bold in (("results", table, True), ("job", head, False)):
+        sheet = book.add_worksheet(name)
+        sheet.set_column(0, max((len(row) for row in rows), default=1) - 1, 15)
+        for r, row in enumerate(rows):
+            for c, cell in enumerate(row):
+                style = heading if bold and r == 0 else None
+                if isinstance(cell, str):
+                    sheet.write_string(r, c, cell, style)
+                elif math.isfinite(cell):
+                    sheet.write_number(r, c, cell, style)
+        if bold:
+            sheet.freeze_panes(1, 0)
+    book.close()
+    return out.getvalue()
+
+
+def text_table(rows: Sequence[Sequence[str]]) -> str:
+    """Rows as text parted by tabs, as a spreadsheet takes it from the clipboard; formulas are quoted."""
+    return "\n".join("\t".join(_csv_cell(cell.replace("\t", " "), COMMA) for cell in row) for row in rows)

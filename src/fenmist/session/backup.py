@@ -1,0 +1,26 @@
+"""Dated copies of the logbook, one a day when it is opened, the ten newest kept."""
+
+from datetime import date
+from pathlib import Path
+
+from fenmist.records.store import Logbook
+
+KEPT = 10
+FOLDER = "backups"
+
+
+def back_up_today(logbook: Logbook, today: date) -> Path | None:
+    """Copy the logbook beside itself unless that was done today; returns the copy made. Raises RecordError."""
+    folder = logbook.path.parent / FOLDER
+    path = folder / f"{logbook.path.stem} {today.isoformat()}{logbook.path.suffix}"
+    if path.exists() or not logbook.job_count():
+        return None
+    logbook.back_up(path)
+    for old in backups(logbook.path)[:-KEPT]:
+        old.unlink(missing_ok=True)
+    return path
+
+
+def backups(path: Path) -> list[Path]:
+    """The copies of a logbook, the oldest first."""
+    return sorted((path.parent / FOLDER).glob(f"{path.stem} ????-??-??{path.suffix}"))

@@ -1,0 +1,103 @@
+"""A job's line in the list, worked out once and kept until its record changes, so that long logs list quickly."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import msgspec
+
+from fenmist.calibration.history import Past
+from fenmist.calibration.job import Job
+from fenmist.calibration.reduction import Result, reduce
+from fenmist.judgement.headline import short_headline
+from fenmist.reading.event import AS_FOUND, AS_LEFT
+from fenmist.records.store import Logbook, Summary
+
+EDITION = "1"
+"""Changes where a summary is worked out otherwise: older ones are then made again."""
+
+
+@dataclass(frozen=True)
+class JobSummary:
+    """A job's line in the list."""
+
+    id: str
+    title: str
+    device: str
+    device_id: str
+    serial: str
+    customer: str
+    created_at: str
+    last_at: str
+    points_read: int
+    points: int
+    complete: bool
+    headline: str
+    past: tuple[Past, ...] = ()
+
+
+def summaries(logbook: Logbook, search: str = "") -> tuple[JobSummary, ...]:
+    """The lines of all jobs that hold every word of `search`, the newest first; made anew only where stale."""
+    stamps = logbook.job_stamps()
+    kept = logbook.summaries()
+    stale = [job for job, stamp in stamps.items() if job not in kept or kept[job].stamp != _stamp(stamp)]
+    if stale:
+        logbook.keep_summaries(_made(logbook.job(job), stamps[job]) for job in stale)
+        kept = logbook.summaries()
+    words = tuple(search.lower().split())
+    found = logbook.summaries(words) if words else kept
+    lines = (msgspec.json.decode(found[job].payload, type=JobSummary) for job in stamps if job in found)
+    return tuple(lines)
+
+
+def _stamp(record: str) -> str:
+    return f"{EDITION}/{record}"
+
+
+def _made(job: Job, stamp: str) -> Summary:
+    line = summary(job)
+    return Summary(job.id, _stamp(stamp), msgspec.json.encode(line).decode(), "\n".join(_words(job, line)).lower())
+
+
+def summary(job: Job) -> JobSummary:
+    """The line of a job."""
+    found = reduce(job)
+    left = reduce(job, AS_LEFT) if job.is_adjusted else None
+    result = left if left is not None and left.points else found
+    past = (*_past(job, found, AS_FOUND), *(_past(job, left, AS_LEFT) if left is not None else ()))
+    device = job.dut_part
+    return JobSummary(
+        job.id, job.title, device.label, device.id, device.serial, job.customer, job.created_at,
+        job.events[-1].at if job.events else job.created_at, len(result.points),
+        sum(1 for point in job.plan if not point.blocked), result.complete, short_headline(result), past,
+    )  # fmt: skip
+
+
+def _past(job: Job, result: Result, phase: str) -> Iterator[Past]:
+    days = {}
+    for slot, event in job.standing.items():
+        if slot.phase == phase:
+            days[slot.point] = event.at[:10]
+    for item in result.points:
+        if item.is_reference:
+            yield Past(
+                days.get(item.point.id, job.created_at[:10]), item.point.frequency_hz, item.point.target_w,
+                item.error_fraction, item.expanded_u_ratio, item.tolerance_w / item.reference_w, phase == AS_LEFT,
+                job.id,
+            )  # fmt: skip
+
+
+def _words(job: Job, line: JobSummary) -> Iterator[str]:
+    """Everything of a job that can be searched for."""
+    yield from (line.title, line.device, line.serial, line.headline, job.customer, job.place, job.technician)
+    yield from (job.conditions, job.purpose, job.created_at[:10], job.receipt.condition, job.receipt.inventory)
+    for part in job.kit:
+        yield from (part.label, part.serial, part.remarks)
+    for look in job.receipt.looks.values():
+        yield look.remark
+    for event in job.events:
+        if event.entry is not None:
+            yield event.entry.raw_text
+            yield event.entry.attached_name
+        yield event.reason
+        if event.answer is not None:
+            yield event.answer.text

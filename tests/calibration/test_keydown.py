@@ -1,0 +1,72 @@
+"""The carrier as inferred from the record."""
+
+from dataclasses import replace
+
+from fenmist.calibration.keydown import carrier, clock_set_back, seconds
+from fenmist.reading.event import Event, EventKind, Slot
+from support.builders import WHEN, enter, job
+
+BASE = seconds(WHEN)
+
+
+def at(second: int) -> str:
+    return f"2026-11-24T10:{second // 60:02d}:{second % 60:02d}+01:00"
+
+
+def timed(made, slot, text, begun, done):
+    after = enter(made, slot, text)
+    event = after.events[-1]
+    entry = replace(event.entry, observed_at=at(done), begun_at=at(begun) if begun is not None else None)
+    return replace(made, events=(*made.events, replace(event, at=at(done), entry=entry)))
+
+
+def two_points():
+    return job(frequencies_hz=(7e6, 14e6))
+
+
+def test_on_from_the_first_digit_to_the_last_entry_of_the_point():
+    made = timed(two_points(), Slot("p1", 1, 0), "102", 10, 20)
+    made = timed(made, Slot("p1", 1, 1), "25.6", 25, 40)
+
+    found = carrier(made)
+
+    assert not found.is_on
+    assert [(k.start_s - BASE, k.end_s - BASE, k.power_w) for k in found.keyings] == [(10.0, 40.0, 25.0)]
+
+
+def test_a_point_left_half_read_keeps_the_carrier_on():
+    found = carrier(timed(two_points(), Slot("p1", 1, 0), "102", 10, 20))
+
+    assert found.is_on
+    assert found.on_since_s - BASE == 10.0
+    assert found.until(BASE + 90)[-1].end_s - BASE == 90.0
+
+
+def test_one_key_says_otherwise():
+    made = timed(two_points(), Slot("p1", 1, 0), "102", 10, 20)
+    made = made.with_event(Event("c", EventKind.CARRIER, at(30), reason="off"))
+
+    found = carrier(made)
+
+    assert not found.is_on
+    assert found.keyings[-1].end_s - BASE == 30.0
+
+
+def test_a_draft_in_hand_counts_from_its_first_digit():
+    found = carrier(two_points(), BASE + 5, "p2")
+
+    assert found.is_on
+    assert found.on_since_s == BASE + 5
+
+
+def test_readings_without_a_time_heat_nothing():
+    assert carrier(job([[("102", "25.6")]])).keyings == ()
+
+
+def test_a_clock_set_back_is_seen_and_equal_times_are_not():
+    made = timed(two_points(), Slot("p1", 1, 0), "102", None, 50)
+    same = timed(made, Slot("p1", 1, 1), "25.6", None, 50)
+    back = timed(made, Slot("p1", 1, 1), "25.6", None, 20)
+
+    assert list(clock_set_back(same)) == []
+    assert len(list(clock_set_back(back))) == 1
