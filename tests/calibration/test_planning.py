@@ -32,12 +32,8 @@ def test_every_frequency_with_every_level_on_the_lowest_range_that_shows_it():
 def test_per_cent_are_shares_of_each_range():
     made = points_from_grid(job(), Grid("7.1", "50 100 %", rounds="1"))
 
-    assert sorted((p.range_id, p.target_w) for p in made) == [
-        ("20", 10.0),
-        ("20", 20.0),
-        ("200", 100.0),
-        ("200", 200.0),
-    ]
+    found = sorted((p.range_id, p.target_w) for p in made)
+    assert found == [("20", 10.0), ("20", 20.0), ("200", 100.0), ("200", 200.0)]
 
 
 def test_points_that_stand_already_are_not_planned_twice():

@@ -19,6 +19,7 @@ import msgspec
 from fenmist.calibration.job import SCHEMA, Job
 from fenmist.calibration.reduction import reduce
 from fenmist.errors import FenmistError, FileFormatError
+from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.judge import judge
 from fenmist.methods.scope_across_load import KIND
 from fenmist.reading.event import Role
@@ -245,6 +246,11 @@ def _uses(job: Job) -> None:
     """Ask of the job what the window will ask; anything missing raises."""
     for role in Role:
         job.indicator(role)
+    for hookup in job.hookups:
+        met = {*main_line(hookup, job.parts), *(name for hung in branches(hookup, job.parts).values() for name in hung)}
+        apart = [item.id for item in hookup.elements if item.id not in met]
+        if apart:
+            raise LookupError(f"“{apart[0]}” is joined to nothing")
     for point in job.plan:
         if job.range_of(point, Role.DUT) is None:
             raise LookupError(f"range “{point.range_id}” of point “{point.id}”")

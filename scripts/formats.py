@@ -1,0 +1,44 @@
+"""Writes docs/formats/job.schema.json and its example from the program: run it after the record's types changed."""
+
+from pathlib import Path
+
+import msgspec
+
+from fenmist.calibration.make import cross_check, plan_points
+from fenmist.kit.shelf import starter_shelf
+from fenmist.reading.event import Role, Slot
+from fenmist.records.jobfile import job_to_bytes, schema
+from fenmist.session.openjob import OpenJob
+from fenmist.session.session import Session
+
+FOLDER = Path(__file__).parents[1] / "docs" / "formats"
+
+
+def main() -> None:
+    """Write both."""
+    import tempfile
+    from datetime import datetime, timedelta, timezone
+
+    at = [datetime(2026, 11, 25, 9, 0, tzinfo=timezone(timedelta(hours=1)))]
+
+    def clock() -> datetime:
+        at[0] += timedelta(seconds=12)
+        return at[0]
+
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    (FOLDER / "job.schema.json").write_bytes(msgspec.json.format(msgspec.json.encode(schema()), indent=1) + b"\n")
+    with tempfile.TemporaryDirectory() as folder:
+        session = Session(Path(folder) / "example.fenlog", clock, second_folder=Path(folder))
+        made = cross_check(
+            "example", "An example", starter_shelf(), plan_points([7e6], [50.0], "200"), created_at=clock().isoformat()
+        )
+        session.logbook.add_job(made)
+        job: OpenJob = session.open("example")
+        job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141 Vpp")
+        job.enter(Slot("p1", 1, 1), Role.DUT, "49.5")
+        (FOLDER / "example.fenjob.json").write_bytes(job_to_bytes(job.job, session.logbook.attachment))
+        session.close()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,59 @@
+"""One meter through the years: against a general-purpose fit."""
+
+import numpy as np
+import pytest
+
+from fenmist.calibration.history import Past, drifts
+
+
+def past(on, error, u=0.02, as_left=False, f=7e6, level=100.0, tolerance=0.05):
+    return Past(on, f, level, error, u, tolerance, as_left, f"job {on}")
+
+
+YEARS = ("2020-03-01", "2021-04-11", "2022-02-20", "2024-05-05", "2026-03-01")
+
+
+def test_slope_and_its_uncertainty_are_those_of_a_weighted_fit():
+    """Referee: numpy.polyfit with weights 1/u and cov="unscaled"."""
+    errors, us = (0.001, -0.003, -0.004, -0.012, -0.020), (0.02, 0.02, 0.03, 0.015, 0.02)
+    line = drifts([past(on, e, u) for on, e, u in zip(YEARS, errors, us, strict=True)])[0]
+    days = np.array([np.datetime64(on) for on in YEARS], "datetime64[D]")
+    t = (days - days[0]).astype(float) / 365.25
+
+    (slope, _), covariance = np.polyfit(t, errors, 1, w=2.0 / np.array(us), cov="unscaled")
+
+    assert line.per_year == pytest.approx(slope, rel=1e-9)
+    assert line.u_per_year == pytest.approx(covariance[0, 0] ** 0.5, rel=1e-9)
+
+
+def test_an_adjustment_begins_a_new_line():
+    found = [past("2020-01-01", -0.06), past("2020-01-01", 0.0, as_left=True), past("2022-01-01", -0.01)]
+
+    line = drifts(found)[0]
+
+    assert [item.on for item in line.found] == ["2020-01-01", "2022-01-01"]
+    assert line.per_year == pytest.approx(-0.005, rel=1e-2)
+
+
+def test_points_of_other_frequency_or_level_are_lines_of_their_own():
+    found = [past(on, 0.0, f=f, level=p) for on in YEARS[:2] for f in (7e6, 14e6) for p in (50.0, 100.0)]
+
+    assert len(drifts(found)) == 4
+
+
+def test_the_crossing_is_where_the_line_meets_the_tolerance():
+    line = drifts([past("2020-01-01", 0.0), past("2021-01-01", 0.01), past("2022-01-01", 0.02)])[0]
+
+    assert line.crosses_on.startswith("2024-12") or line.crosses_on.startswith("2025-01")
+
+
+def test_no_line_through_one_day_and_no_crossing_where_nothing_moves():
+    assert drifts([past("2020-01-01", 0.0), past("2020-01-01", 0.01)]) == ()
+    assert drifts([past("2020-01-01", 0.0), past("2021-01-01", 0.0)])[0].crosses_on == ""
+
+
+def test_a_drift_is_only_seen_beyond_twice_its_uncertainty():
+    quiet = drifts([past("2020-01-01", 0.0), past("2022-01-01", 0.01)])[0]
+    loud = drifts([past("2020-01-01", 0.0, 0.002), past("2022-01-01", 0.01, 0.002)])[0]
+
+    assert (quiet.is_seen, loud.is_seen) == (False, True)

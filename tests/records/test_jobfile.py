@@ -1,0 +1,165 @@
+"""A job as one file: there and back, and files from strangers."""
+
+import base64
+import json
+from dataclasses import replace
+from pathlib import Path
+
+import msgspec
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fenmist.calibration.receipt import Photo
+from fenmist.calibration.reduction import reduce
+from fenmist.errors import FileFormatError
+from fenmist.reading.event import Slot
+from fenmist.records import jobfile
+from fenmist.records.codec import record_hash, sha256
+from fenmist.records.jobfile import job_from_bytes, job_to_bytes, read_job_file, schema
+from support.builders import enter, job
+
+FORMATS = Path(__file__).parents[2] / "docs" / "formats"
+
+
+def read_job():
+    return job([[("102", "25.6"), ("101", "25.2")], [("104", "26.4")]], frequencies_hz=(7e6, 14e6))
+
+
+def no_files(digest):
+    raise AssertionError(digest)
+
+
+def test_a_job_comes_back_as_it_was():
+    made = read_job()
+
+    found, files = job_from_bytes(job_to_bytes(made, no_files), "x")
+
+    assert found == made
+    assert files == {}
+    assert record_hash(found) == record_hash(made)
+    assert reduce(found).points == reduce(made).points
+
+
+def test_files_travel_with_the_job_and_names_lose_their_folders():
+    data = b"\x89PNG picture"
+    digest = __import__("hashlib").sha256(data).hexdigest()
+    made = read_job()
+    made = replace(made, receipt=replace(made.receipt, photos=(Photo(digest, "../../etc/dial.png"),)))
+
+    _, files = job_from_bytes(job_to_bytes(made, lambda _: data), "x")
+
+    assert files == {digest: ("dial.png", data)}
+
+
+def changed(**members):
+    """The file of a job with members changed, as bytes."""
+    file = json.loads(job_to_bytes(read_job(), no_files))
+    file["record_sha256"] = ""
+    for path, value in members.items():
+        here = file
+        *way, last = path.split("__")
+        for step in way:
+            here = here[int(step)] if isinstance(here, list) else here[step]
+        here[int(last) if isinstance(here, list) else last] = value
+    return json.dumps(file).encode()
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"", "no job file"),
+        (b"[]", "no job file"),
+        (b"{" * 100_000, "no job file"),
+        (b"\x80\x04\x95pickle", "no job file"),
+        (b"{}", "format"),
+        (changed(format="other"), "format"),
+        (changed(version=99), "newer"),
+        (changed(version="1"), "newer"),
+        (changed(job__schema=99), "newer schema"),
+        (changed(job__dut="nobody"), "not in its kit"),
+        (changed(job__plan__0__hookup="elsewhere"), "hook-up"),
+        (changed(job__plan__0__range_id="7000"), "range"),
+        (changed(job__plan__0__frequency_hz=-1.0), "no frequency"),
+        (changed(job__plan__0__frequency_hz="seven"), "frequency_hz"),
+        (changed(job__plan__0__repeats=10**9), "rounds"),
+        (changed(job__plan__0__sequence=["reference"]), "both reference and meter"),
+        (changed(job__plan__1__id="p1"), "one id"),
+        (changed(job__title="x" * 30_000), "letters"),
+        (changed(job__methods=[]), "no method"),
+        (changed(job__methods__0__kind="exec"), "isn't known"),
+        (changed(job__hookups__0__elements__0__part="ghost"), "ghost"),
+        (changed(job__hookups__0__joints=[]), "can't be worked with"),
+        (changed(job__events__0__at="yesterday"), "time"),
+        (changed(job__events__0__id="e1"), "no id of its own"),
+        (changed(job__events__0__kind="explode"), "kind"),
+        (changed(job__events__0__entry__slot__round=0), "no slot"),
+        (changed(job__events__0__entry__reading__value=1e300), "no sense"),
+        (changed(attachments=[{"sha256": "a", "name": "n", "data": "!!"}]), "damaged"),
+        (changed(attachments=[{"sha256": "a", "name": "n", "data": base64.b64encode(b"x").decode()}]), "isn't what"),
+        (changed(record_sha256="0" * 64), "changed after"),
+    ],
+)  # fmt: skip
+def test_what_a_file_lacks_is_said_and_nothing_of_it_is_kept(data, says):
+    with pytest.raises(FileFormatError, match=says) as told:
+        job_from_bytes(data, "stranger.json")
+
+    assert "stranger.json" in str(told.value)
+
+
+def test_a_huge_file_is_not_read(tmp_path, monkeypatch):
+    path = tmp_path / "big.json"
+    path.write_bytes(b" " * 2000)
+    monkeypatch.setattr(jobfile, "MOST_BYTES", 1000)
+
+    with pytest.raises(FileFormatError, match="larger"):
+        read_job_file(path)
+
+
+def test_a_missing_file_is_named(tmp_path):
+    with pytest.raises(FileFormatError, match=r"nowhere\.json"):
+        read_job_file(tmp_path / "nowhere.json")
+
+
+_LEAVES = st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.floats(allow_nan=False) | st.text(max_size=20)
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.data())
+def test_a_file_with_any_one_value_changed_is_taken_in_or_refused_in_words(data):
+    """Whatever one value is changed to: a job that can be worked with, or a FileFormatError; never anything else."""
+    file = json.loads(job_to_bytes(read_job(), no_files))
+    file["record_sha256"] = ""
+    here, key = file, data.draw(st.sampled_from(sorted(file)))
+    for _ in range(12):
+        value = here[key]
+        children = (
+            list(value) if isinstance(value, dict) else list(range(len(value))) if isinstance(value, list) else []
+        )
+        if not children or data.draw(st.integers(0, 5)) == 0:
+            break
+        here, key = value, data.draw(st.sampled_from(children))
+    here[key] = data.draw(_LEAVES | st.lists(_LEAVES, max_size=3) | st.dictionaries(st.text(max_size=5), _LEAVES))
+    try:
+        found, _ = job_from_bytes(json.dumps(file).encode(), "x")
+    except FileFormatError:
+        return
+
+    assert reduce(found).readings is not None
+
+
+def test_schema_and_example_are_what_the_program_reads_and_writes():
+    kept = json.loads((FORMATS / "job.schema.json").read_text("utf-8"))
+    example, _ = read_job_file(FORMATS / "example.fenjob.json")
+
+    assert kept == json.loads(msgspec.json.encode(schema()))
+    assert job_to_bytes(example, no_files) == (FORMATS / "example.fenjob.json").read_bytes()
+    assert reduce(example).points
+
+
+def test_the_same_job_gives_the_same_bytes_and_one_entry_more_does_not():
+    made = read_job()
+    more = enter(made, Slot("p2", 2, 0), "103")
+
+    assert sha256(job_to_bytes(made, no_files).decode()) == sha256(job_to_bytes(read_job(), no_files).decode())
+    assert job_to_bytes(more, no_files) != job_to_bytes(made, no_files)
