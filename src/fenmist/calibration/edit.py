@@ -1,24 +1,22 @@
 """Edits of a job as pure replacements: the plan cell by cell, what is asked, parts chosen, a load's table."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
-from fenmist.calibration.gather import HEAT
-from fenmist.calibration.job import Job, Phase, PlanPoint, Rule
+from fenmist.calibration.job import Job, Phase, PlanPoint
 from fenmist.calibration.make import LINE, range_for
-from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
-from fenmist.findings.note import Problem
+from fenmist.calibration.planning import with_block
+from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.hookup.line import scope_across_load
-from fenmist.kit.draft import Field
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
-from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
+from fenmist.kit.part import Part, PartKind
 from fenmist.reading.event import AS_LEFT, Role
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
-PLAN_HEADINGS = ("frequency", "level", "range", "rounds")
+PLAN_HEADINGS = ("frequency", "level", "range", "rounds", "left out because")
 """Columns of the plan as it is typed."""
 
 DEFAULT_LOAD_U = 0.01
@@ -28,7 +26,7 @@ DEFAULT_LOAD_U = 0.01
 def plan_rows(job: Job) -> list[list[str]]:
     """The plan as texts."""
     return [
-        [frequency(point.frequency_hz), plain(point.target_w, "W"), point.range_id, str(point.repeats)]
+        [frequency(point.frequency_hz), plain(point.target_w, "W"), point.range_id, str(point.repeats), point.blocked]
         for point in job.plan
     ]
 
@@ -42,6 +40,8 @@ def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
         Says what the cell takes.
     """
     new = row >= len(job.plan)
+    if PLAN_HEADINGS[column] == "left out because":
+        return job if new else with_block(job, job.plan[row].id, text)
     point = _new_point(job) if new else job.plan[row]
     changed = _with_cell(job, point, column, text)
     if new and column != 1:
@@ -107,114 +107,31 @@ def plan_without(job: Job, row: int) -> Job:
     return replace(job, plan=tuple(item for item in job.plan if item.id != point.id))
 
 
+def with_next_range(job: Job, point_id: str) -> Job:
+    """The job with the device's next range at a point.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where the device was read at that point: those readings belong to its range.
+    """
+    point = job.point(point_id)
+    here = (event.entry for slot, event in job.standing.items() if slot.point == point_id)
+    if any(entry is not None and entry.role is Role.DUT for entry in here):
+        raise OutOfRangeError(
+            f"{job.dut_part.label} was read on range {point.range_id} here.",
+            "Strike those entries first, or plan another point.",
+        )
+    names = [item.id for item in job.dut_part.indicators[0].ranges]
+    chosen = names[(names.index(point.range_id) + 1) % len(names)] if point.range_id in names else names[0]
+    plan = tuple(replace(item, range_id=chosen) if item.id == point_id else item for item in job.plan)
+    return replace(job, plan=plan)
+
+
 def with_rounds(job: Job, point_id: str, rounds: int) -> Job:
     """The job with so many rounds planned at a point."""
     plan = tuple(replace(item, repeats=rounds) if item.id == point_id else item for item in job.plan)
     return replace(job, plan=plan)
-
-
-# what is asked
-
-
-def job_fields() -> tuple[Field, ...]:
-    """Fields of what a job asks and what stands on its page."""
-    return (
-        Field("title", "job", "Bittern 200 of the pilot boat"),
-        Field("tolerance", "tolerance, ±", "5 %", "A share of full scale or of reading, or dB"),
-        Field("of", "of", choices=("full scale", "reading", "dB")),
-        Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
-        Field("stated", "power is stated at", choices=tuple(_STATED)),
-        Field("order", "a round is read as", help="REF the oscilloscope, DUT the meter", choices=tuple(_ORDERS)),
-        Field("heat", "the load is", choices=tuple(_HEATS)),
-        Field("interval", "interval where drawn", choices=tuple(_INTERVALS)),
-        Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
-        Field("customer", "customer", "whose it is"),
-        Field("place", "place"),
-        Field("technician", "by"),
-        Field("conditions", "conditions", "21 °C"),
-    )
-
-
-_STATED = {"the meter's output": "out", "the meter's input": "in"}
-_ORDERS = {
-    "REF-DUT": (Role.REFERENCE, Role.DUT),
-    "REF-DUT-REF": (Role.REFERENCE, Role.DUT, Role.REFERENCE),
-    "DUT-REF-DUT": (Role.DUT, Role.REFERENCE, Role.DUT),
-}
-_HEATS: Mapping[str, float | None] = {"in between": None, "cold": 0.0, "hot": 1.0}
-_INTERVALS = {"symmetric": False, "shortest": True}
-_PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
-_KINDS = {"full scale": SpecKind.OF_RANGE, "reading": SpecKind.OF_READING, "dB": SpecKind.DB}
-
-
-def job_draft(job: Job) -> dict[str, str]:
-    """Those fields as texts."""
-    term = job.tolerance
-    kinds = {kind: name for name, kind in _KINDS.items()}
-    parts = {part: name for name, part in _PARTS_OF_DIVISION.items()}
-    return {
-        "title": job.title,
-        "tolerance": f"{term.value:g} dB" if term.kind is SpecKind.DB else f"{100 * term.value:g} %",
-        "of": kinds.get(term.kind, "full scale"),
-        "rule": str(job.rule),
-        "stated": next(name for name, port in _STATED.items() if port == job.hookups[0].stated.port),
-        "order": next(name for name, order in _ORDERS.items() if order == job.order),
-        "heat": next(name for name, heat in _HEATS.items() if heat == job.methods[0].parameters.get(HEAT)),
-        "interval": next(name for name, shortest in _INTERVALS.items() if shortest == job.shortest_interval),
-        "part_of_division": parts.get(job.part_of_division, "a quarter division"),
-        "customer": job.customer, "place": job.place, "technician": job.technician, "conditions": job.conditions,
-    }  # fmt: skip
-
-
-def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, ...]:
-    """The job with those fields as typed, or what is wrong with them."""
-    kind = _KINDS[draft["of"]]
-    text = draft["tolerance"].strip()
-    if kind is SpecKind.DB and text.endswith("%"):
-        text = text[:-1] + "dB"
-    if kind is not SpecKind.DB and text.lower().endswith("db"):
-        text = text[:-2] + "%"
-    try:
-        value = value_from_text(text, UNITS["dB" if kind is SpecKind.DB else "%"], "tolerance", "5 %")
-    except FenmistError as error:
-        return (Problem("tolerance", error.headline, error.hint),)
-    if not 0 < value <= (10.0 if kind is SpecKind.DB else 1.0):
-        return (Problem("tolerance", "A tolerance is above 0 and at most 100 % or 10 dB."),)
-    job = _with_order(_with_stated(job, _STATED[draft["stated"]]), _ORDERS[draft["order"]])
-    job = _with_heat(replace(job, shortest_interval=_INTERVALS[draft["interval"]]), _HEATS[draft["heat"]])
-    return replace(
-        job, title=draft["title"].strip() or job.title, tolerance=SpecTerm(kind, value, basis="agreed"),
-        rule=Rule(draft["rule"]), part_of_division=_PARTS_OF_DIVISION[draft["part_of_division"]],
-        customer=draft["customer"].strip(), place=draft["place"].strip(), technician=draft["technician"].strip(),
-        conditions=draft["conditions"].strip(),
-    )  # fmt: skip
-
-
-def _with_order(job: Job, sequence: tuple[Role, ...]) -> Job:
-    """The job with another order within a round: at points to come and at those where nothing was entered."""
-    begun = {event.entry.slot.point for event in job.events if event.entry is not None}
-    plan = tuple(point if point.id in begun else replace(point, sequence=sequence) for point in job.plan)
-    return replace(job, plan=plan, order=sequence)
-
-
-def _with_stated(job: Job, port: str) -> Job:
-    """The job with its power stated at the meter's input or output; the meter's own loss lies between."""
-    hookup = job.hookups[0]
-    if hookup.stated.port == port:
-        return job
-    plane = replace(hookup.stated, port=port)
-    method = job.methods[0]
-    methods = (replace(method, measurand=replace(method.measurand, plane=plane)), *job.methods[1:])
-    return replace(job.with_hookup(replace(hookup, stated=plane)), methods=methods)
-
-
-def _with_heat(job: Job, heat: float | None) -> Job:
-    """The job with how hot its load is: what was measured cold and hot then counts."""
-    method = job.methods[0]
-    parameters = {name: value for name, value in method.parameters.items() if name != HEAT}
-    if heat is not None:
-        parameters[HEAT] = heat
-    return job if parameters == method.parameters else replace(job, methods=(replace(method, parameters=parameters),))
 
 
 def with_as_left(job: Job) -> Job:

@@ -8,14 +8,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 LOOK_OVER: Mapping[str, str] = {
-    "case": "case and glass whole, nothing loose inside",
-    "connectors": "connectors clean, centre pins straight, nothing turns",
-    "needle": "needle moves freely and doesn't stick",
-    "zero": "mechanical zero set, carrier off",
-    "switches": "switches and buttons make, range knob at its marks",
-    "ports": "port that faces the transmitter known",
-    "peak": "average or peak button in the position to be calibrated",
-    "supply": "battery or lamp supply as it should be",
+    "case": "case and glass whole",
+    "connectors": "connectors clean, pins straight",
+    "needle": "needle moves freely",
+    "zero": "mechanical zero set",
+    "switches": "switches and range knob make",
+    "ports": "port to the transmitter known",
+    "peak": "average/peak as to be calibrated",
+    "supply": "supply and lamp in order",
 }
 """What is looked at, by id."""
 

@@ -16,8 +16,10 @@ from fenmist.session.route import route
 from fenmist.session.session import Session
 
 STEPS = (
+    ("receive", "ReceiveStep"),
     ("hookup", "HookUpStep"),
     ("parts", "PartsStep"),
+    ("plan", "PlanStep"),
     ("readings", "ReadingsStep"),
     ("results", "ResultsStep"),
     ("certificate", "CertificateStep"),
@@ -26,6 +28,9 @@ STEPS = (
 
 READINGS = [name for name, _ in STEPS].index("readings")
 """Number of the step in which is read."""
+
+RESULTS = READINGS + 1
+"""Number of the step that shows what came of it."""
 
 
 HANDS_REST_MS = 200
@@ -79,9 +84,10 @@ class Bench(QWidget):
         return self._made[number]
 
     def first_open_step(self) -> int:
-        """The first step that still needs something; results when nothing does."""
+        """The first step that still needs something; results when nothing does. A look-over never holds up a run."""
         states = route(self.job.view)
-        return next((number for number, state in enumerate(states[:3]) if state.fill < 1.0), 3)
+        needed = range(0 if not self.job.view.standing else 1, RESULTS)
+        return next((number for number in needed if states[number].fill < 1.0), RESULTS)
 
     def go(self, number: int) -> None:
         """Bring a step to the front."""

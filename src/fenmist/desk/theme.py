@@ -6,6 +6,7 @@ from string import Template
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
+from fenmist.desk.keypad import Keypad
 from fenmist.reports.fonts import ALL_FONTS, MONO_FAMILY, SANS_FAMILY, font_file, icon_file
 from fenmist.session.listeners import Listeners
 
@@ -65,6 +66,8 @@ QLabel[role="point"] { font-family: "$mono"; font-size: 46px; }
 QLabel[role="point-unit"] { font-family: "$mono"; font-size: 21px; color: $second; }
 QLabel[role="running"] { font-family: "$mono"; font-size: 26px; color: $second; }
 QLabel[role="running"][kept="true"] { color: $ink; }
+QLabel[role="alarm"] { font-size: 13px; font-weight: 600; color: $rust; }
+QLabel[role="alarm"][severity="stop"] { color: $stop; }
 QLabel[role="severity"] { font-size: 12px; font-weight: 600; color: $second; }
 QLabel[role="severity"][severity="stop"] { color: $stop; }
 QLabel[role="severity"][severity="doubt"] { color: $rust; }
@@ -160,8 +163,9 @@ def _font(family: str, pixels: float, weight: int) -> QFont:
 class ThemeHolder:
     """The theme in use and those who paint with it."""
 
-    def __init__(self, application: QApplication, theme: Theme = MIST) -> None:
+    def __init__(self, application: QApplication, theme: Theme = MIST, keypad: Keypad | None = None) -> None:
         self._application = application
+        self.keypad = keypad or Keypad()
         self.changed = Listeners()
         self.theme = theme
         self.use(theme)

@@ -5,6 +5,8 @@ import numpy as np
 from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.gather import load_at
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.planning import cannot_serve
+from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.findings.note import Note, unanswered
 from fenmist.judgement.job_rules import highest_level
@@ -37,6 +39,35 @@ def count_of(number: int, one: str, many: str) -> str:
     """ "one reading is", "14 readings are": small numbers in words."""
     words = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
     return f"{words[number] if number < len(words) else number} {one if number == 1 else many}"
+
+
+def receive_headline(job: Job) -> str:
+    """What came in, and what still needs a look."""
+    name, receipt = job.dut_part.label, job.receipt
+    faults = receipt.faults
+    if faults:
+        return f"{name} came in with {'a fault' if len(faults) == 1 else f'{len(faults)} faults'}: {faults[0]}."
+    if len(receipt.missing) == len(LOOK_OVER):
+        return f"{name} has not been looked over yet."
+    if receipt.missing:
+        return f"{name}: {count_of(len(receipt.missing), 'item is', 'items are')} still to be looked at."
+    return f"{name} was looked over; nothing stands against calibrating it."
+
+
+def plan_headline(job: Job) -> str:
+    """What will be run, and what can't be."""
+    wanted = [point for point in job.plan if not point.blocked]
+    if not wanted:
+        return "Nothing is planned yet: type frequencies and levels, and the grid is laid out."
+    unserved = cannot_serve(job)
+    rounds = sum(point.repeats for point in wanted)
+    what = f"{len(wanted)} {'point' if len(wanted) == 1 else 'points'}, {rounds} {'round' if rounds == 1 else 'rounds'}"
+    refused = [point for point in wanted if point.id in unserved]
+    if refused:
+        first = unserved[refused[0].id]
+        return f"{what}; {count_of(len(refused), 'point', 'points')} can't be served: {first}."
+    out = len(job.plan) - len(wanted)
+    return f"{what} are planned{f', {out} left out with a reason' if out else ''}; each of them can be served."
 
 
 def hookup_headline(job: Job, notes: tuple[Note, ...]) -> str:

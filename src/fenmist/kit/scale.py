@@ -7,6 +7,8 @@ printed figures. What a needle can be read to follows from the division it stand
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from fenmist.errors import OutOfRangeError
 
 
@@ -18,6 +20,7 @@ class Scale:
     marks: tuple[float, ...]
     divisions: tuple[int, ...]  # between marks[i] and marks[i + 1]
     law: float = 1.0  # exponent of the movement, > 0
+    places: tuple[float, ...] = ()  # deflection of each mark as measured on the dial, in place of the law
 
     def __post_init__(self) -> None:
         rising = all(a < b for a, b in zip(self.marks, self.marks[1:], strict=False))
@@ -31,6 +34,15 @@ class Scale:
                 f"Scale “{self.id}” has {len(self.marks)} marks and {len(self.divisions)} counts of divisions.",
                 "Give one count (1 or more) for each gap between marks.",
             )
+        if self.places and (
+            len(self.places) != len(self.marks)
+            or not all(a < b for a, b in zip(self.places, self.places[1:], strict=False))
+            or not (self.places[0] >= 0.0 and abs(self.places[-1] - 1.0) < 1e-9)
+        ):
+            raise OutOfRangeError(
+                f"Scale “{self.id}” has {len(self.marks)} marks and {len(self.places)} places.",
+                "Give one place for each mark, rising from 0 or above to 1.",
+            )
         if not 0.1 <= self.law <= 4.0:
             raise OutOfRangeError(f"The law of scale “{self.id}” is {self.law:g}.", "It lies from 0.1 to 4.")
 
@@ -41,11 +53,15 @@ class Scale:
 
     def deflection(self, value: float) -> float:
         """Needle's place from 0 (left stop) to 1 (full scale) at a printed value; held a little past both ends."""
+        if self.places:
+            return float(np.interp(value, self.marks, self.places, right=min(1.06, max(value / self.top, 1.0))))
         share = max(value, 0.0) / self.top
         return float(min(share**self.law, 1.06))
 
     def value_at(self, deflection: float) -> float:
         """Printed value under a needle at `deflection`, 0 to 1."""
+        if self.places:
+            return float(np.interp(deflection, self.places, self.marks))
         return float(self.top * min(max(deflection, 0.0), 1.0) ** (1.0 / self.law))
 
     def gap_at(self, value: float) -> int:

@@ -15,6 +15,7 @@ from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.keydown import OFF, ON, Carrier, carrier, seconds
+from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.reduction import Result, reduce
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
@@ -117,6 +118,11 @@ class View:
         )
 
     @cached_property
+    def unserved(self) -> Mapping[str, str]:
+        """Points that can't be served, with the reason."""
+        return cannot_serve(self.job)
+
+    @cached_property
     def carrier(self) -> Carrier:
         """The carrier as the record tells."""
         return carrier(self.job)
@@ -134,6 +140,23 @@ class View:
     def order(self) -> tuple[Slot, ...]:
         """All slots of the plan in reading order."""
         return tuple(slot for point in self.job.plan for slot, _ in self.slots(point))
+
+    @cached_property
+    def _places(self) -> dict[Slot, int]:
+        return {slot: place for place, slot in enumerate(self.order)}
+
+    def place_of(self, slot: Slot) -> int:
+        """Where a slot stands in reading order; raises KeyError."""
+        return self._places[slot]
+
+    def resume_slot(self) -> Slot | None:
+        """Where the run goes on: after the entry made last, at the first empty slot where none was."""
+        last = next((e.entry.slot for e in reversed(self.job.events) if e.entry is not None), None)
+        if last is None or last not in self._places or last.phase != self.phase:
+            return self.next_slot()
+        order, here = self.order, self._places[last]
+        later = (*order[here + 1 :], *order[: here + 1])
+        return next((slot for slot in later if slot not in self.standing and self.job.is_wanted(slot)), None)
 
     def next_slot(self) -> Slot | None:
         """The first slot of the plan that holds nothing."""
@@ -218,6 +241,14 @@ class OpenJob:
         from fenmist.session.captures import CaptureSource  # fits and files are imported on first use
 
         return CaptureSource(entry.attached_name, self._logbook.attachment(entry.attached))
+
+    def attach(self, data: bytes, name: str) -> str:
+        """Keep a file with the logbook; returns its hash."""
+        return self._logbook.attach(data, name, self._stamp())
+
+    def attached(self, digest: str) -> bytes:
+        """The bytes of a kept file; raises UnknownIdError, DamagedLogbookError."""
+        return self._logbook.attachment(digest)
 
     def _keep(self, event: Event, label: str, attached: bytes | None = None) -> Event:
         slot = event.entry.slot if event.entry else None

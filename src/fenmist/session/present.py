@@ -1,10 +1,13 @@
 """Texts of the run, from the job: what stands beside an entry, former rounds, the running error."""
 
+import math
+import statistics
 from typing import TYPE_CHECKING
 
 from fenmist.calibration.curve import look_up
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.reduction import PointResult, Result
+from fenmist.calibration.series import Series
 from fenmist.errors import FenmistError
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.reading.dial import reading_limit
@@ -72,6 +75,30 @@ def running_error(found: PointResult | None) -> tuple[str, str, str]:
         with_unit(rounded(found.error_db, 2, plus=True), "dB"),
         with_unit(f"±{rounded(found.expanded_u_w, decimals)}", "W"),
     )
+
+
+def scatter_and_drift(view: View, point_id: str) -> tuple[str, str]:
+    """How far the rounds of a point scatter, and how far the reference moved over them, as they develop."""
+    found = next((item for item in view.result.readings if item.point.id == point_id), None)
+    if found is None or not found.rounds:
+        return "—", "—"
+    ratios = [one.log_ratio for one in found.rounds]
+    scatter = percent(statistics.stdev(ratios)) if len(ratios) > 1 else "—"
+    references = [item for one in found.rounds for item in one.references]
+    if len(references) < 2:
+        return scatter, "—"
+    return scatter, percent(math.expm1(references[-1].log_power - references[0].log_power), plus=True)
+
+
+def series_text(series: Series, name: str, limit_w: float | None) -> str:
+    """What a series of readings says in one line."""
+    text = (
+        f"{name}: {plain(series.lowest_w, 'W', 3)} to {plain(series.highest_w, 'W', 3)}, "
+        f"mean {plain(series.mean_w, 'W', 3)} over {plain(series.span_s, 's', 3)}"
+    )
+    if limit_w is None:
+        return text
+    return f"{text}; above {plain(limit_w, 'W')} for {plain(series.seconds_above(limit_w), 's', 3)}"
 
 
 def trace_facts(opened: "OpenedCapture") -> list[tuple[str, str]]:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fenmist.calibration.gather import load_at
+from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.findings.note import unanswered
 from fenmist.judgement.job_rules import highest_level
 from fenmist.kit.characterisation import Footing
@@ -22,7 +23,25 @@ class StepState:
 
 def route(view: View) -> tuple[StepState, ...]:
     """All steps in working order."""
-    return (_hookup(view), _parts(view), _readings(view), _results(view), _certificate(view))
+    return (
+        _receive(view), _hookup(view), _parts(view), _plan(view), _readings(view), _results(view), _certificate(view)
+    )  # fmt: skip
+
+
+def _receive(view: View) -> StepState:
+    missing = view.job.receipt.missing
+    if not missing:
+        return StepState("Receive", 1.0, "with a fault" if view.job.receipt.faults else "")
+    begun = len(missing) < len(LOOK_OVER)
+    return StepState("Receive", 0.5 if begun else 0.0, f"{len(missing)} to look at" if begun else "")
+
+
+def _plan(view: View) -> StepState:
+    wanted = [point for point in view.job.plan if not point.blocked]
+    if not wanted:
+        return StepState("Plan", 0.0, "nothing planned")
+    refused = sum(1 for point in wanted if point.id in view.unserved)
+    return StepState("Plan", 0.5 if refused else 1.0, f"{refused} can't be served" if refused else "")
 
 
 def _hookup(view: View) -> StepState:

@@ -1,4 +1,4 @@
-"""Hook-up: what is plugged together, and what will be run through it."""
+"""Hook-up: what is plugged together, where power is stated, and what each connector sees."""
 
 from dataclasses import replace
 
@@ -6,32 +6,23 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout
 
-from fenmist.calibration.edit import (
-    PLAN_HEADINGS,
-    job_draft,
-    job_fields,
-    job_from_draft,
-    plan_rows,
-    plan_with_cell,
-    plan_without,
-    with_chosen_part,
-    with_jumper,
-)
+from fenmist.calibration.asked import FOR_THE_LINE, job_draft, job_from_draft
+from fenmist.calibration.edit import with_chosen_part, with_jumper
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
-from fenmist.desk.widgets.labels import label, scrolled, set_text
+from fenmist.desk.widgets.labels import label
 from fenmist.desk.widgets.line_view import LineView
-from fenmist.errors import FenmistError
 from fenmist.judgement.headline import hookup_headline
 from fenmist.kit.part import FEEDS, PartKind
+from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
 from fenmist.session.openjob import OpenJob, View
 from fenmist.session.session import Session
 
 
 class HookUpStep(Step):
-    """The line at full size, the plan and the tolerance."""
+    """The line at full size, and its levels."""
 
     where = "hook-up"
 
@@ -41,30 +32,24 @@ class HookUpStep(Step):
         self.line.part_wanted.connect(self._on_part_wanted)
         self.line.jumper_wanted.connect(self._on_jumper_wanted)
         self.body.addWidget(self.line)
-        self.problem = label("", "problem", wrap=True)
-        self.problem.hide()
         self.menu: QMenu | None = None
-
-        self.plan = Grid(PLAN_HEADINGS, len(PLAN_HEADINGS), "plan")
-        self.plan.cell_typed.connect(self._on_plan_typed)
-        self.plan.row_removed.connect(self._on_plan_removed)
-        self.form = Form(job_fields())
+        self.levels = Grid(LEVEL_HEADINGS, 0, "levels at each connector", grows=False)
+        self.form = Form(FOR_THE_LINE, label_width=90)
         self.form.field_typed.connect(self._on_field_typed)
 
         left = QVBoxLayout()
         left.setSpacing(6)
-        left.addWidget(label("What will be run through it", "section"))
-        left.addWidget(label("Type into the empty row to add a point.", "second"))
-        left.addWidget(self.plan, 1)
-        left.addWidget(self.problem)
+        left.addWidget(label("What each connector sees at the highest planned power", "section"))
+        left.addWidget(self.levels, 1)
         right = QVBoxLayout()
         right.setSpacing(6)
-        right.addWidget(label("What is asked", "section"))
-        right.addWidget(scrolled(self.form), 1)
+        right.addWidget(label("What is asked of it", "section"))
+        right.addWidget(self.form)
+        right.addStretch(1)
         below = QHBoxLayout()
         below.setSpacing(28)
-        below.addLayout(left, 3)
-        below.addLayout(right, 2)
+        below.addLayout(left, 21)
+        below.addLayout(right, 9)
         self.body.addLayout(below, 1)
 
     def headline_text(self, view: View) -> str:
@@ -72,7 +57,7 @@ class HookUpStep(Step):
 
     def refresh(self) -> None:
         super().refresh()
-        self.plan.fill(plan_rows(self.job.job))
+        self.levels.fill(level_rows(self.job.job))
         self.form.fill(job_draft(self.job.job))
 
     def enter(self) -> None:
@@ -107,31 +92,7 @@ class HookUpStep(Step):
         chosen = jumpers[0] if wanted and jumpers else None
         self.job.edit(with_jumper(self.job.job, chosen), "add jumper" if chosen else "take out jumper")
 
-    def _on_plan_typed(self, row: int, column: int, text: str) -> None:
-        try:
-            job = plan_with_cell(self.job.job, row, column, text)
-        except FenmistError as error:
-            self._say(str(error))
-            return
-        self._say("")
-        self.job.edit(job, "plan", merge=f"plan {row} {column}")
-        self.plan.fill(plan_rows(self.job.job))
-
-    def _on_plan_removed(self, row: int) -> None:
-        try:
-            self.job.edit(plan_without(self.job.job, row), "take out a point")
-        except FenmistError as error:
-            self._say(str(error))
-
     def _on_field_typed(self, field_id: str, text: str) -> None:
-        draft = {**job_draft(self.job.job), field_id: text}
-        made = job_from_draft(self.job.job, draft)
-        if isinstance(made, tuple):
-            self.form.show_problems(made)
-            return
-        self.form.show_problems(())
-        self.job.edit(replace(made, events=()), field_id.replace("_", " "), merge=field_id)
-
-    def _say(self, text: str) -> None:
-        set_text(self.problem, text)
-        self.problem.setVisible(bool(text))
+        made = job_from_draft(self.job.job, {**job_draft(self.job.job), field_id: text})
+        if not isinstance(made, tuple):  # both fields are choices: nothing can be typed wrong
+            self.job.edit(replace(made, events=()), field_id.replace("_", " "), merge=field_id)

@@ -7,17 +7,16 @@ is kept, or after a rest, so that the first digit of a number raises no alarm.
 from dataclasses import replace
 from functools import cached_property
 from html import escape
-from itertools import chain
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from fenmist.calibration.edit import with_rounds
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.reduction import PointResult
+from fenmist.desk.keypad import AFTER_COMMAND
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
@@ -25,14 +24,16 @@ from fenmist.desk.widgets.dial import Dial
 from fenmist.desk.widgets.entry import EntryRow
 from fenmist.desk.widgets.labels import clear_layout, hairline, label, set_state, set_text
 from fenmist.desk.widgets.phases import Phases
+from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.headline import readings_headline
 from fenmist.reading.event import Role, Slot
 from fenmist.reports.chart import error_chart
 from fenmist.reports.fonts import SANS_FAMILY
 from fenmist.session.openjob import OpenJob, View
-from fenmist.session.present import entry_text, rounds_text, running_error
+from fenmist.session.present import entry_text, rounds_text, running_error, scatter_and_drift
 from fenmist.session.session import Session
+from fenmist.session.steering import COMMANDS, after
 from fenmist.units.display import THIN, frequency, plain, rounded
 
 if TYPE_CHECKING:
@@ -70,11 +71,23 @@ class ReadingsStep(Step):
         row.addStretch(1)
         row.addWidget(self.phases)
         self.body.addLayout(row)
+        self.heat = label("", "second", "carrier and heat of the load")
+        self.advice = label("", "alarm", "rest advice")
+        strip = QHBoxLayout()
+        strip.setSpacing(16)
+        strip.addWidget(self.heat)
+        strip.addWidget(self.advice)
+        strip.addStretch(1)
+        self.body.addLayout(strip)
+        self._clock = QTimer(self)
+        self._clock.setInterval(1000)
+        self._clock.timeout.connect(self._tick)
 
         self._entries = QVBoxLayout()
         self._entries.setSpacing(0)
         self.former = label("", "second", wrap=True)
         self.error_w, self.error_db, self.error_u = (label("—", "running") for _ in range(3))
+        self.scatter, self.drift = (label("", "second") for _ in range(2))
         self.hint = label("", "second", wrap=True)
         left = QVBoxLayout()
         left.setSpacing(6)
@@ -106,14 +119,25 @@ class ReadingsStep(Step):
 
     def _running(self) -> QHBoxLayout:
         box = QHBoxLayout()
-        box.setSpacing(30)
-        for name, value in (("error so far", self.error_w), ("", self.error_db), ("U", self.error_u)):
+        box.setSpacing(24)
+        shown = (
+            ("error so far", self.error_w), ("", self.error_db), ("U", self.error_u),
+        )  # fmt: skip
+        for name, value in shown:
             column = QVBoxLayout()
             column.setSpacing(0)
-            self.u_name = label(name or " ", "second")
-            column.addWidget(self.u_name)
+            said = label(name or " ", "second")
+            if value is self.error_u:
+                self.u_name = said
+            column.addWidget(said)
             column.addWidget(value)
             box.addLayout(column)
+        beside = QVBoxLayout()
+        beside.setSpacing(2)
+        beside.addStretch(1)
+        beside.addWidget(self.scatter)
+        beside.addWidget(self.drift)
+        box.addLayout(beside)
         box.addStretch(1)
         return box
 
@@ -126,7 +150,7 @@ class ReadingsStep(Step):
         view = self.job.view
         known = self.slot is not None and any(point.id == self.slot.point for point in view.job.plan)
         if self.slot is None or not known or self.slot.phase != view.phase:
-            self.slot = view.next_slot() or self._last_slot(view)
+            self.slot = view.resume_slot() or self._last_slot(view)
         super().refresh()
         self.phases.refresh()
         self._show_point(view)
@@ -199,7 +223,7 @@ class ReadingsStep(Step):
         clear_layout(self._entries)
         self.rows = {}
         for position, (name, unit) in enumerate(instruments):
-            row = EntryRow(name, unit)
+            row = EntryRow(name, unit, self.themes.keypad)
             row.field.textEdited.connect(lambda text, p=position: self._on_edited(p, text))
             row.field.committed.connect(lambda text, p=position: self._on_committed(p, text))
             row.field.steered.connect(lambda what, p=position: self._on_steered(p, what))
@@ -239,7 +263,27 @@ class ReadingsStep(Step):
         for shown, text in zip((self.error_w, self.error_db, self.error_u), texts, strict=True):
             set_text(shown, text)
             set_state(shown, kept="true" if kept and found else "false")
+        scatter, drift = scatter_and_drift(view, point.id) if point else ("—", "—")
+        set_text(self.scatter, f"scatter {scatter}")
+        set_text(self.drift, f"drift {drift}")
         set_text(self.u_name, f"U, k = {rounded(found.k, 2)}" if found else "U")
+
+    def _tick(self) -> None:
+        """The key-down clock and the load's heat, once a second and whenever something was typed."""
+        warm = self.job.warmth(self.slot)
+        set_text(self.heat, f"carrier {warm.text}" if warm else "")
+        advice = warm.advice if warm else ""
+        set_text(self.advice, f"{'✕' if warm and warm.severity == 'stop' else '▲'} {advice}" if advice else "")
+        set_state(self.advice, severity=warm.severity if warm else "")
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._tick()
+        self._clock.start()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self._clock.stop()
+        super().hideEvent(event)
 
     def _draft_point(self) -> PointResult | None:
         point = self._point()
@@ -250,19 +294,28 @@ class ReadingsStep(Step):
 
     def _on_edited(self, position: int, text: str) -> None:
         self.typed.emit()
-        if self.slot is None or not text.strip() or text == "/":
+        if self.slot is None or not text.strip() or text == self.themes.keypad.command:
+            self._show_commands(text == self.themes.keypad.command)
             self._drop_draft()
             return
         slot = replace(self.slot, position=position)
         role = self._role(position)
+        self.job.begin_entry(slot)
         self.draft_view = self.job.draft(slot, role, text)
         found = self.job.interpret(slot, role, text)
         meant = f" · most likely {found.likeliest_text}" if found.likeliest_text else ""
         set_text(self.rows[position].beside, "" if found.reading else f"not read yet{meant}")
         self._show_dial(self.draft_view)
         self._show_running(self.draft_view, kept=False)
+        if not self.job.view.carrier.is_on:
+            self._tick()
         self.plot.show_chart_soon(lambda: error_chart(self.job.job, self.job.view.result), self._draft_point)
         self._rest.start()
+
+    def _show_commands(self, wanted: bool) -> None:
+        """What may follow the command key."""
+        if wanted:
+            set_text(self.hint, "  ".join(f"{digit} {said}" for digit, (_, said) in AFTER_COMMAND.items()))
 
     def _drop_draft(self) -> None:
         self.draft_view = None
@@ -299,74 +352,29 @@ class ReadingsStep(Step):
             self.draft_view = None
             self._rest.stop()
             self._show_alarm(self.job.view.notes_near(slot.point))
-        self._go(self._after(slot))
+        self._go(after(self.job, slot))
 
     def _role(self, position: int) -> Role:
         point = self._point()
         return point.sequence[position] if point else Role.DUT
 
-    def _after(self, slot: Slot) -> Slot:
-        """The next slot in reading order that holds nothing; else simply the next."""
-        order = self.job.view.order
-        here = order.index(slot)
-        job, standing = self.job.job, self.job.view.standing
-        later = chain(order[here + 1 :], order[:here])
-        empty = next((item for item in later if item not in standing and job.is_wanted(item)), None)
-        return empty or order[min(here + 1, len(order) - 1)]
-
     def _on_steered(self, position: int, what: str) -> None:
         if self.slot is None:
             return
         slot = replace(self.slot, position=position)
-        order = self.job.view.order
-        here = order.index(slot)
-        if what in ("back", "up"):
-            self._go(order[max(here - 1, 0)])
-        elif what == "down":
-            self._go(order[min(here + 1, len(order) - 1)])
-        elif what in ("next point", "former point"):
-            self._go_point(1 if what == "next point" else -1)
-        elif what == "repeat":
-            self._repeat(slot)
-        elif what == "strike":
-            self._strike(slot)
-        elif what == "take":
-            self._take(slot)
-        elif what.startswith("nudge"):
+        if what.startswith("nudge"):
             self._nudge(position, int(what.split()[1]))
+        elif what == "carrier":
+            self.job.switch_carrier(slot)
+            self._tick()
+        else:
+            self._steer(what, slot)
 
-    def _go_point(self, by: int) -> None:
-        plan = self.job.job.plan
-        here = next(i for i, point in enumerate(plan) if self.slot and point.id == self.slot.point)
-        point = plan[min(max(here + by, 0), len(plan) - 1)]
-        empty = (item for item, _ in self.job.view.slots(point) if item not in self.job.view.standing)
-        self._go(next(empty, Slot(point.id, 1, 0, self.job.view.phase)))
-
-    def _repeat(self, slot: Slot) -> None:
-        point = self.job.job.point(slot.point)
-        self.job.edit(with_rounds(self.job.job, point.id, point.repeats + 1), "one more round")
-        self._go(Slot(point.id, point.repeats + 1, 0, self.job.view.phase))
-
-    def _strike(self, slot: Slot) -> None:
-        target = slot if slot in self.job.view.standing else self._before(slot)
-        if target is not None:
-            self.job.strike(target, "misread")
-            self._go(target)
-
-    def _before(self, slot: Slot) -> Slot | None:
-        """The last entry made: what a strike in an empty field means."""
-        order = self.job.view.order
-        former = [item for item in order[: order.index(slot)] if item in self.job.view.standing]
-        return former[-1] if former else None
-
-    def _take(self, slot: Slot) -> None:
-        target = slot if slot in self.job.view.standing else self._before(slot)
-        event = self.job.view.standing.get(target) if target else None
-        if target is None or event is None or event.entry is None or event.entry.reading is not None:
-            return
-        if event.entry.likeliest_text:
-            self.job.enter(target, event.entry.role, event.entry.likeliest_text)
-            self._go(self._after(target))
+    def _steer(self, what: str, slot: Slot) -> None:
+        try:
+            self._go(COMMANDS[what](self.job, slot))
+        except FenmistError as error:
+            set_text(self.hint, str(error))
 
     def _nudge(self, position: int, steps: int) -> None:
         if self._role(position) is not Role.DUT:
@@ -445,7 +453,7 @@ class ReadingsStep(Step):
         slot = self.slot
         self.job.enter_trace(slot, self._role(slot.position), opened.source, opened.channel)
         self.close_capture()
-        self._go(self._after(slot))
+        self._go(after(self.job, slot))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from fenmist.desk.keypad import AFTER_COMMAND, Keypad
 from fenmist.desk.widgets.labels import label, set_state, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 
@@ -14,16 +15,16 @@ class EntryField(LineEdit):
     """A large field; Enter keeps, the keypad's other keys steer. In an empty field `/` waits for a digit."""
 
     committed = Signal(str)
-    steered = Signal(str)  # "back", "repeat", "strike", "take", "up", "down", "next point", "former point", "nudge ±1"
+    steered = Signal(str)  # a name of `steering.COMMANDS`, "carrier", or "nudge ±1"
 
-    _DIGITS: ClassVar = {"1": "strike", "2": "take"}
     _KEYS: ClassVar = {
         Qt.Key.Key_Up: "up", Qt.Key.Key_Down: "down",
         Qt.Key.Key_PageDown: "next point", Qt.Key.Key_PageUp: "former point",
     }  # fmt: skip
 
-    def __init__(self) -> None:
+    def __init__(self, keypad: Keypad) -> None:
         super().__init__()
+        self._keypad = keypad
         self.setProperty("role", "entry")
         self.setMaxLength(40)
         self.fresh = True  # nothing typed yet over what stands there
@@ -37,12 +38,15 @@ class EntryField(LineEdit):
             self.steered.emit("nudge +1" if key == Qt.Key.Key_Up else "nudge -1")
         elif key in self._KEYS:
             self.steered.emit(self._KEYS[Qt.Key(key)])
-        elif text == "*":
+        elif text and text == self._keypad.repeat:
             self.steered.emit("repeat")
-        elif self.text() == "/" and text in self._DIGITS:
+        elif text and text == self._keypad.carrier:
+            self.steered.emit("carrier")
+        elif self.text() == self._keypad.command and text in AFTER_COMMAND:
             self.setText("")
-            self.steered.emit(self._DIGITS[text])
-        elif text in ("/", "-") and self.fresh:
+            self.fresh = True
+            self.steered.emit(AFTER_COMMAND[text][0])
+        elif text and text in (self._keypad.command, self._keypad.back) and self.fresh:
             self._start_command(text)
         else:
             if text and self.fresh:
@@ -51,21 +55,22 @@ class EntryField(LineEdit):
             self.fresh = self.fresh and not text
 
     def _start_command(self, text: str) -> None:
-        if text == "-":
+        if text == self._keypad.back:
             self.steered.emit("back")
         else:
             self.fresh = False
-            self.setText("/")
+            self.setText(text)
+            self.textEdited.emit(text)
 
 
 class EntryRow(QWidget):
     """The field with its name at the left and what follows at the right."""
 
-    def __init__(self, name: str, unit: str) -> None:
+    def __init__(self, name: str, unit: str, keypad: Keypad) -> None:
         super().__init__()
         self.name = label(name, "section")
         self.name.setFixedWidth(108)
-        self.field = EntryField()
+        self.field = EntryField(keypad)
         self.field.setAccessibleName(f"{name}, in {unit}")
         self.field.setFixedWidth(222)
         self.unit = label(unit, "unit")

@@ -20,6 +20,7 @@ class Grid(QTableWidget):
         self._editable = editable
         self._grows = grows
         self._filling = False
+        self._typed = set(range(editable))
         self.setHorizontalHeaderLabels(list(headings))
         self.setAccessibleName(name)
         self.verticalHeader().hide()
@@ -39,6 +40,11 @@ class Grid(QTableWidget):
         self.cellDoubleClicked.connect(lambda row, _column: None if editable else self.row_opened.emit(row))
         self.currentCellChanged.connect(self._on_current)
 
+    def make_editable(self, column: int) -> None:
+        """Let one more column be typed into (F2, or typing); Enter still opens the row."""
+        self._typed.add(column)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.AnyKeyPressed)
+
     def fill(self, rows: Sequence[Sequence[str]]) -> None:
         """Show these rows; the current cell stays where it was."""
         self._filling = True
@@ -50,7 +56,7 @@ class Grid(QTableWidget):
                 item = self.item(r, c)
                 if item is None:
                     item = QTableWidgetItem(text)
-                    if c >= self._editable:
+                    if c not in self._typed:
                         item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
                     self.setItem(r, c, item)
                 elif item.text() != text:
@@ -74,8 +80,10 @@ class Grid(QTableWidget):
         editing = self.state() == QAbstractItemView.State.EditingState
         if key == Qt.Key.Key_Delete and self._grows and not editing and self.currentRow() < self.rowCount() - 1:
             self.row_removed.emit(self.currentRow())
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not editing:
-            if self._editable:
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and not editing:
+            if self._editable and key == Qt.Key.Key_Space:
+                super().keyPressEvent(event)
+            elif self._editable:
                 self.edit(self.currentIndex())
             else:
                 self.row_opened.emit(self.currentRow())

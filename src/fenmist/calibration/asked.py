@@ -1,0 +1,207 @@
+"""What is asked at the beginning of a job, as it is typed: whose it is, where power is stated, by what it is judged."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import date
+
+from fenmist.calibration.gather import HEAT
+from fenmist.calibration.job import Job, Rule
+from fenmist.calibration.make import range_for
+from fenmist.calibration.receipt import STATES
+from fenmist.errors import FenmistError
+from fenmist.findings.note import Problem
+from fenmist.kit.draft import Field, draft_from_part, fields_for, part_from_draft
+from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
+from fenmist.reading.event import Role
+from fenmist.units.typed import value_from_text
+from fenmist.units.unit import UNITS
+
+WHOSE = (
+    Field("title", "job", "Bittern 200 of the pilot boat"),
+    Field("customer", "customer", "whose it is"),
+    Field("received_on", "received on", "2026-11-25"),
+    Field("inventory", "owner's number", "what stands on its sticker"),
+    Field("ports", "ports", "left faces the transmitter, HF", "Which port faces the transmitter, and each port's band"),
+    Field("switches", "calibrated with", "average, 200 W", "Position of buttons and switches"),
+    Field("condition", "condition", "scratched glass, works"),
+    Field("place", "place"),
+    Field("technician", "by"),
+    Field("conditions", "conditions", "21 °C, warmed up for 30 minutes"),
+    Field("next_due", "next due", "2027-11-25", "Stands on the certificate; only where the customer asked for it"),
+)
+"""Whose it is, and what stands on its page."""
+
+FOR_THE_LINE = (
+    Field("stated", "power is stated at", choices=("the meter's output", "the meter's input")),
+    Field("heat", "the load is", choices=("in between", "cold", "hot")),
+)
+"""What is asked about the hook-up."""
+
+FOR_THE_PLAN = (
+    Field("tolerance", "tolerance, ±", "5 %", "A share of full scale or of reading, or dB"),
+    Field("of", "of", choices=("full scale", "reading", "dB")),
+    Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
+    Field(
+        "order", "a round is read as", help="REF the oscilloscope, DUT the meter",
+        choices=("REF-DUT", "REF-DUT-REF", "DUT-REF-DUT"),
+    ),
+    Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
+    Field("interval", "interval where drawn", choices=("symmetric", "shortest")),
+)  # fmt: skip
+"""What is asked before anything is read."""
+
+
+_STATED = {"the meter's output": "out", "the meter's input": "in"}
+_ORDERS = {
+    "REF-DUT": (Role.REFERENCE, Role.DUT),
+    "REF-DUT-REF": (Role.REFERENCE, Role.DUT, Role.REFERENCE),
+    "DUT-REF-DUT": (Role.DUT, Role.REFERENCE, Role.DUT),
+}
+_HEATS: Mapping[str, float | None] = {"in between": None, "cold": 0.0, "hot": 1.0}
+_INTERVALS = {"symmetric": False, "shortest": True}
+_PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
+_OF_RECEIPT = ("received_on", "inventory", "ports", "switches", "condition")
+_KINDS = {"full scale": SpecKind.OF_RANGE, "reading": SpecKind.OF_READING, "dB": SpecKind.DB}
+
+
+def job_draft(job: Job) -> dict[str, str]:
+    """Those fields as texts."""
+    term = job.tolerance
+    kinds = {kind: name for name, kind in _KINDS.items()}
+    parts = {part: name for name, part in _PARTS_OF_DIVISION.items()}
+    return {
+        "title": job.title,
+        "tolerance": f"{term.value:g} dB" if term.kind is SpecKind.DB else f"{100 * term.value:g} %",
+        "of": kinds.get(term.kind, "full scale"),
+        "rule": str(job.rule),
+        "stated": next(name for name, port in _STATED.items() if port == job.hookups[0].stated.port),
+        "order": next(name for name, order in _ORDERS.items() if order == job.order),
+        "heat": next(name for name, heat in _HEATS.items() if heat == job.methods[0].parameters.get(HEAT)),
+        "interval": next(name for name, shortest in _INTERVALS.items() if shortest == job.shortest_interval),
+        "part_of_division": parts.get(job.part_of_division, "a quarter division"),
+        "customer": job.customer, "place": job.place, "technician": job.technician, "conditions": job.conditions,
+        "next_due": job.next_due, **{name: getattr(job.receipt, name) for name in _OF_RECEIPT},
+    }  # fmt: skip
+
+
+def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, ...]:
+    """The job with those fields as typed, or what is wrong with them."""
+    problems = (*_no_days(draft), *_tolerance_problems(draft))
+    if problems:
+        return problems
+    kind, value = _tolerance(draft)
+    job = _with_order(_with_stated(job, _STATED[draft["stated"]]), _ORDERS[draft["order"]])
+    job = _with_heat(replace(job, shortest_interval=_INTERVALS[draft["interval"]]), _HEATS[draft["heat"]])
+    return replace(
+        job, title=draft["title"].strip() or job.title, tolerance=SpecTerm(kind, value, basis="agreed"),
+        rule=Rule(draft["rule"]), part_of_division=_PARTS_OF_DIVISION[draft["part_of_division"]],
+        customer=draft["customer"].strip(), place=draft["place"].strip(), technician=draft["technician"].strip(),
+        conditions=draft["conditions"].strip(), next_due=draft["next_due"].strip(),
+        receipt=replace(
+            job.receipt, received_on=draft["received_on"].strip(), inventory=draft["inventory"].strip(),
+            ports=draft["ports"].strip(), switches=draft["switches"].strip(), condition=draft["condition"].strip(),
+        ),
+    )  # fmt: skip
+
+
+def _no_days(draft: Mapping[str, str]) -> tuple[Problem, ...]:
+    found = []
+    for field_id in ("received_on", "next_due"):
+        text = draft[field_id].strip()
+        try:
+            if text:
+                date.fromisoformat(text)
+        except ValueError:
+            found.append(Problem(field_id, f"“{text}” is no day.", "Type year-month-day: 2026-11-25."))
+    return tuple(found)
+
+
+def _tolerance(draft: Mapping[str, str]) -> tuple[SpecKind, float]:
+    """Kind and value of the tolerance; raises UnreadableError."""
+    kind = _KINDS[draft["of"]]
+    text = draft["tolerance"].strip()
+    if kind is SpecKind.DB and text.endswith("%"):
+        text = text[:-1] + "dB"
+    if kind is not SpecKind.DB and text.lower().endswith("db"):
+        text = text[:-2] + "%"
+    return kind, value_from_text(text, UNITS["dB" if kind is SpecKind.DB else "%"], "tolerance", "5 %")
+
+
+def _tolerance_problems(draft: Mapping[str, str]) -> tuple[Problem, ...]:
+    try:
+        kind, value = _tolerance(draft)
+    except FenmistError as error:
+        return (Problem("tolerance", error.headline, error.hint),)
+    if not 0 < value <= (10.0 if kind is SpecKind.DB else 1.0):
+        return (Problem("tolerance", "A tolerance is above 0 and at most 100 % or 10 dB."),)
+    return ()
+
+
+def _with_order(job: Job, sequence: tuple[Role, ...]) -> Job:
+    """The job with another order within a round: at points to come and at those where nothing was entered."""
+    begun = {event.entry.slot.point for event in job.events if event.entry is not None}
+    plan = tuple(point if point.id in begun else replace(point, sequence=sequence) for point in job.plan)
+    return replace(job, plan=plan, order=sequence)
+
+
+def _with_stated(job: Job, port: str) -> Job:
+    """The job with its power stated at the meter's input or output; the meter's own loss lies between."""
+    hookup = job.hookups[0]
+    if hookup.stated.port == port:
+        return job
+    plane = replace(hookup.stated, port=port)
+    method = job.methods[0]
+    methods = (replace(method, measurand=replace(method.measurand, plane=plane)), *job.methods[1:])
+    return replace(job.with_hookup(replace(hookup, stated=plane)), methods=methods)
+
+
+def _with_heat(job: Job, heat: float | None) -> Job:
+    """The job with how hot its load is: what was measured cold and hot then counts."""
+    method = job.methods[0]
+    parameters = {name: value for name, value in method.parameters.items() if name != HEAT}
+    if heat is not None:
+        parameters[HEAT] = heat
+    return job if parameters == method.parameters else replace(job, methods=(replace(method, parameters=parameters),))
+
+
+# the device
+
+
+_OF_DEVICE = ("label", "serial", "ranges", "marks", "divisions", "law", "accuracy", "span")
+
+
+def device_fields() -> tuple[Field, ...]:
+    """What the device is, as far as it can be seen on it."""
+    known = {item.id: item for item in fields_for(PartKind.INLINE_METER)}
+    return tuple(known[name] for name in _OF_DEVICE)
+
+
+def device_draft(job: Job) -> dict[str, str]:
+    """Those fields as texts."""
+    return draft_from_part(job.dut_part)
+
+
+def with_device_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, ...]:
+    """The job with its device as typed, ranges of the plan chosen anew where theirs is gone."""
+    made = part_from_draft(job.dut_part, {**device_draft(job), **draft})
+    return made if isinstance(made, tuple) else with_device(job, made)
+
+
+def with_device(job: Job, part: Part) -> Job:
+    """The job with its device described otherwise; ranges of the plan are chosen anew where theirs is gone."""
+    known = {item.id for item in part.indicators[0].ranges}
+    plan = tuple(
+        point if point.range_id in known else replace(point, range_id=range_for(part, point.target_w))
+        for point in job.plan
+    )
+    return replace(job.with_part(part), plan=plan)
+
+
+def with_look(job: Job, item: str, remark: str | None = None) -> Job:
+    """The job with the next state of an item of the look-over list, or with a remark to it."""
+    look = job.receipt.look(item)
+    if remark is None:
+        look = replace(look, state=STATES[(STATES.index(look.state) + 1) % len(STATES)])
+    else:
+        look = replace(look, remark=remark.strip())
+    return replace(job, receipt=job.receipt.with_look(item, look))

@@ -1,0 +1,161 @@
+"""Plan: frequencies, levels and ranges laid out as a grid, points left out with a reason, and what is asked."""
+
+from dataclasses import replace
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from fenmist.calibration.asked import FOR_THE_PLAN, job_draft, job_from_draft
+from fenmist.calibration.edit import PLAN_HEADINGS, plan_rows, plan_with_cell, plan_without
+from fenmist.calibration.planning import ORDERS, points_from_grid, with_points
+from fenmist.calibration.planning import Grid as PlanGrid
+from fenmist.desk.steps.step import Step
+from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.widgets.form import Form
+from fenmist.desk.widgets.grid import Grid
+from fenmist.desk.widgets.labels import button, label, scrolled, set_text
+from fenmist.desk.widgets.plan_map import PlanMap
+from fenmist.errors import FenmistError
+from fenmist.findings.note import Problem
+from fenmist.judgement.headline import plan_headline
+from fenmist.kit.draft import Field
+from fenmist.session.openjob import OpenJob, View
+from fenmist.session.planview import plan_states, run_estimate, signs_in_words
+from fenmist.session.session import Session
+
+_GRID = (
+    Field("frequencies", "frequencies", "2.2 8.3 16.4 MHz", "Band edges, the middle, and where it will be used"),
+    Field("levels", "levels", "20 50 100 W or 10 50 100 %", "Watts, or per cent of each range"),
+    Field("ranges", "ranges", "all", "Left out: the lowest range that shows the level"),
+    Field("rounds", "rounds", "3", "Three or more show the scatter"),
+    Field("order", "order", choices=ORDERS),
+)
+
+
+class PlanStep(Step):
+    """What will be run through it."""
+
+    where = "plan"
+
+    def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
+        super().__init__(session, job, themes)
+        self.map = PlanMap(themes)
+        self.map.point_clicked.connect(self._on_point_clicked)
+        self.estimate = label("", "second", wrap=True)
+        self.plan = Grid((*PLAN_HEADINGS, "state"), len(PLAN_HEADINGS), "plan")
+        self.plan.cell_typed.connect(self._on_plan_typed)
+        self.plan.row_removed.connect(self._on_plan_removed)
+        self.plan.currentCellChanged.connect(lambda *_: self._show_map())
+        self.problem = label("", "problem", wrap=True)
+        self.problem.hide()
+        self.grid = Form(_GRID, label_width=84)
+        self.grid.inputs["rounds"].setText("3")  # type: ignore[union-attr]
+        self.add = button("Add these points", "do")
+        self.add.clicked.connect(self.add_grid)
+        for name in ("frequencies", "levels", "ranges", "rounds"):
+            self.grid.inputs[name].returnPressed.connect(self.add_grid)  # type: ignore[union-attr]
+        self.asked = Form(FOR_THE_PLAN, label_width=84)
+        self.asked.field_typed.connect(self._on_field_typed)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        left.setSpacing(6)
+        left.addWidget(self.map)
+        left.addWidget(label(signs_in_words(), "second", wrap=True))
+        left.addWidget(self.estimate)
+        left.addWidget(label("Each point can be typed over; the empty row adds one, Del takes one out.", "second"))
+        left.addWidget(self.plan, 1)
+        left.addWidget(self.problem)
+        side = QVBoxLayout()
+        side.setContentsMargins(0, 0, 8, 0)
+        side.setSpacing(6)
+        side.addWidget(label("Lay out a grid", "section"))
+        side.addWidget(self.grid)
+        row = QHBoxLayout()
+        row.addWidget(self.add)
+        row.addStretch(1)
+        side.addLayout(row)
+        side.addSpacing(10)
+        side.addWidget(label("What is asked", "section"))
+        side.addWidget(self.asked)
+        side.addStretch(1)
+        holder = QWidget()
+        holder.setLayout(side)
+        both = QHBoxLayout()
+        both.setSpacing(24)
+        both.addLayout(left, 15)
+        both.addWidget(scrolled(holder), 10)
+        self.body.addLayout(both, 1)
+
+    def headline_text(self, view: View) -> str:
+        return plan_headline(view.job)
+
+    def refresh(self) -> None:
+        super().refresh()
+        view = self.job.view
+        self._states = plan_states(view)
+        rows = zip(plan_rows(view.job), view.job.plan, strict=True)
+        self.plan.fill([[*row, self._remark(view, point.id)] for row, point in rows])
+        self.asked.fill(job_draft(view.job))
+        set_text(self.estimate, run_estimate(view.job))
+        self._show_map()
+
+    def _remark(self, view: View, point_id: str) -> str:
+        state = self._states[point_id]
+        return view.unserved.get(point_id, str(state)) if state.name == "UNSERVED" else str(state)
+
+    def _show_map(self) -> None:
+        plan, row = self.job.job.plan, self.plan.currentRow()
+        self.map.show_plan(plan, self._states, plan[row].id if 0 <= row < len(plan) else "")
+
+    def enter(self) -> None:
+        if self.job.job.plan:
+            self.plan.setFocus()
+            if self.plan.currentRow() < 0:
+                self.plan.setCurrentCell(0, 0)
+        else:
+            self.grid.inputs["frequencies"].setFocus()
+
+    def _on_point_clicked(self, point_id: str) -> None:
+        self.plan.setCurrentCell([point.id for point in self.job.job.plan].index(point_id), 0)
+        self.plan.setFocus()
+
+    def add_grid(self) -> None:
+        """Lay out what is typed as a grid."""
+        made = points_from_grid(self.job.job, PlanGrid(**self.grid.draft()))
+        if made and isinstance(made[0], Problem):
+            self.grid.show_problems([item for item in made if isinstance(item, Problem)])
+            return
+        self.grid.show_problems(())
+        points = [item for item in made if not isinstance(item, Problem)]
+        self._say("" if points else "All of these points stand in the plan already.")
+        order = self.grid.draft()["order"]
+        self.job.edit(with_points(self.job.job, points, order), f"{len(points)} points")
+
+    def _on_plan_typed(self, row: int, column: int, text: str) -> None:
+        try:
+            job = plan_with_cell(self.job.job, row, column, text)
+        except FenmistError as error:
+            self._say(str(error))
+            return
+        self._say("")
+        self.job.edit(job, "plan", merge=f"plan {row} {column}")
+        self.refresh()
+
+    def _on_plan_removed(self, row: int) -> None:
+        try:
+            self.job.edit(plan_without(self.job.job, row), "take out a point")
+        except FenmistError as error:
+            self._say(str(error))
+
+    def _on_field_typed(self, field_id: str, text: str) -> None:
+        made = job_from_draft(self.job.job, {**job_draft(self.job.job), field_id: text})
+        if isinstance(made, tuple):
+            self.asked.show_problems(made)
+            return
+        self.asked.show_problems(())
+        self.job.edit(replace(made, events=()), field_id.replace("_", " "), merge=field_id)
+
+    def _say(self, text: str) -> None:
+        set_text(self.problem, text)
+        self.problem.setVisible(bool(text))
