@@ -24,9 +24,9 @@ def test_a_fault_of_ours_is_logged_and_said(demo, tmp_path, capsys):
     assert "oops" in capsys.readouterr().err
 
 
-def test_a_reading_that_can_not_be_written_stays_in_its_field_and_the_window_says_so(demo, monkeypatch):
+def test_a_reading_that_can_not_be_written_goes_to_the_second_folder_and_a_red_line_says_so(demo, monkeypatch):
     demo.shell.open_job("demo-teal")
-    demo.press("alt+3")
+    demo.press("alt+5")
     faults.install(demo.shell.say, demo.session.logbook.path.with_name("faults.log"))
 
     def full(*_args):
@@ -36,7 +36,30 @@ def test_a_reading_that_can_not_be_written_stays_in_its_field_and_the_window_say
     demo.read("63.4")
 
     assert demo.shell.trouble.isVisible()
-    assert demo.shell.bench.step_at(2).rows[0].field.text() == "63.4"
+    assert "The disk is full." in demo.shell.trouble.text()
+    assert demo.session.second.waiting()[0][1].entry.raw_text == "63.4"
+    assert demo.session.logbook.entry_count("demo-teal") == 0
+    monkeypatch.undo()
+    demo.read("10.5")
+    assert demo.session.logbook.entry_count("demo-teal") == 2
+    assert demo.session.second.waiting() == ()
+    assert not demo.shell.trouble.isVisible()
+
+
+def test_a_reading_that_can_be_kept_nowhere_stays_in_its_field(demo, monkeypatch):
+    demo.shell.open_job("demo-teal")
+    demo.press("alt+5")
+    faults.install(demo.shell.say, demo.session.logbook.path.with_name("faults.log"))
+
+    def full(*_args):
+        raise RecordError("The disk is full.", "Free some space.")
+
+    monkeypatch.setattr(demo.session.logbook, "append", full)
+    monkeypatch.setattr(demo.session.second, "append", full)
+    demo.read("63.4")
+
+    assert demo.shell.trouble.isVisible()
+    assert demo.shell.bench.step_at(4).rows[0].field.text() == "63.4"
     monkeypatch.undo()
     demo.press("enter")
     assert demo.session.logbook.entry_count("demo-teal") == 1

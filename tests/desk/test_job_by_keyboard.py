@@ -24,10 +24,10 @@ def test_from_opening_to_pdf(hands, tmp_path):
 
 @pytest.mark.parametrize("bad", ["nowhere/page.pdf", "page.txt"])
 def test_a_page_that_can_not_be_written_says_why(hands, tmp_path, bad):
-    hands.press("ctrl+n", "alt+5", "ctrl+a")
+    hands.press("ctrl+n", "alt+7", "tab", "ctrl+a")
     hands.type(str(tmp_path / bad))
     hands.press("enter")
-    said = hands.shell.bench.step_at(4).said
+    said = hands.shell.bench.step_at(6).save.said
     hands.until(lambda: said.text() != "Writing …")
 
     assert said.text()

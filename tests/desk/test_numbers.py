@@ -13,7 +13,7 @@ from support.traces import write_trace
 def readings(demo):
     """The demonstration's job to try, in its readings."""
     demo.shell.open_job("demo-teal")
-    demo.press("alt+3")
+    demo.press("alt+5")
     return demo.shell.bench.step
 
 
@@ -98,7 +98,7 @@ def test_after_an_adjustment_the_plan_is_read_again_beside_what_was_found(demo):
     demo.press("enter")
     bench = demo.shell.bench
     found = len(bench.job.view.result.points)
-    demo.press("f8", "alt+3")
+    demo.press("f8", "alt+5")
     assert bench.job.view.phase == AS_LEFT
     assert bench.step.phases.left.isChecked()
     assert "as left" in demo.shell.about.text()
@@ -107,7 +107,7 @@ def test_after_an_adjustment_the_plan_is_read_again_beside_what_was_found(demo):
 
     assert len(bench.job.view.result.points) == 1
     assert len(bench.job.view.found.points) == found
-    demo.press("alt+4")
+    demo.press("alt+6")
     assert bench.step.headline.text().startswith("As left, Bittern 200")
     demo.press("f8")
     assert bench.job.view.phase == AS_FOUND
@@ -127,7 +127,7 @@ def test_nothing_can_be_as_left_before_something_was_found(demo, readings):
 
 
 def test_a_budget_line_is_asked_about_and_taken_back(demo):
-    demo.press("enter", "alt+4")
+    demo.press("enter", "alt+6")
     step = demo.shell.bench.step
     step.bars.setFocus()
     line = step.bars.lines[0][0]
@@ -144,7 +144,7 @@ def test_a_budget_line_is_asked_about_and_taken_back(demo):
 
 
 def test_every_line_of_a_budget_can_be_shown_and_asked_about(demo):
-    demo.press("enter", "alt+4")
+    demo.press("enter", "alt+6")
     bars = demo.shell.bench.step.bars
     few = len(bars.lines)
     bars.setFocus()
@@ -159,7 +159,7 @@ def test_every_line_of_a_budget_can_be_shown_and_asked_about(demo):
 
 
 def test_a_click_on_the_chosen_line_halves_it(demo):
-    demo.press("enter", "alt+4")
+    demo.press("enter", "alt+6")
     bars = demo.shell.bench.step.bars
     place = bars.rect().topLeft()
     place.setX(20)
@@ -171,7 +171,7 @@ def test_a_click_on_the_chosen_line_halves_it(demo):
 
 
 def test_the_chart_turns_from_frequency_to_level(demo):
-    demo.press("enter", "alt+4")
+    demo.press("enter", "alt+6")
     step = demo.shell.bench.step
     demo.click(step.over_button)
     demo.settle(0.1)
@@ -181,7 +181,7 @@ def test_the_chart_turns_from_frequency_to_level(demo):
 
 
 def test_a_reading_is_looked_up_and_nonsense_is_said(demo):
-    demo.press("enter", "alt+4")
+    demo.press("enter", "alt+6")
     step = demo.shell.bench.step
     step.question.setFocus()
     demo.type("40 W at 12.29 MHz")

@@ -11,12 +11,12 @@ from fenmist.reading.event import EventKind, Slot
 def run(demo):
     """The empty job of the demonstration at its first reading: 2.182 MHz, 10 W, a scope and a Teal 20."""
     demo.shell.open_job("demo-teal")
-    demo.press("alt+3")
+    demo.press("alt+5")
     return demo
 
 
 def _step(run):
-    return run.shell.bench.step_at(2)
+    return run.shell.bench.step_at(4)
 
 
 def _texts(run):
@@ -219,6 +219,6 @@ def test_another_meter_on_the_line_has_its_own_row_and_dial(run):
     run.settle()
 
     assert _step(run).rows[1].name.text() == "Bittern 200"
-    run.press("alt+3")
+    run.press("alt+5")
     run.read("63.4", "10.5")
     assert len(_texts(run)) == 2

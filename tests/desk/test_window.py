@@ -31,13 +31,15 @@ def test_enter_on_the_list_opens_the_job(demo):
 
 
 def test_an_empty_logbook_says_how_to_begin(hands):
+    assert hands.shell.stack.currentWidget() is hands.shell.first
+    hands.press("ctrl+1")
     assert hands.shell.stack.currentWidget() is hands.shell.no_job
     hands.press("ctrl+4")
     assert "empty" in hands.shell.logbook.headline.text()
 
     hands.press("ctrl+n")
 
-    assert hands.shell.bench.step.where == "hook-up"
+    assert hands.shell.bench.step.where == "receive"
 
 
 @pytest.mark.parametrize(
@@ -59,7 +61,7 @@ def test_steps_can_be_clicked_on_the_route(demo):
     demo.press("enter")
     route = demo.shell.bench.route
 
-    demo.click(route.items[1])
+    demo.click(route.items[2])
 
     assert demo.shell.bench.step.where == "parts"
     assert "done" in route.items[0].accessibleName()
@@ -116,8 +118,8 @@ def test_an_answered_note_opens_again_when_its_evidence_moves(demo):
     margin = demo.shell.bench.margin
     assert any(view.answer for view in margin.views)
 
-    demo.press("alt+2")
-    form = demo.shell.bench.step_at(1).forms[PartKind.LEAD]
+    demo.press("alt+3")
+    form = demo.shell.bench.step_at(2).forms[PartKind.LEAD]
     field = form.inputs["length"]
     field.setFocus()
     demo.press("ctrl+a")
@@ -143,8 +145,8 @@ def test_only_the_three_most_severe_notes_are_shown_until_asked(demo):
 
 
 def test_the_line_is_walked_and_a_part_chosen_by_keyboard(demo):
-    demo.press("enter", "alt+1")
-    step = demo.shell.bench.step_at(0)
+    demo.press("enter", "alt+2")
+    step = demo.shell.bench.step_at(1)
     demo.press("right")
     assert "Bittern 200" in step.line.accessibleDescription()
 
@@ -161,8 +163,8 @@ def test_the_line_is_walked_and_a_part_chosen_by_keyboard(demo):
 
 
 def test_units_on_the_line_go_round(demo):
-    demo.press("enter", "alt+1")
-    line = demo.shell.bench.step_at(0).line
+    demo.press("enter", "alt+2")
+    line = demo.shell.bench.step_at(1).line
     level = line._plan.at("meter", "out")
     seen = []
     for _ in range(3):
@@ -174,18 +176,18 @@ def test_units_on_the_line_go_round(demo):
 
 
 def test_the_jumper_is_taken_out_and_put_back(demo):
-    demo.press("enter", "alt+1", "right", "right", "del")
-    kinds = [item.kind for item in demo.shell.bench.step_at(0).line.placed()]
+    demo.press("enter", "alt+2", "right", "right", "del")
+    kinds = [item.kind for item in demo.shell.bench.step_at(1).line.placed()]
     assert PartKind.JUMPER not in kinds
 
     demo.press("ins")
 
-    assert PartKind.JUMPER in [item.kind for item in demo.shell.bench.step_at(0).line.placed()]
+    assert PartKind.JUMPER in [item.kind for item in demo.shell.bench.step_at(1).line.placed()]
 
 
 def test_a_part_is_selected_by_mouse(demo):
-    demo.press("enter", "alt+1")
-    line = demo.shell.bench.step_at(0).line
+    demo.press("enter", "alt+2")
+    line = demo.shell.bench.step_at(1).line
     box = next(item.box for item in line.placed() if item.kind is PartKind.LOAD)
 
     demo.click(line, QPoint(int(box.center().x()), int(box.center().y())))
@@ -194,14 +196,16 @@ def test_a_part_is_selected_by_mouse(demo):
 
 
 def test_a_part_over_its_rating_says_so_on_itself(demo):
-    demo.press("enter", "alt+1")
-    step = demo.shell.bench.step_at(0)
+    demo.press("enter", "alt+4")
+    step = demo.shell.bench.step_at(3)
     step.plan.setFocus()
     step.plan.setCurrentCell(0, 1)
     demo.press("f2")
     demo.type("180 W")
     demo.press("return")
 
+    demo.press("alt+2")
+    step = demo.shell.bench.step_at(1)
     over = {item.label: item.over for item in step.line.placed() if item.over}
     assert "✕ limit" in over["Reedmace 150"]
     assert "over a rating" in step.headline.text()
@@ -210,8 +214,8 @@ def test_a_part_over_its_rating_says_so_on_itself(demo):
 
 @pytest.mark.parametrize(("column", "text"), [(0, "fast"), (1, "lots"), (2, "7"), (3, "-1")])
 def test_a_plan_cell_that_makes_no_sense_is_said_and_nothing_is_lost(demo, column, text):
-    demo.press("enter", "alt+1")
-    step = demo.shell.bench.step_at(0)
+    demo.press("enter", "alt+4")
+    step = demo.shell.bench.step_at(3)
     before = demo.shell.bench.job.job.plan
     step.plan.setFocus()
     step.plan.setCurrentCell(0, column)
@@ -224,8 +228,8 @@ def test_a_plan_cell_that_makes_no_sense_is_said_and_nothing_is_lost(demo, colum
 
 
 def test_the_tolerance_is_typed_and_wrong_ones_are_said_beneath(demo):
-    demo.press("enter", "alt+1")
-    form = demo.shell.bench.step_at(0).form
+    demo.press("enter", "alt+4")
+    form = demo.shell.bench.step_at(3).asked
     field = form.inputs["tolerance"]
     for text, fine in (("7 %", True), ("none", False)):
         field.setFocus()
@@ -242,8 +246,8 @@ def test_the_tolerance_is_typed_and_wrong_ones_are_said_beneath(demo):
 
 def test_the_load_is_typed_and_what_it_comes_to_stands_beside_it(demo):
     demo.shell.open_job("demo-teal")
-    demo.press("alt+2")
-    table = demo.shell.bench.step_at(1).table
+    demo.press("alt+3")
+    table = demo.shell.bench.step_at(2).table
     row = next(r for r in range(table.rowCount()) if not table.texts(r)[1])
     assert (table.currentRow(), table.currentColumn()) == (row, 1)
     demo.press("f2")
@@ -256,16 +260,16 @@ def test_the_load_is_typed_and_what_it_comes_to_stands_beside_it(demo):
 
 def test_an_impedance_that_makes_no_sense_is_said(demo):
     demo.shell.open_job("demo-teal")
-    demo.press("alt+2", "f2")
+    demo.press("alt+3", "f2")
     demo.type("fifty")
     demo.press("return")
 
-    assert "not an impedance" in demo.shell.bench.step_at(1).problem.text()
+    assert "not an impedance" in demo.shell.bench.step_at(2).problem.text()
 
 
 def test_a_row_of_results_shows_its_budget(demo):
     demo.press("enter")
-    step = demo.shell.bench.step_at(3)
+    step = demo.shell.bench.step_at(5)
     first = step.budget_title.text()
     demo.press("down", "down")
 
@@ -275,8 +279,8 @@ def test_a_row_of_results_shows_its_budget(demo):
 
 
 def test_the_certificate_is_shown_as_pages(demo):
-    demo.press("enter", "alt+5")
-    pages = demo.shell.bench.step_at(4)
+    demo.press("enter", "alt+7")
+    pages = demo.shell.bench.step_at(6)
 
     demo.until(lambda: any("page 1 of" in child.accessibleName() for child in pages.findChildren(type(pages.said))))
 
@@ -364,7 +368,7 @@ def test_text_stands_out_from_its_ground(theme, text, ground):
 
 def test_every_control_has_a_name(demo):
     demo.press("enter")
-    for number in range(5):
+    for number in range(7):
         demo.press(f"alt+{number + 1}")
         for kind in (QLineEdit, QComboBox, QTableWidget, QAbstractButton):
             for control in demo.shell.bench.step.findChildren(kind):
@@ -373,7 +377,7 @@ def test_every_control_has_a_name(demo):
 
 
 def test_a_part_painted_changes_with_the_theme(demo):
-    demo.press("enter", "alt+3")
+    demo.press("enter", "alt+5")
     day = demo.shell.grab().toImage().pixelColor(600, 500)
     demo.press("ctrl+t")
     demo.settle(0.1)

@@ -188,15 +188,15 @@ def test_the_list_says_what_came_of_each_job(session, job):
 
 
 def test_the_route_fills_as_the_job_goes_on(job):
-    assert [state.fill for state in route(job.view)] == [1.0, 0.0, 0.0, 0.0, 0.0]
+    assert [state.fill for state in route(job.view)] == [0.0, 1.0, 0.0, 1.0, 0.0, 0.0, 0.0]
 
     job.enter(SCOPE, Role.REFERENCE, "200")
-    assert route(job.view)[2].fill == 0.5
+    assert route(job.view)[4].fill == 0.5
     job.enter(METER, Role.DUT, "100")
 
     fills = [state.fill for state in route(job.view)]
-    assert fills[2:4] == [1.0, 1.0]
-    assert route(job.view)[4].needs == "2 unanswered"
+    assert fills[4:6] == [1.0, 1.0]
+    assert route(job.view)[6].needs == "2 unanswered"
 
 
 def test_parts_changed_in_the_kit_leave_a_job_as_it_was(session, job):

@@ -82,7 +82,7 @@ class Hands:
         self.settle()
 
     def press(self, *names: str) -> None:
-        """Press keys such as "enter", "ctrl+z", "alt+3", "shift+up"."""
+        """Press keys such as "enter", "ctrl+z", "alt+5", "shift+up"."""
         for name in names:
             *held, key = name.split("+") if name != "+" else ["+"]
             modifiers = Qt.KeyboardModifier.NoModifier

@@ -19,7 +19,7 @@ def study_in_window(hands: Hands, points: int, frequency_hz: float, accuracy: fl
         job = replace(empty, id=f"coverage-{number}", plan=plan, created_at="2026-11-24T10:00:00+01:00")
         hands.session.logbook.add_job(job)
         hands.shell.open_job(job.id)
-        hands.press("alt+3")
+        hands.press("alt+5")
         for _ in plan:
             hands.read(*texts(draw_bench(frequency_hz, rng), frequency_hz, rng))
         result = hands.shell.bench.job.view.result

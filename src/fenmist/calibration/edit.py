@@ -7,7 +7,7 @@ from typing import NamedTuple
 from fenmist.calibration.job import Job, Phase, PlanPoint
 from fenmist.calibration.make import LINE, range_for
 from fenmist.calibration.planning import with_block
-from fenmist.errors import OutOfRangeError, UnreadableError
+from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.hookup.line import scope_across_load
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
 from fenmist.kit.part import Part, PartKind
@@ -48,6 +48,30 @@ def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
         changed = replace(changed, range_id=range_for(job.dut_part, changed.target_w))
     plan = (*job.plan, changed) if new else tuple(changed if item.id == point.id else item for item in job.plan)
     return replace(job, plan=plan)
+
+
+def without_headings(rows: Sequence[Sequence[str]]) -> list[Sequence[str]]:
+    """Rows from a spreadsheet without a first one that holds no figure at all."""
+    return list(rows[1:] if rows and not any(letter.isdigit() for letter in "".join(rows[0])) else rows)
+
+
+def plan_with_rows(job: Job, row: int, column: int, rows: Sequence[Sequence[str]]) -> Job:
+    """The job with rows pasted into its plan from a cell on; past the end they add points.
+
+    Raises
+    ------
+    UnreadableError, OutOfRangeError
+        Names the row and what it lacks; nothing is changed then.
+    """
+    for number, texts in enumerate(without_headings(rows)):
+        for place, text in enumerate(texts):
+            if column + place < len(PLAN_HEADINGS) and text.strip():
+                try:
+                    job = plan_with_cell(job, row + number, column + place, text.strip())
+                except FenmistError as error:
+                    said = f"Row {number + 1} of what was pasted: {error.headline}"
+                    raise UnreadableError(said, error.hint) from error
+    return job
 
 
 def _new_point(job: Job) -> PlanPoint:
@@ -203,6 +227,26 @@ def load_rows(job: Job) -> list[LoadRow]:
     for point in job.plan:
         typed.setdefault(point.frequency_hz, ["", ""])
     return sorted(LoadRow(f, *texts) for f, texts in typed.items())
+
+
+def load_with_rows(rows: Sequence[LoadRow], pasted: Sequence[Sequence[str]]) -> list[LoadRow]:
+    """A load's table with pasted rows of frequency, cold and hot impedance; those of one frequency are replaced.
+
+    Raises
+    ------
+    UnreadableError
+        Names the row whose frequency can't be read.
+    """
+    found = {row.frequency_hz: row for row in rows}
+    for number, texts in enumerate(without_headings(pasted), start=1):
+        try:
+            f = value_from_text(texts[0].strip(), UNITS["MHz"], "frequency", "8.291 MHz")
+        except FenmistError as error:
+            raise UnreadableError(f"Row {number} of what was pasted: {error.headline}", error.hint) from error
+        cold, hot = (texts[place].strip() if len(texts) > place else "" for place in (1, 2))
+        before = found.get(f, LoadRow(f, "", ""))
+        found[f] = LoadRow(f, cold or before.cold, hot or before.hot)
+    return sorted(found.values())
 
 
 def with_load_rows(job: Job, rows: Sequence[LoadRow], u_relative: float, measured_on: str) -> Job:

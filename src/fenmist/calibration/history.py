@@ -56,7 +56,7 @@ def drifts(past: Sequence[Past]) -> tuple[Drift, ...]:
 def _by_point(past: Sequence[Past]) -> list[list[Past]]:
     groups: list[list[Past]] = []
     for item in sorted(past, key=lambda p: (p.frequency_hz, p.level_w, p.on)):
-        near = next((group for group in groups if _same(group[0], item)), None)
+        near = next((group for group in groups if is_at(group[0], item.frequency_hz, item.level_w)), None)
         if near is None:
             groups.append([item])
         else:
@@ -64,10 +64,10 @@ def _by_point(past: Sequence[Past]) -> list[list[Past]]:
     return groups
 
 
-def _same(one: Past, other: Past) -> bool:
+def is_at(item: Past, frequency_hz: float, level_w: float) -> bool:
+    """Whether it is the same point, as far as the years go."""
     return (
-        abs(one.frequency_hz / other.frequency_hz - 1.0) < SAME_FREQUENCY
-        and abs(one.level_w / other.level_w - 1.0) < SAME_LEVEL
+        abs(item.frequency_hz / frequency_hz - 1.0) < SAME_FREQUENCY and abs(item.level_w / level_w - 1.0) < SAME_LEVEL
     )
 
 

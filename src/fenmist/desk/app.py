@@ -6,7 +6,7 @@ import os
 import sys
 from pathlib import Path
 
-from fenmist.errors import FenmistError
+from fenmist.errors import FenmistError, LockedLogbookError
 
 APPLICATION = "fenmist"
 
@@ -75,13 +75,22 @@ def run(demo: bool = False, logbook: str | None = None) -> int:
     from fenmist.reports.fonts import icon_file
     from fenmist.session.session import Session
 
-    try:
-        session = Session(logbook_path(demo, logbook))
-    except FenmistError as error:
-        print(f"fenmist: {error}", file=sys.stderr)
-        return 1
     application = QApplication.instance() or QApplication([APPLICATION])
     if not isinstance(application, QApplication):
+        return 1
+    try:
+        path = logbook_path(demo, logbook)
+        session = Session(path)
+    except LockedLogbookError as error:
+        from fenmist.desk.single import raise_other
+
+        if raise_other(path):
+            print(f"fenmist: {path} is open already; its window was raised.")
+            return 0
+        print(f"fenmist: {error}", file=sys.stderr)
+        return 1
+    except FenmistError as error:
+        print(f"fenmist: {error}", file=sys.stderr)
         return 1
     application.setApplicationName(APPLICATION)
     application.setDesktopFileName("io.fenmist.Fenmist")
@@ -91,6 +100,10 @@ def run(demo: bool = False, logbook: str | None = None) -> int:
     shell = Shell(session, ThemeHolder(application), settings)
     install(shell.say, data_folder() / "faults.log")
     shell.show()
+    from fenmist.desk.single import Doorbell
+
+    doorbell = Doorbell(path, shell.raise_it)
     code = application.exec()
+    doorbell.close()
     session.close()
     return int(code)

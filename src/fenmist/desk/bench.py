@@ -2,16 +2,18 @@
 
 from importlib import import_module
 
-from PySide6.QtCore import QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QAction, QCloseEvent, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from fenmist.desk.steps.step import Step
-from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.labels import button, label
 from fenmist.desk.widgets.margin import Margin
 from fenmist.desk.widgets.route import Route
 from fenmist.findings.note import Note, in_order
 from fenmist.session.openjob import OpenJob
+from fenmist.session.place import Place
 from fenmist.session.route import route
 from fenmist.session.session import Session
 
@@ -32,9 +34,11 @@ READINGS = [name for name, _ in STEPS].index("readings")
 RESULTS = READINGS + 1
 """Number of the step that shows what came of it."""
 
-
 HANDS_REST_MS = 200
 """Rest after which route and notes of the whole job follow what was entered."""
+
+ROOM_FOR_MARGIN, ROOM_FOR_ROUTE = 1040.0, 760.0
+"""Width in design pixels below which the margin, and the words of the route, make room for the work."""
 
 
 class Bench(QWidget):
@@ -45,19 +49,30 @@ class Bench(QWidget):
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__()
         self.job = job
+        self._session = session
         self._context = (session, job, themes)
         self._made: dict[int, Step] = {}
+        self._holders: dict[int, QScrollArea] = {}
         self._number = 0
+        self._torn: TornOff | None = None
+        self._margin_wanted = False
         self.setObjectName("ground")
         self.route = Route(themes)
         self.route.chosen.connect(self.go)
         self.margin = Margin(self._on_answer)
+        self.notes_button = button("", "link", "show the notes")
+        self.notes_button.clicked.connect(self.show_margin)
+        self.notes_button.hide()
         self.stack = QStackedWidget()
+        self._elsewhere = label("The readings are in a window of their own; F11 brings them back.", "second")
+        self._elsewhere.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.stack.addWidget(self._elsewhere)
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(self.route)
         box.addWidget(self.stack, 1)
+        box.addWidget(self.notes_button)
         box.addWidget(self.margin)
         self._shown: tuple[Note, ...] = ()
         self._rest = QTimer(self)
@@ -72,6 +87,11 @@ class Bench(QWidget):
         """The step in front."""
         return self.step_at(self._number)
 
+    @property
+    def number(self) -> int:
+        """Number of the step in front."""
+        return self._number
+
     def step_at(self, number: int) -> Step:
         """A step of the route, made when first asked for."""
         if number not in self._made:
@@ -79,8 +99,12 @@ class Bench(QWidget):
             made: Step = getattr(import_module(f"fenmist.desk.steps.{module}"), name)(*self._context)
             made.draft_rested.connect(self._show_draft_notes)
             made.typed.connect(self._on_typed)
-            self.stack.addWidget(made)
-            self._made[number] = made
+            holder = QScrollArea()
+            holder.setWidgetResizable(True)
+            holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            holder.setWidget(made)
+            self.stack.addWidget(holder)
+            self._made[number], self._holders[number] = made, holder
         return self._made[number]
 
     def first_open_step(self) -> int:
@@ -92,32 +116,51 @@ class Bench(QWidget):
     def go(self, number: int) -> None:
         """Bring a step to the front."""
         self._number = number
-        self.stack.setCurrentWidget(self.step)
-        self.step.refresh()
+        step = self.step
+        torn = self._torn is not None and self._torn.number == number
+        self.stack.setCurrentWidget(self._elsewhere if torn else self._holders[number])
+        step.refresh()
         self._catch_up()
-        self.step.enter()
+        if torn and self._torn is not None:
+            self._torn.activateWindow()
+        step.enter()
         self.step_changed.emit()
 
     def enter(self) -> None:
         """The bench comes to the front."""
         self.step.enter()
 
+    def resume(self, place: Place) -> None:
+        """Go back to where the work was left: the step, the slot, and what was typed there but not kept."""
+        if 0 <= place.step < len(STEPS):
+            self.go(place.step)
+            self.step.resume(place.slot, place.draft)
+
     def end(self) -> None:
         """Stop listening and wait for what still runs."""
+        self.put_back()
+        self._remember()
         self._end()
         self._rest.stop()
         for step in self._made.values():
             step.closing()
 
+    def _remember(self) -> None:
+        slot, draft = self.step.place
+        self._session.remember(Place(self.job.job.id, self._number, slot, draft))
+
+    # what follows a change
+
     def _refresh(self) -> None:
         """The step at once; what concerns the whole job follows when the hands rest, so that no key waits for it."""
         self.step.refresh()
+        if self._torn is not None and self._torn.number != self._number:
+            self.step_at(self._torn.number).refresh()
         point = self.step.point_in_hand
         if point:
             fresh = self.job.view.notes_near(point)
             others = (note for note in self._shown if not note.about.startswith(f"{point}/"))
-            self._shown = in_order((*fresh, *others))
-            self.margin.show_notes(self._shown, self.job.job.answers)
+            self._show(in_order((*fresh, *others)))
             self._rest.start()
         else:
             self._catch_up()
@@ -130,9 +173,16 @@ class Bench(QWidget):
     def _catch_up(self) -> None:
         self._rest.stop()
         view = self.job.view
-        self._shown = view.notes
         self.route.show_states(route(view), self._number)
-        self.margin.show_notes(view.notes, view.job.answers)
+        self._show(view.notes)
+        self._remember()
+
+    def _show(self, notes: tuple[Note, ...]) -> None:
+        self._shown = notes
+        self.margin.show_notes(notes, self.job.job.answers)
+        counts = [(sign, sum(note.severity == name for note in notes)) for name, sign in _SIGNS.items()]
+        said = "\n".join(f"{sign} {count}" for sign, count in counts if count)
+        self.notes_button.setText(f"{said}\nF6" if said else "F6")
 
     def _on_typed(self) -> None:
         if self.is_behind:
@@ -140,9 +190,102 @@ class Bench(QWidget):
 
     def _show_draft_notes(self, notes: tuple[Note, ...]) -> None:
         self.margin.show_notes(notes, self.job.job.answers)
+        self._remember()
 
     def _on_answer(self, note: Note, text: str) -> None:
         self.job.answer(note, text)
+
+    # room
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """Where it is narrow (large letters, a small screen) margin and route give way to the work."""
+        width = self.width() / px(1000) * 1000.0
+        roomy = width >= ROOM_FOR_MARGIN
+        self.margin.setVisible(roomy or self._margin_wanted)
+        self.notes_button.setVisible(not roomy)
+        self.route.be_slim(width < ROOM_FOR_ROUTE)
+
+    def show_margin(self) -> None:
+        """Show the notes where they made room, or put them away again."""
+        self._margin_wanted = not self._margin_wanted
+        self._make_room()
+        if self.margin.isVisible():
+            self.margin.focus_first()
+
+    # a window of its own
+
+    def tear_off(self, actions: list[QAction]) -> None:
+        """The readings in a window of their own, or back."""
+        if self._torn is not None:
+            self.put_back()
+            self.go(READINGS)
+            return
+        step = self.step_at(READINGS)
+        holder = self._holders[READINGS]
+        holder.takeWidget()
+        self._torn = TornOff(READINGS, step, actions)
+        self._torn.closed.connect(self._on_torn_closed)
+        self._torn.show()
+        if self._number == READINGS:
+            self.stack.setCurrentWidget(self._elsewhere)
+        step.enter()
+
+    def _on_torn_closed(self) -> None:
+        self.put_back()
+        self.go(self._number)
+
+    def put_back(self) -> None:
+        """The torn-off step back in its place."""
+        if self._torn is not None:
+            torn, self._torn = self._torn, None
+            step = torn.released()
+            if step is not None:
+                self._holders[torn.number].setWidget(step)
+            torn.hide()
+            torn.deleteLater()
+
+    @property
+    def torn(self) -> "TornOff | None":
+        """The window of the torn-off step, if any."""
+        return self._torn
+
+
+_SIGNS = {"stop": "✕", "doubt": "▲", "watch": "●"}
+
+
+class TornOff(QWidget):
+    """A step in a window of its own, for another screen."""
+
+    closed = Signal()
+
+    def __init__(self, number: int, step: Step, actions: list[QAction]) -> None:
+        super().__init__()
+        self.number = number
+        self._step: Step | None = step
+        self.setObjectName("ground")
+        self.setWindowTitle("Fenmist: readings")
+        self.resize(px(900), px(720))
+        self.addActions(actions)
+        self._box = QVBoxLayout(self)
+        self._box.setContentsMargins(px(10), px(10), 0, 0)
+        self._box.addWidget(step)
+        step.show()
+
+    def released(self) -> Step | None:
+        """Give the step back."""
+        step, self._step = self._step, None
+        if step is not None:
+            self._box.removeWidget(step)
+        return step
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        super().closeEvent(event)
+        if self._step is not None:
+            self.closed.emit()
 
 
 class NoJob(QWidget):
@@ -157,10 +300,10 @@ class NoJob(QWidget):
         box.setContentsMargins(40, 40, 40, 40)
         box.setSpacing(14)
         box.addWidget(label("No job is on the bench.", "headline"))
-        text = "A job takes one meter from hook-up to certificate. Begin a new one, or open one from the logbook."
+        text = "A job takes one meter from receipt to certificate. Begin a new one, or open one from the logbook."
         box.addWidget(label(text, "second", wrap=True))
         self.do = button("New job", "do")
-        self.do.setFixedWidth(110)
+        self.do.setFixedWidth(px(110))
         self.do.clicked.connect(self.new_wanted)
         box.addWidget(self.do)
         box.addStretch(1)

@@ -1,27 +1,44 @@
 """The window: the places at the top, the work in the middle, the keys that work here at the foot."""
 
+import sys
 from collections.abc import Callable
 from functools import cached_property, partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtCore import QProcess, QSettings, Qt
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QResizeEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from fenmist.desk.actions import ACTIONS, by_id, in_foot
 from fenmist.desk.bench import READINGS, STEPS, Bench, NoJob
+from fenmist.desk.keypad import keep_keypad, keypad_from
 from fenmist.desk.places.logbook import LogbookPlace
-from fenmist.desk.theme import THEMES, ThemeHolder
+from fenmist.desk.theme import SCALES, THEMES, ThemeHolder, px
 from fenmist.desk.widgets.labels import button, clear_layout, key_cap, label, set_text
+from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
+from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
 
 if TYPE_CHECKING:
+    from fenmist.desk.places.first import FirstPage
     from fenmist.desk.places.keys import KeysPlace
     from fenmist.desk.places.kit import KitPlace
     from fenmist.desk.places.tools import ToolsPlace
 
 PLACES = ("bench", "tools", "kit", "logbook")
+CAPTURES = (".csv", ".txt", ".tsv", ".npy", ".npz")
+PICTURES = (".png", ".jpg", ".jpeg", ".bmp", ".webp")
 
 
 class Shell(QMainWindow):
@@ -33,15 +50,24 @@ class Shell(QMainWindow):
         self.bench: Bench | None = None
         self.setWindowTitle("Fenmist" + (" — DEMO" if session.is_demo else ""))
         self.resize(1280, 800)
+        self.setAcceptDrops(True)
         self.actions_by_id = {item.id: self._action(item.id) for item in ACTIONS if not item.key_only}
+        self._restore()
+        self._build()
+        self._end_theme = themes.changed.listen(self._on_theme)
+        self._end_size = themes.resized.listen(self._rebuild)
+        self._end_session = session.changed.listen(self._refresh_frame)
+        self._begin()
 
+    def _build(self) -> None:
+        """The frame and the first place; the others are made when first shown: the window stands sooner."""
         self.stack = QStackedWidget()
-        self.logbook = LogbookPlace(session)
+        self.logbook = LogbookPlace(self.session)
         self.logbook.open_wanted.connect(self.open_job)
         self.logbook.new_wanted.connect(self.new_job)
         self.stack.addWidget(self.logbook)
-        self._before_keys: QWidget | None = self.logbook
-
+        self._before_page: QWidget = self.logbook
+        self._foot_where: str | None = None
         ground = QWidget()
         ground.setObjectName("ground")
         box = QVBoxLayout(ground)
@@ -51,11 +77,21 @@ class Shell(QMainWindow):
         box.addWidget(self.stack, 1)
         box.addWidget(self._make_foot())
         self.setCentralWidget(ground)
-        self._end_theme = themes.changed.listen(self._on_theme)
-        self._restore()
-        self.go("logbook" if session.has_jobs else "bench")
 
-    # places, made when first shown: the window stands sooner
+    def _begin(self) -> None:
+        """Where the work was left, else the list, else the first page."""
+        place = self.session.remembered()
+        if place is not None:
+            self.session.open(place.job)
+            self._put_on_bench(None)
+            if self.bench is not None:
+                self.bench.resume(place)
+        elif self.session.is_new:
+            self.show_settings()
+        else:
+            self.go("logbook" if self.session.has_jobs else "bench")
+
+    # places
 
     @cached_property
     def no_job(self) -> NoJob:
@@ -81,6 +117,7 @@ class Shell(QMainWindow):
         from fenmist.desk.places.kit import KitPlace
 
         made = KitPlace(self.session)
+        made.open_wanted.connect(self.open_job)
         self.stack.addWidget(made)
         return made
 
@@ -89,9 +126,24 @@ class Shell(QMainWindow):
         """The shortcut page."""
         from fenmist.desk.places.keys import KeysPlace
 
-        made = KeysPlace()
+        made = KeysPlace(self.themes)
+        made.keypad_changed.connect(self._on_keypad)
         self.stack.addWidget(made)
         return made
+
+    @cached_property
+    def first(self) -> "FirstPage":
+        """The page of the first run, and of the workshop's settings later."""
+        from fenmist.desk.places.first import FirstPage
+
+        made = FirstPage(self.session)
+        made.new_wanted.connect(self.new_job)
+        made.demo_wanted.connect(self.open_demo)
+        made.file_wanted.connect(self.show_take_in)
+        self.stack.addWidget(made)
+        return made
+
+    _MADE_LATER = ("no_job", "tools", "kit", "keys", "first")
 
     def _place(self, name: str) -> "Bench | NoJob | ToolsPlace | KitPlace | LogbookPlace":
         if name == "bench":
@@ -105,10 +157,10 @@ class Shell(QMainWindow):
     def _make_top(self) -> QFrame:
         top = QFrame()
         top.setObjectName("top")
-        top.setFixedHeight(44)
+        top.setFixedHeight(px(44))
         row = QHBoxLayout(top)
-        row.setContentsMargins(20, 0, 16, 0)
-        row.setSpacing(26)
+        row.setContentsMargins(px(20), 0, px(16), 0)
+        row.setSpacing(px(26))
         row.addWidget(label("Fenmist", "brand"))
         self.place_buttons = {}
         for name in PLACES:
@@ -123,7 +175,7 @@ class Shell(QMainWindow):
         self.about = label("", "second")
         row.addWidget(self.about)
         self.more = button("menu", "link", "all actions")
-        self.more.setMinimumWidth(46)
+        self.more.setMinimumWidth(px(46))
         self.more.setMenu(self._make_menu())
         row.addWidget(self.more)
         return top
@@ -137,9 +189,9 @@ class Shell(QMainWindow):
     def _make_foot(self) -> QFrame:
         foot = QFrame()
         foot.setObjectName("foot")
-        foot.setFixedHeight(40)
+        foot.setFixedHeight(px(40))
         row = QHBoxLayout(foot)
-        row.setContentsMargins(20, 0, 20, 0)
+        row.setContentsMargins(px(20), 0, px(20), 0)
         self._foot_keys = QHBoxLayout()
         self._foot_keys.setSpacing(6)
         row.addLayout(self._foot_keys)
@@ -166,14 +218,22 @@ class Shell(QMainWindow):
             **{f"place.{name}": partial(self.go, name) for name in PLACES},
             **{f"step.{name}": partial(self.go_step, number) for number, (name, _) in enumerate(STEPS)},
             "job.new": self.new_job,
-            "edit.undo": lambda: self._with_bench(lambda bench: bench.job.undo()),
-            "edit.redo": lambda: self._with_bench(lambda bench: bench.job.redo()),
+            "job.take_in": self.show_take_in,
+            "edit.undo": self.undo,
+            "edit.redo": self.redo,
             "view.theme": self.themes.toggle,
+            "view.arm": lambda: self.themes.resize(self.themes.scale, not self.themes.arms_length),
+            "view.larger": partial(self._resize, 1),
+            "view.smaller": partial(self._resize, -1),
+            "view.usual": lambda: self.themes.resize(1.0, self.themes.arms_length),
             "view.notes": self._focus_notes,
             "view.keys": self.toggle_keys,
+            "app.settings": self.show_settings,
             "certificate.write": self._write_certificate,
             "entry.capture": self._open_capture,
             "phase.switch": self._switch_phase,
+            "readings.tear": lambda: self._with_bench(lambda b: b.tear_off(list(self.actions_by_id.values()))),
+            "list.search": self._search,
             "app.quit": self.close,
         }
 
@@ -193,6 +253,18 @@ class Shell(QMainWindow):
             self.go("bench")
             self.bench.go(number)
 
+    def undo(self) -> None:
+        """Take back the last command on the job on the bench, or the last edit of the equipment."""
+        here = self._undoable()
+        if here is not None:
+            here.undo()
+
+    def redo(self) -> None:
+        """Do again what was taken back last."""
+        here = self._undoable()
+        if here is not None:
+            here.redo()
+
     def new_job(self) -> None:
         """Begin a job and put it on the bench."""
         self.session.new_job("New job")
@@ -202,6 +274,37 @@ class Shell(QMainWindow):
         """Put a job on the bench."""
         self.session.open(job_id)
         self._put_on_bench(None)
+
+    def open_demo(self) -> None:
+        """Open the demonstration in a window of its own: its logbook is another one."""
+        QProcess.startDetached(sys.executable, ["-m", "fenmist", "--demo"])
+
+    def show_settings(self) -> None:
+        """The page of the first run: workshop, paper, numbering."""
+        self._show_page(self.first)
+        self.first.enter()
+
+    def show_take_in(self) -> None:
+        """Ask in the logbook for the file of a job."""
+        self.go("logbook")
+        self.logbook.path.setFocus()
+
+    def take_file(self, path: Path) -> None:
+        """Take what was dropped: a job, a capture, a photo, a logbook."""
+        name = path.name.lower()
+        if name.endswith(".json"):
+            self.go("logbook")
+            self.logbook.take_in(path)
+        elif name.endswith(".fenlog"):
+            QProcess.startDetached(sys.executable, ["-m", "fenmist", str(path)])
+        elif name.endswith(PICTURES) and self.bench is not None:
+            self.go_step(0)
+            self.bench.step.take_photo(path)
+        elif name.endswith(CAPTURES) and self.bench is not None:
+            self.go_step(READINGS)
+            self.bench.step.open_capture(path)
+        else:
+            self.say(f"{path.name} can't be taken here. A job's .json, a .fenlog, a capture or a photo can.")
 
     def _on_job_from_tool(self) -> None:
         """A tool put its answer into a job: show where it went."""
@@ -213,16 +316,18 @@ class Shell(QMainWindow):
     def toggle_keys(self) -> None:
         """Show the shortcut page, or go back from it."""
         if self.stack.currentWidget() is self.keys:
-            self._show(self._before_keys or self.logbook)
+            self._show(self._before_page)
         else:
-            self._before_keys = self.stack.currentWidget()
-            self._show(self.keys)
+            self._show_page(self.keys)
+
+    def _show_page(self, page: QWidget) -> None:
+        here = self.stack.currentWidget()
+        if here is not page and here is not None:
+            self._before_page = here
+        self._show(page)
 
     def _put_on_bench(self, step: int | None) -> None:
-        if self.bench is not None:
-            self.bench.end()
-            self.stack.removeWidget(self.bench)
-            self.bench.deleteLater()
+        self._take_off_bench()
         job = self.session.open_job
         if job is None:
             return
@@ -234,14 +339,36 @@ class Shell(QMainWindow):
         if step is not None:
             self.bench.go(step)
 
+    def _take_off_bench(self) -> None:
+        if self.bench is not None:
+            self.bench.end()
+            self.stack.removeWidget(self.bench)
+            self.bench.deleteLater()
+            self.bench = None
+
+    def _undoable(self) -> OpenJob | Session | None:
+        """What undo means here: the job on the bench, the equipment in the kit."""
+        here = self.stack.currentWidget()
+        if self.bench is not None and here is self.bench:
+            return self.bench.job
+        return self.session if here is self.__dict__.get("kit") else None
+
     def _with_bench(self, what: Callable[[Bench], None]) -> None:
         if self.bench is not None and self.stack.currentWidget() is self.bench:
             what(self.bench)
 
     def _focus_notes(self) -> None:
-        margin = getattr(self.stack.currentWidget(), "margin", None)
+        here = self.stack.currentWidget()
+        if isinstance(here, Bench) and not here.margin.isVisible():
+            here.show_margin()
+            return
+        margin = getattr(here, "margin", None)
         if margin is not None:
             margin.focus_first()
+
+    def _search(self) -> None:
+        self.go("logbook")
+        self.logbook.search.setFocus()
 
     def _write_certificate(self) -> None:
         def write(bench: Bench) -> None:
@@ -283,30 +410,47 @@ class Shell(QMainWindow):
         widget = self.stack.currentWidget()
         where = widget.step.where if isinstance(widget, Bench) else getattr(widget, "where", "")
         self._fill_foot(where)
+        undoable = self._undoable()
+        undo, redo = self.actions_by_id["edit.undo"], self.actions_by_id["edit.redo"]
+        for action, text, name in ((undo, "undo", "undo_label"), (redo, "redo", "redo_label")):
+            said = getattr(undoable, name, "")
+            action.setText(f"{text} {said}".strip())
+            action.setEnabled(bool(said))
         if self.bench is None:
             set_text(self.about, self.session.workshop)
             set_text(self.kept, "")
             return
-        self.trouble.hide()
         job = self.bench.job
+        self.trouble.hide()
+        if job.trouble:
+            self.say(job.trouble)
         words = (job.job.dut_part.label, job.view.phase, self.session.workshop)
         set_text(self.about, "  ·  ".join(word for word in words if word))
         count = job.entries_on_disk
         set_text(self.kept, f"{count} {'entry' if count == 1 else 'entries'} on disk" if count else "kept")
-        undo, redo = self.actions_by_id["edit.undo"], self.actions_by_id["edit.redo"]
-        undo.setText(f"undo {job.undo_label}".strip())
-        undo.setEnabled(bool(job.undo_label))
-        redo.setText(f"redo {job.redo_label}".strip())
-        redo.setEnabled(bool(job.redo_label))
 
     def _fill_foot(self, where: str) -> None:
-        if getattr(self, "_foot_where", None) == where:
+        if self._foot_where == where:
             return
         self._foot_where = where
         clear_layout(self._foot_keys)
-        for action in (*in_foot(where), by_id("view.keys")):
-            self._foot_keys.addWidget(key_cap(action.shortcut))
-            self._foot_keys.addWidget(label(f"{action.text}   ", "second"))
+        room = self.width() - px(240)
+        for action in (by_id("view.keys"), *in_foot(where)):
+            made = (key_cap(action.shortcut), label(f"{action.text}   ", "second"))
+            room -= sum(item.sizeHint().width() + 6 for item in made)
+            if room < 0:
+                break  # the rest stands on the page of all keys
+            for item in made:
+                self._foot_keys.addWidget(item)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        where, self._foot_where = self._foot_where, None
+        if where is not None:
+            self._fill_foot(where)
+        self.about.setVisible(self.width() >= px(900))
+
+    # look
 
     def _on_theme(self) -> None:
         self.settings.setValue("theme", self.themes.theme.name)
@@ -314,25 +458,91 @@ class Shell(QMainWindow):
         for widget in self.findChildren(QWidget):
             widget.update()
 
+    def _resize(self, by: int) -> None:
+        here = min(range(len(SCALES)), key=lambda n: abs(SCALES[n] - self.themes.scale))
+        self.themes.resize(SCALES[min(max(here + by, 0), len(SCALES) - 1)], self.themes.arms_length)
+
+    def _on_keypad(self) -> None:
+        keep_keypad(self.settings, self.themes.keypad)
+        if self.bench is not None:
+            self._rebuild(keep_page=True)
+
+    def _rebuild(self, keep_page: bool = False) -> None:
+        """Make everything anew at another size; job, step and place stay."""
+        self.settings.setValue("scale", self.themes.scale)
+        self.settings.setValue("arms_length", self.themes.arms_length)
+        here = self.stack.currentWidget()
+        place = next((n for n in PLACES if self._is_made(n) and self._place(n) is here), "logbook")
+        step = self.bench.number if self.bench is not None else None
+        on_page = here is self.__dict__.get("keys")
+        self._take_off_bench()
+        if "kit" in self.__dict__:
+            self.kit.closing()
+        for name in self._MADE_LATER:
+            self.__dict__.pop(name, None)
+        self._build()
+        if step is not None:
+            self._put_on_bench(step)
+        self.go(place)
+        if on_page and keep_page:
+            self.toggle_keys()
+
+    def _is_made(self, name: str) -> bool:
+        if name == "bench":
+            return self.bench is not None or "no_job" in self.__dict__
+        return name in self.__dict__
+
     # state of the window
 
     def _restore(self) -> None:
         geometry = self.settings.value("geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
+        self.themes.keypad = keypad_from(self.settings)
+        scale = float(str(self.settings.value("scale", 1.0)))
+        arms_length = str(self.settings.value("arms_length", "false")).lower() == "true"
+        if (scale, arms_length) != (self.themes.scale, self.themes.arms_length):
+            self.themes.resize(scale, arms_length)
         theme = THEMES.get(str(self.settings.value("theme", "")))
         if theme is not None and theme is not self.themes.theme:
             self.themes.use(theme)
 
+    def raise_it(self) -> None:
+        """Come to the front: another start asked for this logbook."""
+        self.setWindowState(self.windowState() & ~Qt.WindowState.WindowMinimized)
+        self.raise_()
+        self.activateWindow()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self.stack.currentWidget() is self.keys:
-            self.toggle_keys()
+        pages = (self.__dict__.get("keys"), self.__dict__.get("first"))
+        if event.key() == Qt.Key.Key_Escape and self.stack.currentWidget() in pages:
+            self._show(self._before_page)
         else:
             super().keyPressEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        event.acceptProposedAction()
+        for url in event.mimeData().urls():
+            if url.isLocalFile():
+                self._try(partial(self.take_file, Path(url.toLocalFile())))
+
+    def _try(self, what: Callable[[], object]) -> None:
+        try:
+            what()
+        except FenmistError as error:
+            self.say(str(error))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.setValue("geometry", self.saveGeometry())
         if self.bench is not None:
             self.bench.end()
-        self._end_theme()
+        if "kit" in self.__dict__:
+            self.kit.closing()
+        for end in (self._end_theme, self._end_size, self._end_session):
+            end()
         super().closeEvent(event)
+        QApplication.closeAllWindows() if QApplication.activeWindow() is self else None

@@ -1,5 +1,6 @@
 """Colours by role and the one style template; painted widgets and plots take their pens from the same theme."""
 
+import re
 from dataclasses import dataclass, fields
 from string import Template
 
@@ -129,12 +130,47 @@ QToolTip { background: $paper; color: $ink; border: 1px solid $hairline; }
 """)
 
 
+SCALES = (0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 1.75, 2.0)
+"""Steps of the font scale."""
+
+ARM = 1.55
+"""How much larger digits and entries are at arm's length."""
+
+_ARM_ROLES = ("point", "running", "entry", "alarm", "point-unit")
+
+
+def font_scale() -> float:
+    """How much larger than designed everything is, set with the style."""
+    application = QApplication.instance()
+    return float(application.property("font_scale") or 1.0) if application else 1.0
+
+
+def _arm() -> float:
+    application = QApplication.instance()
+    return ARM if application and application.property("arms_length") else 1.0
+
+
+def px(pixels: float, at_arm: bool = False) -> int:
+    """Design pixels on this screen; `at_arm` for what grows at arm's length."""
+    return round(pixels * font_scale() * (_arm() if at_arm else 1.0))
+
+
+def _scaled(style: str) -> str:
+    """The style with its font sizes scaled, digits and entries larger still at arm's length."""
+
+    def rule(match: re.Match[str]) -> str:
+        larger = any(f'"{role}"' in match[0] for role in _ARM_ROLES)
+        return re.sub(r"font-size: (\d+)px", lambda m: f"font-size: {px(int(m[1]), larger)}px", match[0])
+
+    return re.sub(r"[^{}]+\{[^{}]*\}", rule, style)
+
+
 def style_sheet(theme: Theme) -> str:
-    """The one template filled with a theme."""
+    """The one template filled with a theme, at the font scale in use."""
     roles = {item.name: getattr(theme, item.name) for item in fields(theme)}
     by = "day" if theme is MIST else "night"
     icons = {name: icon_file(f"{name}-{by}.svg").as_posix() for name in ("arrow", "tick")}
-    return _STYLE.substitute(roles, sans=SANS_FAMILY, mono=MONO_FAMILY, **icons)
+    return _scaled(_STYLE.substitute(roles, sans=SANS_FAMILY, mono=MONO_FAMILY, **icons))
 
 
 def load_fonts() -> None:
@@ -167,6 +203,7 @@ class ThemeHolder:
         self._application = application
         self.keypad = keypad or Keypad()
         self.changed = Listeners()
+        self.resized = Listeners()
         self.theme = theme
         self.use(theme)
 
@@ -183,6 +220,23 @@ class ThemeHolder:
         self._application.setPalette(palette)
         self._application.setStyleSheet(style_sheet(theme))
         self.changed.tell()
+
+    @property
+    def scale(self) -> float:
+        """Font scale, one of `SCALES`."""
+        return font_scale()
+
+    @property
+    def arms_length(self) -> bool:
+        """Whether digits and entries are larger, to be read from a metre away."""
+        return _arm() > 1.0
+
+    def resize(self, scale: float, arms_length: bool) -> None:
+        """Another font scale; whoever made fixed sizes makes them anew when told."""
+        self._application.setProperty("font_scale", min(max(scale, SCALES[0]), SCALES[-1]))
+        self._application.setProperty("arms_length", arms_length)
+        self._application.setStyleSheet(style_sheet(self.theme))
+        self.resized.tell()
 
     def toggle(self) -> None:
         """Day to night and back."""

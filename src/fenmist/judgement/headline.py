@@ -4,6 +4,7 @@ import numpy as np
 
 from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.gather import load_at
+from fenmist.calibration.history import Drift
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.receipt import LOOK_OVER
@@ -13,7 +14,7 @@ from fenmist.judgement.job_rules import highest_level
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.reading.event import AS_FOUND
-from fenmist.units.display import THIN, decimals_for, frequency, plain, rounded, uncertainty, with_uncertainty
+from fenmist.units.display import THIN, decimals_for, frequency, percent, plain, rounded, uncertainty, with_uncertainty
 
 
 def tolerance_shown(term: SpecTerm) -> str:
@@ -172,6 +173,16 @@ def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
         f"{name} is inside its {tolerance_shown(job.tolerance)} {points}; at worst it reads {error_shown(worst)} "
         f"at {frequency(worst.point.frequency_hz)}.{ending}"
     )
+
+
+def drift_sentence(line: Drift) -> str:
+    """How a meter moved at one point through the years."""
+    since = line.found[0].on[:7]
+    slope = f"{percent(line.per_year, plus=True)} a year"
+    if not line.is_seen:
+        return f"Since {since} no drift can be seen: {slope} with a standard uncertainty of {percent(line.u_per_year)}."
+    ending = f"; at that rate it leaves its tolerance in {line.crosses_on[:7]}" if line.crosses_on else ""
+    return f"Since {since} it drifts by {slope}{ending}."
 
 
 def short_headline(result: Result) -> str:

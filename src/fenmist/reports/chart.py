@@ -1,15 +1,18 @@
 """The error chart as data, drawn alike on screen and on paper: over frequency or over level, as found and as left."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import date
 
 from fenmist.calibration.curve import curve_through
+from fenmist.calibration.history import Past
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.units.display import frequency, plain
+from fenmist.units.display import frequency, plain, rounded
 
-FREQUENCY, LEVEL = "frequency", "level"
-AXIS_TITLES = {FREQUENCY: "frequency in MHz", LEVEL: "level in W, as planned"}
+FREQUENCY, LEVEL, YEARS = "frequency", "level", "years"
+AXIS_TITLES = {FREQUENCY: "frequency in MHz", LEVEL: "level in W, as planned", YEARS: "year and month"}
 """What runs across, with its unit."""
 
 
@@ -64,6 +67,21 @@ class ErrorChart:
         found = [max(abs(point.low), abs(point.high), point.tolerance) for line in self.series for point in line.points]
         return max([1.0, *found])
 
+    def tick(self, x: float) -> str:
+        """What stands at a place across."""
+        if self.over != YEARS:
+            return f"{x:g}"
+        return f"{int(x)}-{min(int((x - int(x)) * 12.0) + 1, 12):02d}"
+
+    def said_at(self, point: ErrorPoint) -> str:
+        """A point's values in words, for the crosshair."""
+        unit = {FREQUENCY: f"{point.x:g}\u2009MHz", LEVEL: f"{point.x:g}\u2009W"}.get(self.over, self.tick(point.x))
+        low, high = rounded(point.low, 1, plus=True), rounded(point.high, 1, plus=True)
+        return (
+            f"{unit}: {rounded(point.error, 1, plus=True)}\u2009% "
+            f"({low} to {high}), tolerance ±{rounded(point.tolerance, 1)}\u2009%"
+        )
+
     @property
     def axis_title(self) -> str:
         """What runs across."""
@@ -90,6 +108,32 @@ def error_chart(
                 between = _between(found, over) if curves else ()
                 series.append(ErrorSeries(label, tuple(points), group, solid, between))
     return ErrorChart(tuple(series), over)
+
+
+def history_chart(past: Sequence[Past], present: Sequence[PointResult], on: str) -> ErrorChart:
+    """One point through the years: what was found, and this job's result, as found hollow and as left solid."""
+    places = [*(_year(item.on) for item in past)]
+    points = [
+        (ErrorPoint(
+            item.job, x, 100.0 * item.error, 100.0 * (item.error - item.expanded_u),
+            100.0 * (item.error + item.expanded_u), 100.0 * item.tolerance,
+        ), item.as_left)
+        for item, x in zip(past, places, strict=True)
+    ]  # fmt: skip
+    series = []
+    for solid in (False, True):
+        chosen = sorted((point for point, left in points if left is solid), key=lambda point: point.x)
+        if chosen:
+            series.append(ErrorSeries("as left" if solid else "as found", tuple(chosen), 0, solid, ()))
+    now = [replace(_point(item, FREQUENCY), x=_year(on)) for item in present]
+    if now:
+        series.append(ErrorSeries("this job", tuple(now), 1, True, ()))
+    return ErrorChart(tuple(series), YEARS)
+
+
+def _year(on: str) -> float:
+    day = date.fromisoformat(on[:10])
+    return day.year + (day.timetuple().tm_yday - 1) / 366.0
 
 
 def _between(found: list[PointResult], over: str) -> tuple[tuple[float, float], ...]:

@@ -4,7 +4,7 @@ import io
 import threading
 from typing import Any
 
-from fenmist.reports.chart import ErrorChart
+from fenmist.reports.chart import YEARS, ErrorChart
 from fenmist.reports.fonts import SANS, font_file
 
 INK, SECOND, HAIRLINE, TEAL, WASH = "#1B2A30", "#50626B", "#C9D3D7", "#0E5A66", "#D3E6E8"
@@ -14,9 +14,20 @@ _DRAWING = threading.Lock()
 _MARKERS = ("o", "s", "^", "D", "v", "P", "X")
 
 
+def chart_png(chart: ErrorChart, dots_per_inch: float = 200.0) -> bytes:
+    """The same drawing as a picture, on white."""
+    return _drawn(chart, 170.0, 62.0, {"format": "png", "dpi": dots_per_inch, "facecolor": "white"})
+
+
 def chart_svg(chart: ErrorChart, width_mm: float = 170.0, height_mm: float = 62.0) -> bytes:
     """Draw the chart; corridor as a wash, points with bars, a key where there are several levels."""
+    how = {"format": "svg", "metadata": {"Date": None, "Creator": "Fenmist"}, "transparent": True}
+    return _drawn(chart, width_mm, height_mm, how)
+
+
+def _drawn(chart: ErrorChart, width_mm: float, height_mm: float, how: dict[str, Any]) -> bytes:
     import matplotlib as mpl  # 0.3 s to import: on first use
+    from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.backends.backend_svg import FigureCanvasSVG
     from matplotlib.figure import Figure
     from matplotlib.font_manager import FontProperties
@@ -24,11 +35,12 @@ def chart_svg(chart: ErrorChart, width_mm: float = 170.0, height_mm: float = 62.
     font = FontProperties(fname=str(font_file(SANS)), size=7.5)
     with _DRAWING, mpl.rc_context({"svg.fonttype": "none", "svg.hashsalt": "fenmist", "axes.unicode_minus": True}):
         figure = Figure(figsize=(width_mm / 25.4, height_mm / 25.4))
-        FigureCanvasSVG(figure)
+        canvas = FigureCanvasSVG if how["format"] == "svg" else FigureCanvasAgg
+        canvas(figure)
         axes = figure.add_axes((0.075, 0.16, 0.855, 0.74))
         _draw(axes, chart, font)
         out = io.BytesIO()
-        figure.savefig(out, format="svg", metadata={"Date": None, "Creator": "Fenmist"}, transparent=True)
+        figure.savefig(out, **how)
     return out.getvalue()
 
 
@@ -37,7 +49,7 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
         axes.spines[side].set_visible(False)
     axes.spines["bottom"].set_color(HAIRLINE)
     axes.axhline(0.0, color=HAIRLINE, linewidth=0.8)
-    spread = max(chart.places, default=1.0) * 0.009
+    spread = 0.0 if chart.over == YEARS else max(chart.places, default=1.0) * 0.009
     drawn: set[int] = set()
     for number, line in enumerate(chart.series):
         if line.group not in drawn:
@@ -65,7 +77,7 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
         key.set_zorder(3)
     reach = 1.1 * chart.reach
     axes.set_ylim(-reach, reach)
-    axes.set_xticks(chart.places, [f"{value:g}" for value in chart.places])
+    axes.set_xticks(chart.places, [chart.tick(value) for value in chart.places])
     axes.tick_params(length=2, color=HAIRLINE)
     for label in (*axes.get_xticklabels(), *axes.get_yticklabels()):
         label.set_fontproperties(font)

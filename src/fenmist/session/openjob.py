@@ -255,7 +255,8 @@ class OpenJob:
         self._begun = None
         former = self.view.standing.get(slot) if slot else None
         if former is not None:
-            self._append(self._event(EventKind.STRIKE, target=former.id, reason="replaced"))
+            replaced = self._event(EventKind.STRIKE, target=former.id, reason="replaced")
+            self._append(replace(replaced, at=event.at))
         self._append(event, attached)
 
         def back() -> None:

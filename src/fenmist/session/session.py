@@ -1,8 +1,11 @@
 """The open logbook: its jobs, its kit, and the job in hand."""
 
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 from uuid import uuid4
+
+import msgspec
 
 from fenmist.calibration.history import Drift, Past, drifts
 from fenmist.calibration.job import Job
@@ -17,10 +20,13 @@ from fenmist.session.backup import back_up_today
 from fenmist.session.files import write_whole
 from fenmist.session.listeners import Listeners
 from fenmist.session.openjob import Clock, OpenJob, now
+from fenmist.session.place import Place
 from fenmist.session.summaries import JobSummary, summaries
 
 SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "csv": "comma"}
 """Facts about the logbook that are asked on its first page, with what holds until then."""
+
+_PLACE = "place"
 
 PAPERS = ("a4", "us-letter")
 
@@ -59,6 +65,7 @@ class Session:
         self._clock = clock
         self.changed = Listeners()
         self.open_job: OpenJob | None = None
+        self._remembered = ""
         self._undo: list[_KitEdit] = []
         self._redo: list[_KitEdit] = []
         self.second = SecondFolder(path, second_folder or _state_folder())
@@ -102,6 +109,22 @@ class Session:
         if value != self.setting(key):
             self.logbook.set_setting(key, value)
             self.changed.tell()
+
+    def remember(self, place: Place) -> None:
+        """Keep where the work is; a logbook that can't be written is no reason to stop."""
+        text = msgspec.json.encode(place).decode()
+        if text != self._remembered:
+            self._remembered = text
+            with suppress(RecordError):
+                self.logbook.set_setting(_PLACE, text)
+
+    def remembered(self) -> Place | None:
+        """Where the work was left, if that job is still there."""
+        try:
+            place = msgspec.json.decode(self.logbook.setting(_PLACE, "null").encode(), type=Place | None)
+        except msgspec.DecodeError:
+            return None
+        return place if place is not None and self.logbook.has_job(place.job) else None
 
     @property
     def is_new(self) -> bool:

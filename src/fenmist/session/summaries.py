@@ -1,13 +1,13 @@
 """A job's line in the list, worked out once and kept until its record changes, so that long logs list quickly."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import msgspec
 
 from fenmist.calibration.history import Past
 from fenmist.calibration.job import Job
-from fenmist.calibration.reduction import Result, reduce
+from fenmist.calibration.reduction import PointResult, reduce
 from fenmist.judgement.headline import short_headline
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.store import Logbook, Summary
@@ -63,7 +63,7 @@ def summary(job: Job) -> JobSummary:
     found = reduce(job)
     left = reduce(job, AS_LEFT) if job.is_adjusted else None
     result = left if left is not None and left.points else found
-    past = (*_past(job, found, AS_FOUND), *(_past(job, left, AS_LEFT) if left is not None else ()))
+    past = (*_past(job, found.points, AS_FOUND), *(_past(job, left.points, AS_LEFT) if left is not None else ()))
     device = job.dut_part
     return JobSummary(
         job.id, job.title, device.label, device.id, device.serial, job.customer, job.created_at,
@@ -72,12 +72,17 @@ def summary(job: Job) -> JobSummary:
     )  # fmt: skip
 
 
-def _past(job: Job, result: Result, phase: str) -> Iterator[Past]:
+def present_as_past(job: Job, point: PointResult, phase: str) -> tuple[Past, ...]:
+    """A point of the job in hand, to be set beside what was found before; none where it is no reference."""
+    return tuple(_past(job, (point,), phase))
+
+
+def _past(job: Job, points: Iterable[PointResult], phase: str) -> Iterator[Past]:
     days = {}
     for slot, event in job.standing.items():
         if slot.phase == phase:
             days[slot.point] = event.at[:10]
-    for item in result.points:
+    for item in points:
         if item.is_reference:
             yield Past(
                 days.get(item.point.id, job.created_at[:10]), item.point.frequency_hz, item.point.target_w,

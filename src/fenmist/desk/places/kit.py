@@ -1,21 +1,32 @@
-"""Kit: the equipment, what is stated of it, and when it was last compared."""
+"""Kit: the equipment, what is stated of it, when it is due, and which jobs used it."""
 
+from dataclasses import replace
 from uuid import uuid4
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
+from fenmist.errors import FenmistError
+from fenmist.judgement.headline import count_of
 from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
+from fenmist.kit.due import Due, State
 from fenmist.kit.part import Part, PartKind
 from fenmist.session.session import Session
+from fenmist.session.summaries import JobSummary
+
+_SIGNS = {State.FINE: "✓", State.DUE: "▲", State.OVERDUE: "✕", State.UNKNOWN: "?", State.NOT_NEEDED: "–"}
+MOST_JOBS = 6
+"""Jobs named under “used in”."""
 
 
 class KitPlace(QWidget):
     """The list at the left, the chosen part's fields at the right."""
 
     where = "kit"
+    open_wanted = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -25,25 +36,47 @@ class KitPlace(QWidget):
         self.part: Part | None = None
         self.form: Form | None = None
         self.headline = label("", "headline", wrap=True)
-        self.table = Grid(("part", "kind", "serial", "history"), 0, "equipment", grows=False)
+        self.search = QComboBox()
+        self.search.setAccessibleName("which parts are shown")
+        self.search.addItems(["all of it", "due or overdue", "unknown"])
+        self.search.textActivated.connect(lambda _: self.refresh())
+        self.table = Grid(("part", "kind", "serial", "state", "due", "compared"), 0, "equipment", grows=False)
         self.table.row_chosen.connect(self._on_chosen)
         self.kind = QComboBox()
         self.kind.setAccessibleName("kind of the new part")
         self.kind.addItems([str(kind) for kind in PartKind])
         self.add = button("Add one", "do")
         self.add.clicked.connect(self._on_add)
-        bar = QHBoxLayout()
-        bar.addWidget(self.kind)
-        bar.addWidget(self.add)
-        bar.addStretch(1)
-        left = QVBoxLayout()
-        left.setSpacing(8)
-        left.addWidget(self.table, 1)
-        left.addLayout(bar)
+        self.away = button("Take off the list", "link")
+        self.away.clicked.connect(self._on_away)
+        self.copy_button = button("copy the list", "link")
+        self.copy_button.clicked.connect(self.table.copy)
         self.title = label("", "section")
         self.said = label("", "second", wrap=True)
+        self.used = QVBoxLayout()
+        self.used.setSpacing(2)
         self._column = QVBoxLayout()
         self._column.setContentsMargins(0, 0, 10, 0)
+        self._lay_out()
+        self._end = session.changed.listen(self._on_changed)
+
+    def _lay_out(self) -> None:
+        bar = QHBoxLayout()
+        bar.setSpacing(12)
+        bar.addWidget(self.kind)
+        bar.addWidget(self.add)
+        bar.addWidget(self.away)
+        bar.addStretch(1)
+        bar.addWidget(self.copy_button)
+        above = QHBoxLayout()
+        above.addWidget(label("shown", "second"))
+        above.addWidget(self.search)
+        above.addStretch(1)
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        left.addLayout(above)
+        left.addWidget(self.table, 1)
+        left.addLayout(bar)
         holder = QWidget()
         holder.setLayout(self._column)
         scroll = QScrollArea()
@@ -54,10 +87,11 @@ class KitPlace(QWidget):
         right.addWidget(self.title)
         right.addWidget(scroll, 1)
         right.addWidget(self.said)
+        right.addLayout(self.used)
         both = QHBoxLayout()
         both.setSpacing(32)
-        both.addLayout(left, 5)
-        both.addLayout(right, 4)
+        both.addLayout(left, 13)
+        both.addLayout(right, 8)
         box = QVBoxLayout(self)
         box.setContentsMargins(40, 24, 40, 16)
         box.setSpacing(14)
@@ -66,13 +100,25 @@ class KitPlace(QWidget):
 
     def refresh(self) -> None:
         """Read the list again."""
-        self._parts = self._session.kit
-        self.table.fill([[part.label, str(part.kind), part.serial, _history(part)] for part in self._parts])
-        unknown = [part for part in self._parts if part.indicators and not part.history]
-        set_text(self.headline, _headline(self._parts, unknown))
-        if self._parts and self.part is None:
+        parts = self._session.kit
+        dues = {part.id: self._session.due(part) for part in parts}
+        self._parts = tuple(part for part in parts if self._is_shown(dues[part.id]))
+        self.table.fill([_row(part, dues[part.id]) for part in self._parts])
+        set_text(self.headline, kit_headline(parts, dues))
+        known = self.part is not None and any(part.id == self.part.id for part in self._parts)
+        if self._parts and not known:
             self.table.setCurrentCell(0, 0)
             self._on_chosen(0)
+        elif self.part is not None and known:
+            self._on_chosen(next(n for n, part in enumerate(self._parts) if self.part and part.id == self.part.id))
+
+    def _is_shown(self, due: Due) -> bool:
+        shown = self.search.currentIndex()
+        return shown == 0 or due.state in ((State.DUE, State.OVERDUE) if shown == 1 else (State.UNKNOWN,))
+
+    def _on_changed(self) -> None:
+        if self.isVisible():
+            self.refresh()
 
     def enter(self) -> None:
         """The place comes to the front."""
@@ -89,6 +135,7 @@ class KitPlace(QWidget):
         set_text(self.title, f"{part.label}: {part.kind}")
         if self.form is not None:
             self.form.fill(draft_from_part(part))
+        self._show_used(self._session.used_in(part.id))
 
     def _make_form(self, part: Part) -> None:
         clear_layout(self._column)
@@ -96,40 +143,90 @@ class KitPlace(QWidget):
         self.form.field_typed.connect(self._on_typed)
         self._column.addWidget(self.form)
         self._column.addStretch(1)
-        set_text(self.said, "Jobs keep the data they were begun with; changes count for new ones.")
+        set_text(self.said, "Jobs keep the data they were begun with; changes count for new ones. Ctrl+Z takes back.")
+
+    def _show_used(self, jobs: tuple[JobSummary, ...]) -> None:
+        clear_layout(self.used)
+        self.used.addWidget(label(f"Used in {count_of(len(jobs), 'job', 'jobs')}", "section"))
+        for job in jobs[:MOST_JOBS]:
+            made = button(f"{job.created_at[:10]}  {job.title}", "link", f"open the job {job.title}")
+            made.clicked.connect(lambda _=False, name=job.id: self.open_wanted.emit(name))
+            self.used.addWidget(made)
 
     def _on_typed(self, field_id: str, text: str) -> None:
         if self.part is None or self.form is None:
             return
         made = part_from_draft(self.part, {**draft_from_part(self.part), field_id: text})
-        if isinstance(made, Part):
-            self.form.show_problems(())
-            self.part = made
-            self._session.save_part(made)
-            set_text(self.title, f"{made.label}: {made.kind}")
-            self.refresh()
-        else:
+        if isinstance(made, tuple):
             self.form.show_problems(made)
+            return
+        self.form.show_problems(())
+        self._save(made)
+
+    def _save(self, part: Part) -> None:
+        try:
+            self._session.save_part(part)
+        except FenmistError as error:
+            set_text(self.said, str(error))
+            return
+        self.part = part
+        self.refresh()
 
     def _on_add(self) -> None:
         kind = PartKind(self.kind.currentText())
-        self._session.save_part(blank_part(uuid4().hex, kind))
-        self.refresh()
+        self.search.setCurrentIndex(0)
+        self._save(blank_part(uuid4().hex, kind))
         self.table.setCurrentCell(len(self._parts) - 1, 0)
         if self.form is not None:
             self.form.inputs["label"].setFocus()
 
+    def _on_away(self) -> None:
+        """Retire the chosen part: it is no longer offered, and stays in the jobs that used it."""
+        if self.part is not None:
+            gone, self.part = self.part, None
+            self._save(replace(gone, retired=True))
+            self.part = None
+            self.refresh()
 
-def _history(part: Part) -> str:
-    if part.history:
-        return f"compared {part.history[-1].on}"
-    return "nothing on record" if part.indicators else ""
+    def closing(self) -> None:
+        """Stop listening."""
+        self._end()
 
 
-def _headline(parts: tuple[Part, ...], unknown: list[Part]) -> str:
-    if not unknown:
-        return f"{len(parts)} parts; every instrument has a comparison on record."
-    names = ", ".join(part.label for part in unknown[:3])
-    if len(unknown) > 3:
-        names += f" and {len(unknown) - 3} more"
-    return f"{len(parts)} parts; nothing is on record of the past of {names}."
+def _row(part: Part, due: Due) -> list[str]:
+    latest = due.latest
+    compared = f"{latest.on} by {latest.by}{f' ({latest.reference})' if latest.reference else ''}" if latest else ""
+    when = ""
+    if latest is not None and latest.due:
+        when = latest.due if due.state is State.FINE else f"{latest.due}, {_days(due.days)}"
+    state = f"{_SIGNS[due.state]} {due.state}"
+    return [part.label, str(part.kind), part.serial, state, when, compared]
+
+
+def _days(days: int) -> str:
+    if days == 0:
+        return "today"
+    return f"in {days} days" if days > 0 else f"{-days} days ago"
+
+
+def kit_headline(parts: tuple[Part, ...], dues: dict[str, Due]) -> str:
+    """What needs care in the equipment."""
+    if not parts:
+        return "There is no equipment yet: add what stands on the bench."
+    late = [part for part in parts if dues[part.id].state is State.OVERDUE]
+    soon = [part for part in parts if dues[part.id].state is State.DUE]
+    unknown = [part for part in parts if dues[part.id].state is State.UNKNOWN]
+    said = []
+    if late:
+        said.append(f"{_names(late)} {'is' if len(late) == 1 else 'are'} overdue")
+    if soon:
+        said.append(f"{_names(soon)} {'is' if len(soon) == 1 else 'are'} due within 60 days")
+    if unknown:
+        said.append(f"{count_of(len(unknown), 'part has', 'parts have')} no valid comparison on record")
+    text = "; ".join(said)
+    return f"{text[0].upper()}{text[1:]}." if said else f"All {len(parts)} parts are in date, or need no date."
+
+
+def _names(parts: list[Part]) -> str:
+    names = [part.label for part in parts]
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"

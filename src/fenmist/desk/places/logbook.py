@@ -1,12 +1,23 @@
-"""Logbook: all jobs, the newest first."""
+"""Logbook: all jobs, searched and filtered; jobs handed over and taken in; what meters did through the years."""
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from pathlib import Path
+
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
+from fenmist.desk.widgets.line_edit import LineEdit
+from fenmist.errors import FenmistError
+from fenmist.judgement.headline import count_of, drift_sentence
 from fenmist.session.session import Session
 from fenmist.session.summaries import JobSummary
+from fenmist.units.display import frequency, plain
+
+ALL, OPEN, DONE = "all jobs", "not read to the end", "read to the end"
+ANY_DEVICE = "any device"
+SEARCH_REST_MS = 120
 
 
 class LogbookPlace(QWidget):
@@ -22,49 +33,178 @@ class LogbookPlace(QWidget):
         self._session = session
         self._jobs: tuple[JobSummary, ...] = ()
         self.headline = label("", "headline", wrap=True)
-        self.table = Grid(("begun", "job", "device", "points", "what came of it"), 0, "jobs", grows=False)
+        self.search = LineEdit()
+        self.search.setAccessibleName("search the logbook")
+        self.search.setPlaceholderText("search everything: names, serials, readings, answers")
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(SEARCH_REST_MS)
+        self._rest.timeout.connect(self.refresh)
+        self.search.textEdited.connect(lambda _: self._rest.start())
+        self.search.returnPressed.connect(self._on_search_done)
+        self.state = self._choice("which jobs", (ALL, OPEN, DONE))
+        self.device = self._choice("of which device", (ANY_DEVICE,))
+        headings = ("begun", "job", "device", "customer", "points", "what came of it")
+        self.table = Grid(headings, 0, "jobs", grows=False)
         self.table.row_opened.connect(self._open)
+        self.table.row_chosen.connect(self._show_history)
+        self.history = label("", "second", "history of this meter", wrap=True)
         self.new = button("New job", "do")
         self.new.clicked.connect(self.new_wanted)
+        self.path = LineEdit()
+        self.path.setAccessibleName("file to hand over to, or to take in")
+        self.path.setPlaceholderText("a job's file, .fenjob.json")
+        self.hand_over_button = button("Hand over job", "do")
+        self.hand_over_button.clicked.connect(self.hand_over)
+        self.take_in_button = button("Take in", "do", "take in the job of a file")
+        self.take_in_button.clicked.connect(lambda: self.take_in(Path(self.path.text().strip()).expanduser()))
+        self.said = label("", "second", wrap=True)
+        self.setAcceptDrops(True)
+        self._lay_out()
+
+    def _choice(self, name: str, texts: tuple[str, ...]) -> QComboBox:
+        made = QComboBox()
+        made.setAccessibleName(name)
+        made.addItems(list(texts))
+        made.textActivated.connect(lambda _: self.refresh())
+        return made
+
+    def _lay_out(self) -> None:
+        filters = QHBoxLayout()
+        filters.setSpacing(12)
+        filters.addWidget(self.search, 2)
+        filters.addWidget(self.state)
+        filters.addWidget(self.device)
         bar = QHBoxLayout()
+        bar.setSpacing(12)
         bar.addWidget(self.new)
-        bar.addStretch(1)
+        bar.addSpacing(20)
+        bar.addWidget(self.path, 1)
+        bar.addWidget(self.hand_over_button)
+        bar.addWidget(self.take_in_button)
         box = QVBoxLayout(self)
         box.setContentsMargins(40, 24, 40, 16)
-        box.setSpacing(14)
+        box.setSpacing(12)
         box.addWidget(self.headline)
+        box.addLayout(filters)
         box.addWidget(self.table, 1)
+        box.addWidget(self.history)
         box.addLayout(bar)
+        box.addWidget(self.said)
 
     def refresh(self) -> None:
         """Read the list again."""
-        self._jobs = self._session.summaries()
-        self.table.fill(
-            [
-                [job.created_at[:10], job.title, job.device, f"{job.points_read} of {job.points}", job.headline]
-                for job in self._jobs
-            ]
+        found = self._session.summaries(self.search.text())
+        self._fill_devices(found)
+        state, device = self.state.currentText(), self.device.currentText()
+        self._jobs = tuple(
+            job
+            for job in found
+            if (state == ALL or job.complete is (state == DONE)) and device in (ANY_DEVICE, _name(job))
         )
+        self.table.fill([_row(job) for job in self._jobs])
         set_text(self.headline, self._headline())
         if self._jobs and self.table.currentRow() < 0:
             self.table.setCurrentCell(0, 0)
+        self._show_history(self.table.currentRow())
+
+    def _fill_devices(self, found: tuple[JobSummary, ...]) -> None:
+        names = [ANY_DEVICE, *sorted({_name(job) for job in found})]
+        here = self.device.currentText()
+        if here not in names:
+            names.append(here)
+        if [self.device.itemText(n) for n in range(self.device.count())] != names:
+            self.device.clear()
+            self.device.addItems(names)
+            self.device.setCurrentText(here or ANY_DEVICE)
 
     def enter(self) -> None:
         """The place comes to the front."""
         self.refresh()
         self.table.setFocus()
+        set_text(self.said, self._session.said_on_open)
 
     def open_current(self) -> None:
         """Open the job in the current row."""
         self._open(self.table.currentRow())
 
+    def _on_search_done(self) -> None:
+        self.refresh()
+        self.table.setFocus()
+
     def _headline(self) -> str:
-        if not self._jobs:
-            return "The logbook is empty: begin with a new job."
-        unread = sum(1 for job in self._jobs if job.points_read < job.points)
+        if not self._session.has_jobs:
+            return "The logbook is empty: begin with a new job, or drop a job's file here."
+        narrowed = self.search.text().strip() or self.state.currentText() != ALL
+        if narrowed or self.device.currentText() != ANY_DEVICE:
+            return f"{count_of(len(self._jobs), 'job holds', 'jobs hold').capitalize()} what is looked for."
+        unread = sum(1 for job in self._jobs if not job.complete)
         open_jobs = f"{unread} of them not read to the end" if unread else "all of them read to the end"
         return f"{len(self._jobs)} {'job' if len(self._jobs) == 1 else 'jobs'} in the logbook, {open_jobs}."
+
+    def _show_history(self, row: int) -> None:
+        """How the chosen job's meter moved through the years, where it was compared before."""
+        if not 0 <= row < len(self._jobs):
+            set_text(self.history, "")
+            return
+        job = self._jobs[row]
+        lines = self._session.drifts(job.device_id, job.serial)
+        times = len({past.job for past in self._session.history(job.device_id, job.serial)})
+        if not lines:
+            set_text(self.history, f"{_name(job)}: compared {count_of(times, 'time', 'times')}, so no drift yet.")
+            return
+        worst = max(lines, key=lambda line: (line.is_seen, abs(line.per_year)))
+        where = f"at {frequency(worst.frequency_hz)}, {plain(worst.level_w, 'W')}"
+        set_text(self.history, f"{_name(job)}, {count_of(times, 'job', 'jobs')}, {where}: {drift_sentence(worst)}")
 
     def _open(self, row: int) -> None:
         if 0 <= row < len(self._jobs):
             self.open_wanted.emit(self._jobs[row].id)
+
+    # jobs as files
+
+    def hand_over(self) -> None:
+        """Write the chosen job to the file named."""
+        row, text = self.table.currentRow(), self.path.text().strip()
+        if not 0 <= row < len(self._jobs):
+            set_text(self.said, "Choose a job in the list first.")
+            return
+        path = Path(text).expanduser() if text else Path.home() / f"{self._jobs[row].title}.fenjob.json"
+        try:
+            set_text(self.said, f"Handed over: {self._session.hand_over(self._jobs[row].id, path)}")
+        except FenmistError as error:
+            set_text(self.said, str(error))
+
+    def take_in(self, path: Path) -> None:
+        """Keep the job of a file in this logbook."""
+        try:
+            job_id = self._session.take_in(path)
+        except FenmistError as error:
+            set_text(self.said, str(error))
+            return
+        self.search.clear()
+        self.state.setCurrentText(ALL)
+        self.device.setCurrentText(ANY_DEVICE)
+        self.refresh()
+        self.table.setCurrentCell(next((n for n, job in enumerate(self._jobs) if job.id == job_id), 0), 0)
+        set_text(self.said, f"Taken in: {self._session.logbook.job(job_id).title}")
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.toLocalFile().endswith(".json") for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        for url in event.mimeData().urls():
+            if url.isLocalFile():
+                self.take_in(Path(url.toLocalFile()))
+        event.acceptProposedAction()
+
+
+def _name(job: JobSummary) -> str:
+    return f"{job.device}, {job.serial}" if job.serial else job.device
+
+
+def _row(job: JobSummary) -> list[str]:
+    return [
+        job.created_at[:10], job.title, _name(job), job.customer, f"{job.points_read} of {job.points}", job.headline
+    ]  # fmt: skip

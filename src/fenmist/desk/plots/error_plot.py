@@ -10,12 +10,12 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from fenmist.calibration.reduction import PointResult
-from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.labels import label, set_text
-from fenmist.reports.chart import FREQUENCY, LEVEL, ErrorChart
+from fenmist.reports.chart import FREQUENCY, LEVEL, YEARS, ErrorChart
 
 COALESCE_MS = 50
-_UNITS = {FREQUENCY: "MHz", LEVEL: "W"}
+_UNITS = {FREQUENCY: "MHz", LEVEL: "W", YEARS: ""}
 _SYMBOLS = ("o", "s", "t1", "d", "t", "+", "x")
 
 
@@ -30,6 +30,7 @@ class ErrorPlot(QWidget):
         self._draft: PointResult | None = None
         self._chosen = ""
         self._plot: Any = None
+        self._cross: list[Any] = []
         self._later: Callable[[], None] | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -42,6 +43,10 @@ class ErrorPlot(QWidget):
         self.key.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Maximum)
         self.key.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.addWidget(self.key)
+        self.values = label("", "second", "values at the crosshair")
+        box.addWidget(self.values)
+        if compact:
+            self.values.hide()
         self.setAccessibleName("error over frequency")
         themes.changed.listen(self._redraw)
 
@@ -64,6 +69,35 @@ class ErrorPlot(QWidget):
         unit = _UNITS[self._chart.over]
         said = f"{len(points)} points; largest error {worst.error:.1f} % at {worst.x:g} {unit}" if worst else ""
         self.setAccessibleDescription(said or "no points yet")
+
+    def _show_cross(self, point: Any) -> None:
+        """Lines through a point and its values in words; none takes them away."""
+        if self._plot is None or self._compact:
+            return
+        for line, value in zip(self._cross, (point.x, point.error) if point else (None, None), strict=True):
+            line.setVisible(value is not None)
+            if value is not None:
+                line.setPos(value)
+        set_text(self.values, self._chart.said_at(point) if point else "")
+
+    def _on_mouse(self, position: Any) -> None:
+        """The nearest point under the mouse; off the drawing, the chosen one."""
+        box = self._plot.vb
+        if not box.sceneBoundingRect().contains(position):
+            self._show_cross(self._chosen_point())
+            return
+        at = box.mapSceneToView(position)
+        width, height = (max(b - a, 1e-12) for a, b in box.viewRange())
+        points = [
+            (((point.x + self._shift(number) - at.x()) / width) ** 2 + ((point.error - at.y()) / height) ** 2, point)
+            for number, line in enumerate(self._chart.series)
+            for point in line.points
+        ]
+        self._show_cross(min(points, key=lambda pair: pair[0])[1] if points else None)
+
+    def _chosen_point(self) -> Any:
+        points = (point for line in reversed(self._chart.series) for point in line.points)
+        return next((point for point in points if point.point_id == self._chosen), None)
 
     def _on_due(self) -> None:
         if self._later is not None:
@@ -89,6 +123,10 @@ class ErrorPlot(QWidget):
         for number, line in enumerate(self._chart.series):
             self._draw_series(pg, line, number)
         self._draw_draft(pg)
+        for line in self._cross:
+            line.setPen(pg.mkPen(theme.color("second"), width=1, style=Qt.PenStyle.DotLine))
+            self._plot.addItem(line, ignoreBounds=True)
+        self._show_cross(self._chosen_point())
         self._style_axes(pg)
         set_text(self.key, _key_text(self._chart))
 
@@ -106,6 +144,9 @@ class ErrorPlot(QWidget):
         self._box.addWidget(widget, 1)
         self._widget = widget
         self._plot = widget.getPlotItem()
+        if not self._compact:
+            self._cross = [pg.InfiniteLine(angle=90), pg.InfiniteLine(angle=0)]
+            widget.scene().sigMouseMoved.connect(self._on_mouse)
 
     def _draw_corridor(self, pg: Any, points: tuple[Any, ...], number: int) -> None:
         theme = self._themes.theme
@@ -152,6 +193,8 @@ class ErrorPlot(QWidget):
             return
         theme = self._themes.theme
         point = self._draft.point
+        if self._chart.over == YEARS:
+            return
         x = point.frequency_hz / 1e6 if self._chart.over == FREQUENCY else point.target_w
         y = 100.0 * self._draft.error_fraction
         bar = 100.0 * self._draft.expanded_u_ratio
@@ -162,9 +205,12 @@ class ErrorPlot(QWidget):
 
     def _span(self) -> float:
         found = self._chart.places
-        return max(found[-1] - found[0], 0.1 * found[-1]) if found else 1.0
+        least = 1.0 if self._chart.over == YEARS else 0.1 * found[-1] if found else 1.0
+        return max(found[-1] - found[0], least) if found else 1.0
 
     def _shift(self, number: int) -> float:
+        if self._chart.over == YEARS:
+            return 0.0
         return (number - (len(self._chart.series) - 1) / 2.0) * self._span() * 0.014
 
     def _reach(self) -> float:
@@ -184,18 +230,18 @@ class ErrorPlot(QWidget):
             axis = self._plot.getAxis(side)
             axis.setPen(pg.mkPen(theme.color("hairline")))
             axis.setTextPen(theme.color("second"))
-            axis.setTickFont(sans(11))
+            axis.setTickFont(sans(px(11)))
             axis.setStyle(tickLength=3)
         self._plot.getAxis("left").setWidth(46)
-        self._plot.getAxis("bottom").setTicks([[(value, f"{value:g}") for value in found]])
+        self._plot.getAxis("bottom").setTicks([[(value, self._chart.tick(value)) for value in found]])
         self._plot.getAxis("left").setTicks([_ticks(reach)])
         if not self._compact:
-            style = {"color": theme.second, "font-size": "12px"}
+            style = {"color": theme.second, "font-size": f"{px(12)}px"}
             self._plot.setLabel("bottom", self._chart.axis_title, **style)
             self._plot.setLabel("left", "error in per cent", **style)
             self._plot.getAxis("left").setWidth(66)
             for side in ("left", "bottom"):
-                self._plot.getAxis(side).label.setFont(sans(12))
+                self._plot.getAxis(side).label.setFont(sans(px(12)))
 
 
 def _key_text(chart: ErrorChart) -> str:

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout
 from fenmist.calibration.asked import FOR_THE_LINE, job_draft, job_from_draft
 from fenmist.calibration.edit import with_chosen_part, with_jumper
 from fenmist.desk.steps.step import Step
-from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.theme import ThemeHolder, font_scale
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import label
@@ -78,7 +78,7 @@ class HookUpStep(Step):
             away.triggered.connect(lambda: self._on_jumper_wanted(False))
             self.menu.addAction(away)
         placed = next(item for item in self.line.placed() if item.element == element_id)
-        at = placed.box.bottomLeft().toPoint() + QPoint(0, 4)
+        at = (placed.box.bottomLeft() * font_scale()).toPoint() + QPoint(0, 4)
         self.menu.popup(self.line.mapToGlobal(at))
         if self.menu.actions():
             self.menu.setActiveAction(self.menu.actions()[0])

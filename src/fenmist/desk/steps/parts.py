@@ -2,9 +2,9 @@
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from fenmist.calibration.edit import LoadRow, load_part, load_rows, load_u, with_load_rows
+from fenmist.calibration.edit import LoadRow, load_part, load_rows, load_u, load_with_rows, with_load_rows
 from fenmist.desk.steps.step import Step
-from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import clear_layout, label, scrolled, set_text
@@ -39,9 +39,10 @@ class PartsStep(Step):
         self.table = Grid(LOAD_HEADINGS, 3, "impedance of the load")
         self.table.cell_typed.connect(self._on_cell_typed)
         self.table.row_removed.connect(self._on_row_removed)
+        self.table.pasted.connect(self._on_pasted)
         self.u_field = LineEdit()
         self.u_field.setAccessibleName("the load is known to, standard uncertainty")
-        self.u_field.setMaximumWidth(90)
+        self.u_field.setMaximumWidth(px(90))
         self.u_field.editingFinished.connect(self._on_u_typed)
         self.problem = label("", "problem", wrap=True)
         self.problem.hide()
@@ -137,6 +138,12 @@ class PartsStep(Step):
 
     def _typed_frequency(self, row: int) -> float:
         return value_from_text(self.table.texts(row)[0], UNITS["MHz"], "frequency", "8.291 MHz")
+
+    def _on_pasted(self, _row: int, _column: int, rows: list[list[str]]) -> None:
+        try:
+            self._keep(load_with_rows(load_rows(self.job.job), rows), load_u(self.job.job))
+        except FenmistError as error:
+            self._say(str(error))
 
     def _on_row_removed(self, row: int) -> None:
         rows = [item for number, item in enumerate(load_rows(self.job.job)) if number != row]

@@ -5,7 +5,7 @@ from dataclasses import replace
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.calibration.asked import FOR_THE_PLAN, job_draft, job_from_draft
-from fenmist.calibration.edit import PLAN_HEADINGS, plan_rows, plan_with_cell, plan_without
+from fenmist.calibration.edit import PLAN_HEADINGS, plan_rows, plan_with_cell, plan_with_rows, plan_without
 from fenmist.calibration.planning import ORDERS, points_from_grid, with_points
 from fenmist.calibration.planning import Grid as PlanGrid
 from fenmist.desk.steps.step import Step
@@ -44,6 +44,7 @@ class PlanStep(Step):
         self.plan = Grid((*PLAN_HEADINGS, "state"), len(PLAN_HEADINGS), "plan")
         self.plan.cell_typed.connect(self._on_plan_typed)
         self.plan.row_removed.connect(self._on_plan_removed)
+        self.plan.pasted.connect(self._on_pasted)
         self.plan.currentCellChanged.connect(lambda *_: self._show_map())
         self.problem = label("", "problem", wrap=True)
         self.problem.hide()
@@ -141,6 +142,12 @@ class PlanStep(Step):
         self._say("")
         self.job.edit(job, "plan", merge=f"plan {row} {column}")
         self.refresh()
+
+    def _on_pasted(self, row: int, column: int, rows: list[list[str]]) -> None:
+        try:
+            self.job.edit(plan_with_rows(self.job.job, row, column, rows), f"paste of {len(rows)} rows")
+        except FenmistError as error:
+            self._say(str(error))
 
     def _on_plan_removed(self, row: int) -> None:
         try:

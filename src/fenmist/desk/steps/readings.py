@@ -19,7 +19,7 @@ from fenmist.calibration.reduction import PointResult
 from fenmist.desk.keypad import AFTER_COMMAND
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
-from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.dial import Dial
 from fenmist.desk.widgets.entry import EntryRow
 from fenmist.desk.widgets.labels import clear_layout, hairline, label, set_state, set_text
@@ -112,7 +112,7 @@ class ReadingsStep(Step):
         self.body.addLayout(middle, 1)
         self.plot = ErrorPlot(themes, compact=True)
         self.below = QStackedWidget()
-        self.below.setFixedHeight(BELOW_PX)
+        self.below.setFixedHeight(px(BELOW_PX))
         self.below.addWidget(self.plot)
         self.body.addWidget(self.below)
         self.setAcceptDrops(True)
@@ -162,6 +162,22 @@ class ReadingsStep(Step):
     def point_in_hand(self) -> str:
         return self.slot.point if self.slot else ""
 
+    @property
+    def place(self) -> tuple[tuple[str, int, int, str] | None, str]:
+        if self.slot is None:
+            return None, ""
+        row = self.rows.get(self.slot.position)
+        draft = row.field.text() if row is not None and not row.field.fresh else ""
+        return (self.slot.point, self.slot.round, self.slot.position, self.slot.phase), draft
+
+    def resume(self, slot: tuple[str, int, int, str] | None, draft: str) -> None:
+        wanted = Slot(*slot) if slot else None
+        if wanted is None or wanted.phase != self.job.view.phase or wanted not in self.job.view.order:
+            return
+        self._go(wanted)
+        if draft:
+            self._type(wanted.position, draft)
+
     def enter(self) -> None:
         self._focus_slot()
 
@@ -185,13 +201,14 @@ class ReadingsStep(Step):
         )
         shown = (frequency(point.frequency_hz), plain(point.target_w, "W"))
         second = self.themes.theme.second
-        gap = "<span style='font-size:14px'>&nbsp;</span>"
-        large = "<span style='font-size:21px'>&nbsp; </span>".join(
-            f"{number}{gap}<span style='font-size:21px; color:{second}'>{unit}</span>"
+        gap = f"<span style='font-size:{px(14)}px'>&nbsp;</span>"
+        wide = px(21, at_arm=True)
+        large = f"<span style='font-size:{wide}px'>&nbsp; </span>".join(
+            f"{number}{gap}<span style='font-size:{wide}px; color:{second}'>{unit}</span>"
             for number, unit in (text.split(THIN) for text in shown)
         )
         rest = escape(" · ".join(words))
-        small = f"<span style='font-family:{SANS_FAMILY}; font-size:12px; color:{second}'>&nbsp; {rest}</span>"
+        small = f"<span style='font-family:{SANS_FAMILY}; font-size:{px(12)}px; color:{second}'>&nbsp; {rest}</span>"
         set_text(self.point, large + small)
         self.point.setAccessibleName(", ".join((*shown, *words)))
 

@@ -4,22 +4,29 @@ from collections.abc import Mapping
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
+from fenmist.calibration.history import Past, drifts, is_at
 from fenmist.calibration.reduction import PointResult
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
-from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.bars import BudgetBars, scrolled_bars
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.phases import Phases
-from fenmist.judgement.headline import results_headline, what_if_sentence
+from fenmist.desk.widgets.save_bar import Content, SaveBar
+from fenmist.judgement.headline import drift_sentence, results_headline, what_if_sentence
 from fenmist.judgement.job_rules import improvement
-from fenmist.reports.chart import FREQUENCY, LEVEL, error_chart
+from fenmist.records.codec import record_hash
+from fenmist.reports.chart import FREQUENCY, LEVEL, YEARS, ErrorChart, error_chart, history_chart
+from fenmist.reports.drawing import chart_png, chart_svg
+from fenmist.reports.resultfile import csv_bytes, head_table, result_table, xlsx_bytes
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
 from fenmist.session.openjob import OpenJob, View
+from fenmist.session.paper import suggested_path
 from fenmist.session.present import looked_up_text
 from fenmist.session.session import Session
+from fenmist.session.summaries import present_as_past
 
 
 class ResultsStep(Step):
@@ -31,22 +38,27 @@ class ResultsStep(Step):
         super().__init__(session, job, themes)
         self.phases = Phases(job)
         self.over = FREQUENCY
-        self.over_button = button("", "link", "over frequency or over level")
+        self.over_button = button("", "link", "over frequency, over level, through the years")
         self.over_button.clicked.connect(self.turn_chart)
+        self.copy_button = button("copy the table", "link")
         self.plot = ErrorPlot(themes)
-        self.plot.setMinimumHeight(250)
+        self.plot.setMinimumHeight(px(250))
         self.table = Grid(RESULT_HEADINGS, 0, "results", grows=False)
         self.table.row_chosen.connect(self._on_row_chosen)
+        self.copy_button.clicked.connect(self.table.copy)
         self.budget_title = label("", "section", wrap=True)
         self.bars = BudgetBars(themes)
         self.bars.asked.connect(self._on_asked)
         self.improve = label("", "remedy", wrap=True)
         self.what_if = label("", "second", wrap=True)
         self.chosen = 0
+        self._known_history: tuple[tuple[str, str, int], tuple[Past, ...]] | None = None
         left = QVBoxLayout()
         left.setSpacing(4)
         row = QHBoxLayout()
+        row.setSpacing(16)
         row.addWidget(self.over_button)
+        row.addWidget(self.copy_button)
         row.addStretch(1)
         row.addWidget(self.phases)
         left.addLayout(row)
@@ -64,13 +76,31 @@ class ResultsStep(Step):
         above.addLayout(left, 11)
         above.addLayout(right, 9)
         self.body.addLayout(above)
+        self.drift = label("", "second", wrap=True)
+        self.body.addWidget(self.drift)
         self.body.addWidget(self.table, 1)
+        self.save = SaveBar("chart or table", suggested_path(job.job, ".svg"), self._contents)
+        self.save.path.setToolTip("The chart as .svg or .png, the table as .csv or .xlsx")
+        self.body.addWidget(self.save)
+
+    def _contents(self) -> dict[str, Content]:
+        """What can be saved, by the ending of the name: the chart, the table."""
+        view, chart = self.job.view, self._chart()
+        table = result_table(view.found, view.left)
+        kind = self.session.setting("csv")
+        last = view.job.events[-1].at if view.job.events else view.job.created_at
+        return {
+            ".svg": lambda: chart_svg(chart),
+            ".png": lambda: chart_png(chart),
+            ".csv": lambda: csv_bytes(table, kind),
+            ".xlsx": lambda: xlsx_bytes(table, head_table(view.job, record_hash(view.job)), last),
+        }
 
     def _look_up_row(self) -> QHBoxLayout:
         self.question = LineEdit()
         self.question.setAccessibleName("look up what a reading stands for")
         self.question.setPlaceholderText("40 W at 14 MHz")
-        self.question.setMaximumWidth(150)
+        self.question.setMaximumWidth(px(150))
         self.question.textEdited.connect(lambda _: self._look_up())
         self.stands_for = label("", "second", wrap=True)
         row = QHBoxLayout()
@@ -103,9 +133,35 @@ class ResultsStep(Step):
             self.table.setCurrentCell(0, 0)
 
     def turn_chart(self) -> None:
-        """Over frequency to over level and back."""
-        self.over = LEVEL if self.over == FREQUENCY else FREQUENCY
+        """Over frequency, over level, through the years where there is a history."""
+        self.over = self._next_over()
         self._show_chosen()
+
+    def _next_over(self) -> str:
+        ways = (FREQUENCY, LEVEL, YEARS) if self._past() else (FREQUENCY, LEVEL)
+        return ways[(ways.index(self.over) + 1) % len(ways)] if self.over in ways else FREQUENCY
+
+    def _past(self) -> tuple[Past, ...]:
+        """What other jobs found of this meter at the chosen point."""
+        point = self._point()
+        if point is None:
+            return ()
+        return tuple(item for item in self._history() if is_at(item, point.point.frequency_hz, point.point.target_w))
+
+    def _history(self) -> tuple[Past, ...]:
+        job = self.job.job
+        key = (job.dut, job.dut_part.serial, self.session.logbook.job_count())
+        if self._known_history is None or self._known_history[0] != key:
+            self._known_history = key, self.session.history(job.dut, job.dut_part.serial, but=job.id)
+        return self._known_history[1]
+
+    def _drift_text(self) -> str:
+        """How the meter moved at the chosen point through the years, with this job's result."""
+        point, past = self._point(), self._past()
+        if point is None or not past:
+            return ""
+        lines = drifts((*past, *present_as_past(self.job.job, point, self.job.view.phase)))
+        return drift_sentence(lines[0]) if lines else ""
 
     def _point(self) -> PointResult | None:
         points = self.job.view.result.points
@@ -121,11 +177,21 @@ class ResultsStep(Step):
         self._show_chart(None)
 
     def _show_chart(self, draft: PointResult | None) -> None:
+        point, other = self._point(), self._next_over()
+        self.over_button.setText("show through the years" if other == YEARS else f"show over {other}")
+        set_text(self.drift, self._drift_text())
+        self.drift.setVisible(bool(self.drift.text()))
+        self.plot.show_chart(self._chart(), draft, point.point.id if point else "")
+
+    def _chart(self) -> ErrorChart:
         view, point = self.job.view, self._point()
-        other = LEVEL if self.over == FREQUENCY else FREQUENCY
-        self.over_button.setText(f"show over {other}")
-        chart = error_chart(view.job, view.found, view.left, self.over, curves=True)
-        self.plot.show_chart(chart, draft, point.point.id if point else "")
+        if self.over == YEARS and point is not None:
+            on = view.job.events[-1].at if view.job.events else view.job.created_at
+            return history_chart(self._past(), [point], on)
+        return error_chart(view.job, view.found, view.left, self.over, curves=True)
+
+    def closing(self) -> None:
+        self.save.wait()
 
     def _on_row_chosen(self, row: int) -> None:
         if 0 <= row < len(self.job.view.result.points):

@@ -61,8 +61,19 @@ class Step(QWidget):
     def closing(self) -> None:
         """The job leaves the bench: end what still runs."""
 
+    @property
+    def place(self) -> tuple[tuple[str, int, int, str] | None, str]:
+        """Where the work is: the slot in hand as (point, round, position, phase), and what is typed but not kept."""
+        return None, ""
+
+    def resume(self, slot: tuple[str, int, int, str] | None, draft: str) -> None:
+        """Go back to a place."""
+
     def open_capture(self, path: Path | None = None) -> None:
         """Take a capture as the reading in hand, where the step reads."""
+
+    def take_photo(self, path: Path) -> None:
+        """Keep a photo, where the step takes them."""
 
     def write(self) -> None:
         """Write the step's document, where it has one."""

@@ -6,17 +6,18 @@ Backspace takes all of it back. Enter or a click on the last line shows the smal
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QScrollArea, QWidget
+from PySide6.QtWidgets import QScrollArea
 
-from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.labels import scrolled
+from fenmist.desk.widgets.painted import Painted
 from fenmist.uncertainty.estimate import BudgetRow
 from fenmist.units.display import percent
 
 _ROW = 25
 
 
-class BudgetBars(QWidget):
+class BudgetBars(Painted):
     """The largest lines of a budget; the rest is summed."""
 
     asked = Signal(dict)  # factor on the uncertainty by influence id: what if
@@ -60,7 +61,7 @@ class BudgetBars(QWidget):
         if rest and not self.all_shown and any(rest):
             self.lines.append((f"{len(rest)} smaller ones: Enter shows", "", sum(rest)))
         self._describe()
-        self.setMinimumHeight(_ROW * max(len(self.lines), 1))
+        self.setMinimumHeight(px(_ROW * max(len(self.lines), 1)))
         self.height_changed.emit(self.minimumHeight())
         self.updateGeometry()
         self.update()
@@ -94,7 +95,7 @@ class BudgetBars(QWidget):
         return ", known exactly" if factor == 0 else f", u × {factor:g}"
 
     def sizeHint(self) -> QSize:
-        return QSize(420, _ROW * max(len(self.lines), 1))
+        return QSize(px(420), px(_ROW * max(len(self.lines), 1)))
 
     # asking
 
@@ -124,7 +125,7 @@ class BudgetBars(QWidget):
         self.asked.emit(dict(self.known))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        place = int(event.position().y() // _ROW)
+        place = int(self.at(event).y() // _ROW)
         if len(self._ids) <= place < len(self.lines):
             self.show_all()
         elif place < len(self._ids):
@@ -144,8 +145,8 @@ class BudgetBars(QWidget):
     # drawing
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        name_width = min(250.0, self.width() * 0.56)
+        painter = self.painter()
+        name_width = min(250.0, self.across() * 0.56)
         for place in range(len(self.lines)):
             self._draw_line(painter, place, name_width)
 
@@ -155,19 +156,19 @@ class BudgetBars(QWidget):
         top, asked = place * _ROW, self._asked_text(place).removeprefix(", ")
         if self.hasFocus() and place == self.chosen and place < len(self._ids):
             painter.setPen(QPen(theme.color("teal"), 1))
-            painter.drawRect(QRectF(0.5, top + 0.5, self.width() - 1, _ROW - 1))
+            painter.drawRect(QRectF(0.5, top + 0.5, self.across() - 1, _ROW - 1))
         painter.setFont(sans(12.5))
         painter.setPen(theme.color("rust" if asked else "ink"))
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
         said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(name_width) - 10)
         painter.drawText(QRectF(4, top, name_width - 4, _ROW), flags, said)
-        bar_width = max(self.width() - name_width - 60.0, 20.0)
+        bar_width = max(self.across() - name_width - 60.0, 20.0)
         bar = QRectF(name_width, top + 6, max(bar_width * share, 1.0), _ROW - 12)
         painter.fillRect(bar, theme.color("rust" if asked else "teal"))
         painter.setPen(theme.color("rust" if asked else "second"))
         painter.setFont(sans(11))
         basis = asked or basis
-        after = QRectF(bar.right() + 6, top, self.width() - bar.right() - 6, _ROW)
+        after = QRectF(bar.right() + 6, top, self.across() - bar.right() - 6, _ROW)
         shown = percent(share) if share >= 0.001 else f"below {percent(0.001)}" if share > 0 else percent(0.0)
         painter.drawText(after, flags, f"{shown}   {basis}" if after.width() > 60 + 6 * len(basis) else shown)
 
@@ -175,6 +176,6 @@ class BudgetBars(QWidget):
 def scrolled_bars(bars: BudgetBars) -> QScrollArea:
     """A budget that scrolls where all its lines are shown; the chosen line stays in sight."""
     area = scrolled(bars)
-    bars.height_changed.connect(lambda height: area.setFixedHeight(min(height, 8 * _ROW)))
-    bars.chosen_moved.connect(lambda y: area.ensureVisible(0, y, 0, _ROW))
+    bars.height_changed.connect(lambda height: area.setFixedHeight(min(height, px(8 * _ROW))))
+    bars.chosen_moved.connect(lambda y: area.ensureVisible(0, px(y), 0, px(_ROW)))
     return area

@@ -7,9 +7,9 @@ import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
-from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.theme import ThemeHolder, px, sans
+from fenmist.desk.widgets.painted import Painted
 from fenmist.kit.part import Range
 from fenmist.units.display import plain
 
@@ -17,7 +17,7 @@ _FROM, _TO = 152.0, 28.0
 """Degrees of the left and the right stop, counter-clockwise from the right."""
 
 
-class Dial(QWidget):
+class Dial(Painted):
     """A drawn dial. Values are in the range's unit."""
 
     value_dragged = Signal(float)
@@ -29,12 +29,12 @@ class Dial(QWidget):
         self._part = 0.25
         self.value: float | None = None
         self.draft = False
-        self.setMinimumWidth(280)
-        self.setFixedHeight(196)
+        self.setMinimumWidth(px(250))
+        self.be_high(196)
         self.setAccessibleName("dial")
 
     def sizeHint(self) -> QSize:
-        return QSize(320, 196)
+        return QSize(px(320), px(196))
 
     def show_range(self, used: Range | None, part_of_division: float) -> None:
         """Draw the arc of a range."""
@@ -71,8 +71,8 @@ class Dial(QWidget):
     # geometry
 
     def _centre(self) -> tuple[QPointF, float]:
-        radius = min(self.width() / 2.0 - 34.0, self.height() - 62.0)
-        return QPointF(self.width() / 2.0, radius + 42.0), radius
+        radius = min(self.across() / 2.0 - 34.0, self.down() - 62.0)
+        return QPointF(self.across() / 2.0, radius + 42.0), radius
 
     def _place(self, deflection: float, radius: float) -> QPointF:
         centre, _ = self._centre()
@@ -83,8 +83,7 @@ class Dial(QWidget):
         if self._range is None or self._range.scale is None:
             return
         theme = self._themes.theme
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.painter()
         self._paint_scale(painter)
         if self.value is not None:
             deflection = self._range.scale.deflection(self.value / self._range.factor)
@@ -118,11 +117,11 @@ class Dial(QWidget):
     # dragging
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._drag_to(event.position())
+        self._drag_to(self.at(event))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if event.buttons() & Qt.MouseButton.LeftButton:
-            self._drag_to(event.position())
+            self._drag_to(self.at(event))
 
     def _drag_to(self, position: QPointF) -> None:
         if self._range is None or self._range.scale is None:

@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from fenmist.desk.keypad import AFTER_COMMAND, Keypad
+from fenmist.desk.theme import px
 from fenmist.desk.widgets.labels import label, set_state, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 
@@ -69,12 +70,12 @@ class EntryRow(QWidget):
     def __init__(self, name: str, unit: str, keypad: Keypad) -> None:
         super().__init__()
         self.name = label(name, "section")
-        self.name.setFixedWidth(108)
+        self.name.setFixedWidth(px(108))
         self.field = EntryField(keypad)
         self.field.setAccessibleName(f"{name}, in {unit}")
-        self.field.setFixedWidth(222)
+        self.field.setFixedWidth(px(222, at_arm=True))
         self.unit = label(unit, "unit")
-        self.unit.setFixedWidth(32)
+        self.unit.setFixedWidth(px(32))
         self.beside = label("", "second", wrap=True)
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 3, 0, 3)

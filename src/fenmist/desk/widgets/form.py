@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
+from fenmist.desk.theme import px
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.findings.note import Problem
@@ -37,8 +38,8 @@ class Form(QWidget):
             inner.addWidget(self.inputs[item.id])
             inner.addWidget(problem)
             name = label(item.label, "second")
-            name.setMinimumWidth(label_width)
-            name.setMinimumHeight(26)
+            name.setMinimumWidth(px(label_width))
+            name.setMinimumHeight(px(26))
             box.addRow(name, holder)
 
     def _line(self, item: Field, live: bool) -> QLineEdit:

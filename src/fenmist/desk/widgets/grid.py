@@ -3,8 +3,11 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableWidget, QTableWidgetItem
+
+from fenmist.desk.theme import px
+from fenmist.reports.resultfile import text_table
 
 
 class Grid(QTableWidget):
@@ -12,6 +15,7 @@ class Grid(QTableWidget):
 
     cell_typed = Signal(int, int, str)
     row_removed = Signal(int)
+    pasted = Signal(int, int, object)  # row and column of the first cell, rows of texts
     row_chosen = Signal(int)  # the current row changed
     row_opened = Signal(int)  # Enter or a double click
 
@@ -21,10 +25,11 @@ class Grid(QTableWidget):
         self._grows = grows
         self._filling = False
         self._typed = set(range(editable))
+        self._headings = list(headings)
         self.setHorizontalHeaderLabels(list(headings))
         self.setAccessibleName(name)
         self.verticalHeader().hide()
-        self.verticalHeader().setDefaultSectionSize(28)
+        self.verticalHeader().setDefaultSectionSize(px(28))
         self.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         self.horizontalHeader().setHighlightSections(False)
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
@@ -75,8 +80,30 @@ class Grid(QTableWidget):
         """What stands in a row."""
         return [item.text() if (item := self.item(row, c)) else "" for c in range(self.columnCount())]
 
+    def copied(self) -> str:
+        """The whole table as text with headings, parted by tabs."""
+        rows = [self.texts(r) for r in range(self.rowCount() - (1 if self._grows else 0))]
+        return text_table([self._headings, *rows])
+
+    def copy(self) -> None:
+        """Put the table on the clipboard."""
+        QApplication.clipboard().setText(self.copied())
+
+    def _paste(self) -> None:
+        """Tell of the rows on the clipboard, from the present cell on."""
+        text = QApplication.clipboard().text()
+        rows = [line.split("\t") for line in text.replace("\r", "").split("\n") if line.strip()]
+        if rows:
+            self.pasted.emit(max(self.currentRow(), 0), max(self.currentColumn(), 0), rows)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
+        if event.matches(QKeySequence.StandardKey.Paste) and self._editable:
+            self._paste()
+            return
+        if event.matches(QKeySequence.StandardKey.Copy) and self.state() != QAbstractItemView.State.EditingState:
+            self.copy()
+            return
         editing = self.state() == QAbstractItemView.State.EditingState
         if key == Qt.Key.Key_Delete and self._grows and not editing and self.currentRow() < self.rowCount() - 1:
             self.row_removed.emit(self.currentRow())

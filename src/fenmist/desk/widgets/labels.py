@@ -20,7 +20,7 @@ def label(text: str = "", role: str = "", name: str = "", wrap: bool = False) ->
 
 def key_cap(text: str) -> QLabel:
     """A key as it is drawn in the foot and on the shortcut page."""
-    made = label(text, "key")
+    made = label(text.replace("++", "+ +"), "key")
     made.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
     return made
 

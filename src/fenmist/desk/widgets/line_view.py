@@ -10,10 +10,10 @@ from itertools import pairwise
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
 
 from fenmist.calibration.job import Job
-from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.theme import ThemeHolder, px, sans
+from fenmist.desk.widgets.painted import Painted
 from fenmist.hookup.levels import LevelPlan, PlaneLevel
 from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.job_rules import highest_level
@@ -35,7 +35,7 @@ class Placed:
     over: str = ""  # what it says when over its rating
 
 
-class LineView(QWidget):
+class LineView(Painted):
     """Paints a hook-up; the full one can be walked and edited by keyboard."""
 
     part_wanted = Signal(str)  # element whose part is to be chosen
@@ -51,12 +51,12 @@ class LineView(QWidget):
         self.selected = 0
         self.unit = "W"
         self.setAccessibleName("the line")
-        self.setFixedHeight(60 if slim else 226)
+        self.be_high(60 if slim else 226)
         if not slim:
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def sizeHint(self) -> QSize:
-        return QSize(800, self.height())
+        return QSize(px(800), self.height())
 
     def show_job(self, job: Job) -> None:
         """Draw a job's hook-up with the levels of its highest planned power."""
@@ -76,7 +76,7 @@ class LineView(QWidget):
         names = main_line(hookup, parts)
         gap = 94.0 if self._slim else 88.0
         height, top = (24.0, 20.0) if self._slim else (42.0, 74.0)
-        room = self.width() - 30.0
+        room = self.across() - 30.0
         widths = _widths(self._job, names, room - gap * (len(names) - 1))
         gap = max(gap, min(170.0, (room - sum(widths.values())) / max(len(names) - 1, 1)))
         found: list[Placed] = []
@@ -97,9 +97,9 @@ class LineView(QWidget):
         by_name = {item.element: item for item in line}
         for tee, names in branches(hookup, parts).items():
             gaps = 74.0 * (len(names) - 1)
-            widths = _widths(self._job, names, self.width() - 28.0 - gaps)
+            widths = _widths(self._job, names, self.across() - 28.0 - gaps)
             total = sum(widths.values()) + gaps
-            x = min(by_name[tee].box.center().x() - widths[names[0]] / 2.0, self.width() - 14.0 - total)
+            x = min(by_name[tee].box.center().x() - widths[names[0]] / 2.0, self.across() - 14.0 - total)
             for name in names:
                 part = self._job.part(hookup.element(name).part)
                 box = QRectF(x, 154.0, widths[name], 42.0)
@@ -126,8 +126,7 @@ class LineView(QWidget):
     # painting
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.painter()
         placed = self.placed()
         if not placed or self._job is None:
             return
@@ -287,12 +286,12 @@ class LineView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for number, item in enumerate(self.placed()):
-            if item.box.adjusted(-6, -6, 6, 6).contains(event.position()):
+            if item.box.adjusted(-6, -6, 6, 6).contains(self.at(event)):
                 self._select(number)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         for item in self.placed():
-            if not self._slim and item.box.contains(event.position()):
+            if not self._slim and item.box.contains(self.at(event)):
                 self.part_wanted.emit(item.element)
 
 

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
+from fenmist.desk.theme import px
 from fenmist.desk.widgets.labels import button, clear_layout, label
 from fenmist.findings.note import Answer, Note, Severity
 
@@ -81,7 +82,7 @@ class Margin(QFrame):
     def __init__(self, on_answer: Callable[[Note, str], None]) -> None:
         super().__init__()
         self.setObjectName("margin")
-        self.setFixedWidth(268)
+        self.setFixedWidth(px(268))
         self.setAccessibleName("notes")
         self._on_answer = on_answer
         self._shown: tuple[object, ...] = ()

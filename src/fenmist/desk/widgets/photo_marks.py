@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.errors import FenmistError
@@ -23,7 +23,7 @@ class _Photo(QWidget):
         self._themes = themes
         self.pixmap = QPixmap()
         self.clicks: list[tuple[float, float]] = []
-        self.setMinimumHeight(260)
+        self.setMinimumHeight(px(260))
         self.setCursor(Qt.CursorShape.CrossCursor)
         self.setAccessibleName("photo of the dial")
 

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from fenmist.calibration.job import PlanPoint
-from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.theme import ThemeHolder, px, sans
+from fenmist.desk.widgets.painted import Painted
 from fenmist.session.planview import PlanState
 from fenmist.units.display import frequency, plain
 
@@ -21,7 +21,7 @@ class _Cell:
     box: QRectF
 
 
-class PlanMap(QWidget):
+class PlanMap(Painted):
     """Cells can be clicked; the table beside it does the same by keyboard."""
 
     point_clicked = Signal(str)
@@ -35,13 +35,13 @@ class PlanMap(QWidget):
         self.setAccessibleName("map of the plan")
 
     def sizeHint(self) -> QSize:
-        return QSize(600, 150)
+        return QSize(px(400), self.height())
 
     def show_plan(self, plan: tuple[PlanPoint, ...], states: Mapping[str, PlanState], current: str = "") -> None:
         """Show a plan with the state of each point."""
         self._plan, self._states, self.current = plan, states, current
         levels = len({point.target_w for point in plan})
-        self.setFixedHeight(round(min(TOP + BOTTOM + 30.0 * levels, 150.0)) if levels else 0)
+        self.be_high(round(min(TOP + BOTTOM + 30.0 * levels, 150.0)) if levels else 0)
         counts = [f"{list(states.values()).count(state)} {state}" for state in PlanState if state in states.values()]
         self.setAccessibleDescription(", ".join(counts))
         self.update()
@@ -52,9 +52,9 @@ class PlanMap(QWidget):
         levels = sorted({point.target_w for point in self._plan})
         if not tones:
             return []
-        width = min((self.width() - LEFT - RIGHT) / len(tones), 92.0)
-        height = min((self.height() - TOP - BOTTOM) / len(levels), 30.0)
-        base = self.height() - BOTTOM
+        width = min((self.across() - LEFT - RIGHT) / len(tones), 92.0)
+        height = min((self.down() - TOP - BOTTOM) / len(levels), 30.0)
+        base = self.down() - BOTTOM
         shared: dict[tuple[float, float], list[PlanPoint]] = {}
         for point in self._plan:
             shared.setdefault((point.frequency_hz, point.target_w), []).append(point)
@@ -67,8 +67,7 @@ class PlanMap(QWidget):
         return made
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.painter()
         cells = self.cells()
         for cell in cells:
             self._paint_cell(painter, cell)
@@ -103,7 +102,7 @@ class PlanMap(QWidget):
         for f in sorted(tones):
             x = tones[f].left()
             if x - last > 54.0:
-                painter.drawText(QPointF(x, self.height() - 8.0), frequency(f))
+                painter.drawText(QPointF(x, self.down() - 8.0), frequency(f))
                 last = x
         levels = {cell.point.target_w: cell.box for cell in cells}
         last = 1e9
@@ -115,6 +114,6 @@ class PlanMap(QWidget):
                 last = y
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        hit = next((cell for cell in self.cells() if cell.box.contains(event.position())), None)
+        hit = next((cell for cell in self.cells() if cell.box.contains(self.at(event))), None)
         if hit is not None:
             self.point_clicked.emit(hit.point.id)

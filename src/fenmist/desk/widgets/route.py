@@ -1,14 +1,15 @@
 """The route of steps at the left: a ring each, empty, half or full, with what the step still needs."""
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.theme import ThemeHolder, px, sans
+from fenmist.desk.widgets.painted import Painted
 from fenmist.session.route import StepState
 
 
-class RouteItem(QWidget):
+class RouteItem(Painted):
     """One step on the route."""
 
     chosen = Signal()
@@ -19,7 +20,7 @@ class RouteItem(QWidget):
         self.state = state
         self.current = False
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setFixedHeight(40)
+        self.be_high(40)
         self.set_state(state, False)
 
     def set_state(self, state: StepState, current: bool) -> None:
@@ -27,16 +28,15 @@ class RouteItem(QWidget):
         self.state, self.current = state, current
         fill = {0.0: "not begun", 1.0: "done"}.get(state.fill, "begun")
         self.setAccessibleName(f"{state.title}: {fill}{', ' + state.needs if state.needs else ''}")
-        self.setFixedHeight(44 if state.needs else 34)
+        self.be_high(44 if state.needs else 34)
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(160, self.height())
+        return QSize(px(160), self.height())
 
     def paintEvent(self, _: QPaintEvent) -> None:
         theme = self._themes.theme
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = self.painter()
         if self.hasFocus():
             painter.fillRect(self.rect(), theme.color("teal_wash"))
         middle = 17.0
@@ -51,11 +51,11 @@ class RouteItem(QWidget):
             painter.drawPie(ring, 270 * 16, 180 * 16)
         painter.setPen(theme.color("ink" if self.current or self.state.fill else "second"))
         painter.setFont(sans(14, 600 if self.current else 400))
-        painter.drawText(QRectF(34, 6, self.width() - 36, 22), Qt.AlignmentFlag.AlignVCenter, self.state.title)
+        painter.drawText(QRectF(34, 6, self.across() - 36, 22), Qt.AlignmentFlag.AlignVCenter, self.state.title)
         if self.state.needs:
             painter.setPen(theme.color("second"))
             painter.setFont(sans(11))
-            painter.drawText(QRectF(34, 26, self.width() - 34, 16), Qt.AlignmentFlag.AlignVCenter, self.state.needs)
+            painter.drawText(QRectF(34, 26, self.across() - 34, 16), Qt.AlignmentFlag.AlignVCenter, self.state.needs)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
@@ -76,10 +76,14 @@ class Route(QWidget):
         super().__init__()
         self._themes = themes
         self.items: list[RouteItem] = []
-        self.setFixedWidth(172)
+        self.setFixedWidth(px(172))
         self._box = QVBoxLayout(self)
-        self._box.setContentsMargins(18, 20, 8, 8)
+        self._box.setContentsMargins(px(18), px(20), 0, px(8))
         self._box.setSpacing(2)
+
+    def be_slim(self, slim: bool) -> None:
+        """Show rings only, where there is no room for words."""
+        self.setFixedWidth(px(50 if slim else 172))
 
     def show_states(self, states: tuple[StepState, ...], current: int) -> None:
         """Show the steps' states."""

@@ -6,9 +6,9 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
 
-from fenmist.desk.theme import ThemeHolder, sans
+from fenmist.desk.theme import ThemeHolder, px, sans
+from fenmist.desk.widgets.painted import Painted
 from fenmist.units.display import plain
 from fenmist.waveform.analysis import Trace
 from fenmist.waveform.capture import Channel, trace_columns
@@ -20,7 +20,7 @@ PERIODS = 4.0
 """Periods that are drawn."""
 
 
-class TraceView(QWidget):
+class TraceView(Painted):
     """Samples in teal, the fit in rust; fitted crests as lines."""
 
     def __init__(self, themes: ThemeHolder) -> None:
@@ -28,7 +28,7 @@ class TraceView(QWidget):
         self._themes = themes
         self._channel: Channel | None = None
         self._trace: Trace | None = None
-        self.setMinimumSize(250, 150)
+        self.setMinimumSize(px(250), px(150))
         self.setAccessibleName("captured trace")
 
     def show_trace(self, channel: Channel | None, trace: Trace | None) -> None:
@@ -45,9 +45,8 @@ class TraceView(QWidget):
         if self._channel is None:
             return
         theme = self._themes.theme
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(64, 8, self.width() - 72, self.height() - 30)
+        painter = self.painter()
+        box = QRectF(64, 8, self.across() - 72, self.down() - 30)
         volts = self._shown()
         middle = self._trace.fit.offset_v if self._trace else float(volts.mean())
         reach = 1.12 * max(float(np.max(np.abs(volts - middle))), 1e-12)
@@ -82,8 +81,8 @@ class TraceView(QWidget):
 
     def _draw_samples(self, painter: QPainter, volts: np.ndarray, at: _Place) -> None:
         teal = self._themes.theme.color("teal")
-        if volts.size > 4 * self.width():
-            low, high = trace_columns(volts, max(self.width() // 2, 1))
+        if volts.size > 4 * self.across():
+            low, high = trace_columns(volts, max(int(self.across()) // 2, 1))
             painter.setPen(QPen(teal, 1))
             step = math.ceil(volts.size / low.size)  # samples a column
             for n, (a, b) in enumerate(zip(low, high, strict=True)):
@@ -100,7 +99,7 @@ class TraceView(QWidget):
         if trace is None:
             return
         fit = trace.fit
-        places = np.linspace(0, size - 1, 4 * self.width())
+        places = np.linspace(0, size - 1, int(4 * self.across()))
         angle = 2 * math.pi * fit.frequency_hz * fit.step_s * (places - (fit.samples - 1) / 2.0) + fit.phase_rad
         values = fit.offset_v + fit.amplitude_v * np.cos(angle)
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -1,18 +1,19 @@
 """From the raw volts to the corrected power, a step a row: each can be left out to see what it was worth."""
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPaintEvent, QPen
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QWidget
 
-from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.labels import label, set_text
+from fenmist.desk.widgets.painted import Painted
 from fenmist.session.power import Correction, PowerAnswer
 from fenmist.units.display import plain, rounded, with_uncertainty
 
 _HEIGHT = 24
 
 
-class StepBar(QWidget):
+class StepBar(Painted):
     """Where one step leads from and to, on the scale of all."""
 
     def __init__(self, themes: ThemeHolder) -> None:
@@ -22,11 +23,11 @@ class StepBar(QWidget):
         self.scale = (0.0, 1.0)
         self.applied = True
         self.total = False
-        self.setFixedHeight(_HEIGHT)
-        self.setMinimumWidth(120)
+        self.be_high(_HEIGHT)
+        self.setMinimumWidth(px(120))
 
     def sizeHint(self) -> QSize:
-        return QSize(220, _HEIGHT)
+        return QSize(px(220), px(_HEIGHT))
 
     def show_step(self, ends: tuple[float, float], scale: tuple[float, float], applied: bool, total: bool) -> None:
         """Ends in W; a total is a whole bar with U as its ends' distance from the middle."""
@@ -35,11 +36,11 @@ class StepBar(QWidget):
 
     def paintEvent(self, _: QPaintEvent) -> None:
         theme = self._themes.theme
-        painter = QPainter(self)
+        painter = self.painter()
         low, high = self.scale
 
         def x(value: float) -> float:
-            return 2 + (self.width() - 4) * (value - low) / (high - low)
+            return 2 + (self.across() - 4) * (value - low) / (high - low)
 
         first, last = sorted(self.ends)
         bar = QRectF(x(first), 6, max(x(last) - x(first), 1.5), _HEIGHT - 12)
