@@ -5,7 +5,8 @@ import math
 import pytest
 
 from fenmist.demo.world import BENCH, WORKSHOP, make_demo, true_bittern_error_db
-from fenmist.reading.event import struck
+from fenmist.kit.due import State, due
+from fenmist.reading.event import Slot, struck
 from fenmist.session.captures import CaptureRequest
 from fenmist.session.session import Session
 
@@ -28,10 +29,36 @@ def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
     assert session.is_demo
     assert session.workshop == WORKSHOP
     assert {job.id: job.points_read for job in session.summaries()} == {
-        "demo-bittern": 12,
-        "demo-teal": 0,
-        "demo-dunlin": 4,
-    }
+        "demo-bittern": 12, "demo-teal": 0, "demo-dunlin": 4, "demo-godwit": 3, "demo-sandpiper": 4,
+        "demo-bittern-2022": 4, "demo-bittern-2024": 4,
+    }  # fmt: skip
+
+
+def test_the_trap_is_caught_by_the_notes_and_the_half_read_job_goes_on_where_it_was_left(session):
+    trap = {note.code: note for note in session.open("demo-sandpiper").view.notes}
+    begun = session.open("demo-godwit")
+
+    assert {"entry.wrong_form", "entry.decimal_slip", "entry.wrong_arc", "received.faults"} <= set(trap)
+    assert trap["entry.wrong_form"].about.startswith("p1/2/0")
+    assert begun.view.resume_slot() == Slot("p4", 1, 0)
+    assert sum(1 for point in begun.job.plan if point.blocked) == 2
+    assert "entry.doubted" in {note.code for note in begun.view.notes}
+
+
+def test_part_of_the_kit_is_due_and_part_overdue(session):
+    states = {part.label: due(part, "2026-11-25").state for part in session.kit}
+
+    assert {State.FINE, State.DUE, State.OVERDUE, State.UNKNOWN} <= set(states.values())
+    assert states["Avocet 60"] is State.OVERDUE
+
+
+def test_the_bitterns_fall_at_the_top_is_a_drift_through_the_years(session):
+    lines = {round(line.frequency_hz): line for line in session.drifts("bittern", "B2-0417")}
+
+    worst = lines[16420000]
+    truth = 10 ** (true_bittern_error_db(16.42e6) / 10) - 10 ** (0.4 * true_bittern_error_db(16.42e6) / 10)
+    assert worst.per_year == pytest.approx(truth / 4.0, abs=2 * worst.u_per_year)
+    assert len(worst.found) == 3
 
 
 def test_every_stated_error_holds_the_truth_within_its_uncertainty(bittern):

@@ -251,7 +251,7 @@ def test_the_answer_goes_into_a_new_job_and_into_the_one_on_the_bench(demo):
     demo.press("ctrl+2")
     demo.click(demo.shell.tools.new_job)
     bench = demo.shell.bench
-    assert demo.shell.stack.currentWidget() is bench
+    assert demo.shell.stack.page is bench
     assert [event.entry.raw_text for event in bench.job.view.standing.values()] == ["102 Vpp"]
 
     demo.press("ctrl+2")

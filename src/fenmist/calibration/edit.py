@@ -224,7 +224,7 @@ def load_rows(job: Job) -> list[LoadRow]:
         table = load.characterisation(quantity)
         for f, raw in zip(table.frequency_hz, table.raw, strict=True) if table else ():
             typed.setdefault(f, ["", ""])[place] = raw
-    for point in job.plan:
+    for point in job.to_read:
         typed.setdefault(point.frequency_hz, ["", ""])
     return sorted(LoadRow(f, *texts) for f, texts in typed.items())
 

@@ -177,6 +177,11 @@ class Job:
         return slot.point not in self._blocked and key not in self.skipped
 
     @cached_property
+    def to_read(self) -> tuple[PlanPoint, ...]:
+        """The points of the plan that aren't blocked."""
+        return tuple(point for point in self.plan if not point.blocked)
+
+    @cached_property
     def _blocked(self) -> frozenset[str]:
         return frozenset(point.id for point in self.plan if point.blocked)
 

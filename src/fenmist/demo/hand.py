@@ -20,9 +20,27 @@ WARMING = 0.012
 """Part of its power that a cold carrier loses while it warms up, with a minute's time constant."""
 
 
-def read_phase(job: OpenJob, bench: TrueBench, random: np.random.Generator, slip_at: int = -1) -> None:
-    """Read the plan in the phase in hand, with one slip on the way that is noticed and struck."""
+def read_phase(
+    job: OpenJob,
+    bench: TrueBench,
+    random: np.random.Generator,
+    rest: Callable[[], None],
+    slip_at: int = -1,
+    points: int = 10_000,
+) -> None:
+    """Read the plan in the phase in hand, at most so many points, the load resting after each round.
+
+    One slip on the way is noticed and struck.
+    """
+    read = {point.id for point in job.job.plan[:points]}
+    before = None
     for number, (slot, role, text) in enumerate(simulated_texts(job, bench, random)):
+        if slot.point not in read:
+            return
+        if before not in (None, (slot.point, slot.round)):
+            rest()
+        before = slot.point, slot.round
+        job.begin_entry(slot)
         if number == slip_at:
             job.enter(slot, role, text.replace(".", "") + "0")
             job.strike(slot, "misread")

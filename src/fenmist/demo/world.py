@@ -4,14 +4,17 @@ All of it is invented. The readings come from simulated instruments whose truth 
 commands that users run.
 """
 
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta, timezone
 from pathlib import Path
+from types import MappingProxyType
 
 import numpy as np
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.make import cross_check, plan_points
+from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, NOT_THERE, Look, Receipt
 from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
 from fenmist.kit import shelf
 from fenmist.kit.impedance import table_from_rows
@@ -58,9 +61,9 @@ BENCH = TrueBench(
 
 
 def demo_kit() -> tuple[Part, ...]:
-    """The workshop's equipment."""
+    """The workshop's equipment, some of it due and some overdue."""
     arc = Scale("outer", (0.0, 20.0, 40.0, 60.0, 100.0, 140.0, 200.0), (4, 8, 4, 8, 4, 6), 0.5)
-    bittern = shelf.inline_meter("bittern", "Bittern 200", (20.0, 200.0), arc, 0.05, serial="B2-0417")
+    bittern = shelf.inline_meter("bittern", "Bittern 200", (20.0, 200.0), arc, 0.05, serial="B2-0417", span_hz=HF_HZ)
     teal = shelf.inline_meter(
         "teal",
         "Teal 20",
@@ -70,32 +73,59 @@ def demo_kit() -> tuple[Part, ...]:
         serial="T-88",
     )
     dunlin = shelf.inline_meter("dunlin", "Dunlin 60", (15.0, 60.0), _dunlin_arc(), 0.05, serial="D-2209")
+    godwit = shelf.inline_meter("godwit", "Godwit 200", (20.0, 200.0), arc, 0.05, serial="G-031", span_hz=HF_HZ)
     scope = shelf.oscilloscope("sedge", "Sedge 200", 200e6, accuracy=0.02, serial="S200-31")
-    compared = CalibrationRecord("2026-03-12", "Estuary Standards Room", "2027-03-12", "ESR 26-118")
-    load = shelf.dummy_load("reedmace", "Reedmace 150", 150.0, serial="R150-2")
+    old = shelf.oscilloscope("avocet", "Avocet 60", 60e6, accuracy=0.03, serial="A60-7")
+    load = shelf.dummy_load("reedmace", "Reedmace 150", 150.0, minutes=10.0, cooling_minutes=12.0, serial="R150-2")
+    small = shelf.dummy_load("rush", "Rush 30", 30.0, serial="R30-11")
     table = table_from_rows(list(LOAD_TABLE), 0.01, "workshop analyser", "2026-11-20")
     return (
         shelf.transmitter("plover", "Plover 150", 150.0, "P-1207"),
-        bittern,
+        replace(bittern, history=_compared("2024-11-12", "2026-11-12", "workshop", "24-017")),
         teal,
-        dunlin,
+        replace(dunlin, history=_compared("2025-12-02", "2026-12-02", "workshop", "25-041")),
+        godwit,
         shelf.jumper("jumper", "jumper 0.5 m", 0.02, 0.02),
         shelf.tee("tee", "tee"),
         shelf.lead("lead", "lead 0.3 m", 0.3),
-        replace(scope, history=(compared,)),
-        replace(load, characterisations=(table,)),
-    )
+        replace(scope, history=(
+            *_compared("2024-03-04", "2025-03-04", "Estuary Standards Room", "ESR 24-092"),
+            *_compared("2026-03-12", "2027-03-12", "Estuary Standards Room", "ESR 26-118"),
+        )),
+        replace(old, history=_compared("2025-06-30", "2026-06-30", "Estuary Standards Room", "ESR 25-201")),
+        replace(load, characterisations=(table,), history=_compared("2026-01-09", "2027-01-09", "workshop", "")),
+        small,
+    )  # fmt: skip
+
+
+def _compared(on: str, due: str, by: str, number: str) -> tuple[CalibrationRecord, ...]:
+    return (CalibrationRecord(on, by, due, number),)
+
+
+HF_HZ = (1.8e6, 30e6)
 
 
 def _dunlin_arc() -> Scale:
     return Scale("arc", (0.0, 10.0, 20.0, 30.0, 40.0, 50.0, 60.0), (5, 5, 5, 5, 5, 5), 0.5)
 
 
+REST_S = 240.0
+"""How long the demonstration's load rests after each round."""
+
+
 class _BenchClock:
     """Time in the demonstration: one entry follows the other."""
 
     def __init__(self) -> None:
-        self._time = datetime(2026, 11, 23, 9, 4, tzinfo=timezone(timedelta(hours=1)))
+        self.begin(2026, 11, 23)
+
+    def begin(self, year: int, month: int, day: int) -> None:
+        """Another day's work begins."""
+        self._time = datetime(year, month, day, 9, 4, tzinfo=timezone(timedelta(hours=1)))
+
+    def rest(self) -> None:
+        """The load cools."""
+        self._time += timedelta(seconds=REST_S)
 
     def __call__(self) -> datetime:
         self._time += timedelta(seconds=SECONDS_A_READING)
@@ -106,14 +136,23 @@ def make_demo(path: Path) -> None:
     """Write the demonstration's logbook to a new file, and captures to try beside it."""
     clock = _BenchClock()
     kit = {part.id: part for part in demo_kit()}
-    session = Session(path, clock, tuple(kit.values()))
+    session = Session(path, clock, tuple(kit.values()), path.parent)
     random = np.random.default_rng(SEED)
     try:
         session.logbook.set_setting("demo", "yes")
-        session.logbook.set_setting("workshop", WORKSHOP)
+        session.set_setting("workshop", WORKSHOP)
+        session.set_setting("technician", "workshop")
+        for year, drift in ((2022, 0.4), (2024, 0.7)):
+            _earlier_bittern(session, kit, clock, year, drift)
+        clock.begin(2026, 11, 20)
         _dunlin(session, kit, clock, random)
+        _sandpiper(session, kit, clock, random)
+        clock.begin(2026, 11, 23)
         session.logbook.add_job(_to_try(kit, clock))
+        _godwit(session, kit, clock, random)
         _bittern(session, kit, clock)
+        session.open_job = None
+        session.summaries()
     finally:
         session.close()
     tried = replace(BENCH, meter_error_db=lambda _: 0.2)
@@ -124,6 +163,77 @@ def make_demo(path: Path) -> None:
             "teal-2182kHz-10W-clipped.csv": lambda: clipped(capture_text(tried, 2.182e6, 10.0, random)),
         },
     )
+
+
+def _looked_over(received_on: str, condition: str, faults: Mapping[str, str] = MappingProxyType({})) -> Receipt:
+    """A receipt with everything looked at; `faults` are what wasn't fine, by item."""
+    looks = {item: Look(NOT_FINE, faults[item]) if item in faults else Look(FINE) for item in LOOK_OVER}
+    looks["supply"] = Look(NOT_THERE)
+    return Receipt(
+        received_on=received_on, ports="left faces the transmitter", switches="average, range by hand",
+        condition=condition, looks=looks,
+    )  # fmt: skip
+
+
+def _earlier_bittern(
+    session: Session, kit: dict[str, Part], clock: _BenchClock, year: int, part_of_drift: float
+) -> None:
+    """The same meter years ago, when less of its fall at the top had come."""
+    clock.begin(year, 11, 12)
+    chosen = [kit[name] for name in ("plover", "bittern", "jumper", "tee", "lead", "sedge", "reedmace")]
+    plan = plan_points(FREQUENCIES_HZ[::2] + FREQUENCIES_HZ[-1:], LEVELS_W[1:], "200", repeats=2)
+    made = cross_check(f"demo-bittern-{year}", "Bittern 200 of the pilot boat", chosen, plan, created_at=_stamp(clock))
+    received = _looked_over(f"{year}-11-10", "works")
+    session.logbook.add_job(
+        replace(made, demo=True, customer="Pilot boat Curlew", place=WORKSHOP, technician="workshop", receipt=received)
+    )
+    then = replace(BENCH, meter_error_db=lambda f: part_of_drift * true_bittern_error_db(f))
+    read_phase(session.open(made.id), then, np.random.default_rng(year), clock.rest)
+
+
+def _sandpiper(session: Session, kit: dict[str, Part], clock: _BenchClock, random: np.random.Generator) -> None:
+    """A trap: rms volts typed as they stand, a slipped point, and figures read on the other range's arc."""
+    arc = Scale("two lines", (0.0, 10.0, 20.0, 30.0, 50.0), (5, 5, 5, 4), 0.5)
+    meter = shelf.inline_meter("sandpiper", "Sandpiper 100", (50.0, 100.0), arc, 0.1, serial="SP-5")
+    chosen = [kit[name] for name in ("plover", "jumper", "tee", "lead", "sedge", "reedmace")]
+    plan = plan_points((4.125e6, 6.215e6, 8.291e6, 12.29e6), (40.0,), "50", repeats=2)
+    made = cross_check(
+        "demo-sandpiper", "Sandpiper 100: can this be?", [*chosen, meter], plan, created_at=_stamp(clock)
+    )
+    received = _looked_over("2026-11-19", "glass scratched", {"switches": "the range knob slips on its shaft"})
+    session.logbook.add_job(
+        replace(made, demo=True, customer="Ferry Knot", place=WORKSHOP, technician="workshop", receipt=received)
+    )
+    job = session.open(made.id)
+    read_phase(job, replace(BENCH, meter_error_db=lambda _: 0.1), random, clock.rest)
+    slots = job.view.standing
+
+    def again(point: str, position: int, change: Callable[[float], str]) -> None:
+        slot = Slot(point, 2, position)
+        entry = slots[slot].entry
+        if entry is not None:
+            job.enter(slot, entry.role, change(float(entry.raw_text)))
+
+    again("p1", 0, lambda volts: f"{volts / 8.0**0.5:.1f}")
+    again("p2", 1, lambda watts: f"{watts / 10.0:.2f}")
+    again("p3", 1, lambda watts: f"{2.0 * watts:g}")
+
+
+def _godwit(session: Session, kit: dict[str, Part], clock: _BenchClock, random: np.random.Generator) -> None:
+    """Half read: two points left out, a round skipped, an entry doubted, and the next one still to come."""
+    chosen = [kit[name] for name in ("plover", "godwit", "jumper", "tee", "lead", "sedge", "reedmace")]
+    plan = plan_points((2.182e6, 8.291e6, 16.42e6, 27.5e6), (20.0, 100.0), "200", repeats=2)
+    away = "no permission to key there today"
+    plan = tuple(replace(point, blocked=away) if point.frequency_hz > 20e6 else point for point in plan)
+    made = cross_check("demo-godwit", "Godwit 200, begun", chosen, plan, created_at=_stamp(clock))
+    received = _looked_over("2026-11-21", "as new")
+    session.logbook.add_job(
+        replace(made, demo=True, customer="Lock-keeper", place=WORKSHOP, technician="workshop", receipt=received)
+    )
+    job = session.open(made.id)
+    read_phase(job, replace(BENCH, meter_error_db=lambda _: -0.1), random, clock.rest, points=3)
+    job.doubt(Slot("p2", 1, 1), "needle was still moving")
+    job.skip(Slot("p4", 2, 0), "load too warm")
 
 
 def clipped(text: str) -> str:
@@ -141,12 +251,12 @@ def _bittern(session: Session, kit: dict[str, Part], clock: _BenchClock) -> None
     session.logbook.add_job(
         replace(
             made, demo=True, customer="Pilot boat Curlew", place=WORKSHOP, technician="workshop",
-            conditions="21 °C, warmed up for 30 minutes",
+            conditions="21 °C, warmed up for 30 minutes", receipt=_looked_over("2026-11-20", "works, case scratched"),
         )
     )  # fmt: skip
     random = np.random.default_rng(SEED)
     job = session.open(made.id)
-    read_phase(job, BENCH, random, slip_at=9)
+    read_phase(job, BENCH, random, clock.rest, slip_at=9)
     text = capture_text(BENCH, FREQUENCIES_HZ[-1], LEVELS_W[-1], random)
     take_capture(job, Slot(plan[-1].id, 3, 0), "bittern-16420kHz.csv", text)
 
@@ -159,12 +269,20 @@ def _dunlin(session: Session, kit: dict[str, Part], clock: _BenchClock, random: 
     plan = tuple(replace(point, sequence=order) for point in plan)
     made = cross_check("demo-dunlin", "Dunlin 60 of the ferry, adjusted", chosen, plan, created_at=_stamp(clock))
     session.logbook.add_job(
-        replace(made, demo=True, order=order, customer="Ferry Knot", place=WORKSHOP, technician="workshop")
+        replace(
+            made,
+            demo=True,
+            order=order,
+            customer="Ferry Knot",
+            place=WORKSHOP,
+            technician="workshop",
+            receipt=_looked_over("2026-11-18", "reads low, says the mate"),
+        )
     )
     job = session.open(made.id)
-    read_phase(job, replace(BENCH, meter_error_db=lambda _: -0.75), random)
+    read_phase(job, replace(BENCH, meter_error_db=lambda _: -0.75), random, clock.rest)
     job.begin_as_left()
-    read_phase(job, replace(BENCH, meter_error_db=lambda _: 0.05), random)
+    read_phase(job, replace(BENCH, meter_error_db=lambda _: 0.05), random, clock.rest)
 
 
 def _to_try(kit: dict[str, Part], clock: _BenchClock) -> Job:

@@ -5,8 +5,17 @@ import ctypes.util
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from fenmist.errors import FenmistError, LockedLogbookError
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QApplication
+
+    from fenmist.desk.shell import Shell
+    from fenmist.desk.single import Doorbell
+    from fenmist.desk.startup import StartupTrouble
+    from fenmist.session.session import Session
 
 APPLICATION = "fenmist"
 
@@ -59,51 +68,100 @@ def logbook_path(demo: bool, logbook: str | None) -> Path:
     return Path(logbook) if logbook else data_folder() / "logbook.fenlog"
 
 
+class Start:
+    """Opens a logbook's window, or the page that says why it can't be opened."""
+
+    def __init__(self, application: "QApplication") -> None:
+        from PySide6.QtCore import QSettings
+
+        from fenmist.desk.theme import ThemeHolder
+
+        self.application = application
+        self.themes = ThemeHolder(application)
+        self.settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, APPLICATION, APPLICATION)
+        self.session: Session | None = None
+        self.shell: Shell | None = None
+        self.doorbell: Doorbell | None = None
+        self.trouble: StartupTrouble | None = None
+
+    def open(self, path: Path) -> bool:
+        """Open a logbook; false where another window has it and was raised."""
+        from fenmist.desk.single import raise_other
+        from fenmist.session.session import Session
+
+        try:
+            self.session = Session(path)
+        except LockedLogbookError as error:
+            if raise_other(path):
+                print(f"fenmist: {path} is open already; its window was raised.")
+                return False
+            self.show_trouble(path, error)
+        except FenmistError as error:
+            self.show_trouble(path, error)
+        else:
+            self._show_window(path, self.session)
+        return True
+
+    def _show_window(self, path: Path, session: "Session") -> None:
+        from fenmist.desk.faults import install
+        from fenmist.desk.shell import Shell
+        from fenmist.desk.single import Doorbell
+
+        self.shell = Shell(session, self.themes, self.settings)
+        install(self.shell.say, data_folder() / "faults.log")
+        self.shell.show()
+        self.doorbell = Doorbell(path, self.shell.raise_it)
+        if self.trouble is not None:
+            self.trouble.close()
+            self.trouble = None
+
+    def show_trouble(self, path: Path, error: FenmistError) -> None:
+        """Say in a window, and on the terminal, why a logbook can't be opened."""
+        from fenmist.desk.startup import StartupTrouble
+
+        print(f"fenmist: {error}", file=sys.stderr)
+        former, self.trouble = self.trouble, StartupTrouble(path, error)
+        self.trouble.open_wanted.connect(self.open)
+        self.trouble.demo_wanted.connect(lambda: self.open(logbook_path(demo=True, logbook=None)))
+        self.trouble.show()
+        if former is not None:
+            former.close()
+
+    def end(self) -> None:
+        """Close what is open."""
+        if self.doorbell is not None:
+            self.doorbell.close()
+        if self.session is not None:
+            self.session.close()
+
+
 def run(demo: bool = False, logbook: str | None = None) -> int:
-    """Open the window; returns the exit code, 1 where it can't be opened."""
+    """Open the window; returns the exit code, 1 where there is no display."""
     problem = display_problem()
     if problem:
         print(f"fenmist: {problem}", file=sys.stderr)
         return 1
-    from PySide6.QtCore import QSettings
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
-    from fenmist.desk.faults import install
-    from fenmist.desk.shell import Shell
-    from fenmist.desk.theme import ThemeHolder, load_fonts
+    from fenmist.desk.theme import load_fonts
     from fenmist.reports.fonts import icon_file
-    from fenmist.session.session import Session
 
     application = QApplication.instance() or QApplication([APPLICATION])
     if not isinstance(application, QApplication):
-        return 1
-    try:
-        path = logbook_path(demo, logbook)
-        session = Session(path)
-    except LockedLogbookError as error:
-        from fenmist.desk.single import raise_other
-
-        if raise_other(path):
-            print(f"fenmist: {path} is open already; its window was raised.")
-            return 0
-        print(f"fenmist: {error}", file=sys.stderr)
-        return 1
-    except FenmistError as error:
-        print(f"fenmist: {error}", file=sys.stderr)
         return 1
     application.setApplicationName(APPLICATION)
     application.setDesktopFileName("io.fenmist.Fenmist")
     application.setWindowIcon(QIcon(str(icon_file("fenmist.svg"))))
     load_fonts()
-    settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, APPLICATION, APPLICATION)
-    shell = Shell(session, ThemeHolder(application), settings)
-    install(shell.say, data_folder() / "faults.log")
-    shell.show()
-    from fenmist.desk.single import Doorbell
-
-    doorbell = Doorbell(path, shell.raise_it)
+    start = Start(application)
+    try:
+        path = logbook_path(demo, logbook)
+    except FenmistError as error:
+        print(f"fenmist: {error}", file=sys.stderr)
+        return 1
+    if not start.open(path):
+        return 0
     code = application.exec()
-    doorbell.close()
-    session.close()
+    start.end()
     return int(code)

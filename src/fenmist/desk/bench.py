@@ -10,6 +10,7 @@ from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.labels import button, label
 from fenmist.desk.widgets.margin import Margin
+from fenmist.desk.widgets.pages import fit_columns, scrolling
 from fenmist.desk.widgets.route import Route
 from fenmist.findings.note import Note, in_order
 from fenmist.session.openjob import OpenJob
@@ -62,6 +63,7 @@ class Bench(QWidget):
         self.margin = Margin(self._on_answer)
         self.notes_button = button("", "link", "show the notes")
         self.notes_button.clicked.connect(self.show_margin)
+        self.notes_button.setFixedWidth(px(44))
         self.notes_button.hide()
         self.stack = QStackedWidget()
         self._elsewhere = label("The readings are in a window of their own; F11 brings them back.", "second")
@@ -99,12 +101,10 @@ class Bench(QWidget):
             made: Step = getattr(import_module(f"fenmist.desk.steps.{module}"), name)(*self._context)
             made.draft_rested.connect(self._show_draft_notes)
             made.typed.connect(self._on_typed)
-            holder = QScrollArea()
-            holder.setWidgetResizable(True)
-            holder.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            holder.setWidget(made)
+            holder = scrolling(made)
             self.stack.addWidget(holder)
             self._made[number], self._holders[number] = made, holder
+            self._make_room()
         return self._made[number]
 
     def first_open_step(self) -> int:
@@ -121,6 +121,7 @@ class Bench(QWidget):
         self.stack.setCurrentWidget(self._elsewhere if torn else self._holders[number])
         step.refresh()
         self._catch_up()
+        self._make_room()
         if torn and self._torn is not None:
             self._torn.activateWindow()
         step.enter()
@@ -207,7 +208,12 @@ class Bench(QWidget):
         roomy = width >= ROOM_FOR_MARGIN
         self.margin.setVisible(roomy or self._margin_wanted)
         self.notes_button.setVisible(not roomy)
-        self.route.be_slim(width < ROOM_FOR_ROUTE)
+        slim = width < ROOM_FOR_ROUTE
+        self.route.be_slim(slim)
+        beside = px(50.0 if slim else 172.0) + (0 if roomy else px(44))
+        beside += px(268.0) if roomy or self._margin_wanted else 0
+        for step in self._made.values():
+            fit_columns(step, self.width() - beside)
 
     def show_margin(self) -> None:
         """Show the notes where they made room, or put them away again."""

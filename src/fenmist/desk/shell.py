@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QMenu,
-    QStackedWidget,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -25,6 +25,7 @@ from fenmist.desk.keypad import keep_keypad, keypad_from
 from fenmist.desk.places.logbook import LogbookPlace
 from fenmist.desk.theme import SCALES, THEMES, ThemeHolder, px
 from fenmist.desk.widgets.labels import button, clear_layout, key_cap, label, set_text
+from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.session.openjob import OpenJob
@@ -61,11 +62,11 @@ class Shell(QMainWindow):
 
     def _build(self) -> None:
         """The frame and the first place; the others are made when first shown: the window stands sooner."""
-        self.stack = QStackedWidget()
+        self.stack = Pages()
         self.logbook = LogbookPlace(self.session)
         self.logbook.open_wanted.connect(self.open_job)
         self.logbook.new_wanted.connect(self.new_job)
-        self.stack.addWidget(self.logbook)
+        self.stack.add(self.logbook)
         self._before_page: QWidget = self.logbook
         self._foot_where: str | None = None
         ground = QWidget()
@@ -98,7 +99,7 @@ class Shell(QMainWindow):
         """The bench without a job."""
         made = NoJob()
         made.new_wanted.connect(self.new_job)
-        self.stack.addWidget(made)
+        self.stack.add(made)
         return made
 
     @cached_property
@@ -108,7 +109,7 @@ class Shell(QMainWindow):
 
         made = ToolsPlace(self.session, self.themes)
         made.job_wanted.connect(self._on_job_from_tool)
-        self.stack.addWidget(made)
+        self.stack.add(made)
         return made
 
     @cached_property
@@ -118,7 +119,7 @@ class Shell(QMainWindow):
 
         made = KitPlace(self.session)
         made.open_wanted.connect(self.open_job)
-        self.stack.addWidget(made)
+        self.stack.add(made)
         return made
 
     @cached_property
@@ -128,7 +129,7 @@ class Shell(QMainWindow):
 
         made = KeysPlace(self.themes)
         made.keypad_changed.connect(self._on_keypad)
-        self.stack.addWidget(made)
+        self.stack.add(made)
         return made
 
     @cached_property
@@ -140,7 +141,7 @@ class Shell(QMainWindow):
         made.new_wanted.connect(self.new_job)
         made.demo_wanted.connect(self.open_demo)
         made.file_wanted.connect(self.show_take_in)
-        self.stack.addWidget(made)
+        self.stack.add(made)
         return made
 
     _MADE_LATER = ("no_job", "tools", "kit", "keys", "first")
@@ -158,6 +159,7 @@ class Shell(QMainWindow):
         top = QFrame()
         top.setObjectName("top")
         top.setFixedHeight(px(44))
+        top.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         row = QHBoxLayout(top)
         row.setContentsMargins(px(20), 0, px(16), 0)
         row.setSpacing(px(26))
@@ -190,6 +192,7 @@ class Shell(QMainWindow):
         foot = QFrame()
         foot.setObjectName("foot")
         foot.setFixedHeight(px(40))
+        foot.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         row = QHBoxLayout(foot)
         row.setContentsMargins(px(20), 0, px(20), 0)
         self._foot_keys = QHBoxLayout()
@@ -233,6 +236,7 @@ class Shell(QMainWindow):
             "entry.capture": self._open_capture,
             "phase.switch": self._switch_phase,
             "readings.tear": lambda: self._with_bench(lambda b: b.tear_off(list(self.actions_by_id.values()))),
+            "readings.series": self._toggle_series,
             "list.search": self._search,
             "app.quit": self.close,
         }
@@ -315,13 +319,13 @@ class Shell(QMainWindow):
 
     def toggle_keys(self) -> None:
         """Show the shortcut page, or go back from it."""
-        if self.stack.currentWidget() is self.keys:
+        if self.stack.page is self.keys:
             self._show(self._before_page)
         else:
             self._show_page(self.keys)
 
     def _show_page(self, page: QWidget) -> None:
-        here = self.stack.currentWidget()
+        here = self.stack.page
         if here is not page and here is not None:
             self._before_page = here
         self._show(page)
@@ -334,7 +338,7 @@ class Shell(QMainWindow):
         self.bench = Bench(self.session, job, self.themes)
         self.bench.step_changed.connect(self._refresh_frame)
         job.changed.listen(self._refresh_frame)
-        self.stack.addWidget(self.bench)
+        self.stack.add(self.bench)
         self.go("bench")
         if step is not None:
             self.bench.go(step)
@@ -342,23 +346,22 @@ class Shell(QMainWindow):
     def _take_off_bench(self) -> None:
         if self.bench is not None:
             self.bench.end()
-            self.stack.removeWidget(self.bench)
-            self.bench.deleteLater()
+            self.stack.drop(self.bench)
             self.bench = None
 
     def _undoable(self) -> OpenJob | Session | None:
         """What undo means here: the job on the bench, the equipment in the kit."""
-        here = self.stack.currentWidget()
+        here = self.stack.page
         if self.bench is not None and here is self.bench:
             return self.bench.job
         return self.session if here is self.__dict__.get("kit") else None
 
     def _with_bench(self, what: Callable[[Bench], None]) -> None:
-        if self.bench is not None and self.stack.currentWidget() is self.bench:
+        if self.bench is not None and self.stack.page is self.bench:
             what(self.bench)
 
     def _focus_notes(self) -> None:
-        here = self.stack.currentWidget()
+        here = self.stack.page
         if isinstance(here, Bench) and not here.margin.isVisible():
             here.show_margin()
             return
@@ -376,6 +379,13 @@ class Shell(QMainWindow):
             bench.step.write()
 
         self._with_bench(write)
+
+    def _toggle_series(self) -> None:
+        def toggle(bench: Bench) -> None:
+            bench.go(READINGS)
+            bench.step.toggle_series()
+
+        self._with_bench(toggle)
 
     def _open_capture(self) -> None:
         def show(bench: Bench) -> None:
@@ -403,11 +413,11 @@ class Shell(QMainWindow):
     # the frame
 
     def _show(self, widget: QWidget) -> None:
-        self.stack.setCurrentWidget(widget)
+        self.stack.show_page(widget)
         self._refresh_frame()
 
     def _refresh_frame(self) -> None:
-        widget = self.stack.currentWidget()
+        widget = self.stack.page
         where = widget.step.where if isinstance(widget, Bench) else getattr(widget, "where", "")
         self._fill_foot(where)
         undoable = self._undoable()
@@ -437,6 +447,8 @@ class Shell(QMainWindow):
         room = self.width() - px(240)
         for action in (by_id("view.keys"), *in_foot(where)):
             made = (key_cap(action.shortcut), label(f"{action.text}   ", "second"))
+            for item in made:
+                item.ensurePolished()  # else its size is that of another font
             room -= sum(item.sizeHint().width() + 6 for item in made)
             if room < 0:
                 break  # the rest stands on the page of all keys
@@ -471,7 +483,7 @@ class Shell(QMainWindow):
         """Make everything anew at another size; job, step and place stay."""
         self.settings.setValue("scale", self.themes.scale)
         self.settings.setValue("arms_length", self.themes.arms_length)
-        here = self.stack.currentWidget()
+        here = self.stack.page
         place = next((n for n in PLACES if self._is_made(n) and self._place(n) is here), "logbook")
         step = self.bench.number if self.bench is not None else None
         on_page = here is self.__dict__.get("keys")
@@ -515,7 +527,7 @@ class Shell(QMainWindow):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         pages = (self.__dict__.get("keys"), self.__dict__.get("first"))
-        if event.key() == Qt.Key.Key_Escape and self.stack.currentWidget() in pages:
+        if event.key() == Qt.Key.Key_Escape and self.stack.page in pages:
             self._show(self._before_page)
         else:
             super().keyPressEvent(event)

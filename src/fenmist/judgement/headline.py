@@ -57,7 +57,7 @@ def receive_headline(job: Job) -> str:
 
 def plan_headline(job: Job) -> str:
     """What will be run, and what can't be."""
-    wanted = [point for point in job.plan if not point.blocked]
+    wanted = job.to_read
     if not wanted:
         return "Nothing is planned yet: type frequencies and levels, and the grid is laid out."
     unserved = cannot_serve(job)
@@ -88,9 +88,9 @@ def hookup_headline(job: Job, notes: tuple[Note, ...]) -> str:
 
 def parts_headline(job: Job) -> str:
     """Whether the parts are known at the planned frequencies."""
-    if not job.plan:
+    if not job.to_read:
         return "Nothing is planned yet, so it is open at which frequencies the load must be known."
-    frequencies = np.array(sorted({point.frequency_hz for point in job.plan}))
+    frequencies = np.array(sorted({point.frequency_hz for point in job.to_read}))
     load, state = load_at(job, frequencies)
     unknown = sum(item is Footing.UNKNOWN for item in state.footing)
     if unknown == frequencies.size:
@@ -107,7 +107,7 @@ def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
     if not job.plan:
         return "Nothing is planned yet: add points in the step hook-up."
     if point is None:
-        return _remaining(result) if result.missing else f"All {len(job.plan)} points are read."
+        return _remaining(result) if result.missing else f"All {len(job.to_read)} points are read."
     found = result.of(point.id)
     name = job.dut_part.label
     if found is None:

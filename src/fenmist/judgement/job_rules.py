@@ -25,10 +25,9 @@ BURN_VOLTS = 30.0
 
 def highest_level(job: Job) -> LevelPlan | None:
     """Levels at the highest power planned, or none while nothing is planned."""
-    planned = [point for point in job.plan if not point.blocked]
-    if not planned:
+    if not job.to_read:
         return None
-    point = max(planned, key=lambda item: (item.target_w, item.frequency_hz))
+    point = max(job.to_read, key=lambda item: (item.target_w, item.frequency_hz))
     return level_plan(job.hookup(point.hookup), job.parts, point.target_w, point.frequency_hz)
 
 

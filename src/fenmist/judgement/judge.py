@@ -58,7 +58,7 @@ def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[
 
 
 def _before(job: Job) -> Iterator[Note]:
-    if job.plan:
+    if job.to_read:
         yield from reference_notes(job)
     yield from plan_rules.outside_span(job)
     yield from plan_rules.poor_load(job)
@@ -106,7 +106,7 @@ def _after(job: Job, result: Result) -> Iterator[Note]:
 
 def reference_notes(job: Job) -> tuple[Note, ...]:
     """What bandwidth, lead and load will do at the planned points: known before anything is read."""
-    frequencies = np.array(sorted({point.frequency_hz for point in job.plan}))
+    frequencies = np.array(sorted({point.frequency_hz for point in job.to_read}))
     ones = np.ones_like(frequencies)
     inputs = scope_readings(job, frequencies, ones, 0.0 * ones)
     nominal = part_of_kind(job, PartKind.LOAD).properties["nominal_ohm"].value

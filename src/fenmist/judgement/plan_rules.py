@@ -32,7 +32,7 @@ def outside_span(job: Job) -> Iterator[Note]:
         lows = [port.frequency_min_hz for port in part.ports if port.frequency_min_hz is not None]
         highs = [port.frequency_max_hz for port in part.ports if port.frequency_max_hz is not None]
         low, high = max(lows, default=0.0), min(highs, default=math.inf)
-        planned = {point.frequency_hz for point in job.plan}
+        planned = {point.frequency_hz for point in job.to_read}
         outside = sorted(f for f in planned if not low * (1 - 1e-9) <= f <= high * (1 + 1e-9))
         if not outside:
             continue
@@ -48,9 +48,9 @@ def outside_span(job: Job) -> Iterator[Note]:
 
 def poor_load(job: Job) -> Iterator[Note]:
     """The load's own SWR where it was measured: too high for a dummy load, or what an antenna would show."""
-    if not job.plan:
+    if not job.to_read:
         return
-    frequencies = np.array(sorted({point.frequency_hz for point in job.plan}))
+    frequencies = np.array(sorted({point.frequency_hz for point in job.to_read}))
     _, state = load_at(job, frequencies)
     measured = np.array([item is not Footing.UNKNOWN for item in state.footing])
     z = state.resistance_ohm + 1j * state.reactance_ohm

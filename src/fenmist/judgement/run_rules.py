@@ -20,7 +20,7 @@ def heat_planned(job: Job) -> Iterator[Note]:
     """The planned key-down at a level is longer than the load bears from cold."""
     load = part_of_kind(job, PartKind.LOAD)
     model = heat_model(load)
-    planned = [point for point in job.plan if not point.blocked]
+    planned = job.to_read
     if model is None or not planned:
         return
     worst = max(planned, key=lambda p: p.target_w * p.repeats * len(p.sequence))

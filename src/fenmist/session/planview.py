@@ -73,7 +73,7 @@ def _answered(view: View, key: str) -> bool:
 
 def run_estimate(job: Job) -> str:
     """Carrier time and rests of the whole run, by the load's data, in words."""
-    wanted = [point for point in job.plan if not point.blocked]
+    wanted = job.to_read
     if not wanted:
         return ""
     model = heat_model(part_of_kind(job, PartKind.LOAD))

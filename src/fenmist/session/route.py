@@ -37,7 +37,7 @@ def _receive(view: View) -> StepState:
 
 
 def _plan(view: View) -> StepState:
-    wanted = [point for point in view.job.plan if not point.blocked]
+    wanted = view.job.to_read
     if not wanted:
         return StepState("Plan", 0.0, "nothing planned")
     refused = sum(1 for point in wanted if point.id in view.unserved)
@@ -54,7 +54,7 @@ def _hookup(view: View) -> StepState:
 
 
 def _parts(view: View) -> StepState:
-    frequencies = np.array(sorted({point.frequency_hz for point in view.job.plan}))
+    frequencies = np.array(sorted({point.frequency_hz for point in view.job.to_read}))
     if not frequencies.size:
         return StepState("Parts", 0.0)
     _, state = load_at(view.job, frequencies)
@@ -81,7 +81,7 @@ def _results(view: View) -> StepState:
         return StepState("Results", 0.0)
     if view.result.complete:
         return StepState("Results", 1.0)
-    return StepState("Results", 0.5, f"{len(view.result.points)} of {len(view.job.plan)} points")
+    return StepState("Results", 0.5, f"{len(view.result.points)} of {len(view.job.to_read)} points")
 
 
 def _certificate(view: View) -> StepState:

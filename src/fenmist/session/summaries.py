@@ -68,7 +68,7 @@ def summary(job: Job) -> JobSummary:
     return JobSummary(
         job.id, job.title, device.label, device.id, device.serial, job.customer, job.created_at,
         job.events[-1].at if job.events else job.created_at, len(result.points),
-        sum(1 for point in job.plan if not point.blocked), result.complete, short_headline(result), past,
+        len(job.to_read), result.complete, short_headline(result), past,
     )  # fmt: skip
 
 

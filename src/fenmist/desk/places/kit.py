@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QVBoxLayout, 
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
+from fenmist.desk.widgets.pages import Columns
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import count_of
 from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
@@ -88,7 +89,7 @@ class KitPlace(QWidget):
         right.addWidget(scroll, 1)
         right.addWidget(self.said)
         right.addLayout(self.used)
-        both = QHBoxLayout()
+        both = Columns()
         both.setSpacing(32)
         both.addLayout(left, 13)
         both.addLayout(right, 8)

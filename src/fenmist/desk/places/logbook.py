@@ -4,11 +4,12 @@ from pathlib import Path
 
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
+from fenmist.desk.widgets.pages import Columns
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import count_of, drift_sentence
 from fenmist.session.session import Session
@@ -70,12 +71,12 @@ class LogbookPlace(QWidget):
         return made
 
     def _lay_out(self) -> None:
-        filters = QHBoxLayout()
+        filters = Columns()
         filters.setSpacing(12)
         filters.addWidget(self.search, 2)
         filters.addWidget(self.state)
         filters.addWidget(self.device)
-        bar = QHBoxLayout()
+        bar = Columns()
         bar.setSpacing(12)
         bar.addWidget(self.new)
         bar.addSpacing(20)

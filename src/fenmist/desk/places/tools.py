@@ -13,6 +13,7 @@ from fenmist.desk.widgets.bars import BudgetBars, scrolled_bars
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, label, scrolled, set_text
 from fenmist.desk.widgets.margin import Margin
+from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.waterfall import Waterfall
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
@@ -107,7 +108,7 @@ class ToolsPlace(QWidget):
         right.addWidget(label("Taken as", "section"))
         right.addWidget(self.taken)
         right.addStretch(1)
-        both = QHBoxLayout()
+        both = Columns()
         both.setSpacing(28)
         both.addLayout(left, 7)
         both.addLayout(right, 11)

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout
+from PySide6.QtWidgets import QMenu, QVBoxLayout
 
 from fenmist.calibration.asked import FOR_THE_LINE, job_draft, job_from_draft
 from fenmist.calibration.edit import with_chosen_part, with_jumper
@@ -14,6 +14,7 @@ from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import label
 from fenmist.desk.widgets.line_view import LineView
+from fenmist.desk.widgets.pages import Columns
 from fenmist.judgement.headline import hookup_headline
 from fenmist.kit.part import FEEDS, PartKind
 from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
@@ -46,7 +47,7 @@ class HookUpStep(Step):
         right.addWidget(label("What is asked of it", "section"))
         right.addWidget(self.form)
         right.addStretch(1)
-        below = QHBoxLayout()
+        below = Columns()
         below.setSpacing(28)
         below.addLayout(left, 21)
         below.addLayout(right, 9)

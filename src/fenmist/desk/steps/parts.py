@@ -9,6 +9,7 @@ from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import clear_layout, label, scrolled, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
+from fenmist.desk.widgets.pages import Columns
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import parts_headline
 from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
@@ -66,7 +67,7 @@ class PartsStep(Step):
         self._column.setSpacing(8)
         holder = QWidget()
         holder.setLayout(self._column)
-        both = QHBoxLayout()
+        both = Columns()
         both.setSpacing(28)
         both.addLayout(left, 14)
         both.addWidget(scrolled(holder), 9)

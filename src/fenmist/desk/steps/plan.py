@@ -13,6 +13,7 @@ from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, scrolled, set_text
+from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.plan_map import PlanMap
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Problem
@@ -31,6 +32,10 @@ _GRID = (
 )
 
 
+REASON = len(PLAN_HEADINGS)
+"""Column in which it is typed why a point is left out; the state stands before it."""
+
+
 class PlanStep(Step):
     """What will be run through it."""
 
@@ -41,7 +46,8 @@ class PlanStep(Step):
         self.map = PlanMap(themes)
         self.map.point_clicked.connect(self._on_point_clicked)
         self.estimate = label("", "second", wrap=True)
-        self.plan = Grid((*PLAN_HEADINGS, "state"), len(PLAN_HEADINGS), "plan")
+        self.plan = Grid((*PLAN_HEADINGS[:-1], "state", PLAN_HEADINGS[-1]), REASON - 1, "plan")
+        self.plan.make_editable(REASON)
         self.plan.cell_typed.connect(self._on_plan_typed)
         self.plan.row_removed.connect(self._on_plan_removed)
         self.plan.pasted.connect(self._on_pasted)
@@ -82,7 +88,7 @@ class PlanStep(Step):
         side.addStretch(1)
         holder = QWidget()
         holder.setLayout(side)
-        both = QHBoxLayout()
+        both = Columns()
         both.setSpacing(24)
         both.addLayout(left, 15)
         both.addWidget(scrolled(holder), 10)
@@ -96,7 +102,7 @@ class PlanStep(Step):
         view = self.job.view
         self._states = plan_states(view)
         rows = zip(plan_rows(view.job), view.job.plan, strict=True)
-        self.plan.fill([[*row, self._remark(view, point.id)] for row, point in rows])
+        self.plan.fill([[*row[:-1], self._remark(view, point.id), row[-1]] for row, point in rows])
         self.asked.fill(job_draft(view.job))
         set_text(self.estimate, run_estimate(view.job))
         self._show_map()
@@ -135,7 +141,7 @@ class PlanStep(Step):
 
     def _on_plan_typed(self, row: int, column: int, text: str) -> None:
         try:
-            job = plan_with_cell(self.job.job, row, column, text)
+            job = plan_with_cell(self.job.job, row, min(column, REASON - 1), text)
         except FenmistError as error:
             self._say(str(error))
             return
@@ -145,7 +151,8 @@ class PlanStep(Step):
 
     def _on_pasted(self, row: int, column: int, rows: list[list[str]]) -> None:
         try:
-            self.job.edit(plan_with_rows(self.job.job, row, column, rows), f"paste of {len(rows)} rows")
+            made = plan_with_rows(self.job.job, row, min(column, REASON - 1), rows)
+            self.job.edit(made, f"paste of {len(rows)} rows")
         except FenmistError as error:
             self._say(str(error))
 

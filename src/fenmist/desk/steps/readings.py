@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.reduction import PointResult
+from fenmist.calibration.series import series_at
 from fenmist.desk.keypad import AFTER_COMMAND
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
@@ -23,6 +24,7 @@ from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.dial import Dial
 from fenmist.desk.widgets.entry import EntryRow
 from fenmist.desk.widgets.labels import clear_layout, hairline, label, set_state, set_text
+from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.phases import Phases
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
@@ -38,6 +40,7 @@ from fenmist.units.display import THIN, frequency, plain, rounded
 
 if TYPE_CHECKING:
     from fenmist.desk.widgets.capture_panel import CapturePanel
+    from fenmist.desk.widgets.series_view import SeriesView
     from fenmist.session.captures import OpenedCapture
 
 BELOW_PX = 196
@@ -66,7 +69,7 @@ class ReadingsStep(Step):
 
         self.point = label("", "point")
         self.point.setTextFormat(Qt.TextFormat.RichText)
-        row = QHBoxLayout()
+        row = Columns()
         row.addWidget(self.point)
         row.addStretch(1)
         row.addWidget(self.phases)
@@ -105,7 +108,7 @@ class ReadingsStep(Step):
         right.addWidget(self.dial)
         right.addWidget(self.caption)
         right.addStretch(1)
-        middle = QHBoxLayout()
+        middle = Columns()
         middle.setSpacing(20)
         middle.addLayout(left, 9)
         middle.addLayout(right, 5)
@@ -156,6 +159,7 @@ class ReadingsStep(Step):
         self._show_point(view)
         self._show_rows(view)
         self._show_running(view, kept=True)
+        self._show_series()
         self.plot.show_chart_soon(lambda: error_chart(self.job.job, self.job.view.result), self._draft_point)
 
     @property
@@ -428,6 +432,36 @@ class ReadingsStep(Step):
             field = self.rows[self.slot.position].field
             field.setFocus()
             field.selectAll()
+
+    # power against time
+
+    @cached_property
+    def series(self) -> "SeriesView":
+        """Power against time, made when first asked for."""
+        from fenmist.desk.widgets.series_view import SeriesView
+
+        made = SeriesView(self.themes)
+        made.closed.connect(self.toggle_series)
+        self.below.addWidget(made)
+        return made
+
+    def toggle_series(self) -> None:
+        """Power against time in place of the errors, or back."""
+        if self.below.currentWidget() is self.series:
+            self.below.setCurrentWidget(self.plot)
+        else:
+            self.below.setCurrentWidget(self.series)
+            self._show_series()
+        self._focus_slot()
+
+    def _show_series(self) -> None:
+        point = self._point()
+        if "series" not in self.__dict__ or self.below.currentWidget() is not self.series or point is None:
+            return
+        view = self.job.view
+        readings = next(item for item in view.result.readings if item.point.id == point.id)
+        names = {role: self._instrument(role)[0] for role in Role}
+        self.series.show_series(series_at(readings, view.result.of(point.id)), names)
 
     # a capture as the entry
 

@@ -27,6 +27,7 @@ from fenmist.desk.widgets.dial import Dial
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, clear_layout, label, scrolled, set_text
+from fenmist.desk.widgets.pages import Columns
 from fenmist.errors import FenmistError, FileFormatError
 from fenmist.findings.note import Problem
 from fenmist.judgement.headline import receive_headline
@@ -95,7 +96,8 @@ class ReceiveStep(Step):
         right.addLayout(keys)
         right.addWidget(self.said)
         page = QWidget()
-        both = QHBoxLayout(page)
+        both = Columns()
+        page.setLayout(both)
         both.setContentsMargins(0, 0, 0, 0)
         both.setSpacing(24)
         both.addWidget(scrolled(holder), 10)

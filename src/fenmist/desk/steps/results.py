@@ -13,6 +13,7 @@ from fenmist.desk.widgets.bars import BudgetBars, scrolled_bars
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
+from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.phases import Phases
 from fenmist.desk.widgets.save_bar import Content, SaveBar
 from fenmist.judgement.headline import drift_sentence, results_headline, what_if_sentence
@@ -71,7 +72,7 @@ class ResultsStep(Step):
         right.addWidget(self.what_if)
         right.addStretch(1)
         right.addLayout(self._look_up_row())
-        above = QHBoxLayout()
+        above = Columns()
         above.setSpacing(20)
         above.addLayout(left, 11)
         above.addLayout(right, 9)

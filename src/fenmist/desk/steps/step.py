@@ -72,6 +72,9 @@ class Step(QWidget):
     def open_capture(self, path: Path | None = None) -> None:
         """Take a capture as the reading in hand, where the step reads."""
 
+    def toggle_series(self) -> None:
+        """Show power against time, where the step reads."""
+
     def take_photo(self, path: Path) -> None:
         """Keep a photo, where the step takes them."""
 

@@ -42,13 +42,17 @@ class Grid(QTableWidget):
             self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
             self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.itemChanged.connect(self._on_changed)
-        self.cellDoubleClicked.connect(lambda row, _column: None if editable else self.row_opened.emit(row))
+        self.cellDoubleClicked.connect(self._on_double_click)
         self.currentCellChanged.connect(self._on_current)
 
     def make_editable(self, column: int) -> None:
         """Let one more column be typed into (F2, or typing); Enter still opens the row."""
         self._typed.add(column)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.AnyKeyPressed)
+        self.setEditTriggers(
+            QAbstractItemView.EditTrigger.EditKeyPressed
+            | QAbstractItemView.EditTrigger.AnyKeyPressed
+            | QAbstractItemView.EditTrigger.DoubleClicked
+        )
 
     def fill(self, rows: Sequence[Sequence[str]]) -> None:
         """Show these rows; the current cell stays where it was."""
@@ -116,6 +120,10 @@ class Grid(QTableWidget):
                 self.row_opened.emit(self.currentRow())
         else:
             super().keyPressEvent(event)
+
+    def _on_double_click(self, row: int, column: int) -> None:
+        if not self._editable and column not in self._typed:
+            self.row_opened.emit(row)
 
     def _on_changed(self, item: QTableWidgetItem) -> None:
         if not self._filling:

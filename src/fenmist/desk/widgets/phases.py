@@ -23,6 +23,7 @@ class Phases(QWidget):
         box.setSpacing(14)
         box.addWidget(self.found)
         box.addWidget(self.left)
+        box.addStretch(0)
 
     def choose(self, phase: str) -> None:
         """Bring a phase to hand; as left is begun where it wasn't, once something was read as found."""

@@ -1,0 +1,121 @@
+"""Power against time at the point in hand: what was read as it came, with its lowest, highest and mean."""
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from fenmist.calibration.series import Series
+from fenmist.desk.theme import ThemeHolder, px, sans
+from fenmist.desk.widgets.labels import button, label, set_text
+from fenmist.desk.widgets.line_edit import LineEdit
+from fenmist.desk.widgets.painted import Painted
+from fenmist.errors import FenmistError
+from fenmist.reading.event import Role
+from fenmist.session.present import series_text
+from fenmist.units.display import plain
+from fenmist.units.typed import value_from_text
+from fenmist.units.unit import UNITS
+
+LEFT, RIGHT, TOP, BOTTOM = 56.0, 14.0, 8.0, 20.0
+
+
+class _Drawing(Painted):
+    def __init__(self, themes: ThemeHolder) -> None:
+        super().__init__()
+        self._themes = themes
+        self.series: tuple[Series, ...] = ()
+        self.limit_w: float | None = None
+        self.setMinimumHeight(px(90))
+        self.setAccessibleName("power against time, drawing")
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        if not self.series:
+            return
+        painter = self.painter()
+        theme = self._themes.theme
+        span = max([1e-9, *(item.span_s for item in self.series)])
+        top = 1.06 * max([self.limit_w or 0.0, *(item.highest_w for item in self.series)])
+        low = min(item.lowest_w for item in self.series)
+        floor = 0.0 if low < 0.7 * top else 0.97 * low
+
+        def at(seconds: float, watts: float) -> QPointF:
+            x = LEFT + seconds / span * (self.across() - LEFT - RIGHT)
+            y = self.down() - BOTTOM - (watts - floor) / (top - floor) * (self.down() - TOP - BOTTOM)
+            return QPointF(x, y)
+
+        painter.setFont(sans(11))
+        painter.setPen(theme.color("second"))
+        for watts in (floor, top / 1.06):
+            box = QRectF(0, at(0, watts).y() - 8, LEFT - 6, 16)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, plain(watts, "W", 3))
+        painter.drawText(QPointF(LEFT, self.down() - 5), "0\u2009s")
+        painter.drawText(QPointF(self.across() - 60, self.down() - 5), plain(span, "s", 3))
+        if self.limit_w is not None:
+            painter.setPen(QPen(theme.color("rust"), 1.0, Qt.PenStyle.DashLine))
+            painter.drawLine(at(0, self.limit_w), at(span, self.limit_w))
+        for item in self.series:
+            self._draw(painter, [at(t, p) for t, p in zip(item.seconds, item.powers_w, strict=True)], item.role)
+
+    def _draw(self, painter: QPainter, places: list[QPointF], role: Role) -> None:
+        theme = self._themes.theme
+        color = theme.color("teal" if role is Role.REFERENCE else "ink")
+        style = Qt.PenStyle.SolidLine if role is Role.REFERENCE else Qt.PenStyle.DotLine
+        painter.setPen(QPen(color, 1.5, style))
+        painter.drawPolyline(places)
+        painter.setPen(QPen(color, 1.5))
+        painter.setBrush(color if role is Role.REFERENCE else theme.color("mist"))
+        for place in places:
+            painter.drawEllipse(place, 3.0, 3.0)
+
+
+class SeriesView(QWidget):
+    """The drawing with its line of numbers, and a level to be above."""
+
+    closed = Signal()
+
+    def __init__(self, themes: ThemeHolder) -> None:
+        super().__init__()
+        self.setAccessibleName("power against time")
+        self.drawing = _Drawing(themes)
+        self.said = label("", "second", wrap=True)
+        self.limit = LineEdit()
+        self.limit.setAccessibleName("time above a level")
+        self.limit.setPlaceholderText("10 W")
+        self.limit.setFixedWidth(px(90))
+        self.limit.textEdited.connect(lambda _: self._refresh())
+        self.leave = button("back to the errors", "link")
+        self.leave.clicked.connect(self.closed)
+        row = QHBoxLayout()
+        row.addWidget(label("Power against time: solid the oscilloscope, dotted the meter. Time above", "second"))
+        row.addWidget(self.limit)
+        row.addStretch(1)
+        row.addWidget(self.leave)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(2)
+        box.addLayout(row)
+        box.addWidget(self.drawing, 1)
+        box.addWidget(self.said)
+        self._series: tuple[Series, ...] = ()
+        self._names: dict[Role, str] = {}
+
+    def show_series(self, series: tuple[Series, ...], names: dict[Role, str]) -> None:
+        """Show what was read at a point."""
+        self._series, self._names = series, names
+        self._refresh()
+
+    def _limit_w(self) -> float | None:
+        try:
+            return (
+                value_from_text(self.limit.text(), UNITS["W"], "level", "10 W") if self.limit.text().strip() else None
+            )
+        except FenmistError:
+            return None
+
+    def _refresh(self) -> None:
+        limit = self._limit_w()
+        self.drawing.series, self.drawing.limit_w = self._series, limit
+        self.drawing.update()
+        lines = [series_text(item, self._names.get(item.role, str(item.role)), limit) for item in self._series]
+        said = "   ".join(lines) or "Nothing with a time was read here yet: press * for one more round as it changes."
+        set_text(self.said, said)
