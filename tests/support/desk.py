@@ -19,7 +19,7 @@ KEYS = {
     "home": Qt.Key.Key_Home, "end": Qt.Key.Key_End, "ins": Qt.Key.Key_Insert, "del": Qt.Key.Key_Delete,
     "pgup": Qt.Key.Key_PageUp, "pgdn": Qt.Key.Key_PageDown, "f1": Qt.Key.Key_F1, "f2": Qt.Key.Key_F2,
     "f6": Qt.Key.Key_F6, "space": Qt.Key.Key_Space,
-    "backspace": Qt.Key.Key_Backspace, "f8": Qt.Key.Key_F8,
+    "backspace": Qt.Key.Key_Backspace, "f7": Qt.Key.Key_F7, "f8": Qt.Key.Key_F8, "f9": Qt.Key.Key_F9,
 }  # fmt: skip
 MODIFIERS = {
     "ctrl": Qt.KeyboardModifier.ControlModifier, "alt": Qt.KeyboardModifier.AltModifier,

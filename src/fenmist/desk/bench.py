@@ -242,6 +242,7 @@ class Bench(QWidget):
 
     def _on_torn_closed(self) -> None:
         self.put_back()
+        self.window().activateWindow()
         self.go(self._number)
 
     def put_back(self) -> None:

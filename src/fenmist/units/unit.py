@@ -6,6 +6,7 @@ over 1 mW. Inside Fenmist everything is SI and linear; dB and dBm live at the ed
 
 import math
 from dataclasses import dataclass
+from decimal import Decimal
 from enum import StrEnum
 
 
@@ -35,8 +36,10 @@ class Unit:
     base: str = ""  # symbol of the SI unit, with the way volts were taken
 
     def si_from(self, value: float) -> float:
-        """The value in the SI unit `base`."""
-        return float(self.factor * 10.0 ** (value / 10.0)) if self.decibel else value * self.factor
+        """The value in the SI unit `base`: of a decimal text exactly the decimal number, so 8.3 MHz is 8300 kHz."""
+        if self.decibel:
+            return float(self.factor * 10.0 ** (value / 10.0))
+        return float(Decimal(repr(value)) * Decimal(repr(self.factor))) if math.isfinite(value) else value
 
     def from_si(self, value_si: float) -> float:
         """The SI value in this unit; a level of nothing is minus infinity."""

@@ -1,0 +1,401 @@
+"""Kit, logbook, first page, sizes, results and certificate to files: as their users do it."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import openpyxl
+import pytest
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QTableWidget
+
+from fenmist.desk.app import Start
+from fenmist.desk.single import Doorbell, raise_other
+from fenmist.desk.theme import SCALES
+from fenmist.session.session import Session
+
+
+def typed_into(hands, field, text):
+    field.setFocus()
+    field.selectAll()
+    hands.type(text)
+    hands.press("tab")
+
+
+def drop(hands, path):
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    event = QDropEvent(
+        QPointF(400, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    hands.shell.dropEvent(event)
+    hands.settle()
+
+
+# kit
+
+
+def test_the_kit_says_what_is_overdue_and_shows_only_that(demo):
+    demo.press("ctrl+3")
+    kit = demo.shell.kit
+    assert "Avocet 60" in kit.headline.text()
+    assert "overdue" in kit.headline.text()
+
+    kit.search.setCurrentIndex(1)
+    kit.search.textActivated.emit(kit.search.currentText())
+
+    labels = {kit.table.texts(row)[0] for row in range(kit.table.rowCount())}
+    assert "Avocet 60" in labels
+    assert "Sedge 200" not in labels
+
+
+def test_an_edit_in_the_kit_is_undone_and_redone_and_a_used_job_opens(demo):
+    demo.press("ctrl+3")
+    kit = demo.shell.kit
+    row = next(row for row in range(kit.table.rowCount()) if kit.table.texts(row)[0] == "Teal 20")
+    kit.table.setCurrentCell(row, 0)
+    typed_into(demo, kit.form.inputs["serial"], "T-99")
+    assert next(part for part in demo.session.kit if part.id == "teal").serial == "T-99"
+
+    demo.press("ctrl+z")
+    assert next(part for part in demo.session.kit if part.id == "teal").serial == "T-88"
+    demo.press("ctrl+shift+z")
+    assert next(part for part in demo.session.kit if part.id == "teal").serial == "T-99"
+
+    shown = [b for b in kit.findChildren(QAbstractButton) if b.isVisible()]
+    demo.click(next(b for b in shown if b.accessibleName().startswith("open the job")))
+    assert demo.shell.bench.job.job.id == "demo-teal"
+    assert demo.shell.bench.job.job.dut_part.serial == "T-88"
+
+
+def test_a_part_is_taken_off_the_list_and_back(demo):
+    demo.press("ctrl+3")
+    kit = demo.shell.kit
+    before = kit.table.rowCount()
+    demo.click(kit.away)
+    assert kit.table.rowCount() == before - 1
+
+    demo.press("ctrl+z")
+
+    assert kit.table.rowCount() == before
+
+
+# logbook
+
+
+def test_search_narrows_the_list_as_it_is_typed(demo):
+    demo.press("ctrl+f")
+    demo.type("lock-keeper")
+    demo.settle(0.3)
+    book = demo.shell.logbook
+
+    assert [book.table.texts(row)[1] for row in range(book.table.rowCount())] == ["Godwit 200, begun"]
+    assert "One job holds" in book.headline.text()
+    demo.press("enter", "enter")
+    assert demo.shell.bench.job.job.id == "demo-godwit"
+
+
+def test_filters_and_the_meters_drift_through_the_years(demo):
+    book = demo.shell.logbook
+    book.state.setCurrentText("not read to the end")
+    book.state.textActivated.emit("not read to the end")
+    assert {book.table.texts(row)[1] for row in range(book.table.rowCount())} == {
+        "Godwit 200, begun",
+        "Teal 20, to try",
+    }
+    book.state.setCurrentText("all jobs")
+    book.state.textActivated.emit("all jobs")
+    book.table.setCurrentCell(0, 0)
+    demo.settle()
+
+    assert "three jobs" in book.history.text()
+    assert "a year" in book.history.text()
+
+
+def test_a_job_is_handed_over_and_taken_in_again(demo, tmp_path):
+    book = demo.shell.logbook
+    path = tmp_path / "bittern.fenjob.json"
+    book.path.setText(str(path))
+    demo.click(book.hand_over_button)
+    assert json.loads(path.read_text())["format"] == "fenmist-job"
+
+    demo.click(book.take_in_button)
+
+    assert "Taken in: Bittern 200 of the pilot boat (copy)" in book.said.text()
+    assert book.table.rowCount() == 8
+
+
+def test_a_file_that_is_no_job_is_said_and_nothing_is_kept(demo, tmp_path):
+    path = tmp_path / "bad.json"
+    path.write_text("{}")
+    drop(demo, path)
+
+    assert "doesn't say that it is a job" in demo.shell.logbook.said.text()
+    assert demo.shell.logbook.table.rowCount() == 7
+
+
+def test_what_is_dropped_goes_where_it_belongs(demo, tmp_path):
+    demo.shell.open_job("demo-teal")
+    captures = demo.session.logbook.path.parent / "none.csv"
+    captures.write_text("1,2\n")
+    drop(demo, captures)
+    assert demo.shell.bench.step.where == "readings"
+    demo.shell.bench.step.capture.wait()
+    demo.settle()
+
+    odd = tmp_path / "what.xyz"
+    odd.write_text("?")
+    drop(demo, odd)
+    assert "can't be taken here" in demo.shell.trouble.text()
+
+
+# first page
+
+
+def test_the_first_page_asks_and_what_it_asks_stands_on_a_new_job(hands):
+    first = hands.shell.first
+    assert hands.shell.stack.page is first
+    typed_into(hands, first.form.inputs["workshop"], "Heron Quay")
+    typed_into(hands, first.form.inputs["technician"], "A. Reed")
+    typed_into(hands, first.form.inputs["numbering"], "HQ-{year}-")
+    hands.click(first.new)
+
+    job = hands.shell.bench.job.job
+    assert (job.place, job.technician) == ("Heron Quay", "A. Reed")
+    hands.press("alt+7")
+    assert "HQ-26-001" in hands.shell.bench.step.issue_button.text()
+    hands.press("f9")
+    assert hands.shell.stack.page is first
+    hands.press("esc")
+    assert hands.shell.stack.page is hands.shell.bench
+
+
+# sizes
+
+
+@pytest.mark.parametrize("scale", [SCALES[0], 1.5, SCALES[-1]])
+def test_nothing_makes_the_window_wider_or_higher_at_any_font_scale(demo, scale):
+    """At 1280x800 every view fits or scrolls; no letter of a button or label stands outside its widget."""
+    demo.shell.open_job("demo-godwit")
+    demo.shell.themes.resize(scale, False)
+    demo.settle(0.1)
+    for number in range(7):
+        demo.shell.go_step(number)
+        demo.settle(0.05)
+        assert demo.shell.size().width() == 1280
+        for control in demo.shell.bench.step.findChildren(QAbstractButton):
+            if control.isVisible() and control.text():
+                assert control.width() >= control.fontMetrics().horizontalAdvance(control.text()), control.text()
+    for place in ("tools", "kit", "logbook"):
+        demo.shell.go(place)
+        demo.settle(0.05)
+        assert demo.shell.size().width() == 1280
+    demo.shell.themes.resize(1.0, False)
+
+
+def test_letters_grow_by_keyboard_and_the_job_stays(demo):
+    demo.shell.open_job("demo-godwit")
+    demo.press("alt+5")
+    small = demo.shell.bench.step.headline.fontMetrics().height()
+    demo.shell.actions_by_id["view.larger"].trigger()
+    demo.settle()
+
+    assert demo.shell.bench.step.where == "readings"
+    assert demo.shell.bench.step.headline.fontMetrics().height() > small
+    assert float(demo.shell.settings.value("scale")) == 1.1
+    demo.press("f7")
+    assert demo.shell.bench.step.rows[0].field.fontMetrics().height() > 1.4 * 34
+    demo.press("f7")
+    demo.shell.actions_by_id["view.usual"].trigger()
+    demo.settle()
+
+
+def test_every_control_of_every_place_has_a_name(demo):
+    for place in ("tools", "kit", "logbook"):
+        demo.shell.go(place)
+        demo.settle()
+        for kind in (QLineEdit, QComboBox, QTableWidget, QAbstractButton):
+            for control in demo.shell.stack.page.findChildren(kind):
+                if control.isVisible() and not control.objectName().startswith("qt_"):
+                    assert control.accessibleName(), (place, kind, control)
+
+
+# results and certificate to files
+
+
+def saved(hands, bar, path):
+    bar.path.setFocus()
+    bar.path.selectAll()
+    hands.type(str(path))
+    hands.press("enter")
+    hands.until(lambda: "Written" in bar.said.text() or "no" in bar.said.text())
+
+
+@pytest.mark.parametrize(
+    ("ending", "begins"),
+    [(".svg", b"<?xml"), (".png", b"\x89PNG"), (".csv", b"\xef\xbb\xbfphase"), (".xlsx", b"PK")],
+)
+def test_chart_and_table_are_saved_by_the_ending_of_the_name(demo, tmp_path, ending, begins):
+    demo.shell.open_job("demo-dunlin")
+    demo.press("alt+6")
+    saved(demo, demo.shell.bench.step.save, tmp_path / f"r{ending}")
+
+    data = (tmp_path / f"r{ending}").read_bytes()
+    assert data.startswith(begins)
+    if ending == ".xlsx":
+        sheet = openpyxl.load_workbook(tmp_path / "r.xlsx")["results"]
+        assert {sheet.cell(row, 1).value for row in range(2, sheet.max_row + 1)} == {"as found", "as left"}
+
+
+def test_the_table_is_copied_with_its_headings(demo):
+    demo.shell.open_job("demo-dunlin")
+    demo.press("alt+6", "ctrl+c")
+
+    lines = QApplication.clipboard().text().splitlines()
+    assert lines[0].startswith("frequency\tlevel\treference")
+    assert len(lines) == 5
+
+
+def test_the_chart_goes_through_frequency_level_and_years(demo):
+    demo.shell.open_job("demo-bittern")
+    demo.press("alt+6")
+    step = demo.shell.bench.step
+    step.table.setCurrentCell(11, 0)
+    demo.settle()
+    assert "Since 2022-11" in step.drift.text()
+    seen = []
+    for _ in range(3):
+        seen.append(step.over_button.text())
+        demo.click(step.over_button)
+
+    assert seen == ["show over level", "show through the years", "show over frequency"]
+
+
+def test_the_crosshair_says_the_values_under_the_mouse(demo):
+    demo.shell.open_job("demo-bittern")
+    demo.press("alt+6")
+    plot = demo.shell.bench.step.plot
+    demo.until(lambda: plot._plot is not None and bool(plot.values.text()))
+    first = plot.values.text()
+    place = plot._plot.vb.mapViewToScene(QPointF(16.42, -20.0))
+    plot._on_mouse(place)
+
+    assert plot.values.text().startswith("16.42")
+    assert plot.values.text() != first
+    plot._on_mouse(QPointF(-50, -50))
+    assert plot.values.text() == first
+
+
+def test_a_certificate_is_issued_by_keyboard_then_revised_with_a_reason(demo, tmp_path):
+    demo.shell.open_job("demo-dunlin")
+    demo.press("alt+7")
+    step = demo.shell.bench.step
+    step.save.path.setText(str(tmp_path / "x.pdf"))
+    step.issue_button.setFocus()
+    demo.press("space")
+    demo.until(lambda: bool(demo.session.issued("demo-dunlin")))
+    demo.until(lambda: bool(list(tmp_path.glob("Dunlin*.pdf"))))
+    assert demo.session.issued("demo-dunlin")[0].name == "26-001"
+
+    demo.press("space")
+    assert "Nothing changed" in step.said.text()
+    demo.shell.bench.job.strike(next(iter(demo.shell.bench.job.view.standing)), "misread")
+    step.reason.setFocus()
+    demo.type("one reading struck")
+    step.issue_button.setFocus()
+    demo.press("space")
+    demo.until(lambda: len(demo.session.issued("demo-dunlin")) == 2)
+
+    assert demo.session.issued("demo-dunlin")[1].supersedes == 1
+    names = [b.text() for b in step.findChildren(QAbstractButton) if b.accessibleName().startswith("save 26-001")]
+    assert any("superseded" in name for name in names)
+
+
+def test_the_cards_are_shown_and_saved(demo, tmp_path):
+    demo.shell.open_job("demo-bittern")
+    demo.press("alt+7")
+    step = demo.shell.bench.step
+    demo.click(step.choices["correction cards"])
+    step.runner.wait()
+    saved(demo, step.save, tmp_path / "cards.pdf")
+
+    assert (tmp_path / "cards.pdf").read_bytes().startswith(b"%PDF")
+
+
+# opening
+
+
+def test_a_second_start_raises_the_first_window(qt, tmp_path):
+    path = tmp_path / "b.fenlog"
+    rung = []
+    bell = Doorbell(path, lambda: rung.append(True))
+    code = (
+        "import sys; from pathlib import Path; from PySide6.QtCore import QCoreApplication; a = QCoreApplication([]); "
+        f"from fenmist.desk.single import raise_other; sys.exit(0 if raise_other(Path({str(path)!r})) else 3)"
+    )
+    other = subprocess.Popen([sys.executable, "-c", code])
+    while other.poll() is None:
+        qt.processEvents()
+
+    assert other.returncode == 0
+    assert rung == [True]
+    bell.close()
+    assert not raise_other(path)
+
+
+@pytest.mark.parametrize("kind", ["damaged", "newer", "locked", "folder"])
+def test_a_logbook_that_can_not_be_opened_is_said_in_a_window_with_ways_on(qt, tmp_path, kind, capsys):
+    path = tmp_path / "log.fenlog"
+    held = None
+    if kind == "damaged":
+        path.write_bytes(b"not a database at all" * 100)
+    elif kind == "newer":
+        Session(path).close()
+        import sqlite3
+
+        with sqlite3.connect(path) as other:
+            other.execute("PRAGMA user_version = 99")
+        other.close()
+    elif kind == "locked":
+        held = Session(path)
+    else:
+        path.mkdir()
+    start = Start(qt)
+
+    assert start.open(path)
+
+    assert start.trouble.isVisible()
+    assert str(path) in start.trouble.headline.text()
+    assert start.trouble.hint.text()
+    assert str(path) in capsys.readouterr().err
+    start.trouble.other.setText(str(tmp_path / "new.fenlog"))
+    start.trouble.other.returnPressed.emit()
+    assert start.shell.isVisible()
+    assert start.trouble is None
+    start.shell.close()
+    start.shell.deleteLater()
+    start.end()
+    if held is not None:
+        held.close()
+
+
+def test_from_a_damaged_logbook_work_goes_on_in_a_copy_of_the_newest_backup(qt, tmp_path, demo_file):
+    import shutil
+
+    path = tmp_path / "demo.fenlog"
+    shutil.copy(demo_file, path)
+    Session(path).close()
+    path.write_bytes(path.read_bytes()[:5000] + b"\0" * 60_000)
+    start = Start(qt)
+    start.open(path)
+    assert start.trouble.backup.isVisible()
+    start.trouble.backup.click()
+
+    assert start.session.logbook.path == Path(tmp_path / "demo restored.fenlog")
+    assert len(start.session.summaries()) == 7
+    assert path.read_bytes()[5000:5010] == b"\0" * 10
+    start.shell.close()
+    start.shell.deleteLater()
+    start.end()
