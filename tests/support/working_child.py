@@ -1,0 +1,84 @@
+"""Run by the durability tests: works on a logbook until it is killed, and says what was acknowledged, line by line.
+
+working_child.py core LOGBOOK     commands on a job, of every kind
+working_child.py window LOGBOOK   readings typed into the real readings step
+"""
+
+import itertools
+import sys
+from pathlib import Path
+
+PLAN = 40
+
+
+def job_in(session):
+    from fenmist.calibration.make import cross_check, plan_points
+    from fenmist.kit.shelf import starter_shelf
+
+    if not session.logbook.has_job("job"):
+        plan = plan_points([1e6 * (2 + n) for n in range(PLAN)], [100.0], "200", repeats=50)
+        made = cross_check("job", "durable", starter_shelf(), plan, created_at="2026-11-25T09:00:00+01:00")
+        session.logbook.add_job(made)
+    return session.open("job")
+
+
+def say(*words: object) -> None:
+    print(*words, flush=True)
+
+
+def core(path: Path) -> None:
+    """Every kind of command that writes, each acknowledged when it returns."""
+    from dataclasses import replace
+
+    from fenmist.reading.event import Role, Slot
+    from fenmist.session.session import Session
+
+    session = Session(path, second_folder=path.parent)
+    job = job_in(session)
+    done = len(job.job.events)
+    for number in itertools.count(done + 1):
+        point = f"p{number % PLAN + 1}"
+        text = f"{100 + number}"
+        slot = Slot(point, number // PLAN + 1, 0)
+        job.enter(slot, Role.REFERENCE, text)
+        say("entry", text)
+        if number % 7 == 0:
+            job.strike(slot, f"reason {number}")
+            say("strike", number)
+        if number % 11 == 0:
+            job.edit(replace(job.job, conditions=f"note {number}"), "conditions")
+            say("edit", number)
+        if number % 13 == 0:
+            say("file", job.attach(f"file {number}".encode(), "f.txt"))
+
+
+def window(path: Path) -> None:
+    """Digits and Enter in the readings step of the real window."""
+    from PySide6.QtWidgets import QApplication
+
+    application = QApplication([])
+    from fenmist.desk.theme import load_fonts
+
+    load_fonts()
+    from fenmist.session.session import Session
+
+    session = Session(path, second_folder=path.parent)
+    job_in(session)
+    session.close()
+    from support.desk import Hands
+
+    hands = Hands(application, path)
+    if hands.shell.bench is None:
+        hands.shell.open_job("job")
+    hands.press("alt+5")
+    say("ready")
+    for number in itertools.count(len(hands.shell.bench.job.job.events) + 1):
+        text = f"{100 + number}"
+        hands.type(text)
+        hands.press("enter")
+        say("entry", text)
+
+
+if __name__ == "__main__":
+    sys.path.insert(0, str(Path(__file__).parent.parent))
+    {"core": core, "window": window}[sys.argv[1]](Path(sys.argv[2]))
