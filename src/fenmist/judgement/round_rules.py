@@ -3,7 +3,7 @@
 import math
 import re
 import statistics
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -14,9 +14,11 @@ from fenmist.calibration.reduction import Result
 from fenmist.calibration.rounds import PointReadings, Round, Taken
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point, power_of, read_entries, slipped_decades
+from fenmist.kit.part import Range
 from fenmist.reading.dial import reading_u
 from fenmist.reading.event import Reading, Role
 from fenmist.units.display import percent, plain
+from fenmist.units.level import dbm_from_watts
 from fenmist.units.typed import Censoring
 from fenmist.waveform.sine import RMS_PER_UNIT
 
@@ -35,8 +37,24 @@ REVERSED = 0.05
 OUTLYING = 5.0
 """Robust standard deviations (1.4826·MAD) from the median from which a round is an outlier (Fenmist's own)."""
 
+SWAPPED_FITS = 0.02
+"""Relative distance within which swapped digits fit, or three times what can be read (Fenmist's own, no source)."""
+
 TRANSPOSED_OFF = 0.04
 """Relative distance from what is expected from which transposed digits are looked for (Fenmist's own, no source)."""
+
+
+NEAR_LEVEL_DB = 0.4
+"""How near a number typed as W must lie to the level in dBm to look like it (Fenmist's own, no source)."""
+
+APART_FROM_LEVEL = 0.2
+"""Distance of ln(typed/reference) from which the number isn't simply the watts (Fenmist's own, no source)."""
+
+
+def _mean(values: Iterable[float]) -> float:
+    """Of a handful: a plain sum is a fraction of the time of an exact one."""
+    found = list(values)
+    return sum(found) / len(found)
 
 
 def _near(ratio: float, factor: float) -> bool:
@@ -85,33 +103,77 @@ def _form_note(point: PlanPoint, taken: Taken, ratio: float, factor: float) -> N
     )  # fmt: skip
 
 
-def wrong_arc(job: Job, result: Result) -> Iterator[Note]:
-    """A meter reading that is off by the ratio of two of its ranges: read on another range's figures."""
+def _typical(read: Sequence[PointReadings], place: int, one: Round) -> float | None:
+    """ln(DUT/reference) that the point's other rounds and the points beside it lead to; none from fewer than two."""
+    near = (*read[max(place - 2, 0) : place], *read[place + 1 : place + 3])
+    values = [item.log_ratio for item in read[place].rounds if item is not one]
+    values += [_mean(item.log_ratio for item in found.rounds) for found in near]
+    return statistics.median(values) if len(values) > 1 else None
+
+
+def _against_reference(job: Job, result: Result) -> Iterator[tuple[PointReadings, Taken, float, float]]:
+    """Each DUT reading where the volts fit the plan: its power over what is to be expected, and that power in W.
+
+    Expected is what the oscilloscope says, by the meter's own ratio to it at the other rounds and points where known:
+    a meter that is 10 % high everywhere doesn't hide a slip.
+    """
     load_ohm = _parallel_ohm(job, result)
-    for found in result.readings:
-        used = job.range_of(found.point, Role.DUT)
-        if used is None:
-            continue
-        others = [item for item in job.indicator(Role.DUT)[1].ranges if item.id != used.id]
+    read = [found for found in result.readings if found.rounds]
+    for place, found in enumerate(read):
         for one in found.rounds:
-            reference = statistics.fmean(power_of(item.reading, load_ohm[found.point.id]) for item in one.references)
-            if not 0.7 < reference / found.point.target_w < 1.4:
+            watts = _mean(power_of(item.reading, load_ohm[found.point.id]) for item in one.references)
+            if not 0.7 < watts / found.point.target_w < 1.4:
                 continue
+            typical = _typical(read, place, one)
             for taken in one.duts:
-                ratio = taken.reading.value / reference
-                if slipped_decades(ratio):
-                    continue  # said as a slipped point
-                other = next((item for item in others if _near(ratio, item.full_scale / used.full_scale)), None)
-                if other is not None:
-                    yield Note(
-                        "entry.wrong_arc", Severity.DOUBT, taken.entry.slot.place,
-                        f"“{taken.entry.raw_text}” looks as if read on the {plain(other.full_scale, 'W')} figures.",
-                        f"It is {ratio:.2g} times what the oscilloscope says; the ranges are "
-                        f"{other.full_scale / used.full_scale:.2g} to 1.",
-                        f"The range here is {plain(used.full_scale, 'W')}: was it "
-                        f"{plain(taken.reading.value * used.full_scale / other.full_scale, 'W', 3)}?",
-                        {"ratio": ratio, "used_w": used.full_scale, "other_w": other.full_scale},
-                    )  # fmt: skip
+                ratio = taken.reading.value / watts
+                if typical is not None:
+                    ratio = math.exp(taken.log_power - one.log_reference - typical)
+                yield found, taken, ratio, taken.reading.value / ratio
+
+
+def wrong_arc(job: Job, result: Result) -> Iterator[Note]:
+    """A meter reading that is off by the ratio of two ranges: the other range's figures, or the knob on it."""
+    for found, taken, ratio, _ in _against_reference(job, result):
+        used = job.range_of(found.point, Role.DUT)
+        if used is None or slipped_decades(ratio):
+            continue  # said as a slipped point
+        others = [item for item in job.indicator(Role.DUT)[1].ranges if item.id != used.id]
+        figures = next((item for item in others if _near(ratio, item.full_scale / used.full_scale)), None)
+        knob = next((item for item in others if _near(ratio, used.full_scale / item.full_scale)), None)
+        if figures is not None or knob is not None:
+            yield _arc_note(taken, ratio, used, figures, knob)
+
+
+def _arc_note(taken: Taken, ratio: float, used: Range, figures: Range | None, knob: Range | None) -> Note:
+    other = figures or knob or used
+    meant = taken.reading.value * used.full_scale / other.full_scale
+    if figures is None:
+        meant = taken.reading.value * other.full_scale / used.full_scale
+        what = f"“{taken.entry.raw_text}” looks as if the knob stood on the {plain(other.full_scale, 'W')} range."
+    else:
+        what = f"“{taken.entry.raw_text}” looks as if read on the {plain(other.full_scale, 'W')} figures."
+    apart = max(other.full_scale, used.full_scale) / min(other.full_scale, used.full_scale)
+    return Note(
+        "entry.wrong_arc", Severity.DOUBT, taken.entry.slot.place, what,
+        f"It is {ratio:.2g} times what is to be expected there; the ranges are {apart:.2g} to 1.",
+        f"The range here is {plain(used.full_scale, 'W')}: was it {plain(meant, 'W', 3)}?",
+        {"ratio": ratio, "used_w": used.full_scale, "other_w": other.full_scale},
+    )  # fmt: skip
+
+
+def level_as_watts(job: Job, result: Result) -> Iterator[Note]:
+    """A number typed as W that is the level in dBm of what is to be expected."""
+    for _, taken, ratio, expected_w in _against_reference(job, result):
+        level, value = float(dbm_from_watts(expected_w)), taken.reading.value
+        if abs(value - level) < NEAR_LEVEL_DB and abs(math.log(ratio)) > APART_FROM_LEVEL:
+            yield Note(
+                "entry.level_as_watts", Severity.DOUBT, taken.entry.slot.place,
+                f"“{taken.entry.raw_text}” looks like dBm typed as W.",
+                f"About {plain(expected_w, 'W', 3)} is to be expected, which is {level:.1f}\u2009dBm.",
+                f"Was it {taken.entry.raw_text.split()[0]} dBm? Type it with its unit, or answer “checked”.",
+                {"value": value, "level_dbm": level},
+            )  # fmt: skip
 
 
 def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
@@ -128,9 +190,9 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
         reading, partners = entry.reading, references.get((slot.point, slot.round), [])
         if reading is None or entry.role is not Role.DUT or not partners:
             continue
-        if reading.censoring is Censoring.ABOVE or not 0.7 < statistics.fmean(partners) / planned[slot.point] < 1.4:
+        if reading.censoring is Censoring.ABOVE or not 0.7 < _mean(partners) / planned[slot.point] < 1.4:
             continue
-        share = max(reading.value, 0.0) / statistics.fmean(partners)
+        share = max(reading.value, 0.0) / _mean(partners)
         if share < REVERSED:
             yield Note(
                 "meter.reversed", Severity.DOUBT, slot.place,
@@ -145,30 +207,34 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
 # digits and outliers
 
 
-def transposed_digits(result: Result) -> Iterator[Note]:
-    """Two neighbouring digits the other way round would bring a reading to where its neighbours are."""
+def transposed_digits(job: Job, result: Result) -> Iterator[Note]:
+    """Two neighbouring digits the other way round would bring a reading to where the others are.
+
+    The others are the point's other rounds and the points beside it in the plan: with two rounds alone nobody could
+    say which of them is the odd one.
+    """
     read = [found for found in result.readings if found.rounds]
-    means = [statistics.fmean(one.log_ratio for one in found.rounds) for found in read]
     for place, found in enumerate(read):
         for one in found.rounds:
             others = [item.log_ratio for item in found.rounds if item is not one]
-            near = means[max(place - 2, 0) : place] + means[place + 1 : place + 3]
-            if not others and len(near) < 2:
+            expected = _typical(read, place, one)
+            if expected is None or (len(others) == 1 and len(read) == 1):
                 continue
-            expected = statistics.median(others or near)
             off = one.log_ratio - expected
-            if abs(off) >= TRANSPOSED_OFF and not (len(others) == 1 and one.number == 1):
-                yield from _transposed_in(found.point, one, off, expected)
+            apart = not others or abs(one.log_ratio - statistics.median(others)) >= TRANSPOSED_OFF
+            if apart and abs(off) >= TRANSPOSED_OFF:
+                fits = max(SWAPPED_FITS, 3.0 * _readable(job, found))
+                yield from _transposed_in(found.point, one, off, expected, fits)
 
 
-def _transposed_in(point: PlanPoint, one: Round, off: float, expected: float) -> Iterator[Note]:
+def _transposed_in(point: PlanPoint, one: Round, off: float, expected: float, fits: float) -> Iterator[Note]:
     for taken, sign, power in (
         *((item, 1.0, 1.0) for item in one.duts),
         *((item, -1.0, 2.0) for item in one.references if item.reading.unit in RMS_PER_UNIT),
     ):
         for swapped, ratio in _swaps(taken.entry.raw_text):
             left = off + sign * power * math.log(ratio)
-            if abs(left) < min(0.02, abs(off) / 4.0):
+            if abs(left) < min(fits, abs(off) / 4.0):
                 yield Note(
                     "entry.transposed", Severity.DOUBT, taken.entry.slot.place,
                     f"“{taken.entry.raw_text}” may have two digits the other way round.",
@@ -273,7 +339,7 @@ def _differences(found: PointReadings) -> Iterator[tuple[str, str, float]]:
         for second in forms:
             if first < second:
                 # the ratio to the meter, so that a carrier set otherwise for the second reading drops out
-                means = [statistics.fmean(by_form[form]) for form in (first, second)]
+                means = [_mean(by_form[form]) for form in (first, second)]
                 yield first, second, (means[1] - means[0]) / 2.0
 
 
