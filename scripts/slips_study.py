@@ -79,7 +79,7 @@ def main() -> None:
     with ProcessPoolExecutor() as pool:
         lists = list(pool.map(_planted, chunks))
         clean = [run for runs in pool.map(_clean, range(0, CLEAN, CHUNK)) for run in runs]
-    by_kind = {kind: [] for kind in slips.KINDS}
+    by_kind: dict[str, list[slips.Planted]] = {kind: [] for kind in slips.KINDS}
     for (kind, _), found in zip(chunks, lists, strict=True):
         by_kind[kind] += found
     text = HEAD + "".join(_row(kind, found) for kind, found in by_kind.items())

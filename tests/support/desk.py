@@ -93,6 +93,14 @@ class Hands:
             QTest.keyClick(target, code, modifiers)
             self.settle()
 
+    def pad(self, *texts: str) -> None:
+        """Type readings on the numeric pad alone: digits, point, signs, and Enter after each."""
+        for text in texts:
+            for letter in text:
+                QTest.keyClick(self.focus, letter, Qt.KeyboardModifier.KeypadModifier)
+            QTest.keyClick(self.focus, Qt.Key.Key_Enter, Qt.KeyboardModifier.KeypadModifier)
+            self.settle()
+
     def read(self, *texts: str) -> None:
         """Type readings and keep each with Enter."""
         for text in texts:

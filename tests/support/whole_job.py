@@ -34,9 +34,9 @@ def whole_job(hands: Hands, pdf_path: Path) -> None:
         hands.press("return")
         shell.bench.step_at(2).enter()
 
-    # readings: digits, point and Enter only
+    # readings: the numeric pad alone
     hands.press("alt+5")
-    hands.read("102", "25.6", "101.6", "25.0")
+    hands.pad("102", "25.6", "101.6", "25.0")
 
     # results, certificate
     hands.press("alt+6", "alt+7")

@@ -29,6 +29,7 @@ from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.session.openjob import OpenJob
+from fenmist.session.paper import suggested_path
 from fenmist.session.session import Session
 
 if TYPE_CHECKING:
@@ -234,6 +235,7 @@ class Shell(QMainWindow):
             "app.settings": self.show_settings,
             "certificate.write": self._write_certificate,
             "entry.capture": self._open_capture,
+            "chart.save": lambda: self._with_bench(self._save_drawing),
             "phase.switch": self._switch_phase,
             "readings.tear": lambda: self._with_bench(lambda b: b.tear_off(list(self.actions_by_id.values()))),
             "readings.series": self._toggle_series,
@@ -393,6 +395,21 @@ class Shell(QMainWindow):
             bench.step.open_capture()
 
         self._with_bench(show)
+
+    def _save_drawing(self, bench: Bench) -> None:
+        """The drawing in front of a step, as SVG and as PNG, named after the device; said in the foot."""
+        from fenmist.desk.widgets.picture import save_drawing
+
+        drawing = bench.step.drawing
+        if drawing is None:
+            return
+        name, widget = drawing
+        path = suggested_path(bench.job.job, f" {name}")
+        self._try(lambda: self.tell(save_drawing(widget, path)))
+
+    def tell(self, text: str) -> None:
+        """Say in the foot what was done."""
+        set_text(self.kept, text)
 
     def _switch_phase(self) -> None:
         def switch(bench: Bench) -> None:

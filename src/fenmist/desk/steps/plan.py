@@ -94,6 +94,10 @@ class PlanStep(Step):
         both.addWidget(scrolled(holder), 10)
         self.body.addLayout(both, 1)
 
+    @property
+    def drawing(self) -> tuple[str, QWidget] | None:
+        return "plan", self.map
+
     def headline_text(self, view: View) -> str:
         return plan_headline(view.job)
 

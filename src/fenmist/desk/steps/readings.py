@@ -516,6 +516,15 @@ class ReadingsStep(Step):
             event.acceptProposedAction()
             self.open_capture(Path(local[0]))
 
+    @property
+    def drawing(self) -> tuple[str, QWidget] | None:
+        below = self.below.currentWidget()
+        if below is self.plot:
+            return "error", self.plot
+        if "series" in self.__dict__ and below is self.series:
+            return "power against time", self.series.drawing
+        return "capture", self.capture.view
+
     def closing(self) -> None:
         if "capture" in self.__dict__:
             self.capture.wait()

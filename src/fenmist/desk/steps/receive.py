@@ -106,6 +106,10 @@ class ReceiveStep(Step):
         self.pages.addWidget(page)
         self.body.addWidget(self.pages, 1)
 
+    @property
+    def drawing(self) -> tuple[str, QWidget] | None:
+        return "dial", self.dial
+
     def headline_text(self, view: View) -> str:
         return receive_headline(view.job)
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.calibration.history import Past, drifts, is_at
 from fenmist.calibration.reduction import PointResult
@@ -190,6 +190,10 @@ class ResultsStep(Step):
             on = view.job.events[-1].at if view.job.events else view.job.created_at
             return history_chart(self._past(), [point], on)
         return error_chart(view.job, view.found, view.left, self.over, curves=True)
+
+    @property
+    def drawing(self) -> tuple[str, QWidget] | None:
+        return ("budget", self.bars) if self.bars.hasFocus() else ("error", self.plot)
 
     def closing(self) -> None:
         self.save.wait()

@@ -75,6 +75,11 @@ class Step(QWidget):
     def toggle_series(self) -> None:
         """Show power against time, where the step reads."""
 
+    @property
+    def drawing(self) -> tuple[str, QWidget] | None:
+        """Name and widget of the drawing that can be saved here."""
+        return "line", self.line
+
     def take_photo(self, path: Path) -> None:
         """Keep a photo, where the step takes them."""
 
