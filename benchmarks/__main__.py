@@ -1,11 +1,11 @@
 """Runs all benchmarks and prints ratios; numbers are of this machine and this run."""
 
-from benchmarks import capture, first_paint, keystroke, uncertainty
+from benchmarks import capture, first_paint, keystroke, logbook, uncertainty
 
 
 def main() -> None:
     """Print each benchmark's line."""
-    for line in (*first_paint.lines(), *keystroke.lines(), *uncertainty.lines(), *capture.lines()):
+    for line in (*first_paint.lines(), *keystroke.lines(), *logbook.lines(), *uncertainty.lines(), *capture.lines()):
         print(line)
 
 

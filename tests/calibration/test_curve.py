@@ -7,8 +7,9 @@ import numpy as np
 import pytest
 from scipy.interpolate import pchip_interpolate
 
+from fenmist.calibration.asked import job_draft, job_from_draft
 from fenmist.calibration.curve import curves_over_frequency, curves_over_level, look_up
-from fenmist.calibration.edit import job_draft, job_from_draft, plan_with_cell, with_as_left
+from fenmist.calibration.edit import plan_with_cell, with_as_left
 from fenmist.calibration.make import plan_points
 from fenmist.calibration.overlap import overlaps
 from fenmist.calibration.reduction import reduce

@@ -2,10 +2,9 @@
 
 import pytest
 
+from fenmist.calibration.asked import job_draft, job_from_draft
 from fenmist.calibration.edit import (
     LoadRow,
-    job_draft,
-    job_from_draft,
     load_rows,
     plan_rows,
     plan_with_cell,

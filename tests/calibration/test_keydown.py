@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from fenmist.calibration.keydown import carrier, clock_set_back, seconds
+from fenmist.calibration.keydown import carrier, clock_set_back, in_hand, inferred, seconds
 from fenmist.reading.event import Event, EventKind, Slot
 from support.builders import WHEN, enter, job
 
@@ -53,7 +53,7 @@ def test_one_key_says_otherwise():
 
 
 def test_a_draft_in_hand_counts_from_its_first_digit():
-    found = carrier(two_points(), BASE + 5, "p2")
+    found = in_hand(carrier(two_points()), two_points(), BASE + 5, "p2")
 
     assert found.is_on
     assert found.on_since_s == BASE + 5
@@ -70,3 +70,14 @@ def test_a_clock_set_back_is_seen_and_equal_times_are_not():
 
     assert list(clock_set_back(same)) == []
     assert len(list(clock_set_back(back))) == 1
+
+
+def test_going_on_from_an_earlier_state_gives_what_scratch_gives():
+    first = timed(two_points(), Slot("p1", 1, 0), "102", 10, 20)
+    state = inferred(first)
+    made = first.with_event(Event("c", EventKind.CARRIER, at(30), reason="off"))
+    for second, (slot, text) in enumerate(((Slot("p1", 1, 1), "25"), (Slot("p2", 1, 0), "101"))):
+        made = timed(made, slot, text, 40 + 10 * second, 45 + 10 * second)
+        state = inferred(made, state)
+
+        assert state.carrier == carrier(made)

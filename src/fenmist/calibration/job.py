@@ -4,7 +4,7 @@ The kit is embedded as a snapshot, so that later edits of the equipment list nev
 influences a result stands here, never in a setting. Results are a cache: recomputed from this at will.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
@@ -16,7 +16,7 @@ from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, Range, SpecKind, SpecTerm
 from fenmist.measurand import Measurand
 from fenmist.reading.dial import QUARTER_DIVISION
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Role, Slot, answers, skipped, standing
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, EventKind, Role, Slot, answers, skipped, standing
 
 SCHEMA = 1
 """Version of the job's record."""
@@ -93,8 +93,36 @@ class Job:
     events: tuple[Event, ...] = ()
 
     def with_event(self, event: Event) -> "Job":
-        """The job with one more event at the end of its record."""
-        return replace(self, events=(*self.events, event))
+        """The job with one more event at the end of its record; what was worked out of the others is taken along."""
+        made = replace(self, events=(*self.events, event))
+        known = self.__dict__
+        if "standing" in known and event.kind not in (EventKind.STRIKE, EventKind.RESTORE):
+            entered = {event.entry.slot: event} if event.entry is not None else {}
+            made.__dict__["standing"] = {**self.standing, **entered} if entered else self.standing
+        if "skipped" in known and event.kind not in (EventKind.SKIP, EventKind.RESTORE):
+            made.__dict__["skipped"] = self.skipped
+        return made
+
+    def events_since(self, earlier: "Job") -> tuple[Event, ...] | None:
+        """What was added to the record since an earlier state of this job; none where it isn't one."""
+        count = len(earlier.events)
+        if count > len(self.events) or (count and self.events[count - 1] is not earlier.events[-1]):
+            return None
+        return self.events[count:]
+
+    def points_of(self, events: Iterable[Event]) -> set[str]:
+        """Points whose readings events may change."""
+        found: set[str] = set()
+        for event in events:
+            if event.entry is not None:
+                found.add(event.entry.slot.point)
+            elif event.slot is not None:
+                found.add(event.slot.point)
+            elif event.target:
+                target = next((e for e in reversed(self.events) if e.id == event.target), None)
+                slot = (target.entry.slot if target.entry else target.slot) if target else None
+                found |= {slot.point} if slot else set()
+        return found
 
     @property
     def parts(self) -> dict[str, Part]:

@@ -5,7 +5,7 @@ is on record. Where a point was left half read, the carrier is taken to be on st
 copied from paper carry no time and heat nothing.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -42,27 +42,45 @@ class Carrier:
         return Carrier(self.until(at_s)) if not on and self.is_on else self
 
 
-def carrier(job: Job, begun_s: float | None = None, begun_point: str = "") -> Carrier:
-    """The carrier from a job's record; `begun_s` is when the first digit of an entry in hand was typed, if any."""
+@dataclass(frozen=True)
+class Inferred:
+    """The carrier as a job's record tells, with what is needed to go on when an event is added."""
+
+    job: Job
+    carrier: Carrier
+    read: Mapping[tuple[str, str], frozenset[Slot]]  # slots read so far, by point and phase
+
+
+def inferred(job: Job, former: Inferred | None = None) -> Inferred:
+    """The carrier from a job's record; from `former` on, where that is an earlier state of the same plan."""
+    since = job.events_since(former.job) if former is not None and former.job.plan is job.plan else None
+    now, read = (former.carrier, dict(former.read)) if former is not None and since is not None else (Carrier(()), {})
     target = {point.id: point.target_w for point in job.plan}
     wanted = {point.id: point.repeats * len(point.sequence) for point in job.plan}
-    found: dict[tuple[str, str], set[Slot]] = {}
-    now = Carrier(())
-    for event in job.events:
+    for event in job.events if since is None else since:
         at = seconds(event.at)
         if event.kind is EventKind.CARRIER:
             now = now.switched(event.reason == ON, at, now.power_w or _power_of(event, target))
         elif event.kind is EventKind.ENTER and event.entry is not None and event.entry.observed_at is not None:
             slot = event.entry.slot
-            here = found.setdefault((slot.point, slot.phase), set())
-            here.add(slot)
+            here = read.get((slot.point, slot.phase), frozenset()) | {slot}
+            read[slot.point, slot.phase] = here
             begun = seconds(event.entry.begun_at or event.entry.observed_at)
             now = now.switched(True, begun, target.get(slot.point, now.power_w))
             if len(here) >= wanted.get(slot.point, 0):
                 now = now.switched(False, seconds(event.entry.observed_at), 0.0)
-    if begun_s is not None:
-        now = now.switched(True, begun_s, target.get(begun_point, now.power_w))
-    return now
+    return Inferred(job, now, read)
+
+
+def carrier(job: Job) -> Carrier:
+    """The carrier from a job's record."""
+    return inferred(job).carrier
+
+
+def in_hand(known: Carrier, job: Job, begun_s: float, point_id: str) -> Carrier:
+    """The carrier with an entry in hand whose first digit was typed at a moment."""
+    target = next((point.target_w for point in job.plan if point.id == point_id), known.power_w)
+    return known.switched(True, begun_s, target)
 
 
 def _power_of(event: Event, target: dict[str, float]) -> float:

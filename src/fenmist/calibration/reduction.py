@@ -216,7 +216,11 @@ def reduce(
         Of the same job before a change: points whose readings didn't change are taken from it.
     """
     kept = former if former is not None and former.holds_for(job, phase, known) else None
-    found = readings_by_point(job, phase, kept.readings if kept else ())
+    since = job.events_since(kept.job) if kept is not None else None
+    if kept is None or since is None:
+        found = readings_by_point(job, phase)
+    else:
+        found = readings_by_point(job, phase, kept.readings, job.points_of(since))
     done = {id(item): point for item, point in zip(kept.read, kept.points, strict=True)} if kept else {}
     fresh = tuple(item for item in found if item.rounds and id(item) not in done)
     worked = _work(job, fresh, known) if fresh else None

@@ -133,40 +133,32 @@ class PointReadings:
 
 
 def readings_by_point(
-    job: Job, phase: str = AS_FOUND, former: tuple[PointReadings, ...] = ()
+    job: Job, phase: str = AS_FOUND, former: tuple[PointReadings, ...] = (), changed: set[str] | None = None
 ) -> tuple[PointReadings, ...]:
     """The standing readings of each plan point, in the plan's order.
 
-    `former` are those before a change: where neither point nor entries changed, the same object is given again.
+    `former` are those before a change, `changed` the points at which it may have changed something: at the others,
+    where the plan's point is the same too, the same objects are given again.
     """
-    by_point: dict[str, dict[Slot, Entry]] = {point.id: {} for point in job.plan}
+    before = {item.point.id: item for item in former} if changed is not None else {}
+    same = {name for name in before if name not in (changed or ())}
+    by_point: dict[str, dict[Slot, Entry]] = {
+        point.id: {} for point in job.plan if point.id not in same or before[point.id].point is not point
+    }
     for slot, event in job.standing.items():
-        if slot.phase == phase and slot.point in by_point and event.entry is not None:
+        if slot.point in by_point and slot.phase == phase and event.entry is not None:
             by_point[slot.point][slot] = event.entry
-    before = {item.point.id: item for item in former}
     skips = Counter(point for point, _, of in job.skipped if of == phase)
     return tuple(
-        _unchanged(before.get(point.id), point, by_point[point.id], _wanted(point, skips[point.id]))
+        _point_readings(point, by_point[point.id], _wanted(point, skips[point.id]))
+        if point.id in by_point
+        else before[point.id]
         for point in job.plan
     )
 
 
 def _wanted(point: PlanPoint, skips: int) -> int:
     return 0 if point.blocked else max(point.repeats - skips, 0)
-
-
-def _unchanged(
-    before: PointReadings | None, point: PlanPoint, entries: dict[Slot, Entry], wanted: int
-) -> PointReadings:
-    if (
-        before is not None
-        and before.point is point
-        and before.wanted == wanted
-        and len(before.entries) == len(entries)
-        and all(before.entries.get(slot) is entry for slot, entry in entries.items())
-    ):
-        return before
-    return _point_readings(point, entries, wanted)
 
 
 def _point_readings(point: PlanPoint, found: dict[Slot, Entry], wanted: int) -> PointReadings:

@@ -16,6 +16,9 @@ from fenmist.kit.part import Part
 SLOW_COOLING = 3.0
 """Cooling time constant over rated time where none is stated."""
 
+FORGOTTEN = 20.0
+"""Time constants after which a key-down has left nothing (e^-20 of it)."""
+
 HIGHEST_RISE = 4.0
 """Rise that a carrier forgotten on is held at: the estimate says "far too hot", not more."""
 
@@ -66,7 +69,8 @@ class HeatModel:
     def rise_at(self, keyings: Iterable[Keying], now_s: float) -> float:
         """Rise at a moment from all earlier key-downs, cold before the first."""
         rise, at = 0.0, None
-        for keying in sorted(keyings, key=lambda item: item.start_s):
+        gone = now_s - FORGOTTEN * self.cooling_s
+        for keying in sorted((k for k in keyings if k.end_s > gone), key=lambda item: item.start_s):
             if keying.start_s >= now_s:
                 break
             if at is not None:

@@ -10,7 +10,7 @@ import sqlite3
 import zlib
 from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import astuple, dataclass, replace
 from pathlib import Path
 
 from fenmist.calibration.job import Job
@@ -50,7 +50,10 @@ class Summary:
 
     job: str
     stamp: str  # of the record it was made from
-    payload: str  # JSON
+    device: str  # part id of the device
+    serial: str
+    payload: str  # JSON of the line
+    past: str  # JSON of the errors found
     words: str  # what can be searched for, in lower case
 
 
@@ -169,19 +172,28 @@ class Logbook:
 
     # what the list shows
 
-    def summaries(self, words: tuple[str, ...] = ()) -> dict[str, Summary]:
-        """The summaries that hold all these words, by job."""
+    def summary_stamps(self) -> dict[str, str]:
+        """The stamp of each summary, by job."""
+        return dict(self._connection.execute("SELECT job, stamp FROM summary").fetchall())
+
+    def summary_lines(self, words: tuple[str, ...] = ()) -> dict[str, str]:
+        """The lines of the summaries that hold all these words, as JSON by job."""
         where = " AND ".join("instr(words, ?)" for _ in words) or "1"
-        rows = self._connection.execute(f"SELECT job, stamp, payload, words FROM summary WHERE {where}", words)
-        return {row[0]: Summary(*row) for row in rows}
+        return dict(self._connection.execute(f"SELECT job, payload FROM summary WHERE {where}", words).fetchall())
+
+    def past_of(self, device: str, serial: str) -> dict[str, str]:
+        """The errors found of one meter, as JSON by job: by its serial number, where both have one."""
+        rows = self._connection.execute(
+            "SELECT job, past FROM summary WHERE (? != '' AND serial = ?) OR ((? = '' OR serial = '') AND device = ?)",
+            (serial, serial, serial, device),
+        )
+        return dict(rows.fetchall())
 
     def keep_summaries(self, summaries: Iterable[Summary]) -> None:
         """Keep summaries in place of older ones."""
         with self._writing() as write:
             write.executemany(
-                "INSERT INTO summary VALUES (?, ?, ?, ?) ON CONFLICT (job) DO UPDATE SET stamp = excluded.stamp, "
-                "payload = excluded.payload, words = excluded.words",
-                [(item.job, item.stamp, item.payload, item.words) for item in summaries],
+                "INSERT OR REPLACE INTO summary VALUES (?, ?, ?, ?, ?, ?, ?)", [astuple(item) for item in summaries]
             )
 
     # certificates

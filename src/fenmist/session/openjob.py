@@ -14,7 +14,7 @@ from uuid import uuid4
 from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.calibration.keydown import OFF, ON, Carrier, carrier, seconds
+from fenmist.calibration.keydown import OFF, ON, Carrier, Inferred, in_hand, inferred, seconds
 from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.reduction import Result, reduce
 from fenmist.errors import RecordError, UnknownIdError
@@ -61,6 +61,7 @@ class View:
     as_of: str
     phase: str = AS_FOUND  # whose readings are in hand
     former: Result | None = None  # before the last change: only what changed is worked out again
+    former_keyed: Inferred | None = None
 
     @cached_property
     def result(self) -> Result:
@@ -75,7 +76,12 @@ class View:
     def after(self, job: Job, as_of: str) -> "View":
         """The view of a changed job."""
         phase = self.phase if job.is_adjusted else AS_FOUND
-        return View(job, as_of, phase, self.latest)
+        made = View(job, as_of, phase, self.latest, self.__dict__.get("keyed", self.former_keyed))
+        if job.plan is self.job.plan and phase == self.phase and made.rounds_beyond == self.rounds_beyond:
+            for name in ("order", "_places"):  # reading order is the same
+                if name in self.__dict__:
+                    made.__dict__[name] = self.__dict__[name]
+        return made
 
     @cached_property
     def found(self) -> Result:
@@ -123,9 +129,26 @@ class View:
         return cannot_serve(self.job)
 
     @cached_property
+    def keyed(self) -> Inferred:
+        """The carrier as the record tells."""
+        return inferred(self.job, self.former_keyed)
+
+    @property
     def carrier(self) -> Carrier:
         """The carrier as the record tells."""
-        return carrier(self.job)
+        return self.keyed.carrier
+
+    @cached_property
+    def _narrowed(self) -> dict[str, "View"]:
+        return {}
+
+    def at(self, point_id: str) -> "View":
+        """The view of one point alone: what stands there and what comes of it, at once, however long the plan."""
+        if point_id not in self._narrowed:
+            events = tuple(event for slot, event in self.standing.items() if slot.point == point_id)
+            narrow = replace(self.job, plan=(self.job.point(point_id),), events=events)
+            self._narrowed[point_id] = View(narrow, self.as_of, self.phase)
+        return self._narrowed[point_id]
 
     @cached_property
     def _rounds_read(self) -> dict[str, int]:
@@ -135,6 +158,12 @@ class View:
             if slot.phase == self.phase:
                 rounds[slot.point] = max(rounds.get(slot.point, 0), slot.round)
         return rounds
+
+    @cached_property
+    def rounds_beyond(self) -> dict[str, int]:
+        """The highest round that holds an entry beyond what is planned, by point."""
+        planned = {point.id: point.repeats for point in self.job.plan}
+        return {point: n for point, n in self._rounds_read.items() if n > planned.get(point, n)}
 
     @cached_property
     def order(self) -> tuple[Slot, ...]:
@@ -220,6 +249,11 @@ class OpenJob:
     def draft(self, slot: Slot, role: Role, text: str) -> View:
         """The job as it would be with this text entered; nothing is kept."""
         return self._as_if(self._entry_event(slot, role, text))
+
+    def draft_here(self, slot: Slot, role: Role, text: str) -> View:
+        """The same for the point in hand alone: what a key waits for."""
+        here = self.view.at(slot.point)
+        return here.after(here.job.with_event(self._entry_event(slot, role, text)), here.as_of)
 
     def _as_if(self, event: Event) -> View:
         return self.view.after(self.job.with_event(event), self.view.as_of)
@@ -329,10 +363,12 @@ class OpenJob:
 
     # the carrier
 
-    def begin_entry(self, slot: Slot) -> None:
-        """The first digit of an entry was typed: from now on the carrier is taken to be on."""
-        if self._begun is None or self._begun[0].point != slot.point:
-            self._begun = slot, self._stamp()
+    def begin_entry(self, slot: Slot) -> bool:
+        """The first digit of an entry was typed: from now on the carrier is taken to be on. True where it is news."""
+        if self._begun is not None and self._begun[0].point == slot.point:
+            return False
+        self._begun = slot, self._stamp()
+        return True
 
     def switch_carrier(self, slot: Slot | None) -> None:
         """The carrier is not as inferred: on if it was off, off if it was on."""
@@ -344,9 +380,10 @@ class OpenJob:
     @property
     def carrier(self) -> Carrier:
         """The carrier as it is inferred now."""
+        known = self.view.carrier
         if self._begun is None:
-            return self.view.carrier
-        return carrier(self.job, seconds(self._begun[1]), self._begun[0].point)
+            return known
+        return in_hand(known, self.job, seconds(self._begun[1]), self._begun[0].point)
 
     def warmth(self, slot: Slot | None) -> Warmth | None:
         """How warm the load is by now, and what it bears of the point in hand; none where it has no rating."""

@@ -21,7 +21,7 @@ from fenmist.session.files import write_whole
 from fenmist.session.listeners import Listeners
 from fenmist.session.openjob import Clock, OpenJob, now
 from fenmist.session.place import Place
-from fenmist.session.summaries import JobSummary, summaries
+from fenmist.session.summaries import JobSummary, past_of, summaries
 
 SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "csv": "comma"}
 """Facts about the logbook that are asked on its first page, with what holds until then."""
@@ -192,8 +192,7 @@ class Session:
 
     def history(self, device_id: str, serial: str = "", but: str = "") -> tuple[Past, ...]:
         """Errors of one meter through the years, from all its jobs but one."""
-        lines = [line for line in self.summaries() if line.id != but and _is_same(line, device_id, serial)]
-        return tuple(past for line in lines for past in line.past)
+        return past_of(self.logbook, device_id, serial, but)
 
     def drifts(self, device_id: str, serial: str = "") -> tuple[Drift, ...]:
         """How one meter moved at each point."""
@@ -260,11 +259,6 @@ def _as_copy(job: Job) -> Job:
     fresh = {event.id: uuid4().hex for event in job.events}
     events = tuple(replace(e, id=fresh[e.id], target=fresh.get(e.target, e.target)) for e in job.events)
     return replace(job, id=uuid4().hex, title=f"{job.title} (copy)", events=events)
-
-
-def _is_same(line: JobSummary, device_id: str, serial: str) -> bool:
-    """One meter: by its serial number where both have one, else by its entry in the kit."""
-    return line.serial == serial if serial and line.serial else line.device_id == device_id
 
 
 def _state_folder() -> Path:

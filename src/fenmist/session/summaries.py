@@ -32,21 +32,32 @@ class JobSummary:
     points: int
     complete: bool
     headline: str
-    past: tuple[Past, ...] = ()
+
+
+_LINE, _PAST = msgspec.json.Decoder(JobSummary), msgspec.json.Decoder(tuple[Past, ...])
 
 
 def summaries(logbook: Logbook, search: str = "") -> tuple[JobSummary, ...]:
     """The lines of all jobs that hold every word of `search`, the newest first; made anew only where stale."""
-    stamps = logbook.job_stamps()
-    kept = logbook.summaries()
-    stale = [job for job, stamp in stamps.items() if job not in kept or kept[job].stamp != _stamp(stamp)]
+    order = refresh(logbook)
+    found = logbook.summary_lines(tuple(search.lower().split()))
+    return tuple(_LINE.decode(found[job]) for job in order if job in found)
+
+
+def refresh(logbook: Logbook) -> tuple[str, ...]:
+    """Make anew what is stale; returns all jobs, the newest first."""
+    stamps, kept = logbook.job_stamps(), logbook.summary_stamps()
+    stale = [job for job, stamp in stamps.items() if kept.get(job) != _stamp(stamp)]
     if stale:
         logbook.keep_summaries(_made(logbook.job(job), stamps[job]) for job in stale)
-        kept = logbook.summaries()
-    words = tuple(search.lower().split())
-    found = logbook.summaries(words) if words else kept
-    lines = (msgspec.json.decode(found[job].payload, type=JobSummary) for job in stamps if job in found)
-    return tuple(lines)
+    return tuple(stamps)
+
+
+def past_of(logbook: Logbook, device_id: str, serial: str, but: str = "") -> tuple[Past, ...]:
+    """Errors of one meter through the years, from all its jobs but one."""
+    refresh(logbook)
+    found = logbook.past_of(device_id, serial)
+    return tuple(past for job, text in found.items() if job != but for past in _PAST.decode(text))
 
 
 def _stamp(record: str) -> str:
@@ -54,22 +65,25 @@ def _stamp(record: str) -> str:
 
 
 def _made(job: Job, stamp: str) -> Summary:
-    line = summary(job)
-    return Summary(job.id, _stamp(stamp), msgspec.json.encode(line).decode(), "\n".join(_words(job, line)).lower())
+    line, past = summary(job)
+    words = "\n".join(_words(job, line)).lower()
+    payload, found = (msgspec.json.encode(item).decode() for item in (line, past))
+    return Summary(job.id, _stamp(stamp), line.device_id, line.serial, payload, found, words)
 
 
-def summary(job: Job) -> JobSummary:
-    """The line of a job."""
+def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:
+    """The line of a job, and the errors it found."""
     found = reduce(job)
     left = reduce(job, AS_LEFT) if job.is_adjusted else None
     result = left if left is not None and left.points else found
     past = (*_past(job, found.points, AS_FOUND), *(_past(job, left.points, AS_LEFT) if left is not None else ()))
     device = job.dut_part
-    return JobSummary(
+    line = JobSummary(
         job.id, job.title, device.label, device.id, device.serial, job.customer, job.created_at,
         job.events[-1].at if job.events else job.created_at, len(result.points),
-        len(job.to_read), result.complete, short_headline(result), past,
+        len(job.to_read), result.complete, short_headline(result),
     )  # fmt: skip
+    return line, past
 
 
 def present_as_past(job: Job, point: PointResult, phase: str) -> tuple[Past, ...]:

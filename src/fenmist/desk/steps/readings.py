@@ -60,6 +60,8 @@ class ReadingsStep(Step):
         self.phases = Phases(job)
         self.slot: Slot | None = None
         self.draft_view: View | None = None
+        self._draft: tuple[Slot, Role, str] | None = None
+        self._keeping = False
         self.rows: dict[int, EntryRow] = {}
         self._instruments: tuple[tuple[str, str], ...] = ()
         self._rest = QTimer(self)
@@ -150,6 +152,8 @@ class ReadingsStep(Step):
         return readings_headline(view.job, view.result, self._point())
 
     def refresh(self) -> None:
+        if self._keeping:
+            return  # what follows an entry is shown once the next slot is known
         view = self.job.view
         known = self.slot is not None and any(point.id == self.slot.point for point in view.job.plan)
         if self.slot is None or not known or self.slot.phase != view.phase:
@@ -321,15 +325,15 @@ class ReadingsStep(Step):
             return
         slot = replace(self.slot, position=position)
         role = self._role(position)
-        self.job.begin_entry(slot)
-        self.draft_view = self.job.draft(slot, role, text)
+        if self.job.begin_entry(slot):
+            QTimer.singleShot(0, self._tick)
+        self._draft = slot, role, text
+        self.draft_view = self.job.draft_here(slot, role, text)
         found = self.job.interpret(slot, role, text)
         meant = f" · most likely {found.likeliest_text}" if found.likeliest_text else ""
         set_text(self.rows[position].beside, "" if found.reading else f"not read yet{meant}")
         self._show_dial(self.draft_view)
         self._show_running(self.draft_view, kept=False)
-        if not self.job.view.carrier.is_on:
-            self._tick()
         self.plot.show_chart_soon(lambda: error_chart(self.job.job, self.job.view.result), self._draft_point)
         self._rest.start()
 
@@ -345,10 +349,11 @@ class ReadingsStep(Step):
         self._show_running(self.job.view, kept=True)
 
     def _on_rest(self) -> None:
-        if self.draft_view is not None and self.slot is not None:
-            self.draft_rested.emit(self.draft_view.notes)
-            set_text(self.headline, self.headline_text(self.draft_view))
-            self._show_alarm(self.draft_view.notes)
+        if self.draft_view is not None and self._draft is not None:
+            draft = self.job.draft(*self._draft)  # with the whole job around it
+            self.draft_rested.emit(draft.notes)
+            set_text(self.headline, self.headline_text(draft))
+            self._show_alarm(draft.notes)
 
     def _show_alarm(self, notes: tuple[Note, ...]) -> None:
         """Frame of the large digits, by shape: eyes are on the dial."""
@@ -366,7 +371,11 @@ class ReadingsStep(Step):
         slot = replace(self.slot, position=position)
         if text.strip() and not field.fresh:
             self.slot = slot
-            self.job.enter(slot, self._role(position), text.strip())
+            self._keeping = True
+            try:
+                self.job.enter(slot, self._role(position), text.strip())
+            finally:
+                self._keeping = False
             # only what is kept stops being a draft: when it can't be written the text stays to be kept again
             field.fresh = True
             field.setModified(False)

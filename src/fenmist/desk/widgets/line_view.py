@@ -60,7 +60,11 @@ class LineView(Painted):
 
     def show_job(self, job: Job) -> None:
         """Draw a job's hook-up with the levels of its highest planned power."""
-        self._job = job
+        former, self._job = self._job, job
+        if former is not None and all(
+            getattr(former, name) is getattr(job, name) for name in ("plan", "hookups", "kit", "dut")
+        ):
+            return  # entries change nothing on the line
         self._plan = highest_level(job)
         self._describe()
         self.update()

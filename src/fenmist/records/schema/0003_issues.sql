@@ -21,7 +21,10 @@ CREATE TRIGGER issue_is_final BEFORE UPDATE ON issue BEGIN SELECT RAISE(ABORT, '
 CREATE TABLE summary (
     job TEXT PRIMARY KEY NOT NULL REFERENCES job (id),
     stamp TEXT NOT NULL,
+    device TEXT NOT NULL,             -- part id of the device
+    serial TEXT NOT NULL,             -- its serial number, where it has one
     payload TEXT NOT NULL,            -- JSON of the line in the list
+    past TEXT NOT NULL,               -- JSON of the errors found, for the meter's history
     words TEXT NOT NULL               -- everything that can be searched for, in lower case
 ) STRICT;
 

@@ -1,0 +1,100 @@
+"""A logbook of 100,000 readings: its list, and a job of 300 points with its results, against reading the rows alone.
+
+The peer is sqlite3 reading the very rows that the screen needs: the summaries for the list, the job's definition and
+events for the job. The aim is twice that.
+"""
+
+import os
+import sqlite3
+import tempfile
+from dataclasses import replace
+from pathlib import Path
+
+from benchmarks.clock import median_seconds
+
+JOBS, POINTS, ROUNDS = 167, 300, 1
+
+
+def lines() -> list[str]:
+    """The list, a search, and a job."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from fenmist.session.session import Session
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "book.fenlog"
+        session = Session(path, second_folder=Path(folder))
+        readings = _fill(session)
+        session.summaries()
+        made = [*_list_lines(session, readings), _job_line(session)]
+        session.close()
+    return made
+
+
+def _fill(session: object) -> int:
+    """Jobs of one written pattern under many names; returns how many readings there are."""
+    import numpy as np
+
+    from fenmist.calibration.make import cross_check, plan_points
+    from fenmist.kit.shelf import starter_shelf
+    from fenmist.reading.event import Role, Slot
+    from fenmist.session.session import Session
+
+    if not isinstance(session, Session):
+        raise SystemExit("no session")
+    plan = plan_points(np.linspace(2e6, 30e6, POINTS), [100.0], "200")
+    first = cross_check("job0", "bench 0", starter_shelf(), plan, created_at="2026-01-01T00:00:00+00:00")
+    session.logbook.add_job(first)
+    job = session.open("job0")
+    for point in plan:
+        job.enter(Slot(point.id, 1, 0), Role.REFERENCE, "200")
+        job.enter(Slot(point.id, 1, 1), Role.DUT, "99.5")
+    for number in range(1, JOBS):
+        events = tuple(replace(event, id=f"{number}-{place}") for place, event in enumerate(job.job.events))
+        session.logbook.add_job(replace(job.job, id=f"job{number}", title=f"bench {number}", events=events))
+    return JOBS * POINTS * 2 * ROUNDS
+
+
+def _list_lines(session: object, readings: int) -> list[str]:
+    from fenmist.session.session import Session
+
+    if not isinstance(session, Session):
+        raise SystemExit("no session")
+    path = session.logbook.path
+
+    def rows() -> None:
+        connection = sqlite3.connect(path)
+        connection.execute("SELECT id, created_at FROM job ORDER BY created_at DESC, id").fetchall()
+        connection.execute("SELECT job, payload FROM summary").fetchall()
+        connection.close()
+
+    peer = median_seconds(rows, 7)
+    listed = median_seconds(session.summaries, 7)
+    searched = median_seconds(lambda: session.summaries("bench 99"), 7)
+    return [
+        f"list of {JOBS} jobs with {readings} readings: {1e3 * listed:.0f} ms = {listed / peer:.1f}x reading the rows; "
+        f"a search {1e3 * searched:.0f} ms",
+    ]
+
+
+def _job_line(session: object) -> str:
+    from fenmist.session.session import Session
+
+    if not isinstance(session, Session):
+        raise SystemExit("no session")
+    path = session.logbook.path
+
+    def rows() -> None:
+        connection = sqlite3.connect(path)
+        connection.execute(
+            "SELECT payload FROM definition WHERE job = 'job9' ORDER BY revision DESC LIMIT 1"
+        ).fetchone()
+        connection.execute("SELECT payload, payload_sha256, seq FROM event WHERE job = 'job9' ORDER BY seq").fetchall()
+        connection.close()
+
+    peer = median_seconds(rows, 7)
+    read = median_seconds(lambda: session.logbook.job("job9"), 7)
+    shown = median_seconds(lambda: session.open("job9").view.result.points, 7)
+    return (
+        f"a job of {POINTS} points: read and checked {1e3 * read:.0f} ms = {read / peer:.1f}x reading the rows "
+        f"({1e3 * peer:.1f} ms), with its results {1e3 * shown:.0f} ms = {shown / peer:.1f}x"
+    )
