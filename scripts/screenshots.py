@@ -13,13 +13,15 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from fenmist.demo.world import make_demo
+from fenmist.desk.bench import READINGS, RESULTS
 from fenmist.desk.shell import Shell
+from fenmist.desk.steps.certificate import CARDS, CertificateStep
 from fenmist.desk.steps.readings import ReadingsStep
 from fenmist.desk.steps.results import ResultsStep
 from fenmist.desk.theme import NIGHT, ThemeHolder, load_fonts
 from fenmist.session.session import Session
 
-READINGS = "63.4 10.5 63.3 10.25 88.0 19.5 88.2 19.5 64.2 10.25 64.1 10.25 88.9"
+TYPED = "63.4 10.5 63.3 10.25 88.0 19.5 88.2 19.5 64.2 10.25 64.1 10.25 88.9"
 """Typed into the job to try, before its picture is taken."""
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -75,31 +77,43 @@ def main() -> None:
             wait(application, seconds)
             shell.grab().save(str(TARGET / f"{name}.png"))
 
-        shot("logbook", lambda: shell.go("logbook"))
+        shell.go("logbook")
+        shot("logbook", lambda: shell.logbook.table.setCurrentCell(0, 0))
         shell.open_job("demo-bittern")
         wait(application, 1.5)  # the drawing library is imported when the first chart is shown
+        shot("receive", lambda: shell.go_step(0))
         shot("hookup", lambda: shell.go_step(1))
         shot("parts", lambda: shell.go_step(2))
-        shell.go_step(5)
+        shell.go_step(RESULTS)
         results = shell.bench.step if shell.bench else None
         if isinstance(results, ResultsStep):
+            results.table.setCurrentCell(11, 0)
             results.bars.setFocus()
             QTest.keyClick(results.bars, Qt.Key.Key_Left)
         shot("results", lambda: None)
-        shell.go_step(6)
+        shell.go_step(RESULTS + 1)
+        certificate = shell.bench.step if shell.bench else None
+        if isinstance(certificate, CertificateStep):
+            certificate.save.path.setText("/home/technician/Bittern-200-2026-11-23.pdf")
         shot("certificate", lambda: until(application, lambda: bool(shell.findChildren(QLabel, "page"))))
+        if isinstance(certificate, CertificateStep):
+            shot("cards", lambda: certificate.choose(CARDS), 2.5)
         shell.open_job("demo-dunlin")
-        shot("as-left", lambda: shell.go_step(5))
+        shot("as-left", lambda: shell.go_step(RESULTS))
+        shell.open_job("demo-godwit")
+        shot("plan", lambda: shell.go_step(3))
+        shell.open_job("demo-sandpiper")
+        shot("trap", lambda: shell.go_step(READINGS))
         shot("tools", lambda: _leave_out(shell))
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
         shot("keys", shell.toggle_keys)
         shell.toggle_keys()
         shell.open_job("demo-teal")
-        shell.go_step(4)
+        shell.go_step(READINGS)
         shot("capture", lambda: _capture(application, shell, path.parent / "captures to try"), 1.0)
         QTest.keyClick(focus(), Qt.Key.Key_Escape)
-        for text in READINGS.split():
+        for text in TYPED.split():
             type_text(text)
         shot("readings", lambda: type_text("19.25", keep=False))
         shot("night", lambda: _night_with_a_slip(themes), 1.2)

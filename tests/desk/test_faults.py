@@ -63,3 +63,28 @@ def test_a_reading_that_can_be_kept_nowhere_stays_in_its_field(demo, monkeypatch
     monkeypatch.undo()
     demo.press("enter")
     assert demo.session.logbook.entry_count("demo-teal") == 1
+
+
+def test_while_a_worker_runs_the_collector_rests_and_then_it_runs_again(qt):
+    """Widgets in cycles must be lost in the window's thread: the collector runs in whatever thread allocates."""
+    import gc
+
+    from fenmist.desk.runner import JobRunner
+
+    seen = []
+    runner = JobRunner()
+    runner.answered.connect(seen.append)
+    runner.start(gc.isenabled)
+    runner.wait()
+    assert seen == [False]
+    assert gc.isenabled()
+
+    def refuse():
+        raise RecordError("No.", "Never.")
+
+    runner.refused.connect(seen.append)
+    runner.start(refuse)
+    runner.wait()
+
+    assert isinstance(seen[-1], RecordError)
+    assert gc.isenabled()

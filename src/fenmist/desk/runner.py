@@ -3,10 +3,12 @@
 The only place where threads are made.
 """
 
+import gc
+import threading
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal, Slot
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRunnable, QThreadPool, Signal, Slot
 
 from fenmist.errors import FenmistError
 
@@ -16,16 +18,48 @@ class _Signals(QObject):
     failed = Signal(int, object)
 
 
+class _Collector:
+    """Python's cyclic collector, paused while a worker runs.
+
+    It runs in whatever thread happens to allocate; in a worker it would take away widgets that lie in cycles there, and
+    Qt must lose its widgets in the window's thread only (seen: a crash while another thread imported).
+    """
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._workers = 0
+
+    def pause(self) -> None:
+        """One more worker runs."""
+        with self._lock:
+            self._workers += 1
+            gc.disable()
+
+    def resume(self) -> None:
+        """One worker less; told in the window's thread."""
+        with self._lock:
+            self._workers -= 1
+            if self._workers == 0:
+                gc.enable()
+
+
+_COLLECTOR = _Collector()
+
+
 class _Work(QRunnable):
     def __init__(self, number: int, request: Callable[[], Any], signals: _Signals) -> None:
         super().__init__()
         self._number, self._request, self._signals = number, request, signals
 
     def run(self) -> None:
+        _COLLECTOR.pause()
         try:
             answer = self._request()
         except FenmistError as error:
             self._signals.failed.emit(self._number, error)
+        except BaseException:
+            self._signals.failed.emit(self._number, None)
+            raise
         else:
             self._signals.done.emit(self._number, answer)
 
@@ -52,15 +86,18 @@ class JobRunner(QObject):
         self._pool.start(_Work(self._newest, request, self._signals))
 
     def wait(self) -> None:
-        """Wait until nothing runs: for closing, and for tests."""
+        """Wait until nothing runs, and let what was said of it arrive: for closing, and for tests."""
         self._pool.waitForDone()
+        QCoreApplication.sendPostedEvents(self, QEvent.Type.MetaCall)
 
     @Slot(int, object)
     def _on_done(self, number: int, answer: object) -> None:
+        _COLLECTOR.resume()
         if number == self._newest:
             self.answered.emit(answer)
 
     @Slot(int, object)
     def _on_failed(self, number: int, error: object) -> None:
-        if number == self._newest:
+        _COLLECTOR.resume()
+        if number == self._newest and error is not None:
             self.refused.emit(error)

@@ -1,0 +1,120 @@
+"""Rules about the run: just inside, just outside, a near-miss that stays silent."""
+
+from dataclasses import replace
+
+import pytest
+
+from fenmist.calibration.receipt import FINE, NOT_FINE, Look
+from fenmist.calibration.reduction import reduce
+from fenmist.judgement.judge import judge
+from fenmist.judgement.run_rules import clock_went_back, doubted_entries, heat_planned, heat_reached, received_faults
+from fenmist.kit import shelf
+from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
+from support.builders import WHEN, enter, job
+
+
+def with_load(made, power_w, minutes=5.0):
+    load = shelf.dummy_load("load", "Reedmace", power_w, minutes=minutes, cooling_minutes=10.0)
+    return made.with_part(load)
+
+
+@pytest.mark.parametrize(("rounds", "said"), [(7, False), (8, True)])
+def test_a_key_down_longer_than_the_load_bears_is_said(rounds, said):
+    """100 W on a load rated 100 W for 5 minutes: 7 rounds of 40 s fit, 8 don't."""
+    made = with_load(job(level_w=100.0), 100.0)
+    made = replace(made, plan=tuple(replace(point, repeats=rounds) for point in made.plan))
+
+    assert [note.code for note in heat_planned(made)] == ["load.key_down"] * said
+
+
+def test_a_blocked_point_heats_nothing():
+    made = with_load(job(level_w=100.0), 100.0, 0.5)
+    made = replace(made, plan=tuple(replace(point, blocked="no") for point in made.plan))
+
+    assert list(heat_planned(made)) == []
+
+
+def keyed(seconds):
+    made = with_load(job(level_w=100.0), 100.0)
+    for position, (text, at) in enumerate((("200", 0), ("99", seconds))):
+        after = enter(made, Slot("p1", 1, position), text)
+        event = after.events[-1]
+        stamp = f"2026-11-24T10:{at // 60:02d}:{at % 60:02d}+01:00"
+        entry = replace(event.entry, observed_at=stamp, begun_at=stamp)
+        made = replace(after, events=(*after.events[:-1], replace(event, at=stamp, entry=entry)))
+    return made
+
+
+@pytest.mark.parametrize(("seconds", "said"), [(295, False), (305, True)])
+def test_a_load_that_was_keyed_beyond_its_rating_is_said(seconds, said):
+    assert [note.code for note in heat_reached(keyed(seconds), AS_FOUND)] == ["load.hot"] * said
+
+
+def test_a_clock_set_back_is_a_doubt_and_a_second_is_not():
+    made = keyed(30)
+    back = made.with_event(Event("x", EventKind.CARRIER, "2026-11-24T09:59:00+01:00", reason="off"))
+    jitter = made.with_event(Event("x", EventKind.CARRIER, "2026-11-24T10:00:29.5+01:00", reason="off"))
+
+    assert [note.code for note in clock_went_back(back)] == ["clock.set_back"]
+    assert list(clock_went_back(jitter)) == []
+
+
+def test_a_doubted_entry_is_said_until_it_is_taken_back():
+    made = job([[("102", "25.6")]])
+    target = made.events[1].id
+    doubt = made.with_event(Event("d", EventKind.DOUBT, WHEN, target=target, reason="needle stuck"))
+    back = doubt.with_event(Event("b", EventKind.DOUBT, WHEN, target=target))
+
+    assert [(note.code, note.about) for note in doubted_entries(doubt, AS_FOUND)] == [("entry.doubted", "p1/1/1")]
+    assert list(doubted_entries(back, AS_FOUND)) == []
+    assert list(doubted_entries(made, AS_FOUND)) == []
+
+
+def test_faults_received_stand_once_at_the_device():
+    made = job()
+    fine = replace(made, receipt=made.receipt.with_look("case", Look(FINE)))
+    bad = replace(made, receipt=fine.receipt.with_look("zero", Look(NOT_FINE, "sticks at 2")))
+
+    assert list(received_faults(fine)) == []
+    note = next(received_faults(bad))
+    assert note.evidence["faults"] == "mechanical zero set: sticks at 2"
+
+
+# the knob, and levels typed as watts
+
+
+def codes(readings, **more):
+    made = job(readings, level_w=80.0, ranges=(50.0, 200.0), range_id="200", **more)
+    return [note.code for note in judge(made, reduce(made), "2026-11-25") if "/" in note.about]
+
+
+VOLTS = "192"  # about 80 W in 57.7 Ω
+
+
+@pytest.mark.parametrize(
+    ("text", "code"),
+    [("20", "entry.wrong_arc"), ("320", "entry.wrong_arc"), ("49", "entry.level_as_watts"), ("79", None), ("60", None)],
+)
+def test_the_knob_the_arc_and_a_level_are_told_from_a_low_meter(text, code):
+    """80 W is 49.0 dBm; the other range's figures read 20 or 320."""
+    found = codes([[(VOLTS, text)]])
+
+    assert (code in found) if code else not {"entry.wrong_arc", "entry.level_as_watts"} & set(found)
+
+
+def test_a_meter_that_reads_low_everywhere_does_not_hide_a_knob_on_the_wrong_range():
+    """18 % low at every point: the slip is a quarter of that, not of what the oscilloscope says."""
+    low = [[(VOLTS, "65.5"), (VOLTS, "65.5")]] * 4
+    slipped = [*low[:2], [(VOLTS, "65.5"), (VOLTS, "16.4")], low[3]]
+
+    assert "entry.wrong_arc" in codes(slipped, frequencies_hz=(2e6, 4e6, 6e6, 8e6))
+    assert "entry.wrong_arc" not in codes(low, frequencies_hz=(2e6, 4e6, 6e6, 8e6))
+
+
+def test_digits_swapped_in_the_first_of_two_rounds_are_found_by_the_neighbours():
+    fine = [[("192", "79"), ("193", "79.5")]] * 4
+    slipped = [*fine[:1], [("192", "97"), ("193", "79.5")], *fine[2:]]
+    made = job(slipped, level_w=80.0, range_id="200", frequencies_hz=(2e6, 4e6, 6e6, 8e6))
+
+    found = [note.about for note in judge(made, reduce(made), "2026-11-25") if note.code == "entry.transposed"]
+    assert found == ["p2/1/1"]
