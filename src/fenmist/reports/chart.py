@@ -63,9 +63,11 @@ class ErrorChart:
 
     @property
     def reach(self) -> float:
-        """Largest per cent that must fit, at least 1."""
-        found = [max(abs(point.low), abs(point.high), point.tolerance) for line in self.series for point in line.points]
-        return max([1.0, *found])
+        """Largest per cent that must fit, at least 1; what lies far outside the tolerance is drawn at the edge."""
+        points = [point for line in self.series for point in line.points]
+        found = [max(abs(point.low), abs(point.high), point.tolerance) for point in points]
+        farthest = max([FAR, *(FAR_TOLERANCES * point.tolerance for point in points)])
+        return min(max([1.0, *found]), farthest)
 
     def tick(self, x: float) -> str:
         """What stands at a place across."""
@@ -87,6 +89,9 @@ class ErrorChart:
         """What runs across."""
         return AXIS_TITLES[self.over]
 
+
+FAR, FAR_TOLERANCES = 60.0, 3.0
+"""Per cent, or tolerances, beyond which an error no longer stretches the drawing (Fenmist's own)."""
 
 STEPS_BETWEEN = 24
 """Places of a curve between two of its points."""

@@ -57,14 +57,17 @@ def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
         named = line.label if line.group not in drawn else None
         drawn.add(line.group)
         x = [point.x + (number - (len(chart.series) - 1) / 2) * spread for point in line.points]
-        y = [point.error for point in line.points]
+        edge = 1.06 * chart.reach
+        y, low, high = (
+            [min(max(getattr(p, name), -edge), edge) for p in line.points] for name in ("error", "low", "high")
+        )
         if line.between:
             shift = (number - (len(chart.series) - 1) / 2) * spread
             style = "-" if line.solid else ":"
             axes.plot(
                 [p + shift for p, _ in line.between], [e for _, e in line.between], style, color=TEAL, linewidth=0.7
             )
-        bars = [[p.error - p.low for p in line.points], [p.high - p.error for p in line.points]]
+        bars = [[e - a for e, a in zip(y, low, strict=True)], [b - e for e, b in zip(y, high, strict=True)]]
         axes.errorbar(
             x, y, yerr=bars, color=TEAL, fmt=_MARKERS[line.group % len(_MARKERS)], markersize=3.6, linewidth=0.8,
             markerfacecolor=TEAL if line.solid else "white", markeredgewidth=0.8, capsize=2.0, label=named,

@@ -334,9 +334,9 @@ class OpenJob:
         former = self.job.skipped.get((slot.point, slot.round, slot.phase))
         event = self._event(EventKind.SKIP, reason=reason, slot=slot)
         if former is not None:
-            self._do("read after all", self._event(EventKind.RESTORE, target=former.id), event)
+            self._do("read after all", self._event(EventKind.RESTORE, target=former.id, slot=slot), event)
         else:
-            self._do("skip", event, self._event(EventKind.RESTORE, target=event.id))
+            self._do("skip", event, self._event(EventKind.RESTORE, target=event.id, slot=slot))
 
     def doubt(self, slot: Slot, reason: str) -> None:
         """Mark what stands in a slot as doubtful, or take the doubt back; it stays in the results."""
@@ -349,14 +349,13 @@ class OpenJob:
 
     def _do(self, label: str, event: Event, against: Event) -> None:
         """Keep an event that another one takes back; each doing of it is an event of its own."""
-        last = [event.id]
 
         def keep(made: Event) -> None:
             fresh = replace(made, id=uuid4().hex, at=self._stamp())
-            # what takes a skip back points to the skip made last, and a skip made again is a new one
-            self._append(replace(fresh, target=last[0]) if made.target == event.id else fresh)
-            if made is event:
-                last[0] = fresh.id
+            if made.kind is EventKind.RESTORE and made.slot is not None:  # of whichever skip stands there now
+                skip = self.job.skipped.get((made.slot.point, made.slot.round, made.slot.phase))
+                fresh = replace(fresh, target=skip.id if skip else made.target)
+            self._append(fresh)
 
         self._append(event)
         self._done(Step(label, lambda: keep(against), lambda: keep(event)))

@@ -41,7 +41,7 @@ class KitPlace(QWidget):
         self.search.setAccessibleName("which parts are shown")
         self.search.addItems(["all of it", "due or overdue", "unknown"])
         self.search.textActivated.connect(lambda _: self.refresh())
-        self.table = Grid(("part", "kind", "serial", "state", "due", "compared"), 0, "equipment", grows=False)
+        self.table = Grid(("part", "kind", "serial", "state", "due"), 0, "equipment", grows=False)
         self.table.row_chosen.connect(self._on_chosen)
         self.kind = QComboBox()
         self.kind.setAccessibleName("kind of the new part")
@@ -196,12 +196,11 @@ class KitPlace(QWidget):
 
 def _row(part: Part, due: Due) -> list[str]:
     latest = due.latest
-    compared = f"{latest.on} by {latest.by}{f' ({latest.reference})' if latest.reference else ''}" if latest else ""
     when = ""
     if latest is not None and latest.due:
         when = latest.due if due.state is State.FINE else f"{latest.due}, {_days(due.days)}"
     state = f"{_SIGNS[due.state]} {due.state}"
-    return [part.label, str(part.kind), part.serial, state, when, compared]
+    return [part.label, str(part.kind), part.serial, state, when]
 
 
 def _days(days: int) -> str:

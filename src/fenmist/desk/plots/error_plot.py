@@ -169,9 +169,11 @@ class ErrorPlot(QWidget):
 
         shift = self._shift(number)
         x = np.array([point.x + shift for point in line.points])
-        y = np.array([point.error for point in line.points])
-        above = np.array([point.high - point.error for point in line.points])
-        below = np.array([point.error - point.low for point in line.points])
+        edge = 0.97 * self._reach()
+        y, high, low = (
+            np.clip([getattr(point, name) for point in line.points], -edge, edge) for name in ("error", "high", "low")
+        )
+        above, below = high - y, y - low
         pen = pg.mkPen(theme.color("teal"), width=1)
         if line.between:
             places, errors = zip(*line.between, strict=True)
@@ -186,7 +188,8 @@ class ErrorPlot(QWidget):
         for point, at in zip(line.points, x, strict=True):
             if point.point_id == self._chosen:
                 ring = pg.mkPen(theme.color("rust"), width=2)
-                self._plot.addItem(pg.ScatterPlotItem(x=[at], y=[point.error], size=16, pen=ring, brush=None))
+                place = float(np.clip(point.error, -edge, edge))
+                self._plot.addItem(pg.ScatterPlotItem(x=[at], y=[place], size=16, pen=ring, brush=None))
 
     def _draw_draft(self, pg: Any) -> None:
         if self._draft is None:

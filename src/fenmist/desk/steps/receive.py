@@ -6,6 +6,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
@@ -55,6 +56,7 @@ class ReceiveStep(Step):
         self.device.field_typed.connect(self._on_device_typed)
         self.looks = Grid(("state", "looked over", "remark"), 0, "looked over", grows=False)
         self.looks.make_editable(2)
+        self.looks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.looks.row_opened.connect(self._on_look_opened)
         self.looks.cell_typed.connect(self._on_remark_typed)
         self.dial = Dial(themes)
