@@ -17,7 +17,7 @@ from fenmist.records.jobfile import read_job_file
 from fenmist.reports.resultfile import CSV_KINDS, csv_bytes, head_table, result_table, xlsx_bytes
 from fenmist.reports.resulttable import RESULT_HEADINGS, result_rows
 from fenmist.session.files import with_ending, write_whole
-from fenmist.session.openjob import View
+from fenmist.session.view import View
 
 NAMES = ("reduce", "notes", "certificate", "export", "import")
 

@@ -4,28 +4,25 @@ Every command first writes to the logbook, then changes what is in memory, then 
 an entry strikes it, undoing an edit keeps the former definition as the next revision.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import datetime
-from functools import cached_property
 from typing import TYPE_CHECKING
 from uuid import uuid4
 
 from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.gather import part_of_kind
-from fenmist.calibration.job import Job, PlanPoint
-from fenmist.calibration.keydown import OFF, ON, Carrier, Inferred, in_hand, inferred, seconds
-from fenmist.calibration.planning import cannot_serve
-from fenmist.calibration.reduction import Result, reduce
+from fenmist.calibration.job import Job
+from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand, seconds
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
-from fenmist.judgement.judge import judge, judge_entries
 from fenmist.kit.part import PartKind
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Entry, Event, EventKind, Role, Slot, doubted, struck
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Logbook
 from fenmist.session.listeners import Listeners
+from fenmist.session.view import View
 from fenmist.session.warmth import Warmth, warmth
 from fenmist.waveform.sine import RMS_PER_UNIT
 
@@ -51,145 +48,6 @@ class Step:
     back: Callable[[], None]
     again: Callable[[], None]
     merge: str = ""
-
-
-@dataclass(frozen=True, eq=False)
-class View:
-    """The job with what follows from it; worked out once per change, when first asked for."""
-
-    job: Job
-    as_of: str
-    phase: str = AS_FOUND  # whose readings are in hand
-    former: Result | None = None  # before the last change: only what changed is worked out again
-    former_keyed: Inferred | None = None
-
-    @cached_property
-    def result(self) -> Result:
-        """Results of the phase in hand."""
-        return reduce(self.job, self.phase, former=self.former)
-
-    @property
-    def latest(self) -> Result | None:
-        """What has been worked out so far, to be built on."""
-        return self.__dict__.get("result", self.former)
-
-    def after(self, job: Job, as_of: str) -> "View":
-        """The view of a changed job."""
-        phase = self.phase if job.is_adjusted else AS_FOUND
-        made = View(job, as_of, phase, self.latest, self.__dict__.get("keyed", self.former_keyed))
-        if job.plan is self.job.plan and phase == self.phase and made.rounds_beyond == self.rounds_beyond:
-            for name in ("order", "_places"):  # reading order is the same
-                if name in self.__dict__:
-                    made.__dict__[name] = self.__dict__[name]
-        return made
-
-    @cached_property
-    def found(self) -> Result:
-        """Results as found."""
-        return self.result if self.phase == AS_FOUND else reduce(self.job, AS_FOUND)
-
-    @cached_property
-    def left(self) -> Result | None:
-        """Results as left, or none where nothing was adjusted."""
-        if not self.job.is_adjusted:
-            return None
-        return self.result if self.phase == AS_LEFT else reduce(self.job, AS_LEFT)
-
-    @cached_property
-    def notes(self) -> tuple[Note, ...]:
-        """All notes of the phase in hand, most severe first."""
-        return judge(self.job, self.result, self.as_of, self.phase, self.found)
-
-    def notes_near(self, point_id: str) -> tuple[Note, ...]:
-        """Notes about the entries at a point, from it and its neighbours alone: at once, however long the plan."""
-        found = judge_entries(self.job, self.result, self.phase, point_id)
-        return tuple(note for note in found if note.about.startswith(f"{point_id}/"))
-
-    def what_if(self, known: Mapping[str, float]) -> Result:
-        """The results as they would be with other uncertainties; nothing is kept."""
-        return reduce(self.job, self.phase, known)
-
-    @property
-    def standing(self) -> dict[Slot, Event]:
-        """The entry that stands in each slot."""
-        return self.job.standing
-
-    def slots(self, point: PlanPoint) -> tuple[tuple[Slot, Role], ...]:
-        """All slots of a point in reading order, with rounds beyond the plan that hold entries."""
-        rounds = max(point.repeats, self._rounds_read.get(point.id, 0))
-        return tuple(
-            (Slot(point.id, number, position, self.phase), role)
-            for number in range(1, rounds + 1)
-            for position, role in enumerate(point.sequence)
-        )
-
-    @cached_property
-    def unserved(self) -> Mapping[str, str]:
-        """Points that can't be served, with the reason."""
-        return cannot_serve(self.job)
-
-    @cached_property
-    def keyed(self) -> Inferred:
-        """The carrier as the record tells."""
-        return inferred(self.job, self.former_keyed)
-
-    @property
-    def carrier(self) -> Carrier:
-        """The carrier as the record tells."""
-        return self.keyed.carrier
-
-    @cached_property
-    def _narrowed(self) -> dict[str, "View"]:
-        return {}
-
-    def at(self, point_id: str) -> "View":
-        """The view of one point alone: what stands there and what comes of it, at once, however long the plan."""
-        if point_id not in self._narrowed:
-            events = tuple(event for slot, event in self.standing.items() if slot.point == point_id)
-            narrow = replace(self.job, plan=(self.job.point(point_id),), events=events)
-            self._narrowed[point_id] = View(narrow, self.as_of, self.phase)
-        return self._narrowed[point_id]
-
-    @cached_property
-    def _rounds_read(self) -> dict[str, int]:
-        """The highest round that holds an entry, by point."""
-        rounds: dict[str, int] = {}
-        for slot in self.standing:
-            if slot.phase == self.phase:
-                rounds[slot.point] = max(rounds.get(slot.point, 0), slot.round)
-        return rounds
-
-    @cached_property
-    def rounds_beyond(self) -> dict[str, int]:
-        """The highest round that holds an entry beyond what is planned, by point."""
-        planned = {point.id: point.repeats for point in self.job.plan}
-        return {point: n for point, n in self._rounds_read.items() if n > planned.get(point, n)}
-
-    @cached_property
-    def order(self) -> tuple[Slot, ...]:
-        """All slots of the plan in reading order."""
-        return tuple(slot for point in self.job.plan for slot, _ in self.slots(point))
-
-    @cached_property
-    def _places(self) -> dict[Slot, int]:
-        return {slot: place for place, slot in enumerate(self.order)}
-
-    def place_of(self, slot: Slot) -> int:
-        """Where a slot stands in reading order; raises KeyError."""
-        return self._places[slot]
-
-    def resume_slot(self) -> Slot | None:
-        """Where the run goes on: after the entry made last, at the first empty slot where none was."""
-        last = next((e.entry.slot for e in reversed(self.job.events) if e.entry is not None), None)
-        if last is None or last not in self._places or last.phase != self.phase:
-            return self.next_slot()
-        order, here = self.order, self._places[last]
-        later = (*order[here + 1 :], *order[: here + 1])
-        return next((slot for slot in later if slot not in self.standing and self.job.is_wanted(slot)), None)
-
-    def next_slot(self) -> Slot | None:
-        """The first slot of the plan that holds nothing."""
-        return next((slot for slot in self.order if slot not in self.standing and self.job.is_wanted(slot)), None)
 
 
 class OpenJob:

@@ -13,8 +13,8 @@ from fenmist.records.codec import record_hash
 from fenmist.records.store import Issued
 from fenmist.reports.certificate import Certificate, certificate
 from fenmist.session.files import with_ending, write_whole
-from fenmist.session.openjob import View
 from fenmist.session.session import Session
+from fenmist.session.view import View
 
 
 def certificate_of(view: View) -> Certificate:

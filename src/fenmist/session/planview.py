@@ -8,7 +8,7 @@ from fenmist.calibration.job import Job
 from fenmist.hookup.heat import heat_model
 from fenmist.judgement.run_rules import READING_S
 from fenmist.kit.part import PartKind
-from fenmist.session.openjob import View
+from fenmist.session.view import View
 from fenmist.session.warmth import WARM, duration
 
 

@@ -12,7 +12,7 @@ from fenmist.errors import FenmistError
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.reading.dial import reading_limit
 from fenmist.reading.event import Entry, Role, Slot
-from fenmist.session.openjob import View
+from fenmist.session.view import View
 from fenmist.units.display import (
     THIN,
     decimals_for,

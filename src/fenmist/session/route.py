@@ -9,7 +9,7 @@ from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.findings.note import unanswered
 from fenmist.judgement.job_rules import highest_level
 from fenmist.kit.characterisation import Footing
-from fenmist.session.openjob import View
+from fenmist.session.view import View
 
 
 @dataclass(frozen=True)

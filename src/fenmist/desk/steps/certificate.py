@@ -19,9 +19,10 @@ from fenmist.judgement.headline import certificate_headline
 from fenmist.records.store import Issued
 from fenmist.reports.card import BENCH, LID, Card, card
 from fenmist.reports.certificate import Certificate
-from fenmist.session.openjob import OpenJob, View
+from fenmist.session.openjob import OpenJob
 from fenmist.session.paper import IssueRequest, certificate_of, issue, next_number, suggested_path, to_issue
 from fenmist.session.session import Session
+from fenmist.session.view import View
 
 CERTIFICATE, CARDS = "certificate", "correction cards"
 

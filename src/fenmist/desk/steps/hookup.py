@@ -18,8 +18,9 @@ from fenmist.desk.widgets.pages import Columns
 from fenmist.judgement.headline import hookup_headline
 from fenmist.kit.part import FEEDS, PartKind
 from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
-from fenmist.session.openjob import OpenJob, View
+from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
+from fenmist.session.view import View
 
 
 class HookUpStep(Step):

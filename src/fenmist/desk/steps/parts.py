@@ -15,8 +15,9 @@ from fenmist.judgement.headline import parts_headline
 from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
 from fenmist.kit.part import Part, PartKind
 from fenmist.reports.loadtable import LOAD_HEADINGS, load_table
-from fenmist.session.openjob import OpenJob, View
+from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
+from fenmist.session.view import View
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 

@@ -19,9 +19,10 @@ from fenmist.errors import FenmistError
 from fenmist.findings.note import Problem
 from fenmist.judgement.headline import plan_headline
 from fenmist.kit.draft import Field
-from fenmist.session.openjob import OpenJob, View
+from fenmist.session.openjob import OpenJob
 from fenmist.session.planview import plan_states, run_estimate, signs_in_words
 from fenmist.session.session import Session
+from fenmist.session.view import View
 
 _GRID = (
     Field("frequencies", "frequencies", "2.2 8.3 16.4 MHz", "Band edges, the middle, and where it will be used"),

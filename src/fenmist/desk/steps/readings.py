@@ -32,10 +32,11 @@ from fenmist.judgement.headline import readings_headline
 from fenmist.reading.event import Role, Slot
 from fenmist.reports.chart import error_chart
 from fenmist.reports.fonts import SANS_FAMILY
-from fenmist.session.openjob import OpenJob, View
+from fenmist.session.openjob import OpenJob
 from fenmist.session.present import entry_text, rounds_text, running_error, scatter_and_drift
 from fenmist.session.session import Session
 from fenmist.session.steering import COMMANDS, after
+from fenmist.session.view import View
 from fenmist.units.display import THIN, frequency, plain, rounded
 
 if TYPE_CHECKING:

@@ -33,8 +33,9 @@ from fenmist.errors import FenmistError, FileFormatError
 from fenmist.findings.note import Problem
 from fenmist.judgement.headline import receive_headline
 from fenmist.kit.scale import Scale
-from fenmist.session.openjob import OpenJob, View
+from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
+from fenmist.session.view import View
 
 if TYPE_CHECKING:
     from fenmist.desk.widgets.photo_marks import PhotoMarks

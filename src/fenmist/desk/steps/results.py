@@ -23,11 +23,12 @@ from fenmist.reports.chart import FREQUENCY, LEVEL, YEARS, ErrorChart, error_cha
 from fenmist.reports.drawing import chart_png, chart_svg
 from fenmist.reports.resultfile import csv_bytes, head_table, result_table, xlsx_bytes
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
-from fenmist.session.openjob import OpenJob, View
+from fenmist.session.openjob import OpenJob
 from fenmist.session.paper import suggested_path
 from fenmist.session.present import looked_up_text
 from fenmist.session.session import Session
 from fenmist.session.summaries import present_as_past
+from fenmist.session.view import View
 
 
 class ResultsStep(Step):

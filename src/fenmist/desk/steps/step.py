@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.line_view import LineView
-from fenmist.session.openjob import OpenJob, View
+from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
+from fenmist.session.view import View
 
 
 class Step(QWidget):
