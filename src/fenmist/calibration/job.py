@@ -164,10 +164,14 @@ class Job:
 
     def point(self, point_id: str) -> PlanPoint:
         """A plan point by id; raises UnknownIdError."""
-        for item in self.plan:
-            if item.id == point_id:
-                return item
-        raise UnknownIdError(f"The plan has no point “{point_id}”.", "It may have been taken out.")
+        found = self._points.get(point_id)
+        if found is None:
+            raise UnknownIdError(f"The plan has no point “{point_id}”.", "It may have been taken out.")
+        return found
+
+    @cached_property
+    def _points(self) -> dict[str, PlanPoint]:
+        return {point.id: point for point in self.plan}
 
     def indicator(self, role: Role) -> tuple[str, Indicator]:
         """Element and indicator that are read in a role, by the job's method."""

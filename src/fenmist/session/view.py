@@ -62,8 +62,14 @@ class View:
 
     def notes_near(self, point_id: str) -> tuple[Note, ...]:
         """Notes about the entries at a point, from it and its neighbours alone: at once, however long the plan."""
-        found = judge_entries(self.job, self.result, self.phase, point_id)
-        return tuple(note for note in found if note.about.startswith(f"{point_id}/"))
+        if point_id not in self._near:
+            found = judge_entries(self.job, self.result, self.phase, point_id)
+            self._near[point_id] = tuple(note for note in found if note.about.startswith(f"{point_id}/"))
+        return self._near[point_id]
+
+    @cached_property
+    def _near(self) -> dict[str, tuple[Note, ...]]:
+        return {}
 
     def what_if(self, known: Mapping[str, float]) -> Result:
         """The results as they would be with other uncertainties; nothing is kept."""

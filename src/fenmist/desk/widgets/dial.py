@@ -6,7 +6,7 @@ A wrong arc is seen at once. Dragging the needle, or nudging it by quarter divis
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPicture
 
 from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.painted import Painted
@@ -29,6 +29,7 @@ class Dial(Painted):
         self._part = 0.25
         self.value: float | None = None
         self.draft = False
+        self._recorded: tuple[tuple[object, ...], QPicture] | None = None
         self.setMinimumWidth(px(250))
         self.be_high(196)
         self.setAccessibleName("dial")
@@ -84,7 +85,7 @@ class Dial(Painted):
             return
         theme = self._themes.theme
         painter = self.painter()
-        self._paint_scale(painter)
+        painter.drawPicture(0, 0, self._scale_picture())
         if self.value is not None:
             deflection = self._range.scale.deflection(self.value / self._range.factor)
             _, radius = self._centre()
@@ -93,6 +94,17 @@ class Dial(Painted):
                 pen.setStyle(Qt.PenStyle.DashLine)
             painter.setPen(pen)
             painter.drawLine(self._place(deflection, 8.0), self._place(deflection, radius + 4.0))
+
+    def _scale_picture(self) -> QPicture:
+        """The arc with its marks, recorded once: only the needle moves with each key."""
+        key = (self._range, self.across(), self.down(), self._themes.theme.name)
+        if self._recorded is None or self._recorded[0] != key:
+            picture = QPicture()
+            painter = QPainter(picture)
+            self._paint_scale(painter)
+            painter.end()
+            self._recorded = key, picture
+        return self._recorded[1]
 
     def _paint_scale(self, painter: QPainter) -> None:
         if self._range is None or self._range.scale is None:
