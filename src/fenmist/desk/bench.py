@@ -110,8 +110,7 @@ class Bench(QWidget):
     def first_open_step(self) -> int:
         """The first step that still needs something; results when nothing does. A look-over never holds up a run."""
         states = route(self.job.view)
-        needed = range(0 if not self.job.view.standing else 1, RESULTS)
-        return next((number for number in needed if states[number].fill < 1.0), RESULTS)
+        return next((number for number in range(1, RESULTS) if states[number].fill < 1.0), RESULTS)
 
     def go(self, number: int) -> None:
         """Bring a step to the front."""

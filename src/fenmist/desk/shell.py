@@ -29,7 +29,6 @@ from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.session.openjob import OpenJob
-from fenmist.session.paper import suggested_path
 from fenmist.session.session import Session
 
 if TYPE_CHECKING:
@@ -399,6 +398,7 @@ class Shell(QMainWindow):
     def _save_drawing(self, bench: Bench) -> None:
         """The drawing in front of a step, as SVG and as PNG, named after the device; said in the foot."""
         from fenmist.desk.widgets.picture import save_drawing
+        from fenmist.session.paper import suggested_path
 
         drawing = bench.step.drawing
         if drawing is None:

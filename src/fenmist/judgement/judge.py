@@ -50,7 +50,7 @@ def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[
     """Notes on the entries of one point and its neighbours: what must be said as soon as an entry is kept."""
     near = result.near(point_id, NEIGHBOURS)
     points = {item.point.id for item in near.readings}
-    plan = tuple(point for point in job.plan if point.id in points)
+    plan = tuple(item.point for item in near.readings)
     standing = {event.id: event for slot, event in job.standing.items() if slot.point in points}
     doubts = (event for event in job.events if event.kind is EventKind.DOUBT and event.target in standing)
     events = (*standing.values(), *doubts)

@@ -1,7 +1,7 @@
 """The hook-up as it is printed: the line from source to load, what hangs on it, and the plane where power is stated."""
 
 from collections.abc import Iterator
-from xml.sax.saxutils import escape
+from html import escape
 
 from fenmist.calibration.job import Job
 from fenmist.hookup.line import branches, main_line

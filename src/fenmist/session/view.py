@@ -1,6 +1,6 @@
 """A job with what follows from it: results, notes, reading order, key-downs; worked out once per change, when asked."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -10,7 +10,7 @@ from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.reduction import Result, reduce
 from fenmist.findings.note import Note
 from fenmist.judgement.judge import judge, judge_entries
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Role, Slot
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, EventKind, Role, Slot
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,6 +37,10 @@ class View:
         """The view of a changed job."""
         phase = self.phase if job.is_adjusted else AS_FOUND
         made = View(job, as_of, phase, self.latest, self.__dict__.get("keyed", self.former_keyed))
+        since = job.events_since(self.job)
+        adds = since is not None and all(e.kind not in (EventKind.STRIKE, EventKind.RESTORE) for e in since)
+        if since is not None and adds and phase == self.phase and "_rounds_read" in self.__dict__:
+            made.__dict__["_rounds_read"] = _with_rounds_of(self._rounds_read, since, phase)
         if job.plan is self.job.plan and phase == self.phase and made.rounds_beyond == self.rounds_beyond:
             for name in ("order", "_places"):  # reading order is the same
                 if name in self.__dict__:
@@ -156,3 +160,13 @@ class View:
     def next_slot(self) -> Slot | None:
         """The first slot of the plan that holds nothing."""
         return next((slot for slot in self.order if slot not in self.standing and self.job.is_wanted(slot)), None)
+
+
+def _with_rounds_of(read: Mapping[str, int], events: Iterable[Event], phase: str) -> dict[str, int]:
+    """The highest rounds read, with those of more entries."""
+    rounds = dict(read)
+    for event in events:
+        if event.entry is not None and event.entry.slot.phase == phase:
+            slot = event.entry.slot
+            rounds[slot.point] = max(rounds.get(slot.point, 0), slot.round)
+    return rounds
