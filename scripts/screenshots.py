@@ -107,6 +107,7 @@ def main() -> None:
         shot("tools", lambda: _leave_out(shell))
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
+        shot("workshop", shell.show_settings)
         shot("keys", shell.toggle_keys)
         shell.toggle_keys()
         shell.open_job("demo-teal")

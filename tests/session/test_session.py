@@ -231,6 +231,45 @@ def test_what_waits_is_taken_in_when_the_logbook_is_next_opened(tmp_path, clock,
     again.close()
 
 
+def test_what_waits_for_one_logbook_is_not_taken_into_another_of_the_same_name(tmp_path, clock, monkeypatch):
+    second = tmp_path / "second"
+    session = Session(tmp_path / "a" / "log.fenlog", clock, second_folder=second)
+    job = a_job(session)
+    with monkeypatch.context() as patch:
+        patch.setattr(store.Logbook, "append", broken)
+        job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141")
+    session.close()
+
+    other = Session(tmp_path / "b" / "log.fenlog", clock, second_folder=second)
+    a_job(other)
+    assert other.said_on_open == ""
+    other.close()
+    again = Session(tmp_path / "a" / "log.fenlog", clock, second_folder=second)
+
+    assert "1 readings that waited" in again.said_on_open
+    again.close()
+
+
+def test_what_waits_for_a_job_that_is_not_there_goes_on_waiting(tmp_path, clock, monkeypatch):
+    second, path = tmp_path / "second", tmp_path / "log.fenlog"
+    session = Session(path, clock, second_folder=second)
+    session.close()
+    older = path.read_bytes()
+    session = Session(path, clock, second_folder=second)
+    job = a_job(session)
+    with monkeypatch.context() as patch:
+        patch.setattr(store.Logbook, "append", broken)
+        job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141")
+    session.close()
+    path.write_bytes(older)
+
+    again = Session(path, clock, second_folder=second)
+
+    assert again.said_on_open == ""
+    assert len(again.second.waiting()) == 1
+    again.close()
+
+
 def test_where_neither_can_be_written_it_is_said_and_nothing_pretends_to_be_kept(session, monkeypatch, tmp_path):
     job = a_job(session)
     (tmp_path / "second").write_text("a file where the folder should be")

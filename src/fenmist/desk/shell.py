@@ -76,6 +76,9 @@ class Shell(QMainWindow):
         box.setSpacing(0)
         box.addWidget(self._make_top())
         box.addWidget(self.stack, 1)
+        self.trouble = label("", "trouble", "what went wrong", wrap=True)
+        self.trouble.hide()
+        box.addWidget(self.trouble)
         box.addWidget(self._make_foot())
         self.setCentralWidget(ground)
 
@@ -199,10 +202,7 @@ class Shell(QMainWindow):
         self._foot_keys.setSpacing(6)
         row.addLayout(self._foot_keys)
         row.addStretch(1)
-        self.trouble = label("", "problem", "what went wrong")
-        self.trouble.hide()
         self.kept = label("", "second", "what is kept")
-        row.addWidget(self.trouble)
         row.addWidget(self.kept)
         return foot
 
@@ -422,7 +422,7 @@ class Shell(QMainWindow):
         self._with_bench(switch)
 
     def say(self, text: str) -> None:
-        """Show in the foot what went wrong, until the next thing is kept."""
+        """Show above the foot what went wrong, until the next thing is kept."""
         set_text(self.trouble, f"✕ {text}")
         self.trouble.setToolTip(text)
         self.trouble.show()
@@ -454,7 +454,9 @@ class Shell(QMainWindow):
         words = (job.job.dut_part.label, job.view.phase, self.session.workshop)
         set_text(self.about, "  ·  ".join(word for word in words if word))
         count = job.entries_on_disk
-        set_text(self.kept, f"{count} {'entry' if count == 1 else 'entries'} on disk" if count else "kept")
+        waiting = len(self.session.second.waiting()) if job.trouble else 0
+        kept = f"{count} {'entry' if count == 1 else 'entries'} on disk" if count else "kept"
+        set_text(self.kept, f"{waiting} waiting" if waiting else kept)
 
     def _fill_foot(self, where: str) -> None:
         if self._foot_where == where:

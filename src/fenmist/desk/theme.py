@@ -61,6 +61,8 @@ QLabel[role="remedy"] { color: $teal; font-size: 12px; }
 QLabel[role="what"] { font-weight: 600; font-size: 13px; }
 QLabel[role="demo"] { color: $stop; font-weight: 600; font-size: 12px; }
 QLabel[role="problem"] { color: $stop; font-size: 12px; }
+QLabel[role="trouble"] { color: $stop; font-size: 13px; background: $paper; border-top: 1px solid $stop;
+    padding: 5px 20px; }
 QLabel[role="key"] { font-family: "$mono"; font-size: 11px; border: 1px solid $hairline; border-radius: 3px;
     padding: 1px 5px; background: $mist; }
 QLabel[role="point"] { font-family: "$mono"; font-size: 46px; }

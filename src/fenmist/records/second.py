@@ -23,16 +23,15 @@ class _Line(msgspec.Struct):
 class SecondFolder:
     """Events in waiting for one logbook."""
 
-    def __init__(self, logbook: Path, folder: Path) -> None:
-        self.path = folder / f"{logbook.stem}.waiting.jsonl"
+    def __init__(self, logbook: Logbook, folder: Path) -> None:
+        self.path = folder / f"{logbook.path.stem} {logbook.identity[:8]}.waiting.jsonl"
 
     def append(self, job_id: str, event: Event, attached: bytes | None = None) -> None:
         """Keep an event; on disk when this returns. Raises RecordError."""
-        line = msgspec.json.encode(_Line(job_id, event, attached)) + b"\n"
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True)
             with self.path.open("ab") as file:
-                file.write(line)
+                file.write(_line(job_id, event, attached))
                 file.flush()
                 os.fsync(file.fileno())
         except OSError as error:
@@ -54,19 +53,33 @@ class SecondFolder:
             found.append((item.job, item.event, item.attached))
         return tuple(found)
 
-    def clear(self) -> None:
-        """All of it was taken in."""
-        self.path.unlink(missing_ok=True)
+    def keep_only(self, left: list[tuple[str, Event, bytes | None]]) -> None:
+        """All but these was taken in."""
+        if not left:
+            self.path.unlink(missing_ok=True)
+            return
+        part = self.path.with_name(f"{self.path.name}.part")
+        part.write_bytes(b"".join(_line(*item) for item in left))
+        part.replace(self.path)
+
+
+def _line(job_id: str, event: Event, attached: bytes | None) -> bytes:
+    return msgspec.json.encode(_Line(job_id, event, attached)) + b"\n"
 
 
 def take_in(logbook: Logbook, second: SecondFolder) -> int:
-    """Append what waits to the logbook and clear it; returns how many events came in. Raises RecordError."""
+    """Append what waits to the logbook and clear it; returns how many events came in. Raises RecordError.
+
+    What belongs to a job that isn't there (the logbook is an older copy) goes on waiting.
+    """
     waiting = second.waiting()
-    taken = 0
+    taken, left = 0, []
     for job_id, event, attached in waiting:
-        if not logbook.has_event(event.id):
+        if not logbook.has_job(job_id):
+            left.append((job_id, event, attached))
+        elif not logbook.has_event(event.id):
             logbook.append(job_id, event, attached)
             taken += 1
-    if waiting:
-        second.clear()
+    if len(left) < len(waiting):
+        second.keep_only(left)
     return taken

@@ -12,6 +12,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager
 from dataclasses import astuple, dataclass, replace
 from pathlib import Path
+from uuid import uuid4
 
 from fenmist.calibration.job import Job
 from fenmist.errors import DamagedLogbookError, FenmistError, LockedLogbookError, RecordError, UnknownIdError
@@ -98,6 +99,15 @@ class Logbook:
             write.execute(
                 "INSERT INTO logbook VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value", (key, value)
             )
+
+    @property
+    def identity(self) -> str:
+        """What tells this logbook from others of the same name; its copies carry it too."""
+        found = self.setting("identity")
+        if not found:
+            found = uuid4().hex
+            self.set_setting("identity", found)
+        return found
 
     @property
     def is_demo(self) -> bool:

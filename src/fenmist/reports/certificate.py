@@ -155,8 +155,8 @@ def _note(job: Job, note: Note) -> tuple[str, str, str, str]:
 
 
 RULES = {
-    Rule.SIMPLE: "accepted where the error is within the tolerance, U apart; agreed before the readings",
-    Rule.GUARDED: "accepted where error and U together are within the tolerance; agreed before the readings",
+    Rule.SIMPLE: "accepted where the error is within the tolerance, whatever U is",
+    Rule.GUARDED: "accepted where error and U together are within the tolerance",
 }
 """What each rule means (JCGM 106:2012)."""
 
@@ -268,7 +268,7 @@ def _statements(job: Job, result: Result) -> tuple[str, ...]:
     worst = max(result.points, key=lambda item: abs(item.error_db), default=None)
     largest_k = max((item.k for item in result.points), default=2.0)
     if largest_k <= 2.05:
-        factor = f"k = 2.00 to {largest_k:.2f}"
+        factor = "k = 2.00" if largest_k < 2.005 else f"k = 2.00 to {largest_k:.2f}"
     else:
         factor = "k by row: " + ", ".join(f"{item.k:.2f}" for item in result.points)
     largest = f" The largest error is {error_shown(worst)}." if worst else ""

@@ -68,7 +68,7 @@ class Session:
         self._remembered = ""
         self._undo: list[_KitEdit] = []
         self._redo: list[_KitEdit] = []
-        self.second = SecondFolder(path, second_folder or _state_folder())
+        self.second = SecondFolder(self.logbook, second_folder or _state_folder())
         self.said_on_open = self._on_open()
         if not self.logbook.kit():
             for part in starter_shelf() if first_kit is None else first_kit:
