@@ -31,8 +31,7 @@ def whole_job(hands: Hands, pdf_path: Path) -> None:
     for _ in range(2):
         hands.press("f2")
         hands.type("57.7+j0")
-        hands.press("return")
-        shell.bench.step_at(2).enter()
+        hands.press("return", "down")
 
     # readings: the numeric pad alone
     hands.press("alt+5")

@@ -67,9 +67,12 @@ class Estimate:
         groups: dict[str, list[int]] = {}
         for row, name in enumerate(self._ids):
             groups.setdefault(self.inputs.group_of[name], []).append(row)
-        parts = [self._variance_by_influence[rows].sum(axis=0) for rows in groups.values()]
-        dofs = [np.min([known[self._ids[row]].dof for row in rows], axis=0) for rows in groups.values()]
-        total = np.sum(np.array(parts) ** 2 / np.array(dofs), axis=0) if parts else np.zeros(self.value.size)
+        dofs = np.array([known[name].dof for name in self._ids])
+        if len(groups) == len(self._ids):  # each for itself
+            total = np.sum(self._variance_by_influence**2 / dofs, axis=0) if self._ids else np.zeros(self.value.size)
+        else:
+            parts = np.array([self._variance_by_influence[rows].sum(axis=0) for rows in groups.values()])
+            total = np.sum(parts**2 / np.array([dofs[rows].min(axis=0) for rows in groups.values()]), axis=0)
         with np.errstate(divide="ignore"):
             return np.where(total > 0, self.u**4 / np.where(total > 0, total, 1.0), np.inf)
 

@@ -73,7 +73,7 @@ class Influence:
     ensemble: str = ""  # inputs from the same observations carry the same name
 
     def __post_init__(self) -> None:
-        if np.any(~np.isfinite(self.estimate)) or np.any(~(self.standard_u >= 0)):
+        if not (np.isfinite(self.estimate).all() and (self.standard_u >= 0).all()):
             raise OutOfRangeError(
                 f"The input “{self.label}” has a value or an uncertainty that is no number, or below zero.",
                 "Look at the entry it comes from.",
@@ -97,15 +97,21 @@ def influence(
     ensemble: str = "",
 ) -> Influence:
     """An `Influence` with scalars spread over `points`; shared by all of them unless `sharing` says otherwise."""
-    shared = np.zeros(points, np.int64) if sharing is None else np.asarray(sharing, np.int64)
+    shared = np.zeros(points, np.int64) if sharing is None else np.array(sharing, np.int64)
     return Influence(
-        id=id, label=label, source_id=source_id or id,
-        estimate=np.broadcast_to(np.asarray(estimate, float), (points,)).copy(),
-        standard_u=np.broadcast_to(np.asarray(standard_u, float), (points,)).copy(),
-        unit=unit, distribution=distribution, sharing=np.broadcast_to(shared, (points,)).copy(),
-        dof=np.broadcast_to(np.asarray(dof, float), (points,)).copy(),
-        kind=kind, basis=basis, ensemble=ensemble,
+        id=id, label=label, source_id=source_id or id, estimate=_spread(estimate, points),
+        standard_u=_spread(standard_u, points), unit=unit, distribution=distribution,
+        sharing=shared if shared.shape == (points,) else np.broadcast_to(shared, (points,)).copy(),
+        dof=_spread(dof, points), kind=kind, basis=basis, ensemble=ensemble,
     )  # fmt: skip
+
+
+def _spread(value: ArrayLike, points: int) -> FloatArray:
+    """A scalar at every point, or a copy of an array."""
+    if np.ndim(value) == 0:
+        return np.full(points, value, float)
+    found = np.array(value, float)
+    return found if found.shape == (points,) else np.broadcast_to(found, (points,)).copy()
 
 
 def each_point(points: int) -> IntArray:
