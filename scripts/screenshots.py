@@ -107,7 +107,9 @@ def main() -> None:
         shot("tools", lambda: _leave_out(shell))
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
-        shot("workshop", shell.show_settings)
+        shell.show_settings()
+        here = "/home/technician/.local/share/fenmist/demo.fenlog"
+        shot("workshop", lambda: shell.first.kept.setText(shell.first.kept.text().replace(str(path), here)))
         shot("keys", shell.toggle_keys)
         shell.toggle_keys()
         shell.open_job("demo-teal")

@@ -44,7 +44,8 @@ class FirstPage(QWidget):
         box.addWidget(self.form)
         folder = session.logbook.path
         kept = f"Everything is kept in {folder}; a dated copy is made beside it each day, ten are kept."
-        box.addWidget(label(kept, "second", wrap=True))
+        self.kept = label(kept, "second", wrap=True)
+        box.addWidget(self.kept)
         box.addSpacing(14)
         row = QHBoxLayout()
         row.setSpacing(14)
