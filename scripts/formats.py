@@ -1,12 +1,15 @@
 """Writes docs/formats/job.schema.json and its example from the program: run it after the record's types changed."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import msgspec
 
+from fenmist.calibration.edit import with_rounds
 from fenmist.calibration.make import cross_check, plan_points
+from fenmist.calibration.receipt import Photo
 from fenmist.kit.shelf import starter_shelf
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import AS_LEFT, Role, Slot
 from fenmist.records.jobfile import job_to_bytes, schema
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
@@ -37,7 +40,28 @@ def main() -> None:
         job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141 Vpp")
         job.enter(Slot("p1", 1, 1), Role.DUT, "49.5")
         (FOLDER / "example.fenjob.json").write_bytes(job_to_bytes(job.job, session.logbook.attachment))
+        _adjust(job)
+        (FOLDER / "adjusted.fenjob.json").write_bytes(job_to_bytes(job.job, session.logbook.attachment))
         session.close()
+
+
+def _adjust(job: OpenJob) -> None:
+    """The same job with every kind of event: a slip struck, a doubt, an answer, a round skipped, read as left."""
+    slot = Slot("p1", 1, 1)
+    job.edit(with_rounds(job.job, "p1", 2), "one more round")
+    job.enter(slot, Role.DUT, "495")
+    job.strike(slot, "misread")
+    job.enter(slot, Role.DUT, "47.5")
+    job.doubt(slot, "needle was still moving")
+    job.skip(Slot("p1", 2, 0), "load too warm")
+    job.switch_carrier(slot)
+    job.answer(job.view.notes[0], "checked: correct")
+    photo = job.attach(b"stands for a picture", "dial.png")
+    receipt = replace(job.job.receipt, condition="works", photos=(Photo(photo, "dial.png"),))
+    job.edit(replace(job.job, receipt=receipt), "photo")
+    job.begin_as_left()
+    job.enter(Slot("p1", 1, 0, AS_LEFT), Role.REFERENCE, "141.2 Vpp")
+    job.enter(Slot("p1", 1, 1, AS_LEFT), Role.DUT, "49.75")
 
 
 if __name__ == "__main__":

@@ -271,6 +271,17 @@ def test_the_table_is_copied_with_its_headings(demo):
     assert len(lines) == 5
 
 
+def test_the_budget_is_copied_whole(demo):
+    demo.shell.open_job("demo-dunlin")
+    demo.press("alt+6")
+    demo.shell.bench.step.bars.setFocus()
+    demo.press("ctrl+c")
+
+    lines = QApplication.clipboard().text().splitlines()
+    assert lines[0] == "influence\tfrom\tevaluation\tcontribution\tshare"
+    assert len(lines) == 1 + len(demo.shell.bench.job.view.result.budget("p1"))
+
+
 def test_the_chart_goes_through_frequency_level_and_years(demo):
     demo.shell.open_job("demo-bittern")
     demo.press("alt+6")

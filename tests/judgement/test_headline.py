@@ -4,9 +4,11 @@ from dataclasses import replace
 
 import pytest
 
+from fenmist.calibration.history import Past, drifts
 from fenmist.calibration.reduction import reduce
 from fenmist.judgement.headline import (
     certificate_headline,
+    drift_sentence,
     hookup_headline,
     parts_headline,
     readings_headline,
@@ -110,3 +112,14 @@ def test_short_forms():
     assert short_headline(reduce(job())) == "nothing read yet"
     assert short_headline(reduce(job(READ))).replace("\u202f", " ") == "0.53 dB high at 7.125 MHz; accept 1"
     assert value_headline(22.54, 1.6).replace("\u202f", " ") == "22.5 ± 1.6 W go into the load."
+
+
+def test_a_drift_is_said_with_where_it_leads_or_that_it_can_not_be_seen():
+    def line(errors, u):
+        past = [Past(f"20{20 + n}-01-01", 7e6, 100.0, e, u, 0.05, False, f"j{n}") for n, e in enumerate(errors)]
+        return drift_sentence(drifts(past)[0])
+
+    assert "no drift can be seen" in line((0.0, 0.005), 0.05)
+    assert "it leaves its tolerance in 2025-01" in line((0.0, 0.01, 0.02), 0.004)
+    assert line((0.0, -0.03, -0.06), 0.004).endswith("by now it is outside its tolerance.")
+    assert line((0.01, 0.01, 0.01), 0.004).startswith("Since 2020-01 no drift")

@@ -116,6 +116,11 @@ def test_a_huge_file_is_not_read(tmp_path, monkeypatch):
         read_job_file(path)
 
 
+def test_a_file_of_too_many_objects_is_refused_before_they_are_made():
+    with pytest.raises(FileFormatError, match="objects"):
+        job_from_bytes(b'{"format": "fenmist-job", "job": [' + b"[]," * (jobfile.MOST_OBJECTS + 1) + b"0]}", "x")
+
+
 def test_a_missing_file_is_named(tmp_path):
     with pytest.raises(FileFormatError, match=r"nowhere\.json"):
         read_job_file(tmp_path / "nowhere.json")
@@ -148,12 +153,13 @@ def test_a_file_with_any_one_value_changed_is_taken_in_or_refused_in_words(data)
     assert reduce(found).readings is not None
 
 
-def test_schema_and_example_are_what_the_program_reads_and_writes():
+@pytest.mark.parametrize("name", ["example.fenjob.json", "adjusted.fenjob.json"])
+def test_schema_and_examples_are_what_the_program_reads_and_writes(name):
     kept = json.loads((FORMATS / "job.schema.json").read_text("utf-8"))
-    example, _ = read_job_file(FORMATS / "example.fenjob.json")
+    example, files = read_job_file(FORMATS / name)
 
     assert kept == json.loads(msgspec.json.encode(schema()))
-    assert job_to_bytes(example, no_files) == (FORMATS / "example.fenjob.json").read_bytes()
+    assert job_to_bytes(example, lambda digest: files[digest][1]) == (FORMATS / name).read_bytes()
     assert reduce(example).points
 
 

@@ -181,7 +181,9 @@ def drift_sentence(line: Drift) -> str:
     slope = f"{percent(line.per_year, plus=True)} a year"
     if not line.is_seen:
         return f"Since {since} no drift can be seen: {slope} with a standard uncertainty of {percent(line.u_per_year)}."
+    outside = bool(line.crosses_on) and line.crosses_on <= line.found[-1].on
     ending = f"; at that rate it leaves its tolerance in {line.crosses_on[:7]}" if line.crosses_on else ""
+    ending = "; by now it is outside its tolerance" if outside else ending
     return f"Since {since} it drifts by {slope}{ending}."
 
 

@@ -30,6 +30,9 @@ VERSION = 1
 SUFFIX = ".fenjob.json"
 
 MOST_BYTES = 128 * 1024 * 1024
+MOST_OBJECTS = 2_000_000
+"""Braces and brackets: counted before anything is made of them."""
+
 MOST_POINTS = 5_000
 MOST_EVENTS = 200_000
 MOST_ROUNDS = 1_000
@@ -77,6 +80,8 @@ def job_from_bytes(data: bytes, name: str) -> tuple[Job, dict[str, tuple[str, by
     """
     if len(data) > MOST_BYTES:
         raise FileFormatError(f"{name} is larger than {MOST_BYTES >> 20} MB.", "A job file is smaller.")
+    if data.count(b"{") + data.count(b"[") > MOST_OBJECTS:
+        raise FileFormatError(f"{name} holds more than {MOST_OBJECTS} objects.", "A job file holds fewer.")
     try:
         head = msgspec.json.decode(data, type=dict[str, msgspec.Raw])
         said = {key: msgspec.json.decode(head[key]) for key in ("format", "version") if key in head}

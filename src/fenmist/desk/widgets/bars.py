@@ -5,12 +5,13 @@ Backspace takes all of it back. Enter or a click on the last line shows the smal
 """
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QScrollArea
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QApplication, QScrollArea
 
 from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.labels import scrolled
 from fenmist.desk.widgets.painted import Painted
+from fenmist.reports.resultfile import text_table
 from fenmist.uncertainty.estimate import BudgetRow
 from fenmist.units.display import percent
 
@@ -99,9 +100,20 @@ class BudgetBars(Painted):
 
     # asking
 
+    def copied(self) -> str:
+        """The whole budget as text with headings, parted by tabs."""
+        rows = [
+            [row.influence.label, row.influence.basis, f"type {row.influence.kind}", f"{row.contribution:.4g}",
+             percent(row.share)]
+            for row in self._rows
+        ]  # fmt: skip
+        return text_table([["influence", "from", "evaluation", "contribution", "share"], *rows])
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
-        if not self._ids or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+        if event.matches(QKeySequence.StandardKey.Copy):
+            QApplication.clipboard().setText(self.copied())
+        elif not self._ids or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             super().keyPressEvent(event)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self._move((self.chosen + (1 if key == Qt.Key.Key_Down else -1)) % len(self._ids))
