@@ -262,6 +262,14 @@ def test_every_drawing_is_saved_as_svg_and_png(demo, step, name):
     assert stem.with_name(f"{stem.name}.png").read_bytes().startswith(b"\x89PNG")
 
 
+def test_the_tools_drawing_is_saved_too(demo):
+    demo.shell.go("tools")
+    demo.settle()
+    demo.shell.actions_by_id["chart.save"].trigger()
+
+    assert (Path.home() / "Power from volts, corrections.svg").exists()
+
+
 def test_the_table_is_copied_with_its_headings(demo):
     demo.shell.open_job("demo-dunlin")
     demo.press("alt+6", "ctrl+c")

@@ -234,7 +234,7 @@ class Shell(QMainWindow):
             "app.settings": self.show_settings,
             "certificate.write": self._write_certificate,
             "entry.capture": self._open_capture,
-            "chart.save": lambda: self._with_bench(self._save_drawing),
+            "chart.save": self._save_drawing,
             "phase.switch": self._switch_phase,
             "readings.tear": lambda: self._with_bench(lambda b: b.tear_off(list(self.actions_by_id.values()))),
             "readings.series": self._toggle_series,
@@ -395,16 +395,19 @@ class Shell(QMainWindow):
 
         self._with_bench(show)
 
-    def _save_drawing(self, bench: Bench) -> None:
-        """The drawing in front of a step, as SVG and as PNG, named after the device; said in the foot."""
+    def _save_drawing(self) -> None:
+        """The drawing in front of a step or of the tool, as SVG and as PNG in the home folder; said in the foot."""
         from fenmist.desk.widgets.picture import save_drawing
         from fenmist.session.paper import suggested_path
 
-        drawing = bench.step.drawing
-        if drawing is None:
+        here = self.stack.page
+        if isinstance(here, Bench) and here.step.drawing is not None:
+            name, widget = here.step.drawing
+            path = suggested_path(here.job.job, f" {name}")
+        elif here is self.__dict__.get("tools"):
+            widget, path = self.tools.steps, Path.home() / "Power from volts, corrections"
+        else:
             return
-        name, widget = drawing
-        path = suggested_path(bench.job.job, f" {name}")
         self._try(lambda: self.tell(save_drawing(widget, path)))
 
     def tell(self, text: str) -> None:

@@ -3,7 +3,7 @@
 import hashlib
 import math
 from dataclasses import replace
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 import msgspec
 
@@ -13,6 +13,7 @@ from fenmist.kit.part import Part
 from fenmist.reading.event import Event
 
 T = TypeVar("T", Job, Part, Event)
+_DECODERS: dict[type, msgspec.json.Decoder[Any]] = {kind: msgspec.json.Decoder(kind) for kind in (Job, Part, Event)}
 
 
 def encode(record: Job | Part | Event) -> str:
@@ -33,7 +34,7 @@ def encode(record: Job | Part | Event) -> str:
 def decode(text: str, record: type[T]) -> T:
     """A record from its JSON; raises DamagedLogbookError where it doesn't fit."""
     try:
-        return msgspec.json.decode(text.encode(), type=record)
+        return cast(T, _DECODERS[record].decode(text))
     except (msgspec.DecodeError, ValueError) as error:
         raise DamagedLogbookError(
             f"A {record.__name__.lower()} in the logbook can't be read: {error}.",
