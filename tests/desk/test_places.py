@@ -160,6 +160,9 @@ def test_the_first_page_asks_and_what_it_asks_stands_on_a_new_job(hands):
     typed_into(hands, first.form.inputs["workshop"], "Heron Quay")
     typed_into(hands, first.form.inputs["technician"], "A. Reed")
     typed_into(hands, first.form.inputs["numbering"], "HQ-{year}-")
+    typed_into(hands, first.form.inputs["workshop"], "Heron Key")
+    hands.press("ctrl+z")
+    assert first.form.inputs["workshop"].text() == "Heron Quay"
     hands.click(first.new)
 
     job = hands.shell.bench.job.job

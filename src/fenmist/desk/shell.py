@@ -355,7 +355,7 @@ class Shell(QMainWindow):
         here = self.stack.page
         if self.bench is not None and here is self.bench:
             return self.bench.job
-        return self.session if here is self.__dict__.get("kit") else None
+        return self.session if here in (self.__dict__.get("kit"), self.__dict__.get("first")) else None
 
     def _with_bench(self, what: Callable[[Bench], None]) -> None:
         if self.bench is not None and self.stack.page is self.bench:
@@ -510,8 +510,9 @@ class Shell(QMainWindow):
         step = self.bench.number if self.bench is not None else None
         on_page = here is self.__dict__.get("keys")
         self._take_off_bench()
-        if "kit" in self.__dict__:
-            self.kit.closing()
+        for page in (self.__dict__.get("kit"), self.__dict__.get("first")):
+            if page is not None:
+                page.closing()
         for name in self._MADE_LATER:
             self.__dict__.pop(name, None)
         self._build()
@@ -574,8 +575,9 @@ class Shell(QMainWindow):
         self.settings.setValue("geometry", self.saveGeometry())
         if self.bench is not None:
             self.bench.end()
-        if "kit" in self.__dict__:
-            self.kit.closing()
+        for page in (self.__dict__.get("kit"), self.__dict__.get("first")):
+            if page is not None:
+                page.closing()
         for end in (self._end_theme, self._end_size, self._end_session):
             end()
         super().closeEvent(event)

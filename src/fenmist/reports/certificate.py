@@ -70,9 +70,9 @@ def certificate(
         demo=job.demo,
         headline=results_headline(job, result, AS_FOUND if result is found else AS_LEFT),
         facts=_facts(job, result, result is not found),
-        columns=RESULT_HEADINGS,
-        rows=tuple(tuple(row) for row in result_rows(result)),
-        rows_found=() if result is found else tuple(tuple(row) for row in result_rows(found)),
+        columns=(*RESULT_HEADINGS[:-1], "T", "p", RESULT_HEADINGS[-1]),
+        rows=_rows(result),
+        rows_found=() if result is found else _rows(found),
         chart=error_chart(job, found, None if result is found else result, curves=True),
         budget_title=budget_title(worst) if worst else "",
         budget=_budget(result),
@@ -159,6 +159,16 @@ RULES = {
     Rule.GUARDED: "accepted where error and U together are within the tolerance",
 }
 """What each rule means (JCGM 106:2012)."""
+
+
+def _rows(result: Result) -> tuple[tuple[str, ...], ...]:
+    """The rows of results, each with its tolerance and the probability that its verdict is wrong (JCGM 106:2012)."""
+    made = []
+    for item, row in zip(result.points, result_rows(result), strict=True):
+        risk = item.decision.risk
+        wrong = "—" if risk is None else percent(risk) if risk >= 0.001 else "<\u20090.1\u2009%"
+        made.append((*row[:-1], f"±{plain(item.tolerance_w, 'W', 3)}", wrong, row[-1]))
+    return tuple(made)
 
 
 def _identification(job: Job) -> str:
@@ -274,6 +284,7 @@ def _statements(job: Job, result: Result) -> tuple[str, ...]:
     largest = f" The largest error is {error_shown(worst)}." if worst else ""
     return (
         f"U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), {factor}.{largest}",
+        "T is the tolerance, p the probability that the verdict of a row is wrong (JCGM 106:2012).",
         f"Traceability: these results are {traceable}.",
         "The results hold for the device as it was, at the points read, on the day they were read.",
         "This page is the technician's own record. It claims accreditation for nobody.",

@@ -36,9 +36,9 @@
 #image(bytes(c.hookup_svg), format: "svg", width: 100%, alt: c.hookup_alt)
 
 #let results(rows) = [
-  #set text(7.8pt)
+  #set text(7.2pt)
   #table(
-    columns: (auto,) * c.columns.len(), stroke: none, inset: (x: 5.6pt, y: 3pt),
+    columns: (auto,) * c.columns.len(), stroke: none, inset: (x: 4.2pt, y: 3pt),
     align: (col, row) => if col == c.columns.len() - 1 { left } else { right },
     table.hline(stroke: 0.5pt + ink),
     table.header(..c.columns.map(name => text(fill: second)[#name])),

@@ -1,5 +1,6 @@
 """The open logbook: its jobs, its kit, and the job in hand."""
 
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -32,11 +33,12 @@ PAPERS = ("a4", "us-letter")
 
 
 @dataclass(frozen=True)
-class _KitEdit:
-    """An edit of the equipment list: a part before (none: it was new) and after."""
+class _Edit:
+    """An edit of the equipment or of the workshop's facts: how to take it back and how to do it again."""
 
-    before: Part | None
-    after: Part
+    label: str
+    back: Callable[[], None]
+    again: Callable[[], None]
 
 
 class Session:
@@ -66,8 +68,8 @@ class Session:
         self.changed = Listeners()
         self.open_job: OpenJob | None = None
         self._remembered = ""
-        self._undo: list[_KitEdit] = []
-        self._redo: list[_KitEdit] = []
+        self._undo: list[_Edit] = []
+        self._redo: list[_Edit] = []
         self.second = SecondFolder(self.logbook, second_folder or _state_folder())
         self.said_on_open = self._on_open()
         if not self.logbook.kit():
@@ -106,9 +108,10 @@ class Session:
 
     def set_setting(self, key: str, value: str) -> None:
         """Keep a fact about the logbook."""
-        if value != self.setting(key):
-            self.logbook.set_setting(key, value)
-            self.changed.tell()
+        former = self.setting(key)
+        if value != former:
+            keep = self.logbook.set_setting
+            self._do(_Edit(f"change of {key}", lambda: keep(key, former), lambda: keep(key, value)))
 
     def remember(self, place: Place) -> None:
         """Keep where the work is; a logbook that can't be written is no reason to stop."""
@@ -152,27 +155,32 @@ class Session:
         before = next((item for item in self.kit if item.id == part.id), None)
         if before == part:
             return
-        self.logbook.save_part(part, self._stamp())
-        self._undo.append(_KitEdit(before, part))
+        former = before or replace(part, retired=True)
+        keep = self.logbook.save_part
+        label = f"change of {part.label}"
+        self._do(_Edit(label, lambda: keep(former, self._stamp()), lambda: keep(part, self._stamp())))
+
+    def _do(self, edit: _Edit) -> None:
+        edit.again()
+        self._undo.append(edit)
         self._redo.clear()
         self.changed.tell()
 
     @property
     def undo_label(self) -> str:
-        """What undo in the kit would take back, or nothing."""
-        return f"change of {self._undo[-1].after.label}" if self._undo else ""
+        """What undo in the kit and on the first page would take back, or nothing."""
+        return self._undo[-1].label if self._undo else ""
 
     @property
     def redo_label(self) -> str:
-        """What redo in the kit would do again, or nothing."""
-        return f"change of {self._redo[-1].after.label}" if self._redo else ""
+        """What redo there would do again, or nothing."""
+        return self._redo[-1].label if self._redo else ""
 
     def undo(self) -> None:
-        """Take back the last edit of the equipment; its revision stays on record."""
+        """Take back the last edit; a part's revision stays on record."""
         if self._undo:
             edit = self._undo.pop()
-            retired = replace(edit.after, retired=True)
-            self.logbook.save_part(edit.before or retired, self._stamp())
+            edit.back()
             self._redo.append(edit)
             self.changed.tell()
 
@@ -180,7 +188,7 @@ class Session:
         """Do again what was taken back last."""
         if self._redo:
             edit = self._redo.pop()
-            self.logbook.save_part(edit.after, self._stamp())
+            edit.again()
             self._undo.append(edit)
             self.changed.tell()
 

@@ -31,6 +31,7 @@ class FirstPage(QWidget):
         super().__init__()
         self.setObjectName("ground")
         self._session = session
+        self._end = session.changed.listen(self._on_changed)
         self.form = Form(FIELDS, label_width=170)
         self.form.field_typed.connect(self._on_typed)
         self.form.setMaximumWidth(px(560))
@@ -68,6 +69,14 @@ class FirstPage(QWidget):
         self.form.fill({key: self._session.setting(key) for key in SETTINGS})
         self.demo.setVisible(not self._session.is_demo)
         self.form.inputs["workshop"].setFocus()
+
+    def _on_changed(self) -> None:
+        if self.isVisible():
+            self.form.fill({key: self._session.setting(key) for key in SETTINGS})
+
+    def closing(self) -> None:
+        """Stop listening."""
+        self._end()
 
     def _on_typed(self, field_id: str, text: str) -> None:
         self._session.set_setting(field_id, text.strip())
