@@ -44,7 +44,7 @@ def _line(application: object, points: int) -> str:
     from fenmist.desk.bench import READINGS
     from fenmist.desk.shell import Shell
     from fenmist.desk.theme import ThemeHolder
-    from fenmist.kit.shelf import starter_shelf
+    from fenmist.kit.generic import starter_shelf
     from fenmist.reading.event import Role, Slot
     from fenmist.session.session import Session
 

@@ -35,7 +35,7 @@ def _fill(session: object) -> int:
     import numpy as np
 
     from fenmist.calibration.make import cross_check, plan_points
-    from fenmist.kit.shelf import starter_shelf
+    from fenmist.kit.generic import starter_shelf
     from fenmist.reading.event import Role, Slot
     from fenmist.session.session import Session
 

@@ -16,6 +16,8 @@ class Kind(StrEnum):
     NET = "net power"
     VOLTAGE = "voltage"
     RATIO = "ratio"
+    CURRENT = "current"
+    SWR = "SWR"
 
 
 class Statistic(StrEnum):

@@ -3,14 +3,13 @@
 import pytest
 
 from fenmist.calibration.asked import job_draft, job_from_draft
+from fenmist.calibration.benchwork import with_exchanged, with_inserted, with_removed
 from fenmist.calibration.edit import (
     LoadRow,
     load_rows,
     plan_rows,
     plan_with_cell,
     plan_without,
-    with_chosen_part,
-    with_jumper,
     with_load_rows,
 )
 from fenmist.calibration.job import Job, Rule
@@ -85,15 +84,17 @@ def test_a_tolerance_that_can_not_be_is_said_at_its_field(text):
 
 def test_a_jumper_goes_in_and_out_of_the_line():
     jumper = shelf.jumper("j", "jumper", 0.05, 0.02)
-    with_it = with_jumper(job(), jumper)
+    with_it = with_inserted(job(), job().hookups[0], "meter", jumper)
+    without = with_removed(with_it, with_it.hookups[0], "jumper")
 
     assert main_line(with_it.hookups[0], with_it.parts) == ("source", "meter", "jumper", "tee", "load")
-    assert main_line(with_jumper(with_it, None).hookups[0], with_it.parts) == ("source", "meter", "tee", "load")
+    assert main_line(without.hookups[0], without.parts) == ("source", "meter", "tee", "load")
+    assert "j" in with_it.parts and "j" not in without.parts
 
 
 def test_another_meter_on_the_line_becomes_the_device_under_test():
     other = shelf.inline_meter("teal", "Teal", (5.0, 50.0), arc(), 0.1)
-    made = with_chosen_part(job(level_w=25.0), "meter", other)
+    made = with_exchanged(job(level_w=25.0), job().hookups[0], "meter", other)
 
     assert made.dut == "teal"
     assert made.plan[0].range_id == "50"
@@ -104,7 +105,7 @@ def test_another_meter_on_the_line_becomes_the_device_under_test():
 def test_choosing_the_same_load_again_keeps_what_was_typed_of_it():
     bare = next(part for part in bench_kit(load=None) if part.id == "load")
 
-    assert with_chosen_part(job(), "load", bare).part("load") == job().part("load")
+    assert with_exchanged(job(), job().hookups[0], "load", bare).part("load") == job().part("load")
 
 
 def test_the_loads_table_shows_what_the_plan_still_needs():

@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenmist.calibration.make import cross_check, plan_points
-from fenmist.kit.shelf import starter_shelf
+from fenmist.kit.generic import starter_shelf
 from fenmist.reading.event import struck
 
 POINTS = 30

@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import QPoint
 
-from fenmist.calibration.edit import with_chosen_part
+from fenmist.calibration.benchwork import with_exchanged
 from fenmist.reading.event import EventKind, Slot
 
 
@@ -215,7 +215,7 @@ def test_another_meter_on_the_line_has_its_own_row_and_dial(run):
     other = next(part for part in run.session.kit if part.id == "bittern")
     assert _step(run).rows[1].name.text() == "Teal 20"
 
-    bench.job.edit(with_chosen_part(bench.job.job, "meter", other), "choose")
+    bench.job.edit(with_exchanged(bench.job.job, bench.job.job.hookups[0], "meter", other), "choose")
     run.settle()
 
     assert _step(run).rows[1].name.text() == "Bittern 200"

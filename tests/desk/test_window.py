@@ -185,6 +185,10 @@ def test_the_jumper_is_taken_out_and_put_back(demo):
     assert PartKind.JUMPER not in kinds
 
     demo.press("ins")
+    step = demo.shell.bench.step_at(1)
+    next(action for action in step.menu.actions() if action.text().startswith("jumper")).trigger()
+    step.menu.close()
+    demo.settle()
 
     assert PartKind.JUMPER in [item.kind for item in demo.shell.bench.step_at(1).line.placed()]
 

@@ -20,7 +20,7 @@ def test_the_line_goes_from_source_to_load_and_the_scope_hangs_on_the_tee():
     hookup, parts = _line(jumper=shelf.jumper("j", "jumper", 0.1, 0.02))
 
     assert main_line(hookup, parts) == ("source", "meter", "jumper", "tee", "load")
-    assert branches(hookup, parts) == {"tee": ("lead", "scope")}
+    assert branches(hookup, parts) == {("tee", "side"): ("lead", "scope")}
 
 
 def test_a_hookup_without_a_load_is_refused():
@@ -69,7 +69,7 @@ def test_a_mismatched_line_carries_more_volts():
     """√(P·Z0)·(1 + ρ): any textbook of lines, from memory."""
     hookup, parts = _line(load="100")
 
-    level = level_plan(hookup, parts, 100.0, 1e6).at("meter", "in")
+    level = level_plan(hookup, parts, 100.0, 1e6).at("meter", "out")
 
     assert level.volts_rms == pytest.approx(math.sqrt(5000) * (1 + 1 / 3), rel=1e-3)
 

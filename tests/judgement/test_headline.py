@@ -84,7 +84,7 @@ def test_outside_its_physics_the_reference_decides_nothing():
      (replace(job(), plan=()), "Nothing is planned")],
 )  # fmt: skip
 def test_the_hookup_says_whether_it_bears_the_plan(made, has):
-    assert has in hookup_headline(made, judge(made, reduce(made), "2026-11-24"))
+    assert has in hookup_headline(made, judge(made, reduce(made), "2026-11-24"), made.hookups[0])
 
 
 @pytest.mark.parametrize(

@@ -3,8 +3,8 @@
 import pytest
 
 from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
+from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind
-from fenmist.kit.shelf import starter_shelf
 from fenmist.kit.snapshot import content_hash
 
 

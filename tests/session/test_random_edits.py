@@ -24,7 +24,7 @@ from fenmist.calibration.planning import with_block
 from fenmist.calibration.reduction import reduce
 from fenmist.errors import FenmistError
 from fenmist.judgement.judge import judge
-from fenmist.kit.shelf import starter_shelf
+from fenmist.kit.generic import starter_shelf
 from fenmist.reading.event import EventKind, Slot
 from fenmist.session.session import Session
 

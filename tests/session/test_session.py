@@ -8,7 +8,7 @@ import pytest
 
 from fenmist.calibration.make import cross_check, plan_points
 from fenmist.errors import FileFormatError, OutOfRangeError, RecordError
-from fenmist.kit.shelf import starter_shelf
+from fenmist.kit.generic import starter_shelf
 from fenmist.reading.event import EventKind, Role, Slot
 from fenmist.records import store
 from fenmist.records.codec import record_hash

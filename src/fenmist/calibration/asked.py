@@ -10,8 +10,9 @@ from fenmist.calibration.make import range_for
 from fenmist.calibration.receipt import STATES
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Problem
-from fenmist.kit.draft import Field, draft_from_part, fields_for, part_from_draft
+from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
+from fenmist.kit.sheet import Field
 from fenmist.reading.event import Role
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS

@@ -8,7 +8,6 @@ from fenmist.calibration.job import Job, Phase, PlanPoint
 from fenmist.calibration.make import LINE, range_for
 from fenmist.calibration.planning import with_block
 from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
-from fenmist.hookup.line import scope_across_load
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
 from fenmist.kit.part import Part, PartKind
 from fenmist.reading.event import AS_LEFT, Role
@@ -166,34 +165,15 @@ def with_as_left(job: Job) -> Job:
 # parts
 
 
-def with_chosen_part(job: Job, element_id: str, part: Part) -> Job:
-    """The job with another part in a place of its hook-up, embedded as it is now.
-
-    A meter that takes the place of the device under test becomes it, and its ranges are chosen anew.
-    """
-    hookup = job.hookups[0]
-    former = job.part(hookup.element(element_id).part)
-    if part.id == former.id and not part.characterisations:
-        part = replace(part, characterisations=former.characterisations)  # what was typed in this job stays
-    changed = replace(job.with_part(part), hookups=(hookup.with_part(element_id, part.id),))
-    if former.id != job.dut:
-        return _without_unused(changed)
+def fitted_to_device(job: Job) -> Job:
+    """The job with ranges and tolerance of the device that is now under test."""
+    part = job.dut_part
     plan = tuple(replace(point, range_id=range_for(part, point.target_w)) for point in job.plan)
     stated = part.indicators[0].ranges[0].spec
-    tolerance = stated[0] if stated else job.tolerance
-    return _without_unused(replace(changed, dut=part.id, plan=plan, tolerance=tolerance))
+    return replace(job, plan=plan, tolerance=stated[0] if stated else job.tolerance)
 
 
-def with_jumper(job: Job, jumper: Part | None) -> Job:
-    """The job with a jumper between meter and tee, or without."""
-    hookup = job.hookups[0]
-    used = [job.part(item.part) for item in hookup.elements]
-    chosen = [part for part in used if part.kind is not PartKind.JUMPER]
-    kit = tuple(chosen + ([jumper] if jumper else []))
-    return replace(job, kit=kit, hookups=(scope_across_load(hookup.id, kit),))
-
-
-def _without_unused(job: Job) -> Job:
+def without_unused(job: Job) -> Job:
     """The job with only those parts in its snapshot that stand somewhere."""
     names = {item.part for hookup in job.hookups for item in hookup.elements} | {job.dut}
     return replace(job, kit=tuple(part for part in job.kit if part.id in names))

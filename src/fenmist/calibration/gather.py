@@ -2,15 +2,19 @@
 
 import math
 
+import numpy as np
+
 from fenmist.calibration.job import Job
-from fenmist.hookup.line import first_of_kind
+from fenmist.hookup.line import SIDE_PORT, HookUp, branches, first_of_kind, main_way
 from fenmist.kit.characterisation import LoadState, load_state
 from fenmist.kit.feed import cable_of
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE
-from fenmist.kit.part import FEEDS, Part, PartKind, Property, SpecKind, SpecTerm
+from fenmist.kit.network import part_network
+from fenmist.kit.part import FEEDS, Part, PartKind, Property, SpecKind
 from fenmist.methods.scope_across_load import ScopeReadings
 from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
-from fenmist.uncertainty.influence import FloatArray, standard_u_from_limit
+from fenmist.reading.event import Role
+from fenmist.uncertainty.influence import FloatArray
 from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_dbc
 from fenmist.waveform.response import BandwidthModel
 
@@ -46,16 +50,53 @@ def scope_readings(
     scope = part_of_kind(job, PartKind.OSCILLOSCOPE)
     hookup = job.hookup(job.methods[0].measurand.plane.hookup)
     load, state = load_at(job, frequency_hz)
-    jumper, meter = Property(0.0, "dB"), Property(0.0, "dB")
-    if first_of_kind(hookup, job.parts, PartKind.JUMPER):
-        jumper = part_of_kind(job, PartKind.JUMPER).properties["loss_db"]
+    meter = Property(0.0, "dB")
+    between, u_between = _loss_to_tee(job, frequency_hz)
     if hookup.stated.port == "in":  # stated at the meter's input: its own loss lies between
         meter = job.dut_part.properties.get("loss_db", meter)
     return ScopeReadings(
         frequency_hz, volts_rms, u_reading_v, state, _scope(scope), _feed(job, scope),
-        _tee(part_of_kind(job, PartKind.TEE)), jumper.value, _u(jumper), meter.value, _u(meter), hookup.z0_ohm,
+        _tee(part_of_kind(job, PartKind.TEE)), between, u_between, meter.value, meter.u, hookup.z0_ohm,
         load.id, forms, _harmonics(part_of_kind(job, PartKind.TRANSMITTER)),
     )  # fmt: skip
+
+
+def _loss_to_tee(job: Job, frequency_hz: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Loss of all that lies between the meter and the tee, and its standard uncertainty, in dB, shape (n,)."""
+    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    loss, square = np.zeros(frequency_hz.size), np.zeros(frequency_hz.size)
+    behind = False
+    for stop in main_way(hookup, job.parts):
+        part, settings = job.part(hookup.element(stop.element).part), hookup.element(stop.element).settings
+        if part.kind is PartKind.TEE:
+            break
+        if behind and stop.exit:
+            made = part_network(part, settings, frequency_hz, hookup.z0_ohm)
+            through = np.abs(made.scattering[:, made.ports.index(stop.exit), made.ports.index(stop.entry)])
+            loss = loss - 20.0 * np.log10(np.maximum(through, 1e-12))
+            square = square + made.u_loss_db**2
+        behind = behind or stop.element == hookup.stated.element
+    return loss, np.sqrt(square)
+
+
+def method_trouble(job: Job, hookup: HookUp) -> str:
+    """Why the job's method could not read a hook-up, or nothing: what it needs, where it needs it."""
+    parts = job.parts
+    stops = main_way(hookup, parts)
+    kinds = [parts[hookup.element(stop.element).part].kind for stop in stops]
+    names = [stop.element for stop in stops]
+    for role, (element, _) in job.methods[0].inputs.items():
+        if not any(item.id == element for item in hookup.elements):
+            return f"the {role} is read at “{element}”, which isn't there any more"
+    if kinds[-2:] != [PartKind.TEE, PartKind.LOAD]:
+        return "the method takes the volts at a tee on the load, with nothing between the two"
+    hanging = branches(hookup, parts).get((names[-2], SIDE_PORT), ())
+    if [parts[hookup.element(name).part].kind in FEEDS for name in hanging] != [True, False]:
+        return "a lead or a probe with the oscilloscope behind it has to hang on that tee, and nothing else"
+    device = job.methods[0].inputs[Role.DUT][0]
+    if device not in names or hookup.stated.element != device:
+        return "power is stated at the device under test, on the line"
+    return ""
 
 
 def _scope(part: Part) -> Scope:
@@ -79,19 +120,17 @@ def _feed(job: Job, scope: Part) -> Lead | Probe:
     if part.kind is PartKind.PROBE:
         ratio, tip, ground = (stated[name] for name in ("ratio", "capacitance_f", "ground_m"))
         return Probe(
-            ratio.value, _u(ratio), tip.value, _u(tip), ground.value, _u(ground), stated["bandwidth_hz"].value,
+            ratio.value, ratio.u, tip.value, tip.u, ground.value, ground.u, stated["bandwidth_hz"].value,
             stated["setting"].value, part.id,
         )  # fmt: skip
     length, factor, line = (stated[name] for name in ("length_m", "velocity_factor", "line_ohm"))
     end = scope.properties["capacitance_f"]
-    return Lead(
-        length.value, _u(length), factor.value, _u(factor), line.value, _u(line), end.value, _u(end), cable_of(part)
-    )
+    return Lead(length.value, length.u, factor.value, factor.u, line.value, line.u, end.value, end.u, cable_of(part))
 
 
 def _tee(part: Part) -> Tee | None:
     arm, body = part.properties.get("arm_m"), part.properties.get("capacitance_f")
-    return Tee(arm.value, _u(arm), body.value, _u(body)) if arm and body else None
+    return Tee(arm.value, arm.u, body.value, body.u) if arm and body else None
 
 
 def _harmonics(source: Part) -> Harmonics:
@@ -99,13 +138,3 @@ def _harmonics(source: Part) -> Harmonics:
     stated = {order: source.properties.get(f"harmonic_{order}_dbc") for order in (2, 3)}
     measured = all(item is not None and item.measured for item in stated.values())
     return harmonics_from_dbc({order: item.value if item else ASSUMED_DBC for order, item in stated.items()}, measured)
-
-
-def _u(stated: Property) -> float:
-    """Standard uncertainty of a property from its stated limit."""
-    return 0.0 if stated.spec is None else _u_of_term(stated.spec, stated.value)
-
-
-def _u_of_term(term: SpecTerm, value: float) -> float:
-    limit = term.value if term.kind is SpecKind.ABSOLUTE else term.value * abs(value)
-    return float(standard_u_from_limit(limit, term.distribution))

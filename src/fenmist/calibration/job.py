@@ -95,6 +95,7 @@ class Job:
     def with_event(self, event: Event) -> "Job":
         """The job with one more event at the end of its record; what was worked out of the others is taken along."""
         made = replace(self, events=(*self.events, event))
+        made.__dict__["of_definition"] = self.of_definition
         known = self.__dict__
         if "standing" in known and event.kind not in (EventKind.STRIKE, EventKind.RESTORE):
             entered = {event.entry.slot: event} if event.entry is not None else {}
@@ -102,6 +103,11 @@ class Job:
         if "skipped" in known and event.kind not in (EventKind.SKIP, EventKind.RESTORE):
             made.__dict__["skipped"] = self.skipped
         return made
+
+    @cached_property
+    def of_definition(self) -> dict[str, object]:
+        """What was worked out of the definition alone: taken along from event to event."""
+        return {}
 
     def events_since(self, earlier: "Job") -> tuple[Event, ...] | None:
         """What was added to the record since an earlier state of this job; none where it isn't one."""
@@ -210,12 +216,13 @@ class Job:
 
     @cached_property
     def to_read(self) -> tuple[PlanPoint, ...]:
-        """The points of the plan that aren't blocked."""
-        return tuple(point for point in self.plan if not point.blocked)
+        """The points of the plan that aren't blocked, on the hook-up that the method reads."""
+        hookup = self.methods[0].measurand.plane.hookup
+        return tuple(point for point in self.plan if not point.blocked and point.hookup == hookup)
 
     @cached_property
     def _blocked(self) -> frozenset[str]:
-        return frozenset(point.id for point in self.plan if point.blocked)
+        return frozenset(point.id for point in self.plan) - {point.id for point in self.to_read}
 
     @property
     def answers(self) -> dict[str, Answer]:

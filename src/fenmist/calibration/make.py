@@ -3,7 +3,6 @@
 from collections.abc import Iterable, Sequence
 
 from fenmist.calibration.job import Job, Method, PlanPoint
-from fenmist.errors import UnknownIdError
 from fenmist.hookup.line import scope_across_load
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
@@ -47,7 +46,7 @@ def cross_check(
     Parameters
     ----------
     kit : parts
-        One of each kind the hook-up needs; the in-line wattmeter is the device under test.
+        The first of each kind the hook-up needs is taken; the in-line wattmeter is the device under test.
     tolerance : SpecTerm, optional
         The meter's own stated accuracy where none is given.
 
@@ -57,9 +56,9 @@ def cross_check(
         Names the kind of part that is missing.
     """
     hookup = scope_across_load(LINE, kit)
-    meter = next((part for part in kit if part.kind is PartKind.INLINE_METER), None)
-    if meter is None:
-        raise UnknownIdError("There is no wattmeter to check.", "Choose one from the kit.")
+    used = {item.part for item in hookup.elements}
+    kit = tuple(part for part in kit if part.id in used)
+    meter = next(part for part in kit if part.kind is PartKind.INLINE_METER)
     stated = meter.indicators[0].ranges[0].spec
     measurand = Measurand(Kind.INCIDENT, Statistic.CARRIER, PlaneRef(LINE, "meter", "out"))
     scope = next(part for part in kit if part.kind is PartKind.OSCILLOSCOPE)
@@ -68,7 +67,7 @@ def cross_check(
         Role.DUT: ("meter", meter.indicators[0].id),
     }
     return Job(
-        id=job_id, title=title, dut=meter.id, kit=tuple(kit), hookups=(hookup,),
+        id=job_id, title=title, dut=meter.id, kit=kit, hookups=(hookup,),
         methods=(Method("reference", method.KIND, method.VERSION, measurand, inputs, LIMITS),),
         plan=plan, tolerance=tolerance or (stated[0] if stated else SpecTerm(SpecKind.OF_RANGE, 0.05)),
         created_at=created_at,

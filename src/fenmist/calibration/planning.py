@@ -9,10 +9,10 @@ from dataclasses import dataclass, replace
 from itertools import count
 
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.make import LINE
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
-from fenmist.hookup.levels import level_plan
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
@@ -149,9 +149,9 @@ def _why_not(job: Job, point: PlanPoint) -> str:
     used = device.indicators[0].range(point.range_id)
     if used is not None and point.target_w > used.full_scale * (1.0 + 1e-9):
         return f"{plain(point.target_w, 'W')} is beyond range {used.id}"
-    plan = level_plan(job.hookup(point.hookup), job.parts, point.target_w, point.frequency_hz)
-    if plan.overloads:
-        over = plan.overloads[0]
+    levels = planned_levels(job).get(point.hookup)
+    over = levels.overload_of(point) if levels else None
+    if over is not None:
         part = job.part(job.hookup(point.hookup).element(over.element).part)
         unit = "W" if over.what == "power" else "V"
         return f"{part.label} would see {plain(over.planned, unit, 3)}, it bears {plain(over.limit, unit, 3)}"

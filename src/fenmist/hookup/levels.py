@@ -1,23 +1,45 @@
-"""What is planned at each plane, and what is over its rating: before anyone keys.
+"""What is planned at each connector, and what would be over its rating: before anyone keys.
 
-The planned power is incident at the stated plane into the load as known at that frequency. Levels are plans, never
+The planned power is incident at the stated plane into the load as known at that frequency. Beside that stand the worst
+a switch left in another position can do, and the fault: open, short or anything reflecting all at the load, any length
+of line away, with the source pushing on as before unless its fold-back is proven. On the line volts are what a matched
+line's would be times 1 + ρ, the most there can be; on a branch they are the network's own. Levels are plans, never
 facts: without a wire nobody knows whether the carrier is on, and no safety advice may depend on it.
+Page: docs/method/levels.md.
 """
 
 import math
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import product
 
 import numpy as np
+from numpy.typing import NDArray
 
-from fenmist.hookup.line import HookUp, branches, first_of_kind, main_line
-from fenmist.kit.characterisation import load_state
-from fenmist.kit.feed import feed_admittance_s, feed_of
-from fenmist.kit.part import FEEDS, Part, PartKind, Port
+from fenmist.hookup.line import HookUp, main_way, side_ways, source_of
+from fenmist.hookup.network import LineNetwork, line_network
+from fenmist.kit.network import PartNetwork
+from fenmist.kit.part import SOURCES, Part, Port
 from fenmist.measurand import PlaneRef
-from fenmist.rf.probe import ProbeTip, derated_volts
-from fenmist.rf.reflection import reflection_from_impedance
-from fenmist.rf.stub import Stub
+from fenmist.rf.probe import derated_volts
+
+FloatArray = NDArray[np.float64]
+ComplexArray = NDArray[np.complex128]
+
+PHASES = np.exp(2j * np.pi * np.arange(16) / 16.0)
+"""Turns of a reflection tried where the length of line before it is unknown; between them at most 2 % of volts."""
+
+MOST_POSITIONS = 64
+"""Combinations of switch positions that are all looked at; beyond that one switch at a time."""
+
+HIGH_IMPEDANCE = 0.05
+"""Share of the incident power taken up below which only volts mean anything at a connector."""
+
+PROVEN = "fold-back"
+"""Property of a source: share of its power left when everything comes back, where that was proven."""
+
+
+PLANNED, FAULT = "planned", "fault"
 
 
 @dataclass(frozen=True)
@@ -25,23 +47,47 @@ class PlaneLevel:
     """The planned level at one connector."""
 
     plane: PlaneRef
-    incident_w: float | None  # none on a high-impedance branch, where only volts mean anything
+    incident_w: float | None  # away from the source; none where nearly all comes back and only volts mean anything
     volts_rms: float
+    reflected_w: float = 0.0
 
     @property
     def volts_peak(self) -> float:
         """Crest of the sine in V."""
         return self.volts_rms * math.sqrt(2.0)
 
+    @property
+    def swr(self) -> float | None:
+        """What a meter there would see; none where only volts mean anything."""
+        if self.incident_w is None or self.incident_w <= 0:
+            return None
+        rho = math.sqrt(min(self.reflected_w / self.incident_w, 1.0))
+        return math.inf if rho > 0.9999 else (1.0 + rho) / (1.0 - rho)
+
 
 @dataclass(frozen=True)
 class Overload:
-    """A part that the plan would put over its rating."""
+    """A part that would be put over its rating."""
 
     element: str
     what: str  # "power" or "volts"
     planned: float  # W or V peak
     limit: float
+    case: str = PLANNED  # or the positions of the switches, or "fault"
+    port: str = ""
+    component: str = ""  # a resistor inside it
+
+
+@dataclass(frozen=True)
+class Dissipation:
+    """Power in one resistor inside a part, in W."""
+
+    element: str
+    component: str
+    planned_w: float
+    worst_w: float
+    fault_w: float
+    limit_w: float | None
 
 
 @dataclass(frozen=True)
@@ -51,121 +97,293 @@ class LevelPlan:
     power_w: float
     frequency_hz: float
     levels: tuple[PlaneLevel, ...]
-    overloads: tuple[Overload, ...]
+    overloads: tuple[Overload, ...]  # by the plan itself
+    risks: tuple[Overload, ...] = ()  # by a switch in another position, or by a fault, where the plan itself does not
+    worst: tuple[PlaneLevel, ...] = ()  # the most that any position of the switches makes, connector by connector
+    fault: tuple[PlaneLevel, ...] = ()  # the most that any total reflection at the load makes
+    dissipations: tuple[Dissipation, ...] = ()
+    source_w: float = 0.0  # what the source has to give for it
 
     def at(self, element: str, port: str) -> PlaneLevel | None:
         """The level at a port, or none where it isn't worked out."""
-        return next(
-            (level for level in self.levels if (level.plane.element, level.plane.port) == (element, port)),
-            None,
-        )
+        return _at(self.levels, element, port)
+
+    def worst_at(self, element: str, port: str) -> PlaneLevel | None:
+        """The same with the switches at their worst."""
+        return _at(self.worst, element, port)
+
+    def fault_at(self, element: str, port: str) -> PlaneLevel | None:
+        """The same with everything reflected at the load."""
+        return _at(self.fault, element, port)
+
+
+def _at(levels: Sequence[PlaneLevel], element: str, port: str) -> PlaneLevel | None:
+    return next((item for item in levels if (item.plane.element, item.plane.port) == (element, port)), None)
+
+
+@dataclass(frozen=True, eq=False)
+class Case:
+    """Levels at n frequencies and p ports for 1 W at the stated plane; arrays of shape (n, p)."""
+
+    forward: FloatArray  # W
+    backward: FloatArray
+    volts: FloatArray  # V rms
+    resistors: Mapping[tuple[str, str], FloatArray]  # W by (element, component), shape (n,)
+
+
+@dataclass(frozen=True, eq=False)
+class LineLevels:
+    """Levels of a hook-up over frequency, each for 1 W at the stated plane."""
+
+    hookup: HookUp
+    frequency_hz: FloatArray  # (n,)
+    ports: tuple[tuple[str, str], ...]
+    planned: Case
+    worst: Case
+    worst_positions: tuple[tuple[str, Case], ...]  # each combination of positions, named
+    fault: Case
+    source_w: FloatArray  # (n,)
+    means_power: NDArray[np.bool_]  # (n, p)
+    load: str  # element that ends the line, or ""
+
+    def plan(self, parts: Mapping[str, Part], power_w: float, place: int = 0) -> LevelPlan:
+        """The plan at one of the frequencies."""
+        f = float(self.frequency_hz[place])
+        planned, worst, fault = (_levels(self, case, power_w, place) for case in (self.planned, self.worst, self.fault))
+        part_of = {item.id: parts[item.part] for item in self.hookup.elements}
+        dissipations = tuple(self._dissipations(part_of, power_w, place))
+        found = _all_overloads(self, part_of, power_w, place)
+        overloads = tuple(item for item in found if item.case == PLANNED)
+        risks = tuple(item for item in found if item.case != PLANNED)
+        source_w = float(self.source_w[place]) * power_w
+        return LevelPlan(power_w, f, planned, overloads, risks, worst, fault, dissipations, source_w)
+
+    def overloads(self, parts: Mapping[str, Part], power_w: float, place: int) -> tuple[Overload, ...]:
+        """What the plan itself overloads at one of the frequencies."""
+        part_of = {item.id: parts[item.part] for item in self.hookup.elements}
+        return tuple(_overloads(self, self.planned, part_of, power_w, place))
+
+    def _dissipations(self, part_of: Mapping[str, Part], power_w: float, place: int) -> Iterator[Dissipation]:
+        for (element, component), planned in self.planned.resistors.items():
+            limit = next((c.power_limit_w for c in part_of[element].components if c.id == component), None)
+            made = (case.resistors[element, component][place] * power_w for case in (self.worst, self.fault))
+            worst_w, fault_w = (float(item) for item in made)
+            yield Dissipation(element, component, float(planned[place]) * power_w, worst_w, fault_w, limit)
 
 
 def level_plan(hookup: HookUp, parts: Mapping[str, Part], power_w: float, frequency_hz: float) -> LevelPlan:
-    """Levels for `power_w` incident at the stated plane, at `frequency_hz`.
+    """Levels for `power_w` incident at the stated plane, at `frequency_hz`; raises UnknownIdError without a source."""
+    return line_levels(hookup, parts, np.array([frequency_hz])).plan(parts, power_w)
 
-    Notes
-    -----
-    On the line between jumper and source the volts are those of a matched line, √(P·Z0)·(1 + ρ) at most; at the
-    tee they follow from the load's admittance with the lead's in parallel.
+
+def line_levels(
+    hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatArray, positions: bool = True
+) -> LineLevels:
+    """Levels at frequencies of shape (n,), for 1 W incident at the stated plane.
+
+    Parameters
+    ----------
+    positions : bool
+        Whether every position of the switches is looked at, too.
+
+    Raises
+    ------
+    UnknownIdError
+        Where the line begins at no source.
     """
-    on_line = main_line(hookup, parts)
-    part_of = {item.id: parts[item.part] for item in hookup.elements}
-    after_stated = False
-    incident = power_w
-    rho = _reflection_at_tee(hookup, parts, frequency_hz)
-    levels: list[PlaneLevel] = []
-    for name in on_line:
-        part = part_of[name]
-        ports = [port.id for port in part.ports if port.id != "side"]
-        if part.kind is PartKind.JUMPER and after_stated:
-            levels.append(_line_level(hookup, name, "a", incident, rho))
-            incident *= 10.0 ** (-part.properties["loss_db"].value / 10.0)
-            levels.append(_line_level(hookup, name, "b", incident, rho))
-        else:
-            levels += [_line_level(hookup, name, port, incident, rho) for port in ports]
-        after_stated = after_stated or name == hookup.stated.element
-    tee_volts = _volts_at_tee(hookup, parts, frequency_hz, incident)
-    for hanging in branches(hookup, parts).values():
-        levels += _branch_levels(hookup, parts, hanging, tee_volts, frequency_hz)
-    return LevelPlan(power_w, frequency_hz, tuple(levels), _overloads(part_of, levels, frequency_hz))
+    network = line_network(hookup, parts, frequency_hz)
+    exact = _exact_ports(network, parts)
+    drive = _drive(network)  # √W from the source for 1 √W at the stated plane
+    planned = _case(network, drive, exact, parts)
+    tried = tuple(_positions(network, parts, drive, exact)) if positions else ()
+    worst = _largest([planned, *(case for _, case in tried)])
+    fault = _fault(network, parts, drive)
+    return LineLevels(
+        hookup, network.frequency_hz, tuple(network.number), planned, worst, tried, fault, drive**2,
+        _means_power(network, planned), network.load[0] if network.load else "",
+    )  # fmt: skip
 
 
-def _line_level(hookup: HookUp, element: str, port: str, incident_w: float, rho: float) -> PlaneLevel:
-    volts = math.sqrt(incident_w * hookup.z0_ohm) * (1.0 + rho)
-    return PlaneLevel(PlaneRef(hookup.id, element, port), incident_w, volts)
+def _drive(network: LineNetwork) -> FloatArray:
+    incident = network.incident(network.load_reflection)
+    stated = (network.hookup.stated.element, network.hookup.stated.port)
+    place = network.number.get(stated, network.drive)
+    forward = incident if network.forward_is_in[place] else network.leaving(incident)
+    return np.asarray(1.0 / np.maximum(np.abs(forward[:, place]), 1e-12))
 
 
-def _load_impedance(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> complex:
-    load_id = first_of_kind(hookup, parts, PartKind.LOAD)
-    if load_id is None:
-        return complex(hookup.z0_ohm)
-    load = parts[hookup.element(load_id).part]
-    nominal = load.properties["nominal_ohm"].value
-    state = load_state(load.characterisation("impedance_ohm"), np.array([frequency_hz]), nominal)
-    return complex(state.resistance_ohm[0], state.reactance_ohm[0])
+def _exact_ports(network: LineNetwork, parts: Mapping[str, Part]) -> NDArray[np.bool_]:
+    """Ports of branches between which and the load all phases are known."""
+    exact = np.zeros(len(network.number), bool)
+    stops = main_way(network.hookup, parts)
+    ways = side_ways(network.hookup, parts)
+    known = True
+    for stop in reversed(stops):
+        for (element, side), hanging in ways.items():
+            if element == stop.element and known:
+                exact[network.number[element, side]] = True
+                places = [network.number[s.element, port] for s in hanging for port in (s.entry, s.exit) if port]
+                exact[places] = True
+        known = known and network.elements[stop.element].has_phase
+    return exact
 
 
-def _feed(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> Stub | ProbeTip | None:
-    feed_id = next((found for kind in FEEDS if (found := first_of_kind(hookup, parts, kind))), None)
-    scope_id = first_of_kind(hookup, parts, PartKind.OSCILLOSCOPE)
-    if feed_id is None or scope_id is None:
-        return None
-    return feed_of(parts[hookup.element(feed_id).part], parts[hookup.element(scope_id).part], frequency_hz)
-
-
-def _admittance_at_tee(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> complex:
-    feed = _feed(hookup, parts, frequency_hz)
-    added = feed_admittance_s(feed, frequency_hz) if feed else 0.0
-    return 1.0 / _load_impedance(hookup, parts, frequency_hz) + added
-
-
-def _reflection_at_tee(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float) -> float:
-    impedance = 1.0 / _admittance_at_tee(hookup, parts, frequency_hz)
-    return float(abs(reflection_from_impedance(impedance, hookup.z0_ohm)))
-
-
-def _volts_at_tee(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: float, incident_w: float) -> float:
-    admittance = _admittance_at_tee(hookup, parts, frequency_hz)
-    rho = _reflection_at_tee(hookup, parts, frequency_hz)
-    return math.sqrt(incident_w * (1.0 - rho**2) / admittance.real)
-
-
-def _branch_levels(
-    hookup: HookUp,
+def _case(
+    network: LineNetwork,
+    drive: FloatArray,
+    exact: NDArray[np.bool_],
     parts: Mapping[str, Part],
-    hanging: tuple[str, ...],
-    tee_volts: float,
-    frequency_hz: float,
-) -> list[PlaneLevel]:
-    levels, volts = [], tee_volts
-    for name in hanging:
-        part = parts[hookup.element(name).part]
-        first, last = part.ports[0].id, part.ports[-1].id
-        levels.append(PlaneLevel(PlaneRef(hookup.id, name, first), None, volts))
-        if part.kind in FEEDS:
-            feed = _feed(hookup, parts, frequency_hz)
-            ratio = part.properties["ratio"].value if part.kind is PartKind.PROBE else 1.0
-            volts = tee_volts * (abs(complex(feed.transfer(frequency_hz))) if feed else 1.0) / ratio
-            levels.append(PlaneLevel(PlaneRef(hookup.id, name, last), None, volts))
-    return levels
+) -> Case:
+    """Levels with the load as it is; where a phase is unknown, the most that any makes."""
+    gamma = network.load_reflection
+    as_known = _of_waves(network, network.incident(gamma) * drive[:, None], parts)
+    if np.all(exact | network.on_line):
+        return as_known
+    turned = gamma * PHASES[:, None]
+    most = _most(_of_waves(network, network.incident(turned) * drive[:, None], parts))
+    pick = exact | network.on_line
+    return Case(
+        np.where(pick, as_known.forward, most.forward), np.where(pick, as_known.backward, most.backward),
+        np.where(pick, as_known.volts, most.volts), most.resistors,
+    )  # fmt: skip
 
 
-def _overloads(part_of: Mapping[str, Part], levels: list[PlaneLevel], frequency_hz: float) -> tuple[Overload, ...]:
-    found: dict[tuple[str, str], Overload] = {}
-    for level in levels:
-        name = level.plane.element
-        port = part_of[name].port(level.plane.port)
-        volts_limit = _volts_limit(part_of[name], port, frequency_hz)
-        power_w, limit_w = level.incident_w, port.power_limit_w
-        if power_w is not None and limit_w is not None and power_w > limit_w * (1.0 + 1e-9):
-            found[name, "power"] = Overload(name, "power", power_w, limit_w)
-        if volts_limit is not None and level.volts_peak > volts_limit:
-            found[name, "volts"] = Overload(name, "volts", level.volts_peak, volts_limit)
+def _of_waves(network: LineNetwork, incident: ComplexArray, parts: Mapping[str, Part]) -> Case:
+    """Levels from waves into the ports, of shape (..., n, p)."""
+    leaving = network.leaving(incident)
+    into, out = np.abs(incident), np.abs(leaving)
+    volts = into + out
+    off_line = np.flatnonzero(~network.on_line)
+    volts[..., off_line] = np.abs(incident[..., off_line] + leaving[..., off_line])
+    volts *= math.sqrt(network.hookup.z0_ohm)
+    into, out = into**2, out**2
+    forward, backward = (np.where(network.forward_is_in, *pair) for pair in ((into, out), (out, into)))
+    return Case(forward, backward, volts, dict(_resistors(network, incident, parts)))
+
+
+def _resistors(
+    network: LineNetwork, incident: ComplexArray, parts: Mapping[str, Part]
+) -> Iterator[tuple[tuple[str, str], FloatArray]]:
+    for name, element in network.elements.items():
+        if element.circuit is None or not parts[network.hookup.element(name).part].components:
+            continue
+        places = [network.number[name, port] for port in element.ports]
+        for component, power in element.circuit.dissipated_w(incident[..., places]).items():
+            yield (name, component), power
+
+
+def _most(case: Case) -> Case:
+    """The largest along the first axis."""
+    resistors = {key: power.max(axis=0) for key, power in case.resistors.items()}
+    return Case(case.forward.max(axis=0), case.backward.max(axis=0), case.volts.max(axis=0), resistors)
+
+
+def _largest(cases: Sequence[Case]) -> Case:
+    first = cases[0]
+    if len(cases) == 1:
+        return first
+    stacked = Case(
+        np.stack([case.forward for case in cases]), np.stack([case.backward for case in cases]),
+        np.stack([case.volts for case in cases]),
+        {key: np.stack([case.resistors[key] for case in cases]) for key in first.resistors},
+    )  # fmt: skip
+    return _most(stacked)
+
+
+def _fault(network: LineNetwork, parts: Mapping[str, Part], drive: FloatArray) -> Case:
+    """Everything comes back from the load, over any length of line."""
+    source = source_of(network.hookup, parts)
+    proven = parts[network.hookup.element(source).part].properties.get(PROVEN) if source else None
+    left = math.sqrt(proven.value) if proven is not None and proven.measured else 1.0
+    reflection = np.broadcast_to(PHASES[:, None], (PHASES.size, network.frequency_hz.size))
+    return _most(_of_waves(network, network.incident(reflection) * drive[:, None] * left, parts))
+
+
+def _positions(
+    network: LineNetwork, parts: Mapping[str, Part], drive: FloatArray, exact: NDArray[np.bool_]
+) -> Iterator[tuple[str, Case]]:
+    """Every combination of switch positions but the one that is set, with the source as it was."""
+    switches = [
+        (item, switch) for item in network.hookup.elements for switch in parts[item.part].switches
+    ]  # fmt: skip
+    labels = [[position.label for position in switch.positions] for _, switch in switches]
+    set_to = tuple(switch.position(item.settings.get(switch.id, "")).label for item, switch in switches)
+    one_by_one = ((*set_to[:place], label, *set_to[place + 1 :]) for place, own in enumerate(labels) for label in own)
+    all_of_them = math.prod(map(len, labels)) <= MOST_POSITIONS
+    for combination in dict.fromkeys(product(*labels) if all_of_them else one_by_one):
+        if combination == set_to or not switches:
+            continue
+        settings: dict[str, dict[str, str]] = {}
+        for (item, switch), label in zip(switches, combination, strict=True):
+            settings.setdefault(item.id, {})[switch.id] = label
+        kept: dict[str, PartNetwork] = {k: v for k, v in network.elements.items() if k not in settings}
+        other = line_network(network.hookup, parts, network.frequency_hz, settings, kept)
+        changed = [
+            f"{parts[item.part].label} at {label}"
+            for (item, _), label, was in zip(switches, combination, set_to, strict=True)
+            if label != was
+        ]
+        yield ", ".join(changed), _case(other, drive, exact, parts)
+
+
+# at one frequency and power
+
+
+def _levels(levels: LineLevels, case: Case, power_w: float, place: int) -> tuple[PlaneLevel, ...]:
+    made = []
+    for number, (element, port) in enumerate(levels.ports):
+        forward, backward = (float(item[place, number]) * power_w for item in (case.forward, case.backward))
+        volts = float(case.volts[place, number]) * math.sqrt(power_w)
+        power = forward if levels.means_power[place, number] else None
+        made.append(PlaneLevel(PlaneRef(levels.hookup.id, element, port), power, volts, backward))
+    return tuple(made)
+
+
+def _means_power(network: LineNetwork, planned: Case) -> NDArray[np.bool_]:
+    """Where a connector takes up enough for watts to mean anything, shape (n, p)."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        taken = np.where(planned.forward > 0, 1.0 - planned.backward / planned.forward, 1.0)
+    return np.asarray(network.on_line | (taken > HIGH_IMPEDANCE))
+
+
+def _all_overloads(levels: LineLevels, parts: Mapping[str, Part], power_w: float, place: int) -> tuple[Overload, ...]:
+    """What the plan overloads; then what a switch would, and what a fault would, where the plan doesn't."""
+    found: dict[tuple[str, str, str], Overload] = {}
+    cases = ((PLANNED, levels.planned), *levels.worst_positions, (FAULT, levels.fault))
+    for name, case in cases:
+        for over in _overloads(levels, case, parts, power_w, place):
+            key = (over.element, over.component, over.what)
+            worse = found.get(key)
+            if worse is None or (worse.case != PLANNED and over.planned > worse.planned) or worse.case == name:
+                found[key] = replace(over, case=name)
     return tuple(found.values())
 
 
-def _volts_limit(part: Part, port: Port, frequency_hz: float) -> float | None:
+def _overloads(
+    levels: LineLevels, case: Case, parts: Mapping[str, Part], power_w: float, place: int
+) -> Iterator[Overload]:
+    frequency_hz = float(levels.frequency_hz[place])
+    ends = levels.load if case is levels.fault else ""
+    for level in _levels(levels, case, power_w, place):
+        element, port_id = level.plane.element, level.plane.port
+        if element == ends or parts[element].kind in SOURCES:
+            continue  # what ends the line is the fault itself; what a source gives is no load on it
+        port = parts[element].port(port_id)
+        power, limit_w = level.incident_w, port.power_limit_w
+        most = max(power, level.reflected_w) if power is not None else 0.0
+        if limit_w is not None and most > limit_w * (1.0 + 1e-9):
+            yield Overload(element, "power", most, limit_w, port=port_id)
+        volts_limit = volts_limit_vpk(parts[element], port, frequency_hz)
+        if volts_limit is not None and level.volts_peak > volts_limit:
+            yield Overload(element, "volts", level.volts_peak, volts_limit, port=port_id)
+    for (element, component), power_1w in case.resistors.items():
+        limit_w = next((c.power_limit_w for c in parts[element].components if c.id == component), None)
+        dissipated = float(power_1w[place]) * power_w
+        if limit_w is not None and dissipated > limit_w * (1.0 + 1e-9):
+            yield Overload(element, "power", dissipated, limit_w, component=component)
+
+
+def volts_limit_vpk(part: Part, port: Port, frequency_hz: float) -> float | None:
     """What a port bears at a frequency, V peak: a probe's rating falls."""
     knee = part.properties.get("knee_hz")
     if port.volts_limit_vpk is None or knee is None:

@@ -1,27 +1,16 @@
 """What is plugged together: elements with ports, joints between ports. Planes are ports.
 
 A job has several hook-ups in general, so everything that names a plane names its hook-up. Nothing here knows
-kinds of parts beyond which of their ports the line passes through.
+kinds of parts beyond that a line begins at a source.
 """
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 from fenmist.errors import UnknownIdError
-from fenmist.kit.part import Part, PartKind
+from fenmist.kit.part import SOURCES, Part, PartKind
 from fenmist.measurand import PlaneRef
-
-THROUGH_PORTS: Mapping[PartKind, tuple[str, ...]] = {
-    PartKind.TRANSMITTER: ("out",),
-    PartKind.INLINE_METER: ("in", "out"),
-    PartKind.JUMPER: ("a", "b"),
-    PartKind.TEE: ("a", "b"),
-    PartKind.LEAD: ("a", "b"),
-    PartKind.PROBE: ("a", "b"),
-    PartKind.OSCILLOSCOPE: ("in",),
-    PartKind.LOAD: ("in",),
-}
-"""Ports of each kind in the order in which power passes them."""
 
 SIDE_PORT = "side"
 """A tee's third port."""
@@ -33,6 +22,9 @@ class Element:
 
     id: str
     part: str  # part id
+    settings: Mapping[str, str] = field(
+        default_factory=dict
+    )  # position of each switch; its first where nothing is said
 
 
 @dataclass(frozen=True)
@@ -77,31 +69,57 @@ class HookUp:
         return replace(self, elements=tuple(elements))
 
 
-def walk(hookup: HookUp, parts: Mapping[str, Part], element_id: str, port: str) -> tuple[str, ...]:
-    """Elements met from a port on, each entered at one end and left at the other, until one ends the way."""
-    met: list[str] = []
-    here: tuple[str, str] | None = hookup.mate(element_id, port)
-    while here is not None and here[0] not in met:
-        met.append(here[0])
-        ports = THROUGH_PORTS[parts[hookup.element(here[0]).part].kind]
-        onward = [other for other in ports if other != here[1]]
-        here = hookup.mate(here[0], onward[0]) if len(ports) == 2 else None
+class Stop(NamedTuple):
+    """An element on a way, with the port it is entered by and the one it is left by, if any."""
+
+    element: str
+    entry: str
+    exit: str | None
+
+
+def way(hookup: HookUp, parts: Mapping[str, Part], element_id: str, port: str) -> tuple[Stop, ...]:
+    """Stops met from a port on, each entered at one end and left at the other, until one ends the way."""
+    met: list[Stop] = []
+    here = hookup.mate(element_id, port)
+    while here is not None and here[0] not in {element_id, *(stop.element for stop in met)}:
+        onward = parts[hookup.element(here[0]).part].onward(here[1])
+        met.append(Stop(here[0], here[1], onward))
+        here = hookup.mate(here[0], onward) if onward else None
     return tuple(met)
+
+
+def source_of(hookup: HookUp, parts: Mapping[str, Part]) -> str | None:
+    """The element the line begins with: the first source; none where there is none."""
+    return next((item.id for item in hookup.elements if parts[item.part].kind in SOURCES), None)
+
+
+def main_way(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[Stop, ...]:
+    """Stops from the source to the load; the source is entered nowhere."""
+    source = source_of(hookup, parts)
+    if source is None:
+        return ()
+    out = parts[hookup.element(source).part].ports[0].id
+    return (Stop(source, "", out), *way(hookup, parts, source, out))
 
 
 def main_line(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[str, ...]:
     """Elements from the source to the load."""
-    source = first_of_kind(hookup, parts, PartKind.TRANSMITTER)
-    return (source, *walk(hookup, parts, source, "out")) if source else ()
+    return tuple(stop.element for stop in main_way(hookup, parts))
 
 
-def branches(hookup: HookUp, parts: Mapping[str, Part]) -> dict[str, tuple[str, ...]]:
-    """What hangs on each side port, by the element that has it."""
+def side_ways(hookup: HookUp, parts: Mapping[str, Part]) -> dict[tuple[str, str], tuple[Stop, ...]]:
+    """What hangs on each side port, by (element, port)."""
     return {
-        item.id: walk(hookup, parts, item.id, SIDE_PORT)
+        (item.id, port.id): way(hookup, parts, item.id, port.id)
         for item in hookup.elements
-        if hookup.mate(item.id, SIDE_PORT) is not None
+        for port in parts[item.part].side_ports
+        if hookup.mate(item.id, port.id) is not None
     }
+
+
+def branches(hookup: HookUp, parts: Mapping[str, Part]) -> dict[tuple[str, str], tuple[str, ...]]:
+    """Elements that hang on each side port, by (element, port)."""
+    return {at: tuple(stop.element for stop in stops) for at, stops in side_ways(hookup, parts).items()}
 
 
 def first_of_kind(hookup: HookUp, parts: Mapping[str, Part], kind: PartKind) -> str | None:
@@ -117,9 +135,11 @@ def scope_across_load(hookup_id: str, chosen: Iterable[Part]) -> HookUp:
     hookup_id : str
         Its id in the job.
     chosen : parts
-        One of each kind; the jumper may be left out, and a probe takes the place of the lead.
+        The first of each kind counts; the jumper may be left out, and a probe takes the place of the lead.
     """
-    by_kind = {PartKind.LEAD if part.kind is PartKind.PROBE else part.kind: part for part in chosen}
+    by_kind: dict[PartKind, Part] = {}
+    for part in chosen:
+        by_kind.setdefault(PartKind.LEAD if part.kind is PartKind.PROBE else part.kind, part)
     names = {
         PartKind.TRANSMITTER: "source", PartKind.INLINE_METER: "meter", PartKind.JUMPER: "jumper",
         PartKind.TEE: "tee", PartKind.LOAD: "load", PartKind.LEAD: "lead", PartKind.OSCILLOSCOPE: "scope",

@@ -6,11 +6,13 @@ from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.gather import load_at
 from fenmist.calibration.history import Drift
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.findings.note import Note, unanswered
-from fenmist.judgement.job_rules import highest_level
+from fenmist.hookup.levels import FAULT
+from fenmist.hookup.line import HookUp
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.reading.event import AS_FOUND
@@ -71,19 +73,25 @@ def plan_headline(job: Job) -> str:
     return f"{what} are planned{f', {out} left out with a reason' if out else ''}; each of them can be served."
 
 
-def hookup_headline(job: Job, notes: tuple[Note, ...]) -> str:
-    """Whether the hook-up bears the plan."""
-    plan = highest_level(job)
-    if plan is None:
-        return "Nothing is planned yet: add a frequency and a level to see what this hook-up has to bear."
-    over = [note for note in notes if note.code == "part.over_rating"]
+def hookup_headline(job: Job, notes: tuple[Note, ...], hookup: HookUp) -> str:
+    """Whether a hook-up bears the plan: as it is set, with a switch elsewhere, and with a fault at the load."""
+    levels = planned_levels(job).get(hookup.id)
+    if levels is None:
+        if not job.plan:
+            return "Nothing is planned yet: add a frequency and a level to see what this hook-up has to bear."
+        return "This line begins nowhere: put a transmitter or a generator at its left end."
+    plan = levels.highest
+    over = [note for note in notes if note.code == "part.over_rating" and note.evidence.get("hookup") == hookup.id]
     if over:
         return f"At {plain(plan.power_w, 'W')} this hook-up is over a rating: {over[0].what}"
+    said = f"At {plain(plan.power_w, 'W')} every part is within its rating"
+    if plan.risks:
+        risk = plan.risks[0]
+        part = job.part(hookup.element(risk.element).part)
+        case = "an open or shorted load" if risk.case == FAULT else risk.case
+        return f"{said} as it is set; with {case} {part.label} would not be."
     volts = max(level.volts_rms for level in plan.levels)
-    return (
-        f"At {plain(plan.power_w, 'W')} every part is within its rating; "
-        f"the line carries up to {plain(volts, 'V', 2)} rms."
-    )
+    return f"{said}; the line carries up to {plain(volts, 'V', 2)} rms."
 
 
 def parts_headline(job: Job) -> str:

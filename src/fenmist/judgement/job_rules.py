@@ -8,10 +8,11 @@ from collections.abc import Iterator, Sequence
 
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job
+from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Note, Severity
-from fenmist.hookup.levels import LevelPlan, level_plan
+from fenmist.hookup.levels import LevelPlan
 from fenmist.kit.part import PartKind
 from fenmist.uncertainty.estimate import BudgetRow
 from fenmist.units.display import frequency, percent, plain, uncertainty
@@ -24,11 +25,9 @@ BURN_VOLTS = 30.0
 
 
 def highest_level(job: Job) -> LevelPlan | None:
-    """Levels at the highest power planned, or none while nothing is planned."""
-    if not job.to_read:
-        return None
-    point = max(job.to_read, key=lambda item: (item.target_w, item.frequency_hz))
-    return level_plan(job.hookup(point.hookup), job.parts, point.target_w, point.frequency_hz)
+    """Levels of the hook-up that is read at the highest power planned, or none while nothing is planned."""
+    levels = planned_levels(job).get(job.methods[0].measurand.plane.hookup)
+    return levels.highest if levels else None
 
 
 def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
@@ -74,23 +73,23 @@ def engine_note(result: Result) -> Iterator[Note]:
 
 
 def overload_notes(job: Job) -> Iterator[Note]:
-    """A part that the plan puts over its rating."""
-    plan = highest_level(job)
-    if plan is None:
-        return
-    hookup = job.hookup(job.plan[0].hookup)
-    for over in plan.overloads:
-        label = job.part(hookup.element(over.element).part).label
-        unit, word, power = ("W", "", 1) if over.what == "power" else ("V", " peak", 2)
-        bearable = plan.power_w * (over.limit / over.planned) ** power
-        yield Note(
-            "part.over_rating", Severity.STOP, over.element,
-            f"{label}: {plain(over.planned, unit, 3)}{word} planned, rated {plain(over.limit, unit, 3)}{word} at "
-            f"{frequency(plan.frequency_hz)}.",
-            f"The plan goes up to {plain(plan.power_w, 'W')} at the stated plane.",
-            f"Plan no more than {plain(bearable, 'W', 2)}, or use a part that bears it.",
-            {"planned": over.planned, "limit": over.limit, "what": over.what},
-        )  # fmt: skip
+    """Parts that the plan puts over their rating, on any hook-up and at any frequency."""
+    for hookup_id, levels in planned_levels(job).items():
+        hookup = job.hookup(hookup_id)
+        for f, over in levels.overloads:
+            label = job.part(hookup.element(over.element).part).label
+            unit, word, power = ("W", "", 1) if over.what == "power" else ("V", " peak", 2)
+            inside = f", {over.component}" if over.component else ""
+            top = float(levels.power_w[levels.lines.frequency_hz == f].max())
+            bearable = top * (over.limit / over.planned) ** power
+            yield Note(
+                "part.over_rating", Severity.STOP, over.element,
+                f"{label}{inside}: {plain(over.planned, unit, 3)}{word} planned, rated {plain(over.limit, unit, 3)}"
+                f"{word} at {frequency(f)}.",
+                f"The plan goes up to {plain(top, 'W')} at the stated plane.",
+                f"Plan no more than {plain(bearable, 'W', 2)}, or use a part that bears it.",
+                {"planned": over.planned, "limit": over.limit, "what": over.what, "hookup": hookup_id},
+            )  # fmt: skip
 
 
 def voltage_caution(job: Job) -> Iterator[Note]:

@@ -36,21 +36,26 @@ class Footing(StrEnum):
 
 @dataclass(frozen=True)
 class Characterisation:
-    """A table over frequency, rising. Impedances in Ω as real and imaginary part."""
+    """A table over frequency, rising: a load's impedance in Ω, an S-parameter ("s21"), a loss in dB, a cal factor."""
 
     id: str
     quantity: str  # "impedance_ohm"
     frequency_hz: tuple[float, ...]
     real: tuple[float, ...]
-    imag: tuple[float, ...]
-    known: tuple[Known, ...]  # how much of each value was stated
-    u_relative: float  # standard uncertainty of R and of X as a fraction of |Z|
+    imag: tuple[float, ...] = ()  # none for what is real
+    known: tuple[Known, ...] = ()  # how much of each impedance was stated
+    u_relative: float = 0.0  # standard uncertainty of R and of X as a fraction of |Z|
     raw: tuple[str, ...] = ()  # as typed
-    source: str = ""
+    source: str = ""  # laboratory, instrument or file
     measured_on: str = ""
+    unit: str = "Ω"
+    u: tuple[float, ...] = ()  # standard uncertainty of each value, of both parts alike; `u_relative` where empty
+    coverage: float = 1.0  # k of the expanded uncertainty that was typed
+    setting: str = ""  # of the part's switches, as "10 dB"
+    termination_ohm: float | None = None  # at the other ports while it was measured; Z0 of an S-parameter
 
     def __post_init__(self) -> None:
-        lengths = {len(self.frequency_hz), len(self.real), len(self.imag), len(self.known)}
+        lengths = {len(self.frequency_hz), *(len(v) for v in (self.real, self.imag, self.known, self.u) if v)}
         rising = all(a < b for a, b in zip(self.frequency_hz, self.frequency_hz[1:], strict=False))
         if len(lengths) != 1 or not self.frequency_hz or not rising:
             raise OutOfRangeError(

@@ -1,32 +1,24 @@
 """Parts as they are typed: a draft is texts by field; here they become a part, or problems by field."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Problem
 from fenmist.kit import shelf
-from fenmist.kit.part import CalibrationRecord, Part, PartKind
+from fenmist.kit.generic import starter_shelf
+from fenmist.kit.part import CalibrationRecord, Part, PartKind, SpecKind, SpecTerm
 from fenmist.kit.scale import Scale
+from fenmist.kit.sheet import Field, with_facts
+from fenmist.kit.sheets import EXTRAS, SHEETS
+from fenmist.kit.spectext import spec_from_text, text_of_spec
 from fenmist.rf.cable import CABLES
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import number_from_text, value_from_text
 from fenmist.units.unit import UNITS
 from fenmist.waveform.harmonics import ASSUMED_DBC
 from fenmist.waveform.response import BandwidthModel
-
-
-@dataclass(frozen=True)
-class Field:
-    """One field of a form."""
-
-    id: str
-    label: str
-    example: str = ""
-    help: str = ""
-    choices: tuple[str, ...] = ()
-
 
 _COMMON = (Field("label", "name", "Bittern 200"), Field("serial", "serial number"))
 _HISTORY = (
@@ -94,12 +86,16 @@ _FIELDS: Mapping[PartKind, tuple[Field, ...]] = {
 
 def fields_for(kind: PartKind) -> tuple[Field, ...]:
     """Fields of a kind of part."""
-    return (*_COMMON, *_FIELDS[kind])
+    if kind in SHEETS:
+        return (*_COMMON, *(fact.field for fact in SHEETS[kind]), *_HISTORY)
+    return (*_COMMON, *_FIELDS[kind], *(fact.field for fact in EXTRAS.get(kind, ())))
 
 
 def draft_from_part(part: Part) -> dict[str, str]:
     """A part as texts."""
-    draft = {"label": part.label, "serial": part.serial, **_READERS[part.kind](part)}
+    own = _READERS[part.kind](part) if part.kind in _READERS else {}
+    facts = SHEETS.get(part.kind, ()) or EXTRAS.get(part.kind, ())
+    draft = {"label": part.label, "serial": part.serial, **own, **{f.field.id: f.shown(part) for f in facts}}
     if part.history:
         latest = part.history[-1]
         draft |= {"compared_on": latest.on, "compared_by": latest.by, "due": latest.due}
@@ -119,10 +115,16 @@ def part_from_draft(base: Part, draft: Mapping[str, str]) -> Part | tuple[Proble
         asked.problems.append(Problem("label", "A part needs a name.", "Type what stands on it."))
     for field_id in ("compared_on", "due"):
         asked.date(field_id)
-    made = _WRITERS[base.kind](base, asked)
+    if base.kind in SHEETS:
+        written = with_facts(base, SHEETS[base.kind], draft)
+    else:
+        untouched = all(draft.get(field_id, "") == text for field_id, text in _READERS[base.kind](base).items())
+        plain_part = base if untouched else _WRITERS[base.kind](base, asked)
+        written = with_facts(plain_part, EXTRAS.get(base.kind, ()), draft) if plain_part else ()
     history = _history(base, draft)
-    if asked.problems or made is None:
-        return tuple(asked.problems)
+    if asked.problems or isinstance(written, tuple):
+        return (*asked.problems, *(written if isinstance(written, tuple) else ()))
+    made = written
     return replace(
         made, label=draft.get("label", "").strip(), serial=draft.get("serial", "").strip(), history=history,
         characterisations=base.characterisations, remarks=base.remarks,
@@ -214,16 +216,34 @@ def _share(value: float) -> str:
 def _meter_texts(part: Part) -> dict[str, str]:
     ranges = part.indicators[0].ranges
     scale = ranges[0].scale
-    spec = ranges[0].spec
     return {
         "ranges": "; ".join(plain(item.full_scale, "W") for item in ranges),
         "marks": " ".join(f"{value:g}" for value in scale.marks) if scale else "",
         "divisions": " ".join(str(count) for count in scale.divisions) if scale else "",
         "law": f"{scale.law:g}" if scale else "",
-        "accuracy": _share(spec[0].value) if spec else "",
+        "accuracy": _accuracy_text(ranges[0].spec or part.indicators[0].spec),
         "loss": _shown(part, "loss_db", "dB"),
         "span": _span(part),
     }
+
+
+def _accuracy_text(spec: tuple[SpecTerm, ...]) -> str:
+    """A meter's accuracy: a bare share is of full scale."""
+    return text_of_spec(spec).removesuffix(" of full scale") if len(spec) == 1 else text_of_spec(spec)
+
+
+def _accuracy(asked: "_Asked") -> tuple[SpecTerm, ...]:
+    text = asked.draft.get("accuracy", "").strip()
+    if text.endswith("%"):
+        text += " of full scale"
+    try:
+        terms = spec_from_text(text, "W")
+    except FenmistError as error:
+        asked.problems.append(Problem("accuracy", error.headline, error.hint))
+        return ()
+    if not terms or any(term.value > 1.0 and term.kind in (SpecKind.OF_RANGE, SpecKind.OF_READING) for term in terms):
+        asked.problems.append(Problem("accuracy", "This is needed, up to 100 %.", "Type for example 5 %, or unknown."))
+    return terms
 
 
 def _span(part: Part) -> str:
@@ -309,8 +329,8 @@ def _transmitter(base: Part, asked: _Asked) -> Part | None:
 def _meter(base: Part, asked: _Asked) -> Part | None:
     ranges = asked.numbers("ranges", ";W")
     marks, counts = asked.numbers("marks"), asked.numbers("divisions")
-    accuracy = asked.value("accuracy", "%", 0.0, 1.0)
-    law = asked.value("law", "", 0.1, 4.0)
+    accuracy = _accuracy(asked)
+    law = asked.value("law", "", 0.1, 4.0) if marks else 1.0
     loss = asked.value("loss", "dB", 0.0, 10.0) if asked.draft.get("loss", "").strip() else 0.05
     span = asked.span("span")
     if not ranges or min(ranges) <= 0:
@@ -318,13 +338,17 @@ def _meter(base: Part, asked: _Asked) -> Part | None:
     if asked.problems:
         return None
     try:
-        scale = Scale("arc", marks, tuple(round(count) for count in counts), law)
+        scale = Scale("arc", marks, tuple(round(count) for count in counts), law) if marks else None
     except FenmistError as error:
         asked.problems.append(Problem("divisions", error.headline, error.hint))
         return None
-    return shelf.inline_meter(
+    made = shelf.inline_meter(
         base.id, "", tuple(sorted(ranges)), scale, accuracy, loss_db=loss, loss_limit_db=max(loss, 0.02), span_hz=span
     )
+    first = made.indicators[0]
+    others = tuple(replace(item, ranges=first.ranges if item.ranges else ()) for item in base.indicators[1:])
+    ports = base.ports if len(base.ports) > 2 else made.ports
+    return replace(made, indicators=(first, *others), ports=ports)
 
 
 def _jumper(base: Part, asked: _Asked) -> Part | None:
@@ -404,5 +428,5 @@ _WRITERS: Mapping[PartKind, Callable[[Part, _Asked], Part | None]] = {
 
 def blank_part(part_id: str, kind: PartKind) -> Part:
     """A new part of a kind, with the starter shelf's typical values to begin from."""
-    like = next(part for part in shelf.starter_shelf() if part.kind is kind)
+    like = next(part for part in starter_shelf() if part.kind is kind)
     return replace(like, id=part_id, label=f"new {kind}", serial="")

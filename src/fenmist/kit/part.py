@@ -12,7 +12,8 @@ from fenmist.errors import UnknownIdError
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.scale import Scale
 from fenmist.measurand import Kind
-from fenmist.uncertainty.influence import Distribution
+from fenmist.rf.circuit import BranchKind
+from fenmist.uncertainty.influence import Distribution, standard_u_from_limit
 
 
 class PartKind(StrEnum):
@@ -26,6 +27,24 @@ class PartKind(StrEnum):
     PROBE = "divider probe"
     OSCILLOSCOPE = "oscilloscope"
     LOAD = "dummy load"
+    GENERATOR = "signal generator"
+    SWR_METER = "SWR meter"
+    AMMETER = "thermocouple ammeter"
+    CABLE = "cable"
+    ADAPTER = "adapter"
+    ATTENUATOR = "attenuator"
+    TAP = "tap"
+    COUPLER = "coupler"
+    TUNER = "tuner"
+    DIVIDER = "voltage divider"
+    POWER_METER = "terminating power meter"
+    VOLTMETER = "RF voltmeter"
+    ANALYSER = "network analyser"
+    MISMATCH = "mismatch load"
+
+
+SOURCES = (PartKind.TRANSMITTER, PartKind.GENERATOR, PartKind.ANALYSER)
+"""Kinds that a line begins with."""
 
 
 class SpecKind(StrEnum):
@@ -35,6 +54,7 @@ class SpecKind(StrEnum):
     OF_RANGE = "of full scale"
     DB = "dB"
     ABSOLUTE = "absolute"
+    DIGITS = "digits"
     UNKNOWN = "unknown"
 
 
@@ -49,7 +69,7 @@ class SharedWithin(StrEnum):
 
 @dataclass(frozen=True)
 class SpecTerm:
-    """One stated limit, ± `value`: a fraction for shares, dB, or SI units of what it limits."""
+    """One stated limit, ± `value`: a fraction for shares, dB, digits, or SI units of what it limits."""
 
     kind: SpecKind
     value: float
@@ -57,6 +77,17 @@ class SpecTerm:
     distribution: Distribution = Distribution.RECTANGULAR
     shared_within: SharedWithin = SharedWithin.INSTRUMENT
     basis: str = ""  # "data sheet", "common practice", ...
+
+
+def limit_u(term: SpecTerm, value: float) -> float:
+    """Standard uncertainty that a stated limit means at a value; 0 where nothing is known of it."""
+    if term.kind is SpecKind.ABSOLUTE:
+        limit = term.value
+    elif term.kind is SpecKind.DB:
+        limit = abs(value) * (10.0 ** (term.value / 20.0) - 1.0)
+    else:
+        limit = term.value * abs(value)
+    return float(standard_u_from_limit(limit, term.distribution))
 
 
 @dataclass(frozen=True)
@@ -67,6 +98,11 @@ class Property:
     unit: str
     spec: SpecTerm | None = None
     measured: bool = False
+
+    @property
+    def u(self) -> float:
+        """Standard uncertainty from the stated limit; 0 where none is stated."""
+        return 0.0 if self.spec is None else limit_u(self.spec, self.value)
 
 
 @dataclass(frozen=True)
@@ -79,6 +115,60 @@ class Port:
     frequency_max_hz: float | None = None
     power_limit_w: float | None = None  # continuous
     volts_limit_vpk: float | None = None
+    side: bool = False  # off the line: what is read hangs here
+    pair: str = ""  # ports of one pair are the two ends of one way through, where a part has several
+
+    @property
+    def hangs(self) -> bool:
+        """True for a side port; older records know a tee's by its name."""
+        return self.side or self.id == "side"
+
+
+@dataclass(frozen=True)
+class Component:
+    """One piece inside a part: a resistor of a tap or a pad, a stray capacitance, a winding."""
+
+    id: str  # "R1"
+    kind: BranchKind
+    nodes: tuple[str, ...]  # port ids, inner names, or "0" for ground
+    nominal: float  # Ω, F, H or turns
+    measured: float | None = None  # the same; counts where it is known
+    tolerance: SpecTerm | None = None  # of the nominal value
+    u_measured: float = 0.0  # standard uncertainty of the measured value
+    power_limit_w: float | None = None  # of the whole stack
+    pieces: str = ""  # "3 × 820 Ω in series"
+
+    @property
+    def value(self) -> float:
+        """As measured where it was, else nominal."""
+        return self.nominal if self.measured is None else self.measured
+
+    @property
+    def u(self) -> float:
+        """Standard uncertainty of that value."""
+        if self.measured is not None:
+            return self.u_measured
+        return 0.0 if self.tolerance is None else limit_u(self.tolerance, self.nominal)
+
+
+@dataclass(frozen=True)
+class Position:
+    """One position of a switch, and the properties that hold there instead of the part's own."""
+
+    label: str  # "10 dB"
+    properties: Mapping[str, Property] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Switch:
+    """A switch or knob that changes what a part does to the line."""
+
+    id: str
+    positions: tuple[Position, ...]
+
+    def position(self, label: str) -> Position:
+        """The position of that name, the first where nothing was set."""
+        return next((item for item in self.positions if item.label == label), self.positions[0])
 
 
 @dataclass(frozen=True)
@@ -156,6 +246,8 @@ class Part:
     settings: Mapping[str, str] = field(default_factory=dict)
     remarks: str = ""
     retired: bool = False  # no longer offered; what used it keeps it
+    components: tuple[Component, ...] = ()
+    switches: tuple[Switch, ...] = ()
 
     def port(self, port_id: str) -> Port:
         """The port named; raises UnknownIdError."""
@@ -171,6 +263,25 @@ class Part:
                 return item
         raise UnknownIdError(f"{self.label} has no indicator “{indicator_id}”.", "Look at its entry in the kit.")
 
-    def characterisation(self, quantity: str) -> Characterisation | None:
-        """The newest characterisation of a quantity, or none."""
-        return next((item for item in reversed(self.characterisations) if item.quantity == quantity), None)
+    def characterisation(self, quantity: str, setting: str = "") -> Characterisation | None:
+        """The newest characterisation of a quantity in a setting, or none."""
+        fitting = (c for c in reversed(self.characterisations) if c.quantity == quantity and c.setting == setting)
+        return next(fitting, None)
+
+    @property
+    def side_ports(self) -> tuple[Port, ...]:
+        """Ports off the line."""
+        return tuple(port for port in self.ports if port.hangs)
+
+    def onward(self, port_id: str) -> str | None:
+        """The other end of the way through that begins at a port; none at an end or a side port."""
+        here = self.port(port_id)
+        ends = [port.id for port in self.ports if not port.hangs and port.pair == here.pair]
+        return ends[1 - ends.index(port_id)] if len(ends) == 2 and port_id in ends else None
+
+    def at(self, settings: Mapping[str, str]) -> Mapping[str, Property]:
+        """The part's properties with its switches so set."""
+        found = dict(self.properties)
+        for switch in self.switches:
+            found.update(switch.position(settings.get(switch.id, "")).properties)
+        return found

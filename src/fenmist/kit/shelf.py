@@ -1,4 +1,4 @@
-"""A starter shelf of generic parts with honest typical data, and the makers the kit's forms use.
+"""Makers of the parts that the first hook-up takes, as the kit's forms use them.
 
 Typical values are common practice, no source, unless the basis says otherwise.
 """
@@ -56,8 +56,8 @@ def inline_meter(
     part_id: str,
     label: str,
     full_scales_w: tuple[float, ...],
-    scale: Scale,
-    of_full_scale: float,
+    scale: Scale | None,
+    of_full_scale: float | tuple[SpecTerm, ...],
     *,
     serial: str = "",
     span_hz: tuple[float | None, float | None] = (1.8e6, 30e6),
@@ -65,8 +65,10 @@ def inline_meter(
     loss_db: float = 0.05,
     loss_limit_db: float = 0.05,
 ) -> Part:
-    """An in-line wattmeter with one needle: ranges on one arc, accuracy as a share of full scale, its own loss."""
-    spec = (SpecTerm(SpecKind.OF_RANGE, of_full_scale, basis="data sheet"),)
+    """An in-line wattmeter: ranges on one arc (none for a display), accuracy of full scale or as stated, own loss."""
+    spec = of_full_scale
+    if not isinstance(spec, tuple):
+        spec = (SpecTerm(SpecKind.OF_RANGE, spec, basis="data sheet"),)
     ranges = tuple(Range(f"{full:g}", full, "W", scale, spec) for full in full_scales_w)
     bears = power_limit_w or max(full_scales_w)
     return Part(
@@ -207,17 +209,3 @@ def dummy_load(
 def watt_scale() -> Scale:
     """A usual arc for watts: crowded upwards in figures, volts-linear below (law 0.5)."""
     return Scale("arc", (0.0, 20.0, 40.0, 60.0, 100.0, 140.0, 200.0), (4, 4, 4, 4, 4, 6), 0.5)
-
-
-def starter_shelf() -> tuple[Part, ...]:
-    """Parts a new logbook begins with."""
-    return (
-        transmitter("generic-transmitter", "generic transmitter", 100.0),
-        inline_meter("generic-wattmeter", "generic wattmeter", (20.0, 200.0), watt_scale(), 0.05),
-        jumper("generic-jumper", "generic jumper", 0.02, 0.02),
-        tee("generic-tee", "generic tee"),
-        lead("generic-lead", "generic lead", 0.3),
-        probe("generic-probe", "generic 10:1 probe"),
-        oscilloscope("generic-scope", "generic oscilloscope", 100e6),
-        dummy_load("generic-load", "generic load", 100.0),
-    )

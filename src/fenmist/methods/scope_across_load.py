@@ -54,8 +54,8 @@ class ScopeReadings:
     scope: Scope
     feed: Lead | Probe | None = None
     tee: Tee | None = None
-    jumper_loss_db: float = 0.0
-    u_jumper_loss_db: float = 0.0
+    jumper_loss_db: float | FloatArray = 0.0  # of all that lies between the meter's output and the tee
+    u_jumper_loss_db: float | FloatArray = 0.0
     meter_loss_db: float = 0.0  # between its planes, where power is stated at its input
     u_meter_loss_db: float = 0.0
     z0_ohm: float = 50.0
@@ -78,7 +78,13 @@ class ScopeReadings:
             u_reading_v=self.u_reading_v[columns],
             load=self.load.take(columns),
             forms=tuple(self.forms[column] for column in columns) if self.forms else (),
+            jumper_loss_db=_some(self.jumper_loss_db, columns),
+            u_jumper_loss_db=_some(self.u_jumper_loss_db, columns),
         )
+
+
+def _some(value: float | FloatArray, columns: NDArray[np.int64]) -> float | FloatArray:
+    return np.asarray(value)[columns] if np.ndim(value) else value
 
 
 @dataclass(frozen=True, eq=False)
@@ -193,7 +199,7 @@ def power_influences(readings: ScopeReadings) -> tuple[Influence, ...]:
     )
 
 
-def _loss(name: str, loss_db: float, u_db: float, points: int) -> Influence:
+def _loss(name: str, loss_db: float | FloatArray, u_db: float | FloatArray, points: int) -> Influence:
     return influence(
         f"{name}.loss", f"{name}, loss", loss_db, u_db, points=points, unit="dB",
         distribution=Distribution.RECTANGULAR, basis="as stated",

@@ -128,8 +128,8 @@ def hookup_in_words(job: Job) -> str:
 
     line = " – ".join(label(name) for name in main_line(hookup, job.parts))
     hanging = "; ".join(
-        f"on the {label(tee)}: {' – '.join(label(name) for name in names)}"
-        for tee, names in branches(hookup, job.parts).items()
+        f"on the {label(at)}: {' – '.join(label(name) for name in names)}"
+        for (at, _), names in branches(hookup, job.parts).items()
     )
     return f"{line}; {hanging}" if hanging else line
 

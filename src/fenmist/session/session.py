@@ -11,10 +11,12 @@ import msgspec
 from fenmist.calibration.history import Drift, Past, drifts
 from fenmist.calibration.job import Job
 from fenmist.calibration.make import cross_check
-from fenmist.errors import RecordError
+from fenmist.errors import RecordError, UnknownIdError
+from fenmist.hookup.line import HookUp
+from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit.due import Due, due
+from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind
-from fenmist.kit.shelf import starter_shelf
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Issued, Logbook
 from fenmist.session.backup import back_up_today
@@ -27,7 +29,7 @@ from fenmist.session.summaries import JobSummary, past_of, summaries
 SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "csv": "comma"}
 """Facts about the logbook that are asked on its first page, with what holds until then."""
 
-_PLACE = "place"
+_PLACE, _TEMPLATES = "place", "templates"
 
 PAPERS = ("a4", "us-letter")
 
@@ -141,6 +143,47 @@ class Session:
         """All equipment in its newest revision."""
         return self.logbook.kit()
 
+    # hook-ups to begin from
+
+    def template_names(self) -> tuple[str, ...]:
+        """The usual hook-ups, then the workshop's own."""
+        return (*(item.label for item in TEMPLATES), *(item.label for item in self._own_templates()))
+
+    def from_template(self, name: str) -> tuple[HookUp, tuple[Part, ...]]:
+        """A hook-up of that name with the parts it takes from the kit; raises UnknownIdError."""
+        usual = next((item for item in TEMPLATES if item.label == name), None)
+        if usual is not None:
+            return from_template(usual, self.kit, "new")
+        own = next((item for item in self._own_templates() if item.label == name), None)
+        if own is None:
+            raise UnknownIdError(f"There is no hook-up “{name}” to begin from.", "Choose one of the list.")
+        kit = {part.id: part for part in self.kit}
+        missing = next((item.id for item in own.elements if item.part not in kit), "")
+        if missing:
+            raise UnknownIdError(
+                f"The part that “{name}” has as its {missing} is no longer in the kit.", "Add it again."
+            )
+        return own, tuple({item.part: kit[item.part] for item in own.elements}.values())
+
+    def keep_template(self, hookup: HookUp) -> None:
+        """Keep a hook-up of a job to begin others from; one of the same name is replaced."""
+        former = self._own_templates()
+        made = (*(item for item in former if item.label != hookup.label), hookup)
+        self._do(
+            _Edit(
+                f"template {hookup.label}", lambda: self._write_templates(former), lambda: self._write_templates(made)
+            )
+        )
+
+    def _own_templates(self) -> tuple[HookUp, ...]:
+        try:
+            return msgspec.json.decode(self.logbook.setting(_TEMPLATES, "[]").encode(), type=tuple[HookUp, ...])
+        except (msgspec.DecodeError, ValueError):
+            return ()
+
+    def _write_templates(self, templates: tuple[HookUp, ...]) -> None:
+        self.logbook.set_setting(_TEMPLATES, msgspec.json.encode(templates).decode())
+
     def due(self, part: Part) -> Due:
         """Whether a part is due today."""
         return due(part, self._stamp())
@@ -218,7 +261,7 @@ class Session:
     def new_job(self, title: str, meter_id: str = "") -> OpenJob:
         """Begin a job with the first part of each kind in the kit, and open it."""
         kit = self.kit
-        chosen = [_first(kit, kind, meter_id) for kind in PartKind if kind not in _BY_CHOICE]
+        chosen = [_first(kit, kind, meter_id) for kind in _NEEDED]
         job = cross_check(uuid4().hex, title, [part for part in chosen if part], created_at=self._stamp())
         job = replace(job, demo=self.is_demo, place=self.workshop, technician=self.setting("technician"))
         self.logbook.add_job(job)
@@ -275,8 +318,10 @@ def _state_folder() -> Path:
     return user_state_path("fenmist", appauthor=False)
 
 
-_BY_CHOICE = (PartKind.JUMPER, PartKind.PROBE)
-"""Kinds that a new job begins without: a jumper may be added, a probe may take the lead's place."""
+_NEEDED = (
+    PartKind.TRANSMITTER, PartKind.INLINE_METER, PartKind.TEE, PartKind.LEAD, PartKind.OSCILLOSCOPE, PartKind.LOAD,
+)  # fmt: skip
+"""Kinds that a new job's hook-up takes; a jumper may be added, a probe may take the lead's place."""
 
 
 def _first(kit: tuple[Part, ...], kind: PartKind, wanted: str) -> Part | None:

@@ -113,3 +113,14 @@ def percent(fraction: float, digits: int = 2, plus: bool = False) -> str:
     """A fraction as per cent to so many significant digits."""
     value = 100.0 * fraction
     return with_unit(rounded(value, max(decimals_for(abs(value), digits), 0) if value else 0, plus), "%")
+
+
+def swr(value: float) -> str:
+    """A standing-wave ratio as it is said: two decimals, fewer where it is high.
+
+    >>> swr(1.154), swr(12.34), swr(float("inf"))
+    ('1.15', '12', '∞')
+    """
+    if value > 999.0:
+        return "∞"
+    return f"{value:.2f}" if value < 10.0 else f"{value:.0f}"

@@ -22,6 +22,8 @@ class Quantity(StrEnum):
     RESISTANCE = "resistance"
     FRACTION = "fraction"
     LOSS = "loss"
+    CURRENT = "current"
+    INDUCTANCE = "inductance"
     PLAIN = "plain number"
 
 
@@ -70,6 +72,8 @@ def _table() -> dict[str, Unit]:
         Quantity.TIME: ("s", {"p": 1e-12, "n": 1e-9, "µ": 1e-6, "m": 1e-3, "": 1.0}),
         Quantity.LENGTH: ("m", {"m": 1e-3, "c": 1e-2, "": 1.0}),
         Quantity.CAPACITANCE: ("F", {"p": 1e-12, "n": 1e-9, "µ": 1e-6, "": 1.0}),
+        Quantity.CURRENT: ("A", {"µ": 1e-6, "m": 1e-3, "": 1.0}),
+        Quantity.INDUCTANCE: ("H", {"n": 1e-9, "µ": 1e-6, "m": 1e-3, "": 1.0}),
     }
     for quantity, (base, scale) in prefixes.items():
         units += [Unit(prefix + base, quantity, factor, False, base) for prefix, factor in scale.items()]

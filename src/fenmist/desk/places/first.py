@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from fenmist.desk.theme import px
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, label
-from fenmist.kit.draft import Field
+from fenmist.kit.sheet import Field
 from fenmist.reports.resultfile import CSV_KINDS
 from fenmist.session.session import PAPERS, SETTINGS, Session
 

@@ -19,7 +19,7 @@ from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
 from fenmist.judgement.headline import value_headline, what_if_power
 from fenmist.judgement.job_rules import improvement_of
-from fenmist.kit.draft import Field
+from fenmist.kit.sheet import Field
 from fenmist.rf.cable import CABLES
 from fenmist.session.handover import into_job, into_new_job
 from fenmist.session.power import PowerAnswer, PowerRequest

@@ -1,44 +1,102 @@
-"""Hook-up: what is plugged together, where power is stated, and what each connector sees."""
+"""Hook-up: what is plugged together, where power is stated, and what each connector sees before anyone keys."""
 
+from collections.abc import Callable, Iterable
 from dataclasses import replace
+from functools import partial
 
 from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QMenu, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton, QVBoxLayout
 
+from fenmist.calibration import benchwork
 from fenmist.calibration.asked import FOR_THE_LINE, job_draft, job_from_draft
-from fenmist.calibration.edit import with_chosen_part, with_jumper
+from fenmist.calibration.job import Job
+from fenmist.calibration.levels import planned_levels
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, font_scale
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
-from fenmist.desk.widgets.labels import label
+from fenmist.desk.widgets.labels import button, label, set_text
+from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.line_view import LineView
 from fenmist.desk.widgets.pages import Columns
+from fenmist.desk.widgets.staircase_view import StaircaseView
+from fenmist.errors import FenmistError
+from fenmist.hookup.line import HookUp
+from fenmist.hookup.staircase import staircase
 from fenmist.judgement.headline import hookup_headline
-from fenmist.kit.part import FEEDS, PartKind
+from fenmist.kit.part import FEEDS, SOURCES, Part
 from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
 from fenmist.session.view import View
 
+_BUTTONS = (
+    ("choose", "choose part", "Enter"), ("insert", "insert", "I"), ("hang", "hang on", "H"),
+    ("turn", "turn round", "R"), ("switch", "switch", "]"), ("state", "state power here", "P"),
+    ("remove", "take out", "Del"),
+)  # fmt: skip
+NEW, OWN = "another hook-up…", "keep this one as a template"
+
 
 class HookUpStep(Step):
-    """The line at full size, and its levels."""
+    """The line at full size, the headroom on it, and its levels."""
 
     where = "hook-up"
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes, slim_line=False)
-        self.line: LineView
-        self.line.part_wanted.connect(self._on_part_wanted)
-        self.line.jumper_wanted.connect(self._on_jumper_wanted)
-        self.body.addWidget(self.line)
+        self.shown = job.job.hookups[0].id
         self.menu: QMenu | None = None
+        self.line: LineView
+        self.line.asked.connect(self._on_asked)
+        self.problem = label("", "problem", wrap=True)
+        self.problem.hide()
+        self.stairs = StaircaseView(themes)
         self.levels = Grid(LEVEL_HEADINGS, 0, "levels at each connector", grows=False)
         self.form = Form(FOR_THE_LINE, label_width=90)
         self.form.field_typed.connect(self._on_field_typed)
+        self.buttons: dict[str, QPushButton] = {}
+        self.body.addLayout(self._bar())
+        self.body.addWidget(self.line)
+        self.body.addLayout(self._buttons())
+        self.body.addWidget(self.problem)
+        self.body.addWidget(self.stairs)
+        self._add_tables()
 
+    def _bar(self) -> QHBoxLayout:
+        """Which hook-up is shown, its name, and how to have another."""
+        self.chooser = QComboBox()
+        self.chooser.setAccessibleName("hook-up shown")
+        self.chooser.textActivated.connect(self._on_chooser)
+        self.name = LineEdit()
+        self.name.setAccessibleName("name of this hook-up")
+        self.name.editingFinished.connect(self._on_named)
+        self.another = button(NEW, "link", "another hook-up from a template")
+        self.another.clicked.connect(self._offer_templates)
+        self.away = button("take this one away", "link", "take this hook-up away")
+        self.away.clicked.connect(lambda: self._try(benchwork.without_hookup, "take away a hook-up", self.shown))
+        bar = QHBoxLayout()
+        bar.setSpacing(12)
+        bar.addWidget(self.chooser)
+        bar.addWidget(self.name, 1)
+        bar.addWidget(self.another)
+        bar.addWidget(self.away)
+        bar.addStretch(1)
+        return bar
+
+    def _buttons(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        for what, text, key in _BUTTONS:
+            made = button(f"{text}  {key}", "link", f"{text}: the selected part")
+            made.clicked.connect(partial(self._on_button, what))
+            self.buttons[what] = made
+            row.addWidget(made)
+        row.addStretch(1)
+        return row
+
+    def _add_tables(self) -> None:
         left = QVBoxLayout()
         left.setSpacing(6)
         left.addWidget(label("What each connector sees at the highest planned power", "section"))
@@ -54,45 +112,153 @@ class HookUpStep(Step):
         below.addLayout(right, 9)
         self.body.addLayout(below, 1)
 
+    # what is shown
+
+    @property
+    def hookup(self) -> HookUp:
+        """The hook-up in front."""
+        hookups = self.job.job.hookups
+        return next((item for item in hookups if item.id == self.shown), hookups[0])
+
     def headline_text(self, view: View) -> str:
-        return hookup_headline(view.job, view.notes)
+        return hookup_headline(view.job, view.notes, self.hookup)
 
     def refresh(self) -> None:
+        self.shown = self.hookup.id
         super().refresh()
-        self.levels.fill(level_rows(self.job.job))
-        self.form.fill(job_draft(self.job.job))
+        job = self.job.job
+        self.line.show_job(job, self.shown)
+        self._fill_bar(job)
+        levels = planned_levels(job).get(self.shown)
+        self.stairs.show_stairs(staircase(self.hookup, job.parts, levels.highest) if levels else ())
+        self.levels.fill(level_rows(job, self.shown))
+        self.form.fill(job_draft(job))
+
+    def _fill_bar(self, job: Job) -> None:
+        labels = [item.label for item in job.hookups]
+        if [self.chooser.itemText(n) for n in range(self.chooser.count())] != labels:
+            self.chooser.clear()
+            self.chooser.addItems(labels)
+        self.chooser.setCurrentIndex([item.id for item in job.hookups].index(self.shown))
+        if not self.name.hasFocus():
+            self.name.setText(self.hookup.label)
+        self.away.setVisible(self.shown != benchwork.read_hookup(job))
 
     def enter(self) -> None:
         self.line.setFocus()
 
-    def _on_part_wanted(self, element_id: str) -> None:
-        """Offer the kit's parts of the kind that stands there."""
-        job = self.job.job
-        here = job.part(job.hookups[0].element(element_id).part)
+    # edits
+
+    def _on_chooser(self, _: str) -> None:
+        self.shown = self.job.job.hookups[self.chooser.currentIndex()].id
+        self.refresh()
+
+    def _on_named(self) -> None:
+        if self.name.text().strip() != self.hookup.label:
+            self._try(benchwork.with_hookup_label, "name of a hook-up", self.shown, self.name.text())
+
+    def _on_button(self, what: str) -> None:
+        self.line.setFocus()
+        self._on_asked(what, self.line.selected_element)
+
+    def _on_asked(self, what: str, element: str) -> None:
+        """A key or a button asks something of a part on the line."""
+        hookup = self.hookup
+        edits: dict[str, Callable[[], None]] = {
+            "choose": lambda: self._offer(element, self._for_choosing(element), benchwork.with_exchanged),
+            "insert": lambda: self._offer(element, self._for_inserting(element), benchwork.with_inserted),
+            "hang": lambda: self._offer_hanging(element),
+            "remove": lambda: self._try(benchwork.with_removed, "take out a part", hookup, element),
+            "turn": lambda: self._try(benchwork.with_turned, "turn a part round", hookup, element),
+            "state": lambda: self._try(benchwork.with_stated, "state power elsewhere", hookup, element),
+            "switch": lambda: self._try(benchwork.with_switched, "switch", hookup, element, 1),
+            "switch back": lambda: self._try(benchwork.with_switched, "switch", hookup, element, -1),
+        }
+        if element:
+            edits[what]()
+
+    def _try(self, edit: Callable[..., Job], name: str, *values: object) -> None:
+        """Do an edit, or say why it can't be done."""
+        try:
+            self.job.edit(replace(edit(self.job.job, *values), events=()), name)
+        except FenmistError as error:
+            self._say(str(error))
+            return
+        self._say("")
+
+    def _say(self, text: str) -> None:
+        set_text(self.problem, text)
+        self.problem.setVisible(bool(text))
+
+    # what is offered
+
+    def _for_choosing(self, element: str) -> list[Part]:
+        """Parts of the kind that stands there first; then whatever has the same ends."""
+        here = self.job.job.part(self.hookup.element(element).part)
+        ends = sum(not port.hangs for port in here.ports)
+        feeds = here.kind in FEEDS
+        fitting = [
+            part
+            for part in self.session.kit
+            if sum(not port.hangs for port in part.ports) == ends
+            and (part.kind in SOURCES) == (here.kind in SOURCES)
+            and (part.kind in FEEDS) == feeds
+        ]
+        return sorted(fitting, key=lambda part: part.kind is not here.kind)
+
+    def _for_inserting(self, element: str) -> list[Part]:
+        at = benchwork.place_behind(self.job.job, self.hookup, element)
+        return [part for part in self.session.kit if at and benchwork.fits_behind(self.hookup, at, part)]
+
+    def _offer_hanging(self, element: str) -> None:
+        kit = [part for part in self.session.kit if part.kind not in SOURCES]
+        self._offer(element, sorted(kit, key=lambda part: len(part.ports) > 2), benchwork.with_hung)
+
+    def _offer(self, element: str, parts: Iterable[Part], edit: Callable[..., Job]) -> None:
+        """A menu of parts beneath an element."""
         self.menu = QMenu(self)
-        for part in self.session.kit:
-            if part.kind is here.kind or {part.kind, here.kind} <= set(FEEDS):
-                action = QAction(part.label, self.menu)
-                action.triggered.connect(lambda _=False, p=part: self._choose(element_id, p.id))
-                self.menu.addAction(action)
-        if here.kind is PartKind.JUMPER:
-            away = QAction("take it out", self.menu)
-            away.triggered.connect(lambda: self._on_jumper_wanted(False))
-            self.menu.addAction(away)
-        placed = next(item for item in self.line.placed() if item.element == element_id)
-        at = (placed.box.bottomLeft() * font_scale()).toPoint() + QPoint(0, 4)
-        self.menu.popup(self.line.mapToGlobal(at))
-        if self.menu.actions():
+        before: Part | None = None
+        for part in parts:
+            if before is not None and before.kind is not part.kind:
+                self.menu.addSeparator()
+            before = part
+            action = QAction(f"{part.label}  ·  {part.kind}", self.menu)
+            action.triggered.connect(
+                lambda _=False, p=part: self._try(edit, f"plug in {p.label}", self.hookup, element, p)
+            )
+            self.menu.addAction(action)
+        if not self.menu.actions():
+            self._say("The kit has nothing that fits here: add it there.")
+            return
+        placed = next(item for item in self.line.placed() if item.element == element)
+        self._pop_up(self.line.mapToGlobal((placed.box.bottomLeft() * font_scale()).toPoint() + QPoint(0, 4)))
+
+    def _offer_templates(self) -> None:
+        self.menu = QMenu(self)
+        for name in self.session.template_names():
+            action = QAction(name, self.menu)
+            action.triggered.connect(lambda _=False, n=name: self._on_template(n))
+            self.menu.addAction(action)
+        self.menu.addSeparator()
+        keep = QAction(OWN, self.menu)
+        keep.triggered.connect(lambda: self.session.keep_template(self.hookup))
+        self.menu.addAction(keep)
+        self._pop_up(self.another.mapToGlobal(self.another.rect().bottomLeft()))
+
+    def _pop_up(self, at: QPoint) -> None:
+        if self.menu is not None:
+            self.menu.popup(at)
             self.menu.setActiveAction(self.menu.actions()[0])
 
-    def _choose(self, element_id: str, part_id: str) -> None:
-        part = next(item for item in self.session.kit if item.id == part_id)
-        self.job.edit(with_chosen_part(self.job.job, element_id, part), f"choose {part.label}")
-
-    def _on_jumper_wanted(self, wanted: bool) -> None:
-        jumpers = [part for part in self.session.kit if part.kind is PartKind.JUMPER]
-        chosen = jumpers[0] if wanted and jumpers else None
-        self.job.edit(with_jumper(self.job.job, chosen), "add jumper" if chosen else "take out jumper")
+    def _on_template(self, name: str) -> None:
+        try:
+            made, parts = self.session.from_template(name)
+        except FenmistError as error:
+            self._say(str(error))
+            return
+        self._try(benchwork.with_new_hookup, f"hook-up {name}", made, parts)
+        self.shown = self.job.job.hookups[-1].id
+        self.refresh()
 
     def _on_field_typed(self, field_id: str, text: str) -> None:
         made = job_from_draft(self.job.job, {**job_draft(self.job.job), field_id: text})

@@ -18,7 +18,7 @@ from fenmist.desk.widgets.plan_map import PlanMap
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Problem
 from fenmist.judgement.headline import plan_headline
-from fenmist.kit.draft import Field
+from fenmist.kit.sheet import Field
 from fenmist.session.openjob import OpenJob
 from fenmist.session.planview import plan_states, run_estimate, signs_in_words
 from fenmist.session.session import Session

@@ -9,7 +9,7 @@ from fenmist.desk.theme import px
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.findings.note import Problem
-from fenmist.kit.draft import Field
+from fenmist.kit.sheet import Field
 
 
 class Form(QWidget):

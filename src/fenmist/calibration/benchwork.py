@@ -1,0 +1,155 @@
+"""Plugging and unplugging in a job: edits of its hook-ups, with the parts they need embedded as they are now.
+
+The hook-up that the job's method reads has to stay one it can read; others may be anything, and are checked on paper.
+"""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from fenmist.calibration.edit import fitted_to_device, without_unused
+from fenmist.calibration.gather import method_trouble
+from fenmist.calibration.job import Job
+from fenmist.errors import OutOfRangeError
+from fenmist.hookup import editing
+from fenmist.hookup.line import HookUp, main_way, way
+from fenmist.kit.part import SOURCES, Part
+
+
+def read_hookup(job: Job) -> str:
+    """Id of the hook-up that the job's method reads."""
+    return job.methods[0].measurand.plane.hookup
+
+
+def with_line(job: Job, made: HookUp, parts: Sequence[Part] = ()) -> Job:
+    """The job with a hook-up as edited.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where the method reads that hook-up and could do so no longer.
+    """
+    changed = job
+    for part in parts:
+        changed = changed.with_part(part)
+    changed = without_unused(changed.with_hookup(made))
+    if made.id != read_hookup(job):
+        return changed
+    trouble = method_trouble(changed, made)
+    if trouble:
+        raise OutOfRangeError(
+            f"The readings of this job are taken on this hook-up: {trouble}.", "Make another hook-up for another bench."
+        )
+    methods = tuple(
+        replace(item, measurand=replace(item.measurand, plane=made.stated)) if number == 0 else item
+        for number, item in enumerate(changed.methods)
+    )
+    return replace(changed, methods=methods) if methods != changed.methods else changed
+
+
+def place_behind(job: Job, hookup: HookUp, element_id: str) -> tuple[str, str] | None:
+    """The connector behind an element, in front of it where it ends a line; none where nothing can be put."""
+    parts = job.parts
+    stop = next((item for item in main_way(hookup, parts) if item.element == element_id), None)
+    if stop is None:
+        for item in hookup.elements:
+            for port in parts[item.part].side_ports:
+                stop = stop or next((s for s in way(hookup, parts, item.id, port.id) if s.element == element_id), None)
+    if stop is None:
+        return None
+    return (element_id, stop.exit) if stop.exit else hookup.mate(element_id, stop.entry)
+
+
+def fits_behind(hookup: HookUp, at: tuple[str, str], part: Part) -> bool:
+    """Whether a part can be plugged in behind a connector: between two, or at an open end."""
+    if part.kind in SOURCES:
+        return False
+    return hookup.mate(*at) is None or len(editing.ends_of(part)) == 2
+
+
+def with_inserted(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job:
+    """The job with a part behind an element; raises OutOfRangeError."""
+    at = place_behind(job, hookup, element_id)
+    if at is None:
+        raise OutOfRangeError("Nothing can be put in here.", "Choose a part that the line passes.")
+    return with_line(job, editing.inserted(hookup, *at, part), (part,))
+
+
+def with_hung(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job:
+    """The job with a part on a free side port of an element; raises OutOfRangeError."""
+    port = editing.free_side_port(hookup, job.parts, element_id)
+    return with_line(job, editing.inserted(hookup, element_id, port, part), (part,))
+
+
+def with_removed(job: Job, hookup: HookUp, element_id: str) -> Job:
+    """The job without an element and what hangs on it; raises OutOfRangeError."""
+    return with_line(job, editing.removed(hookup, job.parts, element_id))
+
+
+def with_turned(job: Job, hookup: HookUp, element_id: str) -> Job:
+    """The job with a part the other way round; raises OutOfRangeError."""
+    return with_line(job, editing.turned_round(hookup, job.parts, element_id))
+
+
+def with_stated(job: Job, hookup: HookUp, element_id: str) -> Job:
+    """The job with power stated at an element; raises OutOfRangeError."""
+    return with_line(job, editing.stated_at(hookup, job.parts, element_id))
+
+
+def with_switched(job: Job, hookup: HookUp, element_id: str, step: int = 1) -> Job:
+    """The job with an element's switch one position on; raises OutOfRangeError."""
+    return with_line(job, editing.with_next_position(hookup, job.parts, element_id, step))
+
+
+def with_exchanged(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job:
+    """The job with another part in a place, embedded as it is now; raises OutOfRangeError.
+
+    A meter that takes the place of the device under test becomes it, and its ranges are chosen anew. What was typed of
+    the same part in this job stays.
+    """
+    former = job.part(hookup.element(element_id).part)
+    if part.id == former.id and not part.characterisations:
+        part = replace(part, characterisations=former.characterisations)
+    is_device = former.id == job.dut and hookup.id == read_hookup(job)
+    if is_device and not (part.indicators and part.indicators[0].ranges):
+        raise OutOfRangeError(f"{part.label} shows no power.", "The device under test is a meter with ranges.")
+    made = editing.exchanged(hookup, job.parts, element_id, part)
+    changed = replace(job.with_part(part), dut=part.id) if is_device else job
+    changed = with_line(changed, made, (part,))
+    return fitted_to_device(changed) if is_device else changed
+
+
+# several hook-ups
+
+
+def with_new_hookup(job: Job, made: HookUp, parts: Sequence[Part]) -> Job:
+    """The job with one more hook-up, its id and name its own."""
+    taken = {item.id for item in job.hookups}
+    name = next(f"line {number}" for number in range(2, 1000) if f"line {number}" not in taken)
+    same = sum(item.label.partition(" (")[0] == made.label for item in job.hookups)
+    label = f"{made.label} ({same + 1})" if same else made.label
+    fresh = replace(made, id=name, label=label, stated=replace(made.stated, hookup=name))
+    changed = job
+    for part in parts:
+        if part.id not in changed.parts:
+            changed = changed.with_part(part)
+    return replace(changed, hookups=(*changed.hookups, fresh))
+
+
+def without_hookup(job: Job, hookup_id: str) -> Job:
+    """The job without a hook-up and the points planned for it.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where the method reads it.
+    """
+    if hookup_id == read_hookup(job):
+        raise OutOfRangeError("The readings of this job are taken on this hook-up: it stays.", "Take away another one.")
+    hookups = tuple(item for item in job.hookups if item.id != hookup_id)
+    plan = tuple(point for point in job.plan if point.hookup != hookup_id)
+    return without_unused(replace(job, hookups=hookups, plan=plan))
+
+
+def with_hookup_label(job: Job, hookup_id: str, label: str) -> Job:
+    """The job with a hook-up called otherwise."""
+    return job.with_hookup(replace(job.hookup(hookup_id), label=label.strip() or job.hookup(hookup_id).label))

@@ -1,0 +1,79 @@
+"""Levels of a whole plan: each hook-up at every planned frequency with the highest power planned there.
+
+A hook-up for which nothing is planned yet is looked at with the plan of the whole job, so that any bench can be
+checked on paper first. Worked out once for a job's definition; entries change nothing in it.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import cast
+
+import numpy as np
+
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.errors import FenmistError
+from fenmist.hookup.levels import LevelPlan, LineLevels, Overload, line_levels
+from fenmist.kit.part import Part
+from fenmist.uncertainty.influence import FloatArray
+
+_KEY = "levels"
+
+
+@dataclass(frozen=True, eq=False)
+class PlannedLevels:
+    """One hook-up under its plan."""
+
+    parts: Mapping[str, Part]
+    lines: LineLevels  # at every planned frequency, switches as they are set
+    power_w: FloatArray  # the highest planned at each of them
+    top: int  # place of the highest power; of several alike, the highest frequency
+
+    @cached_property
+    def highest(self) -> LevelPlan:
+        """Levels at the highest power, with every position of the switches."""
+        at = self.lines.frequency_hz[self.top : self.top + 1]
+        return line_levels(self.lines.hookup, self.parts, at).plan(self.parts, float(self.power_w[self.top]))
+
+    @cached_property
+    def overloads(self) -> tuple[tuple[float, Overload], ...]:
+        """What the plan overloads anywhere, the worst of each, with its frequency in Hz."""
+        found: dict[tuple[str, str, str], tuple[float, Overload]] = {}
+        for place, power in enumerate(self.power_w):
+            for over in self.lines.overloads(self.parts, float(power), place):
+                key = (over.element, over.component, over.what)
+                if key not in found or over.planned / over.limit > found[key][1].planned / found[key][1].limit:
+                    found[key] = (float(self.lines.frequency_hz[place]), over)
+        return tuple(found.values())
+
+    def overload_of(self, point: PlanPoint) -> Overload | None:
+        """What one point would overload, or nothing."""
+        place = int(np.argmin(np.abs(self.lines.frequency_hz - point.frequency_hz)))
+        return next(iter(self.lines.overloads(self.parts, point.target_w, place)), None)
+
+
+def planned_levels(job: Job) -> Mapping[str, PlannedLevels]:
+    """Levels by hook-up id; a hook-up whose line begins nowhere has none, nor has any while nothing is planned."""
+    if _KEY not in job.of_definition:
+        job.of_definition[_KEY] = _made(job)
+    return cast(Mapping[str, PlannedLevels], job.of_definition[_KEY])
+
+
+def _made(job: Job) -> Mapping[str, PlannedLevels]:
+    found = {}
+    for hookup in job.hookups:
+        own = [point for point in job.plan if point.hookup == hookup.id] or list(job.plan)
+        highest: dict[float, float] = {}
+        for point in own:
+            highest[point.frequency_hz] = max(highest.get(point.frequency_hz, 0.0), point.target_w)
+        if not highest:
+            continue
+        f = np.array(sorted(highest))
+        power = np.array([highest[float(item)] for item in f])
+        try:
+            lines = line_levels(hookup, job.parts, f, positions=False)
+        except FenmistError:
+            continue  # said where the hook-up is looked at
+        top = int(np.lexsort((f, power))[-1])
+        found[hookup.id] = PlannedLevels(job.parts, lines, power, top)
+    return found

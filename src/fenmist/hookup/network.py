@@ -1,0 +1,140 @@
+"""A hook-up as one network: the waves at every connector, with any position of any switch and anything at the load.
+
+All parts are joined as they are plugged together, with the load's place left absorbing; one inverse then tells the
+waves for any source and, as the load's reflection only adds a second source, for any load, an open or a shorted line
+included. Forward is away from the source, on a branch away from the line. Page: docs/method/network.md.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenmist.errors import UnknownIdError
+from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
+from fenmist.kit.network import PartNetwork, part_network
+from fenmist.kit.part import Part
+from fenmist.rf.twoport import join_waves
+
+FloatArray = NDArray[np.float64]
+ComplexArray = NDArray[np.complex128]
+
+_ALMOST_ONE = 1.0 - 1e-9
+"""Reflection at which a line without loss would ring for ever."""
+
+
+@dataclass(frozen=True, eq=False)
+class LineNetwork:
+    """A hook-up at n frequencies, with p ports counted through."""
+
+    hookup: HookUp
+    frequency_hz: FloatArray
+    elements: Mapping[str, PartNetwork]
+    number: Mapping[tuple[str, str], int]  # of each (element, port)
+    mate: NDArray[np.int64]  # (p,): the port that each is joined to, itself where none
+    from_source: ComplexArray  # (n, p): into each port for 1 √W from the source, the load absorbing
+    from_load: ComplexArray  # (n, p): the same for 1 √W coming back from the load
+    drive: int  # port at which the source's wave arrives
+    load: tuple[str, str] | None  # where the line ends
+    forward_is_in: NDArray[np.bool_]  # (p,): a wave into that port goes forward
+    on_line: NDArray[np.bool_]  # (p,)
+
+    @cached_property
+    def load_reflection(self) -> ComplexArray:
+        """Γ of what ends the line, shape (n,); 1 where nothing does."""
+        if self.load is None:
+            return np.ones(self.frequency_hz.size, complex)
+        return self.elements[self.load[0]].scattering[:, 0, 0]
+
+    def incident(self, reflection: ComplexArray) -> ComplexArray:
+        """Waves into every port for 1 √W from the source and a reflection (m, n) or (n,) at the load: (..., n, p)."""
+        if self.load is None:
+            return np.broadcast_to(self.from_source, (*reflection.shape, self.from_source.shape[-1]))
+        here = self.number[self.load]
+        gamma = np.where(np.abs(reflection) > _ALMOST_ONE, reflection * _ALMOST_ONE, reflection)
+        back = gamma * self.from_source[:, here] / (1.0 - gamma * self.from_load[:, here])
+        return np.asarray(self.from_source + back[..., None] * self.from_load)
+
+    def leaving(self, incident: ComplexArray) -> ComplexArray:
+        """Waves out of every port for waves into them: what is joined takes them in; an open connector takes all."""
+        out = incident[..., self.mate]
+        for port in np.flatnonzero(self.mate == np.arange(self.mate.size)):
+            (name, own), element = self.names[port], self.elements[self.names[port][0]]
+            places = [self.number[name, other] for other in element.ports]
+            row = element.scattering[:, element.ports.index(own), :]
+            out[..., port] = np.einsum("nq,...nq->...n", row, incident[..., places])
+        return np.asarray(out)
+
+    @cached_property
+    def names(self) -> tuple[tuple[str, str], ...]:
+        """(element, port) by number."""
+        return tuple(self.number)
+
+
+def line_network(
+    hookup: HookUp,
+    parts: Mapping[str, Part],
+    frequency_hz: FloatArray,
+    settings: Mapping[str, Mapping[str, str]] | None = None,
+    known: Mapping[str, PartNetwork] | None = None,
+) -> LineNetwork:
+    """The network of a hook-up.
+
+    Parameters
+    ----------
+    frequency_hz : array, shape (n,)
+    settings : by element, optional
+        Positions of switches that differ from those the hook-up states.
+    known : by element, optional
+        Networks already worked out at those frequencies and settings.
+
+    Raises
+    ------
+    UnknownIdError
+        Where the line begins at no source.
+    """
+    main = main_way(hookup, parts)
+    if not main or main[0].exit is None:
+        raise UnknownIdError("The line begins nowhere.", "Put a transmitter or a generator at its left end.")
+    f = np.atleast_1d(np.asarray(frequency_hz, float))
+    made = {
+        item.id: (known or {}).get(item.id)
+        or part_network(parts[item.part], {**item.settings, **(settings or {}).get(item.id, {})}, f, hookup.z0_ohm)
+        for item in hookup.elements
+    }
+    number: dict[tuple[str, str], int] = {}
+    for name, network in made.items():
+        for port in network.ports:
+            number[name, port] = len(number)
+    end = main[-1]
+    load = (end.element, end.entry) if len(main) > 1 and len(made[end.element].ports) == 1 else None
+    source = main[0].element
+    absorbing = {load[0] if load else "", *(() if made[source].has_phase else (source,))}
+    blocks = [np.zeros_like(net.scattering) if name in absorbing else net.scattering for name, net in made.items()]
+    joints = [(number[j.a], number[j.b]) for j in hookup.joints if {j.a, j.b} <= number.keys()]
+    mate = np.arange(len(number))
+    for one, other in joints:
+        mate[one], mate[other] = other, one
+    drive = int(mate[number[source, main[0].exit]])
+    back = int(mate[number[load]]) if load else drive
+    waves = join_waves(blocks, joints, (drive, back))
+    ways = side_ways(hookup, parts)
+    forward, on_line = _directions(number, main, ways)
+    return LineNetwork(hookup, f, made, number, mate, waves[..., 0], waves[..., 1], drive, load, forward, on_line)
+
+
+def _directions(
+    number: Mapping[tuple[str, str], int],
+    main: tuple[Stop, ...],
+    ways: Mapping[tuple[str, str], tuple[Stop, ...]],
+) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    forward, on_line = np.zeros(len(number), bool), np.zeros(len(number), bool)
+    for stops in (main, *ways.values()):
+        for stop in stops:
+            if stop.entry:
+                forward[number[stop.element, stop.entry]] = True
+            if stops is main:
+                on_line[[number[stop.element, port] for port in (stop.entry, stop.exit) if port]] = True
+    return forward, on_line

@@ -1,0 +1,214 @@
+"""What a part does to waves at its ports, from whatever is known of it: no kind of part has a formula of its own.
+
+In this order: measured S-parameters; the pieces inside it (resistors, windings, strays); a probe's divider; a length of
+line; what ends a line (a measured or nominal impedance, an input's R and C); and at last levels in dB, a loss or a
+coupler's figures, of which the phases are unknown. Only these leave phases open: their mismatch is an uncertainty, not
+a correction. Page: docs/method/network.md.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenmist.kit.characterisation import Footing, load_state
+from fenmist.kit.impedance import IMPEDANCE
+from fenmist.kit.lookup import LookUp, look_up
+from fenmist.kit.part import Part, Property
+from fenmist.rf.cable import cable_named
+from fenmist.rf.circuit import GROUND, Branch, BranchKind, SolvedCircuit, solve_circuit
+from fenmist.rf.probe import HENRY_PER_M
+from fenmist.rf.reflection import reflection_from_impedance, reflection_from_swr
+from fenmist.rf.twoport import renormalised
+
+FloatArray = NDArray[np.float64]
+ComplexArray = NDArray[np.complex128]
+
+LOSS = "loss_db"
+"""Quantity of a table, and name of a property: what a way through takes off."""
+
+COUPLING = "coupling_db"
+
+DEFAULT_SWR = 1.2
+"""Ceiling on the SWR of a port of which nothing is stated (common practice for coaxial parts, no source)."""
+
+
+@dataclass(frozen=True)
+class PortMatch:
+    """How a port is matched: |Γ|, and whether that is its magnitude or only a ceiling."""
+
+    reflection: float
+    is_ceiling: bool
+
+
+@dataclass(frozen=True, eq=False)
+class PartNetwork:
+    """A part at n frequencies; ports in the order of the part's own."""
+
+    ports: tuple[str, ...]
+    scattering: ComplexArray  # (n, p, p)
+    has_phase: bool  # False where only levels are known
+    match: PortMatch  # of each port, where has_phase is False
+    u_loss_db: FloatArray  # (n,), standard uncertainty of the way through
+    footing: tuple[Footing, ...]
+    circuit: SolvedCircuit | None = None
+
+
+def part_network(
+    part: Part, settings: Mapping[str, str], frequency_hz: FloatArray, z0_ohm: float = 50.0
+) -> PartNetwork:
+    """The part with its switches so set, at frequencies of shape (n,)."""
+    f = np.atleast_1d(np.asarray(frequency_hz, float))
+    known = part.at(settings)
+    measured = _measured(part, settings, f, z0_ohm)
+    if measured is not None:
+        return measured
+    circuit = _circuit(part, known, f, z0_ohm)
+    ports = tuple(port.id for port in part.ports)
+    if circuit is not None:
+        return _known(ports, circuit.scattering, f, circuit)
+    if len(ports) == 1:
+        return _end(part, known, f, z0_ohm)
+    return _levels_only(part, known, settings, f)
+
+
+def setting_text(part: Part, settings: Mapping[str, str]) -> str:
+    """Positions of all its switches in one text, as a table names them."""
+    return ", ".join(switch.position(settings.get(switch.id, "")).label for switch in part.switches)
+
+
+def _known(
+    ports: tuple[str, ...], scattering: ComplexArray, f: FloatArray, circuit: SolvedCircuit | None = None
+) -> PartNetwork:
+    footing = (Footing.MEASURED,) * f.size
+    return PartNetwork(ports, scattering, True, PortMatch(0.0, False), np.zeros(f.size), footing, circuit)
+
+
+def _measured(part: Part, settings: Mapping[str, str], f: FloatArray, z0_ohm: float) -> PartNetwork | None:
+    """From S-parameters, where all of them are there for this setting."""
+    count, setting = len(part.ports), setting_text(part, settings)
+    names = [f"s{out + 1}{into + 1}" for out in range(count) for into in range(count)]
+    tables = [part.characterisation(name, setting) or part.characterisation(name) for name in names]
+    if not part.ports or any(table is None for table in tables):
+        return None
+    found = [look_up(table, f) for table in tables if table is not None]
+    scattering = np.stack([item.value for item in found], axis=1).reshape(f.size, count, count).astype(complex)
+    reference = next((table.termination_ohm for table in tables if table and table.termination_ohm), z0_ohm)
+    through = max(found, key=lambda item: float(np.min(np.abs(item.value))))
+    with np.errstate(divide="ignore"):
+        u = 20.0 / np.log(10.0) * through.u / np.maximum(np.abs(through.value), 1e-9)
+    return PartNetwork(
+        tuple(port.id for port in part.ports), renormalised(scattering, reference, z0_ohm), True, PortMatch(0.0, False),
+        np.asarray(u), found[0].footing,
+    )  # fmt: skip
+
+
+def _circuit(part: Part, known: Mapping[str, Property], f: FloatArray, z0_ohm: float) -> SolvedCircuit | None:
+    """From what is inside, or from a length of line; none where neither is known."""
+    ports = [port.id for port in part.ports]
+    if part.components:
+        pieces = [Branch(item.id, item.kind, item.nodes, item.value) for item in part.components]
+        named = {node for item in pieces for node in item.nodes}
+        nodes = [port if port in named else part.onward(port) or port for port in ports]
+        return solve_circuit(pieces, nodes, f, z0_ohm)
+    if "ratio" in known and "ground_m" in known:
+        return _probe_circuit(known, ports, f, z0_ohm)
+    if len(ports) == 2 and "length_m" in known:
+        return _line_circuit(part, known, ports, f, z0_ohm)
+    if len(ports) == 3 and "arm_m" in known:
+        pieces = [Branch("body", BranchKind.CAPACITOR, ("n", GROUND), known["capacitance_f"].value)]
+        return solve_circuit(pieces if pieces[0].value > 0 else [], ["n"] * 3, f, z0_ohm)
+    return None
+
+
+def _probe_circuit(known: Mapping[str, Property], ports: list[str], f: FloatArray, z0_ohm: float) -> SolvedCircuit:
+    ground = HENRY_PER_M * known["ground_m"].value
+    tip = "tip" if ground > 0 else ports[0]
+    pieces = [
+        Branch("tip", BranchKind.CAPACITOR, (tip, GROUND), max(known["capacitance_f"].value, 1e-18)),
+        Branch("divider", BranchKind.FOLLOWER, (tip, GROUND, ports[1]), 1.0 / known["ratio"].value),
+    ]
+    if ground > 0:
+        pieces.append(Branch("ground lead", BranchKind.INDUCTOR, (ports[0], tip), ground))
+    return solve_circuit(pieces, ports, f, z0_ohm)
+
+
+def _line_circuit(
+    part: Part, known: Mapping[str, Property], ports: list[str], f: FloatArray, z0_ohm: float
+) -> SolvedCircuit:
+    label = part.settings.get("cable", "")
+    cable = cable_named(label) if label else None
+    length = known["length_m"].value
+    loss = length * cable.loss_db_per_m(f) if cable else np.full(f.shape, known[LOSS].value if LOSS in known else 0.0)
+    factor = known["velocity_factor"].value if "velocity_factor" in known else (cable.velocity_factor if cable else 0.7)
+    line_ohm = known["line_ohm"].value if "line_ohm" in known else (cable.line_ohm if cable else z0_ohm)
+    line = Branch("line", BranchKind.LINE, (ports[0], ports[1]), line_ohm, length / factor, loss)
+    return solve_circuit([line], ports, f, z0_ohm)
+
+
+def _end(part: Part, known: Mapping[str, Property], f: FloatArray, z0_ohm: float) -> PartNetwork:
+    """A part with one port: its impedance, its input's R and C, or a match of which only the SWR is stated."""
+    ports = (part.ports[0].id,)
+    table = part.characterisation(IMPEDANCE)
+    if table is not None or ("nominal_ohm" in known and "swr" not in known):
+        nominal = known["nominal_ohm"].value if "nominal_ohm" in known else z0_ohm
+        state = load_state(table, f, nominal)
+        gamma = reflection_from_impedance(state.resistance_ohm + 1j * state.reactance_ohm, z0_ohm)
+        made = _known(ports, gamma[:, None, None], f)
+        return PartNetwork(made.ports, made.scattering, True, made.match, made.u_loss_db, state.footing)
+    if "capacitance_f" in known or "resistance_ohm" in known:
+        resistance = known["resistance_ohm"].value if "resistance_ohm" in known else 1e6
+        farad = known["capacitance_f"].value if "capacitance_f" in known else 0.0
+        y = z0_ohm * (1.0 / resistance + 2j * np.pi * f * farad)
+        return _known(ports, ((1.0 - y) / (1.0 + y))[:, None, None], f)
+    footing = (Footing.UNKNOWN,) * f.size
+    return PartNetwork(ports, np.zeros((f.size, 1, 1), complex), False, port_match(known), np.zeros(f.size), footing)
+
+
+def port_match(known: Mapping[str, Property]) -> PortMatch:
+    """From a stated SWR: measured is a magnitude, a data sheet's is a ceiling; else what is usual."""
+    stated = known.get("swr")
+    swr = stated.value if stated else DEFAULT_SWR
+    return PortMatch(float(reflection_from_swr(swr)), not (stated and stated.measured))
+
+
+def _levels_only(part: Part, known: Mapping[str, Property], settings: Mapping[str, str], f: FloatArray) -> PartNetwork:
+    """Ways through and side ports by their levels; no reflections, no phases."""
+    ports = tuple(port.id for port in part.ports)
+    scattering = np.zeros((f.size, len(ports), len(ports)), complex)
+    loss = level_of(part, LOSS, settings, f)
+    through = 10.0 ** (-np.real(loss.value) / 20.0)
+    for port in part.ports:
+        far = part.onward(port.id)
+        if far is not None:
+            scattering[:, ports.index(far), ports.index(port.id)] = through
+    _couple(part, known, settings, scattering, f)
+    return PartNetwork(ports, scattering, False, port_match(known), loss.u, loss.footing)
+
+
+def level_of(part: Part, quantity: str, settings: Mapping[str, str], frequency_hz: FloatArray) -> LookUp:
+    """A loss or coupling in dB at frequencies of shape (n,): from its table for that setting, as stated, or 0."""
+    table = part.characterisation(quantity, setting_text(part, settings)) or part.characterisation(quantity)
+    if table is not None:
+        return look_up(table, frequency_hz)
+    stated = part.at(settings).get(quantity, Property(0.0, "dB"))
+    size = np.size(frequency_hz)
+    return LookUp(np.full(size, stated.value), np.full(size, stated.u), (Footing.UNKNOWN,) * size)
+
+
+def _couple(
+    part: Part, known: Mapping[str, Property], settings: Mapping[str, str], scattering: ComplexArray, f: FloatArray
+) -> None:
+    """Side ports: the first takes from waves that enter the first through port, the second from those the other way."""
+    if not part.side_ports:
+        return
+    ports = [port.id for port in part.ports]
+    ends = [port.id for port in part.ports if not port.hangs][:2]
+    coupled = 10.0 ** (-np.real(level_of(part, COUPLING, settings, f).value) / 20.0)
+    directivity = known.get("directivity_db")
+    leaks = coupled * (10.0 ** (-directivity.value / 20.0) if directivity else 1.0)
+    for number, side in enumerate(part.side_ports):
+        for end, amount in zip(ends if number == 0 else ends[::-1], (coupled, leaks), strict=False):
+            scattering[:, ports.index(side.id), ports.index(end)] = amount
+            scattering[:, ports.index(end), ports.index(side.id)] = amount

@@ -1,0 +1,429 @@
+"""Data sheets as tables of facts: each fact is a field of a form and a place in a part.
+
+A fact reads its text from a part and writes a typed text into it; a form is a list of facts. So a new kind of part
+needs a list in `sheets` and a part to begin from on the shelf, and nothing else.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+
+from fenmist.errors import FenmistError, OutOfRangeError
+from fenmist.findings.note import Problem
+from fenmist.kit.part import (
+    Component,
+    Detector,
+    Indicator,
+    Part,
+    Port,
+    Position,
+    Property,
+    Range,
+    SpecKind,
+    Switch,
+)
+from fenmist.kit.spectext import spec_from_text, text_of_spec
+from fenmist.measurand import Kind
+from fenmist.rf.cable import CABLES
+from fenmist.rf.circuit import BranchKind
+from fenmist.units.display import frequency, plain
+from fenmist.units.level import dbm_from_watts
+from fenmist.units.typed import value_from_text
+from fenmist.units.unit import UNITS
+
+
+@dataclass(frozen=True)
+class Field:
+    """One field of a form."""
+
+    id: str
+    label: str
+    example: str = ""
+    help: str = ""
+    choices: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Fact:
+    """A field and its place: how it is shown, and the part with what was typed (raises FenmistError)."""
+
+    field: Field
+    shown: Callable[[Part], str]
+    taken: Callable[[Part, str], Part]
+
+
+def with_facts(part: Part, facts: tuple[Fact, ...], draft: Mapping[str, str]) -> Part | tuple[Problem, ...]:
+    """The part with all fields of a draft, or what is wrong with them."""
+    problems = []
+    for fact in facts:
+        text = draft.get(fact.field.id, "").strip()
+        try:
+            if text != fact.shown(part) or not text:  # what wasn't touched keeps all that was known of it
+                part = fact.taken(part, text)
+        except FenmistError as error:
+            problems.append(
+                Problem(fact.field.id, error.headline, error.hint or f"Type for example {fact.field.example}.")
+            )
+    return tuple(problems) or part
+
+
+def _read(text: str, unit: str, low: float, high: float, example: str) -> float:
+    value = value_from_text(text, UNITS[unit], "this field", example)
+    if not low <= value <= high:
+        base = UNITS[unit].base
+        raise OutOfRangeError(
+            f"It lies from {plain(low, base)} to {plain(high, base)}.", f"Type for example {example}."
+        )
+    return value
+
+
+def _tidy(text: str) -> str:
+    return text.replace("\u202f", " ")
+
+
+# properties
+
+
+def quantity(
+    field_id: str,
+    label: str,
+    example: str,
+    name: str,
+    unit: str,
+    low: float,
+    high: float,
+    *,
+    needed: bool = True,
+    help: str = "",
+    per: float = 1.0,
+) -> Fact:
+    """A property of the part, in the unit's SI base; `per` converts what is shown (60 for minutes kept as seconds)."""
+
+    def shown(part: Part) -> str:
+        stated = part.properties.get(name)
+        return "" if stated is None else _tidy(plain(stated.value / per, UNITS[unit].base))
+
+    def taken(part: Part, text: str) -> Part:
+        kept = dict(part.properties)
+        former = kept.pop(name, None)
+        if text:
+            value = _read(text, unit, low, high, example) * per
+            spec, measured = (former.spec, former.measured) if former else (None, False)
+            kept[name] = Property(value, UNITS[unit].base, spec, measured)
+        elif needed:
+            raise OutOfRangeError("This is needed.", f"Type for example {example}.")
+        return replace(part, properties=kept)
+
+    return Fact(Field(field_id, label, example, help), shown, taken)
+
+
+def known_to(field_id: str, label: str, example: str, name: str, unit: str) -> Fact:
+    """What a property is known to, ±; a share in per cent or in its own unit. Comes behind the property."""
+
+    def shown(part: Part) -> str:
+        stated = part.properties.get(name)
+        return "" if stated is None or stated.spec is None else text_of_spec((stated.spec,)).replace(" of reading", "")
+
+    def taken(part: Part, text: str) -> Part:
+        stated = part.properties.get(name)
+        if stated is None:
+            return part
+        terms = spec_from_text(text, unit)
+        term = terms[0] if terms else None
+        if term is not None and term.kind is SpecKind.DB:
+            term = replace(term, kind=SpecKind.ABSOLUTE)  # dB of a property in dB
+        return replace(part, properties={**part.properties, name: replace(stated, spec=term)})
+
+    return Fact(
+        Field(field_id, label, example, "±, rectangular; “; normal k=2” for what a certificate says"), shown, taken
+    )
+
+
+AT_MOST, MEASURED = "at most", "as measured"
+
+
+def is_measured(field_id: str, label: str, name: str) -> Fact:
+    """Whether a property is a data sheet's ceiling or was measured. Comes behind the property."""
+
+    def shown(part: Part) -> str:
+        stated = part.properties.get(name)
+        return MEASURED if stated is not None and stated.measured else AT_MOST
+
+    def taken(part: Part, text: str) -> Part:
+        stated = part.properties.get(name)
+        if stated is None:
+            return part
+        return replace(part, properties={**part.properties, name: replace(stated, measured=text == MEASURED)})
+
+    why = "A known magnitude costs √2·|Γ1Γ2|, a ceiling |Γ1Γ2|/√2"
+    return Fact(Field(field_id, label, "", why, (AT_MOST, MEASURED)), shown, taken)
+
+
+SWR = (
+    quantity(
+        "swr", "SWR of its ports", "1.2", "swr", "", 1.0, 1e3, needed=False, help="Left out: at most 1.2 is taken"
+    ),
+    is_measured("swr_is", "that is", "swr"),
+)
+
+
+# ports
+
+
+def port_power(field_id: str, label: str, example: str, *places: int, needed: bool = False, help: str = "") -> Fact:
+    """What ports bear, in W; the first of them is shown."""
+
+    def shown(part: Part) -> str:
+        limit = part.ports[places[0]].power_limit_w
+        return _tidy(plain(limit, "W")) if limit else ""
+
+    def taken(part: Part, text: str) -> Part:
+        if needed and not text:
+            raise OutOfRangeError("This is needed.", f"Type for example {example}.")
+        limit = _read(text, "W", 1e-12, 1e6, example) if text else None
+        return _with_ports(part, places, lambda port: replace(port, power_limit_w=limit))
+
+    return Fact(Field(field_id, label, example, help), shown, taken)
+
+
+def port_volts(field_id: str, label: str, example: str, place: int = 0) -> Fact:
+    """What a port bears, V peak."""
+
+    def shown(part: Part) -> str:
+        limit = part.ports[place].volts_limit_vpk
+        return _tidy(plain(limit, "V")) if limit else ""
+
+    def taken(part: Part, text: str) -> Part:
+        limit = _read(text, "V", 1e-3, 1e6, example) if text else None
+        return _with_ports(part, (place,), lambda port: replace(port, volts_limit_vpk=limit))
+
+    return Fact(Field(field_id, label, example), shown, taken)
+
+
+def _with_ports(part: Part, places: tuple[int, ...], change: Callable[[Port], Port]) -> Part:
+    ports = tuple(change(port) if number in places else port for number, port in enumerate(part.ports))
+    return replace(part, ports=ports)
+
+
+def _span_shown(part: Part) -> str:
+    low, high = part.ports[0].frequency_min_hz, part.ports[0].frequency_max_hz
+    return _tidy(f"{frequency(low)} to {frequency(high)}") if low and high else ""
+
+
+def _span_taken(part: Part, text: str) -> Part:
+    if not text:
+        return replace(part, ports=tuple(replace(p, frequency_min_hz=None, frequency_max_hz=None) for p in part.ports))
+    low_text, _, high_text = text.replace("–", " to ").partition(" to ")
+    if not any(letter.isalpha() for letter in low_text):
+        low_text += "".join(letter for letter in high_text if letter.isalpha())  # "1.8 to 30 MHz"
+    low, high = (value_from_text(item, UNITS["MHz"], "this field", "1.8 to 30 MHz") for item in (low_text, high_text))
+    if not 0 <= low < high:
+        raise OutOfRangeError("A span rises.", "Type for example 1.8 to 30 MHz.")
+    low = max(low, 1.0)
+    return replace(part, ports=tuple(replace(p, frequency_min_hz=low, frequency_max_hz=high) for p in part.ports))
+
+
+SPAN = Fact(
+    Field("span", "its span", "1.8 to 30 MHz", "Lowest and highest frequency it is made for"), _span_shown, _span_taken
+)
+
+
+# switches
+
+
+def _positions_shown(part: Part) -> str:
+    if not part.switches:
+        return ""
+    return "; ".join(
+        f"{item.label}: {item.properties['loss_db'].value:g} dB" if "loss_db" in item.properties else item.label
+        for item in part.switches[0].positions
+    )
+
+
+def _positions_taken(part: Part, text: str) -> Part:
+    words = [word.strip() for word in text.split(";") if word.strip()]
+    if not words:
+        return replace(part, switches=())
+    positions = []
+    for word in words:
+        label, _, stated = word.partition(":")
+        value = _read(stated.strip() or label, "dB", 0.0, 200.0, "10 dB: 10.1 dB")
+        own = part.properties.get("loss_db")
+        term = own.spec if own else None
+        positions.append(Position(label.strip(), {"loss_db": Property(value, "dB", term)}))
+    if len({item.label for item in positions}) != len(positions):
+        raise OutOfRangeError("Two positions have one name.", "Name each once: 0 dB; 10 dB; 20 dB.")
+    return replace(part, switches=(Switch("step", tuple(positions)),))
+
+
+POSITIONS = Fact(
+    Field(
+        "positions", "its switch", "0 dB; 10 dB: 10.1 dB; 20 dB",
+        "Left out for a fixed one; the first counts until it is set",
+    ),
+    _positions_shown, _positions_taken,
+)  # fmt: skip
+
+
+# what is inside
+
+
+def piece(
+    field_id: str, label: str, example: str, component: str, kind: BranchKind, nodes: tuple[str, ...], unit: str,
+    *, needed: bool = True, help: str = "",
+) -> Fact:  # fmt: skip
+    """The nominal value of a piece; the piece is made where it is typed first and goes where the field is emptied."""
+
+    def shown(part: Part) -> str:
+        found = _component(part, component)
+        return "" if found is None else _tidy(plain(found.nominal, UNITS[unit].base))
+
+    def taken(part: Part, text: str) -> Part:
+        others = tuple(item for item in part.components if item.id != component)
+        if not text:
+            if needed:
+                raise OutOfRangeError("This is needed.", f"Type for example {example}.")
+            return replace(part, components=others)
+        value = _read(text, unit, 1e-18, 1e12, example)
+        former = _component(part, component) or Component(component, kind, nodes, value)
+        return replace(part, components=(*others, replace(former, nominal=value, nodes=nodes)))
+
+    return Fact(Field(field_id, label, example, help), shown, taken)
+
+
+def piece_measured(field_id: str, label: str, example: str, component: str, unit: str) -> Fact:
+    """What a piece measured, with ± its standard uncertainty where it was typed: "2455 ± 5 Ω"."""
+
+    def shown(part: Part) -> str:
+        found = _component(part, component)
+        if found is None or found.measured is None:
+            return ""
+        known = f" ± {_tidy(plain(found.u_measured, UNITS[unit].base))}" if found.u_measured else ""
+        return f"{_tidy(plain(found.measured, UNITS[unit].base))}{known}"
+
+    def taken(part: Part, text: str) -> Part:
+        value_text, _, u_text = text.partition("±")
+        value = _read(value_text.strip(), unit, 1e-18, 1e12, example) if text else None
+        u = _read(u_text.strip(), unit, 0.0, 1e12, example) if u_text.strip() else 0.0
+        return _with_component(part, component, lambda item: replace(item, measured=value, u_measured=u))
+
+    return Fact(
+        Field(field_id, label, example, "Counts in place of the nominal value; ± its standard uncertainty"),
+        shown,
+        taken,
+    )
+
+
+def piece_power(field_id: str, label: str, example: str, component: str) -> Fact:
+    """What a piece bears; derate to half (common practice, no source)."""
+
+    def shown(part: Part) -> str:
+        found = _component(part, component)
+        return _tidy(plain(found.power_limit_w, "W")) if found and found.power_limit_w else ""
+
+    def taken(part: Part, text: str) -> Part:
+        limit = _read(text, "W", 1e-6, 1e6, example) if text else None
+        return _with_component(part, component, lambda item: replace(item, power_limit_w=limit))
+
+    return Fact(Field(field_id, label, example, "Of the whole stack, derated to half"), shown, taken)
+
+
+def piece_tolerance(field_id: str, label: str, example: str, component: str) -> Fact:
+    """What a piece's nominal value is good to."""
+
+    def shown(part: Part) -> str:
+        found = _component(part, component)
+        return text_of_spec((found.tolerance,)).replace(" of reading", "") if found and found.tolerance else ""
+
+    def taken(part: Part, text: str) -> Part:
+        terms = spec_from_text(text, "")
+        return _with_component(part, component, lambda item: replace(item, tolerance=terms[0] if terms else None))
+
+    return Fact(Field(field_id, label, example), shown, taken)
+
+
+def _component(part: Part, name: str) -> Component | None:
+    return next((item for item in part.components if item.id == name), None)
+
+
+def _with_component(part: Part, name: str, change: Callable[[Component], Component]) -> Part:
+    return replace(part, components=tuple(change(item) if item.id == name else item for item in part.components))
+
+
+def resistor(
+    name: str, nodes: tuple[str, ...], example: str, *, needed: bool = True, help: str = ""
+) -> tuple[Fact, ...]:  # fmt: skip
+    """All facts of one resistor."""
+    key, kind = name.lower(), BranchKind.RESISTOR
+    return (
+        piece(key, f"{name}, nominal", example, name, kind, nodes, "Ω", needed=needed, help=help),
+        piece_tolerance(f"{key}_tolerance", f"{name}, good to ±", "5 %", name),
+        piece_measured(f"{key}_measured", f"{name}, measured", f"{example} ± 5 Ω", name, "Ω"),
+        piece_power(f"{key}_power", f"{name} bears", "3 W", name),
+    )
+
+
+# what it shows
+
+
+def indicator_spec(unit: str) -> Fact:
+    """Stated performance of the first indicator, as the data sheet says it."""
+
+    def shown(part: Part) -> str:
+        return text_of_spec(part.indicators[0].spec) if part.indicators else ""
+
+    def taken(part: Part, text: str) -> Part:
+        if not part.indicators:
+            return part
+        first = replace(part.indicators[0], spec=spec_from_text(text, unit))
+        return replace(part, indicators=(first, *part.indicators[1:]))
+
+    example = "3 % of full scale + 1 digit"
+    why = "of full scale, of reading, dB, digits, or unknown; rectangular unless “; normal k=2” stands behind it"
+    return Fact(Field("accuracy", "accuracy as stated", example, why), shown, taken)
+
+
+def ranges_in(unit: str, example: str) -> Fact:
+    """Full scales of the first indicator; a relative scale's ranges are levels, and the needle is added."""
+
+    def shown(part: Part) -> str:
+        if not part.indicators:
+            return ""
+        if unit == "dBm":
+            return "; ".join(f"{float(dbm_from_watts(item.full_scale)):g} dBm" for item in part.indicators[0].ranges)
+        return "; ".join(_tidy(plain(item.full_scale, unit)) for item in part.indicators[0].ranges)
+
+    def taken(part: Part, text: str) -> Part:
+        words = [word.strip() for word in text.split(";") if word.strip()]
+        values = sorted(value_from_text(word, UNITS[unit], "this field", example) for word in words)
+        if not part.indicators or not values:
+            return part
+        made = tuple(_range(value, unit) for value in values)
+        return replace(part, indicators=(replace(part.indicators[0], ranges=made), *part.indicators[1:]))
+
+    return Fact(Field("ranges", "ranges", example, "Full scale of each"), shown, taken)
+
+
+def _range(value: float, unit: str) -> Range:
+    if unit == "dBm":
+        dbm = float(dbm_from_watts(value))
+        return Range(f"{dbm:+g}", value, "W", pointer_offset_db=dbm)
+    return Range(f"{value:g}", value, UNITS[unit].base)
+
+
+def shows(
+    label: str, quantity: Kind, unit: str, detector: Detector, *, negative: bool = False
+) -> tuple[Indicator, ...]:
+    """One indicator to begin from."""
+    return (Indicator("reading", label, quantity, unit, detector=detector, can_be_negative=negative),)
+
+
+def cable_choice() -> Fact:
+    """The kind of cable, for loss, impedance and velocity."""
+    labels = ("not said", *(item.label for item in CABLES))
+
+    def taken(part: Part, text: str) -> Part:
+        others = {key: value for key, value in part.settings.items() if key != "cable"}
+        return replace(part, settings=others if text in ("", "not said") else {**others, "cable": text})
+
+    field = Field("cable", "kind of cable", "", "Gives loss (k1·√f + k2·f), impedance and velocity factor", labels)
+    return Fact(field, lambda part: part.settings.get("cable", "not said"), taken)

@@ -1,0 +1,166 @@
+"""Which facts each kind of part has on its sheet."""
+
+from collections.abc import Mapping
+
+from fenmist.kit.part import PartKind
+from fenmist.kit.sheet import (
+    POSITIONS,
+    SPAN,
+    SWR,
+    Fact,
+    cable_choice,
+    indicator_spec,
+    is_measured,
+    known_to,
+    piece,
+    port_power,
+    port_volts,
+    quantity,
+    ranges_in,
+    resistor,
+)
+from fenmist.rf.circuit import GROUND, BranchKind
+
+_LOSS = (
+    quantity("loss", "loss", "0.05 dB", "loss_db", "dB", 0.0, 200.0),
+    known_to("loss_limit", "known to ±", "0.05 dB", "loss_db", "dB"),
+)
+_THROUGH_POWER = port_power("power", "bears", "200 W", 0, 1)
+_LENGTH = quantity("length", "length", "1 m", "length_m", "m", 0.0, 1e4)
+_LINE_OHM = quantity("line", "line impedance", "50 Ω", "line_ohm", "Ω", 1.0, 1e3, needed=False)
+_FACTOR = quantity("velocity_factor", "velocity factor", "0.66", "velocity_factor", "", 0.1, 1.0, needed=False)
+_INPUT_C = quantity("capacitance", "input capacitance", "3 pF", "capacitance_f", "pF", 0.0, 1e-9)
+_DIRECTIVITY = quantity("directivity", "directivity", "25 dB", "directivity_db", "dB", 0.0, 80.0, needed=False)
+
+
+def _piece(
+    field_id: str, label: str, example: str, name: str, kind: BranchKind, nodes: tuple[str, ...], unit: str
+) -> Fact:
+    return piece(field_id, label, example, name, kind, nodes, unit, needed=False)
+
+
+SHEETS: Mapping[PartKind, tuple[Fact, ...]] = {
+    PartKind.GENERATOR: (port_power("power", "gives at most", "13 dBm", 0, needed=True), *SWR, indicator_spec("dB")),
+    PartKind.ANALYSER: (
+        port_power("power", "destroyed above", "20 dBm", 0, needed=True),
+        quantity("output", "gives", "0 dBm", "power_w", "dBm", 1e-15, 1.0),
+        SPAN,
+        *SWR,
+    ),
+    PartKind.SWR_METER: (
+        SPAN,
+        *_LOSS,
+        _THROUGH_POWER,
+        *SWR,
+        _DIRECTIVITY,
+        quantity("set_power", "needs for full scale", "1 W", "set_power_w", "W", 1e-6, 1e4, needed=False),
+    ),
+    PartKind.AMMETER: (
+        ranges_in("A", "2 A"),
+        indicator_spec("A"),
+        *resistor("heater", ("in", "out"), "0.2 Ω", help="In series with the line"),
+        _THROUGH_POWER,
+    ),
+    PartKind.CABLE: (cable_choice(), _LENGTH, _FACTOR, _LINE_OHM),
+    PartKind.ADAPTER: (_LENGTH, _LINE_OHM, _FACTOR, SPAN),
+    PartKind.ATTENUATOR: (
+        quantity("loss", "attenuation", "30 dB", "loss_db", "dB", 0.0, 200.0, needed=False),
+        known_to("loss_limit", "known to ±", "0.5 dB", "loss_db", "dB"),
+        POSITIONS,
+        port_power("power", "its in port bears", "100 W", 0),
+        port_power("far_power", "its out port bears", "5 W", 1),
+        *SWR,
+        SPAN,
+        _piece("series", "series resistor", "71.2 Ω", "series", BranchKind.RESISTOR, ("in", "out"), "Ω"),
+        _piece("shunt_in", "shunt at in", "96.2 Ω", "shunt in", BranchKind.RESISTOR, ("in", GROUND), "Ω"),
+        _piece("shunt_out", "shunt at out", "96.2 Ω", "shunt out", BranchKind.RESISTOR, ("out", GROUND), "Ω"),
+    ),
+    PartKind.TAP: (
+        *resistor(
+            "R1",
+            ("in", "side"),
+            "2460 Ω",
+            needed=False,
+            help="From the line to the tap: three 820 Ω in series are 2460 Ω",
+        ),
+        *resistor(
+            "R2", ("side", GROUND), "50 Ω", needed=False, help="Across the tap; what is plugged in lies in parallel"
+        ),
+        _piece("turns", "turns", "10", "core", BranchKind.TURNS, ("in", "out", "side", GROUND), ""),
+        _piece("gap", "capacitance to the line", "0.1 pF", "gap", BranchKind.CAPACITOR, ("in", "side"), "pF"),
+        _piece("stray", "stray at the tap", "1 pF", "stray", BranchKind.CAPACITOR, ("side", GROUND), "pF"),
+        _THROUGH_POWER,
+        SPAN,
+    ),
+    PartKind.COUPLER: (
+        quantity("coupling", "coupling", "30 dB", "coupling_db", "dB", 0.0, 120.0),
+        known_to("coupling_limit", "known to ±", "1 dB", "coupling_db", "dB"),
+        _DIRECTIVITY,
+        *_LOSS,
+        _THROUGH_POWER,
+        *SWR,
+        SPAN,
+    ),
+    PartKind.TUNER: (*_LOSS, _THROUGH_POWER, SPAN, *SWR),
+    PartKind.DIVIDER: (
+        *resistor("R1", ("a", "b"), "10 kΩ", help="From the point measured to the meter"),
+        *resistor("R2", ("b", GROUND), "1 kΩ", help="Across the meter; its own input lies in parallel"),
+        _piece("stray", "stray across R2", "5 pF", "stray", BranchKind.CAPACITOR, ("b", GROUND), "pF"),
+        port_volts("volts_limit", "bears, peak", "300 V"),
+    ),
+    PartKind.POWER_METER: (
+        port_power("power", "destroyed above", "20 dBm", 0, needed=True),
+        quantity("floor", "noise floor", "-60 dBm", "noise_floor_w", "dBm", 1e-18, 1.0, needed=False),
+        ranges_in("dBm", "-10 dBm; 0 dBm; 10 dBm"),
+        indicator_spec("W"),
+        quantity(
+            "cal_factor",
+            "calibration factor",
+            "98 %",
+            "cal_factor",
+            "%",
+            0.1,
+            1.2,
+            needed=False,
+            help="K = η(1 − |Γ|²): contains the reflection",
+        ),
+        known_to("cal_limit", "known to ±", "2 %", "cal_factor", "%"),
+        *SWR,
+        SPAN,
+    ),
+    PartKind.VOLTMETER: (
+        quantity("bandwidth", "bandwidth", "100 MHz", "bandwidth_hz", "MHz", 1.0, 1e12),
+        quantity("resistance", "input resistance", "100 kΩ", "resistance_ohm", "kΩ", 1.0, 1e12),
+        _INPUT_C,
+        indicator_spec("V"),
+        ranges_in("V", "3 V; 30 V"),
+        port_volts("volts_limit", "input limit, peak", "300 V"),
+    ),
+    PartKind.MISMATCH: (
+        port_power("power", "rated power", "10 W", 0, needed=True),
+        quantity("nominal", "resistance", "100 Ω", "nominal_ohm", "Ω", 0.01, 1e5, help="50·S or 50/S"),
+        known_to("nominal_limit", "known to ±", "2 %", "nominal_ohm", "Ω"),
+    ),
+}
+"""Kinds whose whole sheet is a list of facts."""
+
+EXTRAS: Mapping[PartKind, tuple[Fact, ...]] = {
+    PartKind.TRANSMITTER: (
+        *SWR,
+        quantity(
+            "foldback",
+            "left when all comes back",
+            "25 %",
+            "fold-back",
+            "%",
+            0.0,
+            1.0,
+            needed=False,
+            help="Its fold-back: share of the power that is left into an open or a short",
+        ),
+        is_measured("foldback_is", "that is", "fold-back"),
+    ),
+    PartKind.INLINE_METER: (*SWR, _DIRECTIVITY),
+    PartKind.JUMPER: SWR,
+}
+"""Facts that older kinds have beyond what their own form says."""

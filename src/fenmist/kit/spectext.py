@@ -1,0 +1,107 @@
+"""Stated performance as data sheets say it, read from what is typed and said again.
+
+"±(3 % of full scale + 1 digit)", "5 % of reading", "0.5 dB", "2 % of reading + 0.2 W", "unknown". The distribution
+stands behind a semicolon: rectangular where nothing is said, "normal k=2" for what a certificate states, "triangular".
+Unknown is a value, and it costs: the widest that is met stands for it.
+"""
+
+import re
+
+from fenmist.errors import FenmistError, UnreadableError
+from fenmist.kit.part import SpecKind, SpecTerm
+from fenmist.uncertainty.influence import Distribution
+from fenmist.units.display import plain
+from fenmist.units.typed import number_from_text, value_from_text
+from fenmist.units.unit import UNITS
+
+UNKNOWN_SHARE = 0.25
+"""± part of the reading that an instrument of unknown performance is taken to be off: a transmitter's own meter is
+often ±10 % or worse, and a half of the truth is met outside a span (common practice, no source)."""
+
+_SAYS = "Type for example 5 % of full scale, 3 % of reading + 1 digit, 0.5 dB, or unknown."
+_DISTRIBUTIONS = {
+    "rectangular": Distribution.RECTANGULAR, "normal k=2": Distribution.NORMAL, "triangular": Distribution.TRIANGULAR,
+}  # fmt: skip
+_OF = {"full scale": SpecKind.OF_RANGE, "range": SpecKind.OF_RANGE, "reading": SpecKind.OF_READING}
+
+
+def spec_from_text(text: str, unit: str, basis: str = "data sheet") -> tuple[SpecTerm, ...]:
+    """Terms of a statement; `unit` is what a bare number is in.
+
+    Raises
+    ------
+    UnreadableError
+        Says what can be typed.
+
+    >>> [(term.kind.name, term.value) for term in spec_from_text("±(3 % of full scale + 1 digit)", "W")]
+    [('OF_RANGE', 0.03), ('DIGITS', 1.0)]
+    """
+    body, _, shape = text.partition(";")
+    distribution = _distribution(shape)
+    body = body.strip().lstrip("±").strip()
+    body = body[1:-1] if body.startswith("(") and body.endswith(")") else body
+    if not body:
+        return ()
+    if body.lower() in ("unknown", "?"):
+        return (SpecTerm(SpecKind.UNKNOWN, UNKNOWN_SHARE, "", distribution, basis="unknown: the widest that is met"),)
+    return tuple(_term(part.strip(), unit, distribution, basis) for part in re.split(r"\s\+\s|(?<=%)\s*\+", body))
+
+
+def _distribution(text: str) -> Distribution:
+    said = " ".join(text.lower().split()) or "rectangular"
+    said = "normal k=2" if said in ("normal", "k=2") else said
+    if said not in _DISTRIBUTIONS:
+        raise UnreadableError(f"“{text.strip()}” is no distribution known here.", f"Type {', '.join(_DISTRIBUTIONS)}.")
+    return _DISTRIBUTIONS[said]
+
+
+def _term(text: str, unit: str, distribution: Distribution, basis: str) -> SpecTerm:
+    digits = re.fullmatch(r"(.+?)\s*digits?", text, re.I)
+    if digits:
+        return SpecTerm(SpecKind.DIGITS, _above(number_from_text(digits[1])[0], text), "", distribution, basis=basis)
+    share, _, of = text.partition("%")
+    if "%" in text:
+        kind = _OF.get(of.replace("of ", "").strip().lower() or "reading")
+        if kind is None:
+            raise UnreadableError(f"“{text}” doesn't say what it is a share of.", _SAYS)
+        return SpecTerm(kind, _above(number_from_text(share)[0] / 100.0, text), "", distribution, basis=basis)
+    if text.lower().endswith("db"):
+        return SpecTerm(
+            SpecKind.DB,
+            _above(value_from_text(text, UNITS["dB"], "limit", "0.5 dB"), text),
+            "dB",
+            distribution,
+            basis=basis,
+        )
+    try:
+        value = value_from_text(text, UNITS[unit], "limit", f"0.2 {unit}")
+    except FenmistError as error:
+        raise UnreadableError(f"“{text}” is no limit.", _SAYS) from error
+    return SpecTerm(SpecKind.ABSOLUTE, _above(value, text), unit, distribution, basis=basis)
+
+
+def _above(value: float, text: str) -> float:
+    if not value >= 0:
+        raise UnreadableError(f"“{text}” is no limit: it is below 0.", _SAYS)
+    return value
+
+
+def text_of_spec(terms: tuple[SpecTerm, ...]) -> str:
+    """The statement again."""
+    if not terms:
+        return ""
+    said = " + ".join(_said(term) for term in terms)
+    shape = next(name for name, item in _DISTRIBUTIONS.items() if item is terms[0].distribution)
+    return said if shape == "rectangular" else f"{said}; {shape}"
+
+
+def _said(term: SpecTerm) -> str:
+    if term.kind is SpecKind.UNKNOWN:
+        return "unknown"
+    if term.kind is SpecKind.DIGITS:
+        return f"{term.value:g} digit{'s' if term.value != 1 else ''}"
+    if term.kind is SpecKind.DB:
+        return f"{term.value:g} dB"
+    if term.kind is SpecKind.ABSOLUTE:
+        return plain(term.value, term.unit).replace("\u202f", " ")
+    return f"{100 * term.value:g} % of {'full scale' if term.kind is SpecKind.OF_RANGE else 'reading'}"

@@ -1,0 +1,101 @@
+"""Parts as scattering matrices, plugged together: cascades of two-ports, and anything joined to anything.
+
+Power waves at one real Z0. Two two-ports in a row: with d = 1/(1 − S22a·S11b), S21 = S21a·S21b·d, S12 = S12a·S12b·d,
+S11 = S11a + S12a·S21a·S11b·d, S22 = S22b + S12b·S21b·S22a·d. Anything else: all waves of all parts at once, b = S·a
+with a = J·b + c, J joining each port to its mate and c what is put in. Page: docs/method/network.md.
+"""
+
+from collections.abc import Sequence
+from functools import reduce
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+FloatArray = NDArray[np.float64]
+ComplexArray = NDArray[np.complex128]
+
+
+def cascade(first: ComplexArray, second: ComplexArray) -> ComplexArray:
+    """Scattering matrix of two two-ports in a row, each of shape (..., 2, 2): port 2 meets the next one's port 1."""
+    a11, a12, a21, a22 = first[..., 0, 0], first[..., 0, 1], first[..., 1, 0], first[..., 1, 1]
+    b11, b12, b21, b22 = second[..., 0, 0], second[..., 0, 1], second[..., 1, 0], second[..., 1, 1]
+    bounce = 1.0 / (1.0 - a22 * b11)
+    made = np.empty(np.broadcast_shapes(first.shape, second.shape), complex)
+    made[..., 0, 0] = a11 + a12 * a21 * b11 * bounce
+    made[..., 0, 1] = a12 * b12 * bounce
+    made[..., 1, 0] = a21 * b21 * bounce
+    made[..., 1, 1] = b22 + b12 * b21 * a22 * bounce
+    return made
+
+
+def cascaded(blocks: Sequence[ComplexArray]) -> ComplexArray:
+    """All of them in a row; needs one or more."""
+    return reduce(cascade, blocks)
+
+
+def matched_twoport(loss_db: ArrayLike, phase_rad: ArrayLike = 0.0) -> ComplexArray:
+    """A reciprocal two-port without reflection, shape (..., 2, 2)."""
+    through = 10.0 ** (-np.asarray(loss_db, float) / 20.0) * np.exp(-1j * np.asarray(phase_rad, float))
+    made = np.zeros((*np.shape(through), 2, 2), complex)
+    made[..., 0, 1] = made[..., 1, 0] = through
+    return made
+
+
+def seen_reflection(block: ComplexArray, far: ArrayLike) -> ComplexArray:
+    """Γ at port 1 of a two-port (..., 2, 2) that ends in Γ `far`: S11 + S12·S21·Γ/(1 − S22·Γ)."""
+    far = np.asarray(far, complex)
+    return np.asarray(block[..., 0, 0] + block[..., 0, 1] * block[..., 1, 0] * far / (1.0 - block[..., 1, 1] * far))
+
+
+def flipped(block: ComplexArray) -> ComplexArray:
+    """A two-port the other way round."""
+    return block[..., ::-1, ::-1]
+
+
+def join_waves(
+    blocks: Sequence[ComplexArray], joints: Sequence[tuple[int, int]], put_in: Sequence[int] | None = None
+) -> ComplexArray:
+    """Incident waves at all ports of all parts for waves put in from outside.
+
+    Parameters
+    ----------
+    blocks : sequence of arrays (n, p_i, p_i)
+        Ports are counted through, part after part.
+    joints : pairs of ports
+        Screwed together; a port that stands in none is terminated in Z0.
+    put_in : ports, optional
+        Where waves are put in, one after the other; every port in turn where left out.
+
+    Returns
+    -------
+    array, shape (n, p, len(put_in))
+        [., i, j]: the wave incident at port i for 1 √W put in at the j-th: a = (1 − J·S)⁻¹·c.
+    """
+    sizes = [block.shape[-1] for block in blocks]
+    total, n = sum(sizes), max(block.shape[0] for block in blocks)
+    mate = np.full(total, -1)
+    for a, b in joints:
+        mate[a], mate[b] = b, a
+    matrix = np.broadcast_to(np.eye(total, dtype=complex), (n, total, total)).copy()
+    begin = 0
+    for block, size in zip(blocks, sizes, strict=True):
+        for out in range(size):
+            into = mate[begin + out]
+            if into >= 0:
+                matrix[:, into, begin : begin + size] -= block[:, out, :]
+        begin += size
+    if put_in is None:
+        return np.linalg.inv(matrix)
+    columns = np.zeros((n, total, len(put_in)), complex)
+    columns[:, list(put_in), range(len(put_in))] = 1.0
+    return np.linalg.solve(matrix, columns)
+
+
+def renormalised(block: ComplexArray, from_ohm: float, to_ohm: float) -> ComplexArray:
+    """The same part, shape (..., p, p), stated at another real impedance at all its ports: (S − r)·(1 − r·S)⁻¹."""
+    if from_ohm == to_ohm:
+        return block
+    r = (to_ohm - from_ohm) / (to_ohm + from_ohm)
+    eye = np.eye(block.shape[-1])
+    turned = np.linalg.solve(np.swapaxes(eye - r * block, -1, -2), np.swapaxes(block - r * eye, -1, -2))
+    return np.asarray(turned.swapaxes(-1, -2))

@@ -1,0 +1,210 @@
+"""Circuits and joined parts against scikit-rf on random networks, and against facts of the trade."""
+
+import numpy as np
+import pytest
+import skrf
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from skrf.circuit import Circuit
+
+from fenmist.errors import OutOfRangeError
+from fenmist.rf.circuit import Branch, BranchKind, solve_circuit
+from fenmist.rf.mismatch import Facing, mismatch_u
+from fenmist.rf.pad import pi_pad, tap_coupling_db, tee_pad, transformer_coupling_db
+from fenmist.rf.twoport import cascade, cascaded, flipped, join_waves, matched_twoport, seen_reflection
+
+F = np.linspace(1e6, 500e6, 41)
+R, C, L = BranchKind.RESISTOR, BranchKind.CAPACITOR, BranchKind.INDUCTOR
+
+
+def _random_blocks(seed: int, sizes: tuple[int, ...], n: int = 7) -> list[np.ndarray]:
+    random = np.random.default_rng(seed)
+    return [(random.normal(size=(n, p, p)) + 1j * random.normal(size=(n, p, p))) * 0.4 / p for p in sizes]
+
+
+def _network(s: np.ndarray, name: str = "x") -> skrf.Network:
+    return skrf.Network(
+        frequency=skrf.Frequency.from_f(np.arange(1, s.shape[0] + 1), unit="GHz"), s=s, z0=50.0, name=name
+    )
+
+
+@given(st.integers(0, 10_000), st.integers(2, 6))
+@settings(max_examples=25, deadline=None)
+def test_cascade_of_random_two_ports_is_scikit_rfs(seed, count):
+    blocks = _random_blocks(seed, (2,) * count)
+
+    made = cascaded(blocks)
+
+    wanted = _network(blocks[0])
+    for block in blocks[1:]:
+        wanted = wanted ** _network(block)
+    assert np.max(np.abs(made - wanted.s)) < 1e-9
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=15, deadline=None)
+def test_anything_joined_to_anything_is_scikit_rfs_circuit(seed):
+    """A line with a coupler of four ports round a device, and a branch that ends in a load."""
+    source, coupler, device, branch, load, end = _random_blocks(seed, (2, 4, 2, 2, 1, 1))
+
+    waves = join_waves(
+        [source, coupler, device, branch, load, end],
+        [(1, 2), (3, 6), (7, 10), (4, 8), (9, 11)],  # source-coupler-device-load, side-branch-end; one side is free
+    )
+
+    freq = _network(source).frequency
+    named = {
+        name: _network(block, name)
+        for name, block in {"s": source, "c": coupler, "d": device, "b": branch, "l": load, "e": end}.items()
+    }
+    ports = [Circuit.Port(freq, name, z0=50.0) for name in ("in", "free")]
+    circuit = Circuit(
+        [
+            [(ports[0], 0), (named["s"], 0)],
+            [(named["s"], 1), (named["c"], 0)],
+            [(named["c"], 1), (named["d"], 0)],
+            [(named["d"], 1), (named["l"], 0)],
+            [(named["c"], 2), (named["b"], 0)],
+            [(named["b"], 1), (named["e"], 0)],
+            [(named["c"], 3), (ports[1], 0)],
+        ]
+    )
+    incident = waves[:, :, 0]
+    reflected = np.einsum("nj,nj->n", source[:, 0, :], incident[:, 0:2])
+    at_free = np.einsum("nj,nj->n", coupler[:, 3, :], incident[:, 2:6])
+    assert np.max(np.abs(reflected - circuit.network.s[:, 0, 0])) < 1e-9
+    assert np.max(np.abs(at_free - circuit.network.s[:, 1, 0])) < 1e-9
+
+
+def test_circuits_of_lumped_parts_and_lines_are_scikit_rfs():
+    line = skrf.media.DefinedGammaZ0(
+        skrf.Frequency.from_f(F, unit="Hz"), gamma=2j * np.pi * F / 299792458.0, z0_port=50.0, z0=75.0
+    )
+    wanted = line.line(0.4, "m", z0=75.0) ** line.resistor(22.0) ** line.shunt_capacitor(33e-12) ** line.inductor(80e-9)
+
+    made = solve_circuit(
+        [
+            Branch("line", BranchKind.LINE, ("a", "x"), 75.0, 0.4),
+            Branch("R", R, ("x", "y"), 22.0),
+            Branch("C", C, ("y", "0"), 33e-12),
+            Branch("L", L, ("y", "b"), 80e-9),
+        ],
+        ["a", "b"], F,
+    )  # fmt: skip
+
+    assert np.max(np.abs(made.scattering - wanted.s)) < 1e-9
+
+
+def test_three_ports_on_one_node_are_a_tee():
+    """An ideal tee: S11 = −1/3, S21 = 2/3 (any textbook, from memory)."""
+    s = solve_circuit([], ["n", "n", "n"], 1e6).scattering[0]
+
+    assert s == pytest.approx(np.full((3, 3), 2 / 3) - np.eye(3))
+
+
+def test_a_resistive_tap_as_a_circuit():
+    """2460 Ω and 50 Ω: 39.95 dB into 50 Ω, 34.0 dB of volts into a scope; RL 40 dB, 0.087 dB through, 1.99 W of 100 W
+    in R1 (handbook 4: common practice for the parts, derived for the digits)."""
+    tap = [Branch("R1", R, ("line", "side"), 2460.0), Branch("R2", R, ("side", "0"), 50.0)]
+    solved = solve_circuit(tap, ["line", "line", "side"], 1e6)
+    s = solved.scattering[0]
+
+    assert -20 * np.log10(abs(s[2, 0] / s[1, 0])) == pytest.approx(39.95, abs=0.005)
+    assert tap_coupling_db(2460.0, 50.0, 50.0) == pytest.approx(-20 * np.log10(abs(s[2, 0] / s[1, 0])), abs=1e-9)
+    assert -20 * np.log10(abs(s[0, 0])) == pytest.approx(40.0, abs=0.05)
+    assert -20 * np.log10(abs(s[1, 0])) == pytest.approx(0.087, abs=0.0005)
+    waves = np.array([[10.0, 0.0, 0.0]], complex)  # 100 W
+    assert solved.dissipated_w(waves)["R1"][0] == pytest.approx(1.99, abs=0.05)  # less the through loss
+
+    open_side = solve_circuit([*tap, Branch("scope", R, ("side", "0"), 1e6)], ["line", "line"], 1e6)
+    volts = open_side.between("line", "0", waves[:, :2]) / open_side.between("side", "0", waves[:, :2])
+    assert 20 * np.log10(abs(volts[0])) == pytest.approx(34.0, abs=0.05)
+
+
+def test_a_transformer_tap_with_its_own_resistor_and_a_sensor():
+    """10 turns, 50 Ω and a 50 Ω sensor: 26.0 dB; reflects Rp/N² in series (handbook 4, derived)."""
+    coupler = [
+        Branch("core", BranchKind.TURNS, ("a", "b", "side", "0"), 10.0),
+        Branch("Rs", R, ("side", "0"), 50.0),
+    ]
+    s = solve_circuit(coupler, ["a", "b", "side"], 7e6).scattering[0]
+
+    through = abs(s[1, 0]) ** 2
+    assert -10 * np.log10(abs(s[2, 0]) ** 2 / through) == pytest.approx(26.0, abs=0.05)
+    assert transformer_coupling_db(10.0, 25.0, 50.0) == pytest.approx(
+        -10 * np.log10(abs(s[2, 0]) ** 2 / through), abs=1e-9
+    )
+    assert s[0, 0].real == pytest.approx(0.25 / 100.25, rel=1e-6)
+
+
+@pytest.mark.parametrize("attenuation", [3.0, 10.0, 20.0, 30.0])
+def test_pads_are_matched_and_attenuate_what_they_say(attenuation):
+    series, shunt = pi_pad(attenuation)
+    arm, middle = tee_pad(attenuation)
+    pi = [Branch("1", R, ("a", "0"), shunt), Branch("2", R, ("a", "b"), series), Branch("3", R, ("b", "0"), shunt)]
+    tee = [Branch("1", R, ("a", "m"), arm), Branch("2", R, ("m", "0"), middle), Branch("3", R, ("m", "b"), arm)]
+
+    for pad in (pi, tee):
+        solved = solve_circuit(pad, ["a", "b"], 1e6)
+        assert solved.scattering[0] == pytest.approx(matched_twoport(attenuation), abs=1e-9)
+        powers = solved.dissipated_w(np.array([[1.0, 0.0]], complex))
+        assert sum(p[0] for p in powers.values()) == pytest.approx(1.0 - 10 ** (-attenuation / 10))
+
+
+def test_a_free_node_is_refused_with_words():
+    with pytest.raises(OutOfRangeError, match="can't be solved"):
+        solve_circuit([Branch("R", R, ("x", "y"), 50.0)], ["a"], 1e6)
+    with pytest.raises(OutOfRangeError, match="R1 is 0"):
+        solve_circuit([Branch("R1", R, ("a", "0"), 0.0)], ["a"], 1e6)
+
+
+def test_seen_reflection_and_flipping():
+    block = _random_blocks(3, (2,))[0]
+    far = np.full(7, 0.3 + 0.1j)
+    end = far[:, None, None]
+
+    waves = join_waves([block, end], [(1, 2)])
+    seen = np.einsum("nj,nj->n", block[:, 0, :], waves[:, 0:2, 0])
+
+    assert seen_reflection(block, far) == pytest.approx(seen)
+    assert flipped(flipped(block)) == pytest.approx(block)
+    assert cascade(block, matched_twoport(np.zeros(7))) == pytest.approx(block)
+
+
+@pytest.mark.parametrize(("near", "far", "wanted"), [
+    ((0.2, False), (0.1, False), np.sqrt(2) * 0.02), ((0.2, True), (0.1, True), 0.02 / np.sqrt(2)),
+    ((0.2, True), (0.1, False), 0.02),
+], ids=["known", "ceilings", "mixed"])  # fmt: skip
+def test_mismatch_u_is_what_drawn_phases_scatter(near, far, wanted):
+    """Handbook 3: √2·|Γ1Γ2| for magnitudes, |Γ1Γ2|/√2 for ceilings; Monte Carlo of the exact formula beside it."""
+    random = np.random.default_rng(1)
+
+    def drawn(reflection: float, is_ceiling: bool) -> np.ndarray:
+        radius = reflection * (np.sqrt(random.uniform(size=400_000)) if is_ceiling else 1.0)
+        return radius * np.exp(2j * np.pi * random.uniform(size=400_000))
+
+    power = np.abs(1.0 - drawn(*near) * drawn(*far)) ** -2
+
+    made = mismatch_u([Facing(*near, False, 0.0), Facing(*far, True, 0.0)])
+    assert made == pytest.approx(wanted)
+    assert made == pytest.approx(np.std(power), rel=0.03)
+
+
+def test_mismatch_over_a_whole_line_against_exact_cascades_of_random_phases():
+    """Source, a 3 dB pad and a load with known magnitudes: all three pairs, one of them through the pad twice."""
+    random = np.random.default_rng(2)
+    n, (g, in_, out, load) = 200_000, (0.2, 0.1, 0.12, 0.3)
+
+    def turned(magnitude: float) -> np.ndarray:
+        return magnitude * np.exp(2j * np.pi * random.uniform(size=n))
+
+    s11, s22, gl, gg = turned(in_), turned(out), turned(load), turned(g)
+    through = 10 ** (-3.0 / 20) * np.exp(2j * np.pi * random.uniform(size=n))
+    power = np.abs(through / ((1 - gg * s11) * (1 - gl * s22) - gg * gl * through**2)) ** 2
+
+    facing = [
+        Facing(g, False, False, 0.0), Facing(in_, False, True, 0.0),
+        Facing(out, False, False, 3.0), Facing(load, False, True, 3.0),
+    ]  # fmt: skip
+
+    assert mismatch_u(facing) == pytest.approx(np.std(power) / np.mean(power), rel=0.05)
