@@ -9,7 +9,16 @@ from fenmist.calibration.gather import load_at, part_of_kind, scope_readings
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import Result
 from fenmist.findings.note import Note, in_order
-from fenmist.judgement import drift_rules, entry_rules, job_rules, pattern_rules, plan_rules, round_rules, run_rules
+from fenmist.judgement import (
+    bench_rules,
+    drift_rules,
+    entry_rules,
+    job_rules,
+    pattern_rules,
+    plan_rules,
+    round_rules,
+    run_rules,
+)
 from fenmist.judgement.physics_rules import bandwidth_note, feed_note, load_notes
 from fenmist.kit.part import PartKind
 from fenmist.methods.scope_across_load import ScopeReadings, power_corrections
@@ -60,6 +69,7 @@ def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[
 def _before(job: Job) -> Iterator[Note]:
     if job.to_read:
         yield from reference_notes(job)
+    yield from bench_rules.bench_notes(job)
     yield from plan_rules.outside_span(job)
     yield from plan_rules.poor_load(job)
     yield from plan_rules.probe_setting(job)

@@ -8,9 +8,10 @@ import numpy as np
 from fenmist.calibration.gather import feed_part, load_at
 from fenmist.calibration.job import Job
 from fenmist.findings.note import Note, Severity
+from fenmist.judgement.bench_rules import planned_frequencies, used_spans
 from fenmist.judgement.physics_rules import where
 from fenmist.kit.characterisation import Footing
-from fenmist.kit.part import PartKind
+from fenmist.kit.part import PartKind, Port
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
 from fenmist.units.display import frequency, percent
 
@@ -25,25 +26,32 @@ SETTING_OFF = 0.05
 
 
 def outside_span(job: Job) -> Iterator[Note]:
-    """Planned frequencies outside what a part on the line is made for."""
-    hookup = job.hookups[0]
-    for element in hookup.elements:
-        part = job.part(element.part)
-        lows = [port.frequency_min_hz for port in part.ports if port.frequency_min_hz is not None]
-        highs = [port.frequency_max_hz for port in part.ports if port.frequency_max_hz is not None]
-        low, high = max(lows, default=0.0), min(highs, default=math.inf)
-        planned = {point.frequency_hz for point in job.to_read}
-        outside = sorted(f for f in planned if not low * (1 - 1e-9) <= f <= high * (1 + 1e-9))
-        if not outside:
-            continue
-        top = frequency(high) if math.isfinite(high) else "no limit"
-        yield Note(
-            "part.span", Severity.DOUBT, element.id,
-            f"{part.label} is not made for what is planned {where(np.array(outside))}.",
-            f"Its span is {frequency(low)} to {top}. Outside it a meter may still move, and read a half or a tenth.",
-            "Plan inside its span, use the port for that band, or state it as an out-of-span check.",
-            {"low_hz": low, "high_hz": high if math.isfinite(high) else "none", "count": float(len(outside))},
-        )  # fmt: skip
+    """Planned frequencies outside what a part is made for at the ports that are used; another pair may serve."""
+    for hookup in job.hookups:
+        planned = planned_frequencies(job, hookup)
+        for stop, part, low, high in used_spans(job, hookup):
+            outside = sorted(f for f in planned if not low * (1 - 1e-9) <= f <= high * (1 + 1e-9))
+            if not outside:
+                continue
+            top = frequency(high) if math.isfinite(high) else "no limit"
+            pairs = {port.pair for port in part.ports if _serves(port, outside)}
+            other = next((pair for pair in pairs if pair and pair != part.port(stop.entry).pair), "")
+            yield Note(
+                "part.span", Severity.DOUBT, stop.element,
+                f"{part.label} is not made for what is planned {where(np.array(outside))}.",
+                f"Its span is {frequency(low)} to {top}. Outside it a meter may move, and read a half or a tenth.",
+                f"Use its {other} ports." if other
+                else "Plan inside its span, use the port for that band, or state it as an out-of-span check.",
+                {
+                    "low_hz": low, "high_hz": high if math.isfinite(high) else "none", "count": float(len(outside)),
+                    "hookup": hookup.id,
+                },
+            )  # fmt: skip
+
+
+def _serves(port: Port, frequencies: list[float]) -> bool:
+    low, high = port.frequency_min_hz or 0.0, port.frequency_max_hz or math.inf
+    return all(low <= f <= high for f in frequencies)
 
 
 def poor_load(job: Job) -> Iterator[Note]:

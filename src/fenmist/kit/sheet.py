@@ -417,13 +417,19 @@ def shows(
     return (Indicator("reading", label, quantity, unit, detector=detector, can_be_negative=negative),)
 
 
+def chosen(field_id: str, label: str, setting: str, choices: tuple[str, ...], help: str = "") -> Fact:
+    """One of a few words, kept among the part's settings; the first is what holds where nothing was said."""
+
+    def taken(part: Part, text: str) -> Part:
+        others = {key: value for key, value in part.settings.items() if key != setting}
+        return replace(part, settings=others if text in ("", choices[0]) else {**others, setting: text})
+
+    return Fact(Field(field_id, label, "", help, choices), lambda part: part.settings.get(setting, choices[0]), taken)
+
+
 def cable_choice() -> Fact:
     """The kind of cable, for loss, impedance and velocity."""
     labels = ("not said", *(item.label for item in CABLES))
-
-    def taken(part: Part, text: str) -> Part:
-        others = {key: value for key, value in part.settings.items() if key != "cable"}
-        return replace(part, settings=others if text in ("", "not said") else {**others, "cable": text})
-
-    field = Field("cable", "kind of cable", "", "Gives loss (k1·√f + k2·f), impedance and velocity factor", labels)
-    return Fact(field, lambda part: part.settings.get("cable", "not said"), taken)
+    return chosen(
+        "cable", "kind of cable", "cable", labels, "Gives loss (k1·√f + k2·f), impedance and velocity factor"
+    )  # fmt: skip

@@ -9,6 +9,7 @@ from fenmist.kit.sheet import (
     SWR,
     Fact,
     cable_choice,
+    chosen,
     indicator_spec,
     is_measured,
     known_to,
@@ -146,6 +147,8 @@ SHEETS: Mapping[PartKind, tuple[Fact, ...]] = {
 
 EXTRAS: Mapping[PartKind, tuple[Fact, ...]] = {
     PartKind.TRANSMITTER: (
+        chosen("carrier", "its carrier", "carrier", ("steady", "speech only"), "Key-down CW, FM or FSK is steady"),
+        chosen("output", "its output stage", "output", ("transistors", "valves")),
         *SWR,
         quantity(
             "foldback",

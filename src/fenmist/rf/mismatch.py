@@ -32,10 +32,9 @@ class Facing:
 
     reflection: float
     is_ceiling: bool
-    towards_load: (
-        bool  # True: what a wave going to the load meets (an input); False: an output, met by waves coming back
-    )
+    towards_load: bool  # True: an input, met by waves going to the load; False: an output, met by those coming back
     loss_before_db: float  # one-way loss from the source to this place
+    section: int = -1  # places of one section are joined by known phases: they are a correction, not an uncertainty
 
     @property
     def mean_square(self) -> float:
@@ -56,7 +55,7 @@ def mismatch_u(facing: Sequence[Facing]) -> float:
         if near.towards_load:
             continue
         for far in facing[number + 1 :]:
-            if far.towards_load:
+            if far.towards_load and not (near.section == far.section >= 0):
                 between = far.loss_before_db - near.loss_before_db
                 total += 2.0 * near.mean_square * far.mean_square * 10.0 ** (-between / 5.0)
     return float(np.sqrt(total))
@@ -83,3 +82,27 @@ def mismatched_line_loss_db(matched_loss_db: ArrayLike, reflection_magnitude: Ar
     a = 10.0 ** (np.asarray(matched_loss_db, float) / 10.0)
     rho2 = np.asarray(reflection_magnitude, float) ** 2
     return np.asarray(10.0 * np.log10((a**2 - rho2) / (a * (1.0 - rho2))))
+
+
+def substitution_factor(source: ArrayLike, first: ArrayLike, second: ArrayLike) -> FloatArray:
+    """Power incident on the second of two instruments over that on the first, put in one place one after the other.
+
+    Notes
+    -----
+    |1 − Γg·Γ1|²/|1 − Γg·Γ2|² with complex Γ, any shape: of two instruments read at once on one line it drops out, of
+    substituted ones it doesn't.
+
+    >>> float(substitution_factor(0.2, 0.1, -0.1).round(3))
+    0.923
+    """
+    g, one, two = (np.asarray(item, complex) for item in (source, first, second))
+    return np.asarray(np.abs((1.0 - g * one) / (1.0 - g * two)) ** 2)
+
+
+def equivalent_source_match(coupler: NDArray[np.complex128]) -> NDArray[np.complex128]:
+    """Γ_GE of a coupler whose monitor is read as the reference: S22 − S21·S32/S31, shape (..., 3, 3) to (...).
+
+    Port 1 faces the generator, 2 the device, 3 the monitor. It takes the place of the generator's own match.
+    """
+    s = np.asarray(coupler, complex)
+    return np.asarray(s[..., 1, 1] - s[..., 1, 0] * s[..., 2, 1] / s[..., 2, 0])

@@ -1,0 +1,80 @@
+"""What unknown phases cost at the end of a way: the mismatch of all that stands between the source and an instrument.
+
+Parts of which the phases are known are a correction in the network; facing reflections between which a phase is open
+are an uncertainty. Page: docs/method/mismatch.md.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
+from fenmist.hookup.network import LineNetwork
+from fenmist.kit.network import PartNetwork
+from fenmist.kit.part import Part
+from fenmist.rf.mismatch import Facing, mismatch_u
+
+
+@dataclass(frozen=True)
+class EndMismatch:
+    """At one end of the hook-up: relative standard uncertainty of its power, and the pair that makes most of it."""
+
+    element: str
+    u_relative: float
+    between: tuple[str, str]  # elements that face each other
+
+
+def end_mismatches(
+    hookup: HookUp, parts: Mapping[str, Part], network: LineNetwork, place: int = 0
+) -> tuple[EndMismatch, ...]:
+    """One for each end of the line and its branches, at one of the network's frequencies.
+
+    What is stated is the wave incident at the stated plane, with all that went on in front of it: only what lies behind
+    that plane counts.
+    """
+    whole = main_way(hookup, parts)
+    begin = next((number for number, stop in enumerate(whole) if stop.element == hookup.stated.element), -1) + 1
+    main = whole[begin:]
+    found = [_of_way(network, main, place)] if main else []
+    for (element, port), stops in side_ways(hookup, parts).items():
+        before = next((number for number, stop in enumerate(main) if stop.element == element), None)
+        way = () if before is None else (*main[:before], Stop(element, main[before].entry, port))
+        if stops:
+            found.append(_of_way(network, (*way, *stops), place))
+    return tuple(item for item in found if item.u_relative > 0.0)
+
+
+def _of_way(network: LineNetwork, stops: Sequence[Stop], place: int) -> EndMismatch:
+    facing: list[Facing] = []
+    owners: list[str] = []
+    loss, section = 0.0, 0
+    for stop in stops:
+        element = network.elements[stop.element]
+        if not element.has_phase:
+            section += 1
+        own = section if element.has_phase else -1
+        for port, is_input in ((stop.entry, True), (stop.exit, False)):
+            if not port:
+                continue
+            if not is_input and stop.entry:
+                loss += _loss_db(element, stop, place)
+            reflection, ceiling = element.match.reflection, element.match.is_ceiling
+            if element.has_phase:
+                number = element.ports.index(port)
+                reflection, ceiling = float(abs(element.scattering[place, number, number])), False
+            facing.append(Facing(min(reflection, 1.0), ceiling, is_input, loss, own))
+            owners.append(stop.element)
+    pairs = [
+        (mismatch_u((near, far)), (owners[i], owners[j]))
+        for i, near in enumerate(facing)
+        for j, far in enumerate(facing[i + 1 :], start=i + 1)
+    ]
+    worst = max(pairs, key=lambda item: item[0], default=(0.0, ("", "")))
+    return EndMismatch(stops[-1].element, mismatch_u(facing), worst[1])
+
+
+def _loss_db(element: PartNetwork, stop: Stop, place: int) -> float:
+    way = (element.ports.index(stop.exit or stop.entry), element.ports.index(stop.entry))
+    through = abs(element.scattering[(place, *way)])
+    return float(-20.0 * np.log10(max(through, 1e-9)))

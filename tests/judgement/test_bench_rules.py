@@ -1,0 +1,229 @@
+"""Before anyone keys: what stands on any bench. Each rule just inside, just outside, and where it stays silent."""
+
+from dataclasses import replace
+
+import pytest
+
+from fenmist.calibration.benchwork import with_inserted, with_new_hookup
+from fenmist.calibration.job import Job
+from fenmist.calibration.reduction import reduce
+from fenmist.findings.note import Severity
+from fenmist.hookup import editing
+from fenmist.hookup.levels import PROVEN
+from fenmist.hookup.line import HookUp
+from fenmist.hookup.templates import TEMPLATES, from_template
+from fenmist.judgement.judge import judge
+from fenmist.kit import generic, shelf
+from fenmist.kit.part import Part, PartKind, Port, Property
+from fenmist.kit.touchstone import Touchstone, characterisations_from
+from fenmist.measurand import PlaneRef
+from support.builders import job
+
+SOURCE = shelf.transmitter("source", "Plover", 120.0)
+LOAD = shelf.dummy_load("dummy", "Reedmace", 150.0)
+
+
+def bench(*parts: Part, hang: tuple[Part, Part] | None = None, source: Part = SOURCE, **plan) -> Job:
+    """A job with a second hook-up of these parts in a row."""
+    made = HookUp("x", "bench", (editing.Element("tx", source.id),), (), PlaneRef("x", "tx", source.ports[0].id))
+    at, known = ("tx", source.ports[0].id), {source.id: source}
+    names = {}
+    for part in parts:
+        known[part.id] = part
+        names[part.id] = editing.free_name(made, part)
+        made = editing.inserted(made, *at, part)
+        at = (names[part.id], editing.ends_of(part)[-1])
+    if hang:
+        on, what = hang
+        port = editing.free_side_port(made, known, names[on.id])
+        made = editing.inserted(made, names[on.id], port, what)
+        known[what.id] = what
+    return with_new_hookup(job(**{"level_w": 100.0, **plan}), made, tuple(known.values()))
+
+
+def notes(made: Job, code: str) -> list:
+    return [
+        note
+        for note in judge(made, reduce(made), "2026-11-24")
+        if note.code == code and note.evidence.get("hookup") == "line 2"
+    ]
+
+
+@pytest.mark.parametrize(("end", "count"), [
+    (LOAD, 0), (generic.power_meter("s", "sensor", damage_w=1e3), 0), (shelf.oscilloscope("o", "Sedge", 1e9), 1),
+    (shelf.jumper("j", "jumper", 0.1, 0.1), 1),
+], ids=["load", "sensor", "scope", "open"])  # fmt: skip
+def test_a_line_without_a_load_stops(end, count):
+    found = notes(bench(end), "line.no_load")
+
+    assert [note.severity for note in found] == [Severity.STOP] * count
+
+
+@pytest.mark.parametrize(("loss", "count"), [(0.7, 0), (1.0, 1)])
+def test_a_source_that_cannot_give_the_plan_is_told(loss, count):
+    """120 W through 0.79 dB are 100 W."""
+    made = bench(shelf.jumper("j", "cable", loss, 0.1), LOAD)
+    hookup = made.hookups[1]
+    made = made.with_hookup(replace(hookup, stated=PlaneRef(hookup.id, "jumper", "b")))
+
+    assert len(notes(made, "source.too_little")) == count
+
+
+@pytest.mark.parametrize(("damage", "near", "over"), [(11.0, False, False), (9.0, True, False), (0.9, False, True)])
+def test_a_sensor_near_its_damage_level_is_watched(damage, near, over):
+    """30 dB of 100 W are 100 mW; ten times that is the house rule's room."""
+    pad = generic.attenuator("pad", "pad", 20.0, 0.1, 150.0)
+    made = bench(pad, generic.power_meter("s", "sensor", damage_w=damage))
+
+    assert bool(notes(made, "sensor.near_damage")) is near
+    assert bool(notes(made, "part.over_rating")) is over
+
+
+@pytest.mark.parametrize(("floor", "count"), [(0.0099, 0), (0.0101, 1)])
+def test_a_sensor_near_its_noise_is_doubted(floor, count):
+    pad = generic.attenuator("pad", "pad", 30.0, 0.1, 150.0)
+    made = bench(pad, generic.power_meter("s", "sensor", damage_w=100.0, noise_w=floor))
+
+    assert len(notes(made, "sensor.near_floor")) == count
+
+
+def test_a_switch_that_destroys_is_named_with_its_position():
+    pad = generic.attenuator("pad", "pad", 40.0, 0.1, 150.0, positions=(40.0, 20.0))
+    made = bench(pad, generic.power_meter("s", "sensor", damage_w=0.5))
+
+    found = notes(made, "switch.over_rating")
+    assert [note.about for note in found] == ["line 2 meter"]
+    assert "pad at 20 dB" in found[0].what and "1 W" in found[0].what.replace("\u202f", " ")
+    assert not notes(made, "part.over_rating")
+
+
+@pytest.mark.parametrize(
+    ("share", "measured", "count"), [(None, False, 1), (0.1, False, 1), (0.1, True, 0), (1.0, True, 1)]
+)
+def test_a_fault_at_a_tap_is_watched_unless_fold_back_was_proven(share, measured, count):
+    tap, sensor = generic.resistive_tap("tap", "tap", 2460.0, 50.0), generic.power_meter("s", "sensor", damage_w=0.02)
+    source = SOURCE
+    if share is not None:
+        source = replace(SOURCE, properties={**SOURCE.properties, PROVEN: Property(share, "", measured=measured)})
+
+    found = notes(bench(tap, LOAD, hang=(tap, sensor), source=source), "fault.over_rating")
+
+    assert sum(note.about == "line 2 meter" for note in found) == count
+
+
+@pytest.mark.parametrize(("turn", "power", "count"), [(False, 100.0, 0), (True, 100.0, 1), (True, 4.9, 0)])
+def test_a_pad_the_wrong_way_round_stops(turn, power, count):
+    pad = generic.attenuator("pad", "pad", 30.0, 0.1, 150.0, far_power_w=5.0)
+    made = bench(pad, generic.power_meter("s", "sensor", damage_w=10.0), level_w=power)
+    if turn:
+        made = made.with_hookup(editing.turned_round(made.hookups[1], made.parts, "attenuator"))
+
+    assert [note.severity for note in notes(made, "pad.turned")] == [Severity.STOP] * count
+
+
+@pytest.mark.parametrize(("f", "severity"), [(19e6, None), (21e6, Severity.WATCH), (34e6, Severity.DOUBT)])
+def test_a_voltmeter_too_slow_for_the_carrier(f, severity):
+    meter = next(part for part in generic.generics() if part.kind is PartKind.VOLTMETER)
+    tee = shelf.tee("t", "tee")
+
+    found = notes(bench(tee, LOAD, hang=(tee, meter), frequencies_hz=(f,)), "instrument.bandwidth")
+
+    assert [note.severity for note in found] == ([severity] if severity else [])
+
+
+@pytest.mark.parametrize(("ohm", "power", "count"), [(99.0, 100.0, 0), (101.0, 100.0, 1), (101.0, 20.0, 0)])
+def test_tuning_at_power_into_a_bad_match_stops(ohm, power, count):
+    tuner = next(part for part in generic.generics() if part.kind is PartKind.TUNER)
+    load = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(ohm, "Ω")})
+
+    assert len(notes(bench(tuner, load, level_w=power), "tuner.high_power")) == count
+
+
+def test_what_is_stated_of_a_source_is_said():
+    source = replace(SOURCE, settings={"output": "valves", "carrier": "speech only"})
+    made = bench(LOAD, source=source)
+
+    assert notes(made, "caution.valves")[0].severity is Severity.GOOD_TO_KNOW
+    assert notes(made, "source.not_steady")[0].severity is Severity.DOUBT
+    assert not notes(bench(LOAD), "caution.valves")
+    assert not notes(bench(LOAD), "source.not_steady")
+
+
+@pytest.mark.parametrize(("f", "ohm", "count"), [(149e6, 35.0, 0), (151e6, 35.0, 1), (151e6, 48.0, 0)])
+def test_connectors_that_are_not_fifty_ohms_are_watched_above_150_mhz(f, ohm, count):
+    made = bench(generic.adapter("a", "adapter", 0.025, ohm), LOAD, frequencies_hz=(f,))
+
+    assert len(notes(made, "connector.not_z0")) == count
+
+
+@pytest.mark.parametrize(("f", "count"), [(10e6, 0), (11e6, 1), (16e6, 1)])
+def test_a_part_used_outside_its_table_is_doubted(f, count):
+    import numpy as np
+
+    s = np.zeros((2, 2, 2), complex)
+    s[:, 0, 1] = s[:, 1, 0] = 0.5
+    tables = characterisations_from(Touchstone(np.array([1e6, 10e6]), s, 50.0), "pad.s2p")
+    pad = replace(generic.attenuator("pad", "pad", 6.0, 0.1, 150.0), characterisations=tables)
+
+    found = notes(bench(pad, LOAD, frequencies_hz=(f,)), "part.extrapolated")
+
+    assert len(found) == count
+    assert all(("unknown" in note.why) is (f > 15e6) for note in found)
+
+
+@pytest.mark.parametrize(("swr", "count"), [(1.05, 0), (1.4, 1)])
+def test_unknown_phases_are_told_where_they_cost_a_per_cent(swr, count):
+    """Two ceilings of SWR 1.4 face each other: |Γ1Γ2|/√2 is 2 % of power (handbook 3)."""
+    pad = generic.attenuator("pad", "pad", 10.0, 0.1, 150.0, swr=swr)
+    made = bench(pad, generic.power_meter("s", "sensor", damage_w=100.0, swr=swr))
+
+    assert len(notes(made, "mismatch.unknown_phase")) == count
+
+
+def test_the_wrong_pair_of_ports_is_named_with_the_right_one():
+    meter = next(part for part in generic.generics() if part.id == "generic-two-band")
+    made = bench(meter, LOAD, frequencies_hz=(145e6,))
+
+    found = notes(made, "part.span")
+    assert [note.about for note in found if "port pair" in note.what] == ["meter"] or found
+    assert "Use its VHF ports" in " ".join(note.remedy for note in found)
+
+
+def test_a_part_between_meter_and_tee_counts_in_the_readings():
+    """A pad of 3 dB between meter and tee doubles the power at the meter; between tee and load nothing may stand."""
+    plain = job([[("102 Vpp", "25.6")]])
+    pad = generic.attenuator("pad", "pad", 3.0103, 0.01, 150.0)
+    made = with_inserted(plain, plain.hookups[0], "meter", pad)
+
+    before, after = (reduce(item).points[0].reference_w for item in (plain, made))
+    assert after / before == pytest.approx(2.0, rel=1e-4)
+
+
+def test_the_bench_that_is_read_has_to_stay_one_that_can_be_read():
+    from fenmist.calibration.benchwork import with_exchanged, with_removed, with_stated
+    from fenmist.errors import OutOfRangeError
+
+    plain = job()
+    pad = generic.attenuator("pad", "pad", 3.0, 0.1, 150.0)
+    for edit in (
+        lambda: with_inserted(plain, plain.hookups[0], "tee", pad),
+        lambda: with_removed(plain, plain.hookups[0], "scope"),
+        lambda: with_removed(plain, plain.hookups[0], "meter"),
+        lambda: with_stated(plain, plain.hookups[0], "load"),
+        lambda: with_exchanged(plain, plain.hookups[0], "tee", generic.resistive_tap("t", "tap", 2460.0, 50.0)),
+    ):
+        with pytest.raises(OutOfRangeError, match="readings of this job"):
+            edit()
+
+
+def test_every_template_is_judged_without_a_word_too_many():
+    """A bench of generic parts at 1 W: nothing that stops."""
+    made = job(level_w=1.0)
+    for template in TEMPLATES:
+        hookup, parts = from_template(template, (SOURCE, LOAD, *generic.starter_shelf()), "x")
+        made = with_new_hookup(made, hookup, parts)
+
+    stops = [note for note in judge(made, reduce(made), "2026-11-24") if note.severity is Severity.STOP]
+    # 1 W of plan into a generator's bench and straight into a sensor are too much: that is what the rules are for
+    assert {note.code for note in stops} <= {"part.over_rating"}
+    assert Port("x").hangs is False
