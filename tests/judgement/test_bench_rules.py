@@ -12,9 +12,10 @@ from fenmist.hookup import editing
 from fenmist.hookup.levels import PROVEN
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import TEMPLATES, from_template
-from fenmist.judgement.judge import judge
+from fenmist.judgement.judge import judge, judge_bench
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import Part, PartKind, Port, Property
+from fenmist.kit.tables import QUANTITIES, TableFacts, table_from_texts
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import PlaneRef
 from support.builders import job
@@ -42,11 +43,7 @@ def bench(*parts: Part, hang: tuple[Part, Part] | None = None, source: Part = SO
 
 
 def notes(made: Job, code: str) -> list:
-    return [
-        note
-        for note in judge(made, reduce(made), "2026-11-24")
-        if note.code == code and note.evidence.get("hookup") == "line 2"
-    ]
+    return [note for note in judge_bench(made, "line 2") if note.code == code]
 
 
 @pytest.mark.parametrize(("end", "count"), [
@@ -189,6 +186,25 @@ def test_the_wrong_pair_of_ports_is_named_with_the_right_one():
     assert "Use its VHF ports" in " ".join(note.remedy for note in found)
 
 
+def test_another_bench_has_no_say_in_the_readings():
+    """Its notes stand beside it, not beside results that were taken elsewhere."""
+    made = bench(shelf.jumper("j", "jumper", 0.1, 0.1))
+
+    assert "line.no_load" in {note.code for note in judge_bench(made, "line 2")}
+    assert "line.no_load" not in {note.code for note in judge(made, reduce(made), "2026-11-24")}
+
+
+@pytest.mark.parametrize(("r1", "count"), [(2460.0, 0), (2560.0, 1)])
+def test_a_tap_that_measures_otherwise_than_its_resistors_is_doubted(r1, count):
+    """39.95 dB were measured to 0.05 dB; 2560 Ω make 40.29 dB."""
+    table = table_from_texts(QUANTITIES["coupling_db"], [["7 MHz", "39.95 dB", "0.1"]], TableFacts())
+    tap = generic.resistive_tap("tap", "tap", 2460.0, 50.0)
+    components = tuple(replace(c, measured=v, u_measured=1.0) for c, v in zip(tap.components, (r1, 50.0), strict=True))
+    tap = replace(tap, components=components, characterisations=(table,))
+
+    assert len(notes(bench(tap, LOAD, hang=(tap, generic.power_meter("s", "s"))), "part.ratio_differs")) == count
+
+
 def test_a_part_between_meter_and_tee_counts_in_the_readings():
     """A pad of 3 dB between meter and tee doubles the power at the meter; between tee and load nothing may stand."""
     plain = job([[("102 Vpp", "25.6")]])
@@ -223,7 +239,8 @@ def test_every_template_is_judged_without_a_word_too_many():
         hookup, parts = from_template(template, (SOURCE, LOAD, *generic.starter_shelf()), "x")
         made = with_new_hookup(made, hookup, parts)
 
-    stops = [note for note in judge(made, reduce(made), "2026-11-24") if note.severity is Severity.STOP]
+    benches = [judge_bench(made, hookup.id) for hookup in made.hookups]
+    stops = [note for notes in benches for note in notes if note.severity is Severity.STOP]
     # 1 W of plan into a generator's bench and straight into a sensor are too much: that is what the rules are for
     assert {note.code for note in stops} <= {"part.over_rating"}
     assert Port("x").hangs is False

@@ -100,6 +100,6 @@ def test_tables_keep_the_impedance_and_the_setting():
     tables = characterisations_from(read, "x.s2p", "2026-11-20", 0.01, "10 dB")
 
     assert [table.quantity for table in tables] == ["s11", "s12", "s21", "s22"]
-    assert tables[2].real == (0.3,) and tables[2].u == (0.01,)
+    assert tables[2].real == (0.3,) and tables[2].u == (pytest.approx(0.005),) and tables[0].u == (0.01,)
     assert {table.termination_ohm for table in tables} == {75.0}
     assert {table.setting for table in tables} == {"10 dB"}

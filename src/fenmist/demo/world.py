@@ -12,15 +12,19 @@ from types import MappingProxyType
 
 import numpy as np
 
+from fenmist.calibration.benchwork import with_new_hookup
 from fenmist.calibration.job import Job
 from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, NOT_THERE, Look, Receipt
 from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
-from fenmist.kit import shelf
+from fenmist.hookup.templates import TEMPLATES, from_template
+from fenmist.kit import generic, shelf
 from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import CalibrationRecord, Part
 from fenmist.kit.scale import Scale
+from fenmist.kit.touchstone import characterisations_from, touchstone_from_bytes
 from fenmist.reading.event import Role, Slot
+from fenmist.rf.circuit import Branch, BranchKind, solve_circuit
 from fenmist.session.session import Session
 from fenmist.simulation.bench import TrueBench, TrueLine
 
@@ -95,7 +99,60 @@ def demo_kit() -> tuple[Part, ...]:
         replace(old, history=_compared("2025-06-30", "2026-06-30", "Estuary Standards Room", "ESR 25-201")),
         replace(load, characterisations=(table,), history=_compared("2026-01-09", "2027-01-09", "workshop", "")),
         small,
+        *tap_bench(),
     )  # fmt: skip
+
+
+def tap_bench() -> tuple[Part, ...]:
+    """What a tap with its sensor needs: the tap as the workshop built and measured it, steps, sensor, pad, cable."""
+    tap = generic.resistive_tap(
+        "curlew",
+        "Curlew tap 40 dB",
+        2460.0,
+        50.0,
+        power_w=200.0,
+        pieces=("3 × 820 Ω in series", "2 × 100 Ω in parallel"),
+    )
+    measured = tuple(
+        replace(item, measured=value, u_measured=0.001 * value)
+        for item, value in zip(tap.components, (2471.0, 49.9), strict=True)
+    )
+    tables = characterisations_from(touchstone_from_bytes(TAP_FILE, TAP_NAME), TAP_NAME, "2026-10-14", 0.005)
+    return (
+        replace(tap, serial="home-built", components=measured, characterisations=tables),
+        generic.attenuator("sallow", "Sallow steps", 10.0, 0.2, 1.0, positions=(10.0, 0.0, 20.0, 30.0)),
+        replace(
+            generic.power_meter("snipe", "Snipe +10 dBm", damage_w=0.01, noise_w=1e-9, top_w=0.01),
+            serial="SN-310", history=_compared("2026-05-05", "2027-05-05", "Estuary Standards Room", "ESR 26-177"),
+        ),
+        generic.attenuator("bulrush", "Bulrush 30 dB", 30.0, 0.3, 100.0, far_power_w=5.0, span_hz=(10e3, 500e6)),
+        generic.cable("cable", "cable 2 m", "50 Ω, 5 mm, solid polyethylene", 2.0),
+    )  # fmt: skip
+
+
+TAP_NAME = "curlew-tap.s3p"
+
+
+def _tap_file() -> bytes:
+    """The tap as a network analyser saw it: its resistors with the strays of the stack, ports in, out, side."""
+    pieces = (
+        Branch("R1", BranchKind.RESISTOR, ("in", "x"), 2468.0), Branch("L1", BranchKind.INDUCTOR, ("x", "side"), 12e-9),
+        Branch("C1", BranchKind.CAPACITOR, ("in", "side"), 0.08e-12),
+        Branch("C2", BranchKind.CAPACITOR, ("side", "0"), 1.4e-12),
+        Branch("R2", BranchKind.RESISTOR, ("side", "0"), 49.95),
+    )  # fmt: skip
+    frequencies = np.array([1.0, 2.0, 5.0, 10.0, 20.0, 30.0, 50.0, 100.0, 150.0, 200.0]) * 1e6
+    s = solve_circuit(pieces, ("in", "in", "side"), frequencies).scattering
+    lines = ["! Curlew tap 40 dB, invented, measured 2026-10-14", "# MHz S RI R 50"]
+    for f, matrix in zip(frequencies, s, strict=True):
+        for row in range(3):
+            values = "  ".join(f"{matrix[row, column].real:.6f} {matrix[row, column].imag:.6f}" for column in range(3))
+            lines.append(f"{f / 1e6:g}  {values}" if row == 0 else f"      {values}")
+    return ("\n".join(lines) + "\n").encode()
+
+
+TAP_FILE = _tap_file()
+"""A characterisation to open, as the analyser wrote it."""
 
 
 def _compared(on: str, due: str, by: str, number: str) -> tuple[CalibrationRecord, ...]:
@@ -159,6 +216,7 @@ def make_demo(path: Path) -> None:
     write_captures(
         path.parent / "captures to try",
         {
+            TAP_NAME: TAP_FILE.decode,
             "teal-2182kHz-10W.csv": lambda: capture_text(tried, 2.182e6, 10.0, random),
             "teal-2182kHz-10W-clipped.csv": lambda: clipped(capture_text(tried, 2.182e6, 10.0, random)),
         },
@@ -248,6 +306,8 @@ def _bittern(session: Session, kit: dict[str, Part], clock: _BenchClock) -> None
     chosen = [kit[name] for name in ("plover", "bittern", "jumper", "tee", "lead", "sedge", "reedmace")]
     plan = plan_points(FREQUENCIES_HZ, LEVELS_W, "200", repeats=3)
     made = cross_check("demo-bittern", "Bittern 200 of the pilot boat", chosen, plan, created_at=_stamp(clock))
+    bench = [kit[name] for name in ("plover", "bittern", "curlew", "sallow", "snipe", "reedmace")]
+    made = with_new_hookup(made, *from_template(TEMPLATES[1], bench, "new"))
     session.logbook.add_job(
         replace(
             made, demo=True, customer="Pilot boat Curlew", place=WORKSHOP, technician="workshop",

@@ -100,6 +100,7 @@ class Bench(QWidget):
             module, name = STEPS[number]
             made: Step = getattr(import_module(f"fenmist.desk.steps.{module}"), name)(*self._context)
             made.draft_rested.connect(self._show_draft_notes)
+            made.notes_moved.connect(self._catch_up)
             made.typed.connect(self._on_typed)
             holder = scrolling(made)
             self.stack.addWidget(holder)
@@ -174,7 +175,7 @@ class Bench(QWidget):
         self._rest.stop()
         view = self.job.view
         self.route.show_states(route(view), self._number)
-        self._show(view.notes)
+        self._show(self.step.notes(view))
         self._remember()
 
     def _show(self, notes: tuple[Note, ...]) -> None:

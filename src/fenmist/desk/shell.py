@@ -39,6 +39,7 @@ if TYPE_CHECKING:
 
 PLACES = ("bench", "tools", "kit", "logbook")
 CAPTURES = (".csv", ".txt", ".tsv", ".npy", ".npz")
+TOUCHSTONES, TABLES = (".s1p", ".s2p", ".s3p"), (".csv", ".tsv", ".txt")
 PICTURES = (".png", ".jpg", ".jpeg", ".bmp", ".webp")
 
 
@@ -120,7 +121,7 @@ class Shell(QMainWindow):
         """The equipment."""
         from fenmist.desk.places.kit import KitPlace
 
-        made = KitPlace(self.session)
+        made = KitPlace(self.session, self.themes)
         made.open_wanted.connect(self.open_job)
         self.stack.add(made)
         return made
@@ -305,6 +306,9 @@ class Shell(QMainWindow):
         elif name.endswith(PICTURES) and self.bench is not None:
             self.go_step(0)
             self.bench.step.take_photo(path)
+        elif name.endswith(TOUCHSTONES) or (name.endswith(TABLES) and self.stack.page is self.__dict__.get("kit")):
+            self.go("kit")
+            self.kit.open_table(path)
         elif name.endswith(CAPTURES) and self.bench is not None:
             self.go_step(READINGS)
             self.bench.step.open_capture(path)

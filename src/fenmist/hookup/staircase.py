@@ -64,6 +64,8 @@ def _stair(hookup: HookUp, parts: Mapping[str, Part], plan: LevelPlan, stop: Sto
     tight = min(ceilings, key=lambda port: ceilings[port] - shown.get(port, -math.inf), default=None)
     at = tight or max(shown, key=lambda port: shown[port])
     worst, fault = (found(stop.element, at) for found in (plan.worst_at, plan.fault_at))
+    if branch == 0 and stop.exit is None:
+        fault = None  # it is the fault itself
     floor = part.properties.get(NOISE_FLOOR)
     return Stair(
         stop.element, part.label, branch, shown.get(stop.entry), shown.get(stop.exit) if stop.exit else None,

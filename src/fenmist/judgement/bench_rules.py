@@ -20,6 +20,7 @@ from fenmist.hookup.mismatch import end_mismatches
 from fenmist.hookup.network import LineNetwork, line_network
 from fenmist.hookup.staircase import Stair, staircase
 from fenmist.kit.characterisation import Footing
+from fenmist.kit.network import computed_coupling_db, measured_coupling_db
 from fenmist.kit.part import Part, PartKind
 from fenmist.units.display import frequency, percent, plain, rounded, swr, with_unit
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
@@ -85,6 +86,7 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
         network = line_network(hookup, job.parts, levels.lines.frequency_hz)
     except FenmistError:
         return
+    yield from _ratio_differs(job, hookup)
     yield from _extrapolated(job, hookup, network)
     yield from _unknown_phases(job, hookup, network)
 
@@ -294,6 +296,32 @@ _OUTSIDE = (Footing.HELD, Footing.UNKNOWN)
 
 def _frequencies(values: list[float]) -> str:
     return frequency(values[0]) if len(values) == 1 else f"{frequency(values[0])} to {frequency(values[-1])}"
+
+
+def _ratio_differs(job: Job, hookup: HookUp) -> Iterator[Note]:
+    """A tap's ratio from its resistors against the ratio measured, by more than their uncertainties."""
+    for item in hookup.elements:
+        part = job.part(item.part)
+        measured = measured_coupling_db(part, hookup.z0_ohm)
+        if measured is None:
+            continue
+        f, found = measured
+        computed = computed_coupling_db(part, f, hookup.z0_ohm)
+        if computed is None:
+            continue
+        lowest = int(np.argmin(f))  # where strays don't count
+        off = float(np.real(found.value[lowest] - computed.value[lowest]))
+        u = float(np.hypot(found.u[lowest], computed.u[lowest]))
+        if abs(off) <= 2.0 * u:
+            continue
+        yield Note(
+            "part.ratio_differs", Severity.DOUBT, item.id,
+            f"{part.label} measures {_db(float(np.real(found.value[lowest])))} at {frequency(float(f[lowest]))}, "
+            f"its parts make {_db(float(np.real(computed.value[lowest])))}.",
+            f"They differ by {_db(abs(off))}; what both are known to allows {_db(2.0 * u)}.",
+            "Measure its resistors, not their bands (old carbon ones drift up by 10 to 25 %), or the ratio again.",
+            {"off_db": off, "u_db": u},
+        )  # fmt: skip
 
 
 def _unknown_phases(job: Job, hookup: HookUp, network: LineNetwork) -> Iterator[Note]:

@@ -1,6 +1,6 @@
 """Evidence to notes: what a good colleague would remark, most severe first, one note per rule."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -48,7 +48,18 @@ def judge(job: Job, result: Result, as_of: str, phase: str = AS_FOUND, found: Re
     notes += _after(job, result)
     if found is not None and phase != AS_FOUND:
         notes += pattern_rules.worse_as_left(found, result)
-    return in_order(tuple(notes))
+    return in_order(_of_bench(notes, job.methods[0].measurand.plane.hookup))
+
+
+def judge_bench(job: Job, hookup_id: str) -> tuple[Note, ...]:
+    """What is to be said of one hook-up on paper: of any bench that is described, whether it is read or not."""
+    notes = (*job_rules.overload_notes(job), *bench_rules.bench_notes(job), *plan_rules.outside_span(job))
+    return in_order(_of_bench(notes, hookup_id))
+
+
+def _of_bench(notes: Iterable[Note], hookup_id: str) -> tuple[Note, ...]:
+    """Without those that are about another hook-up."""
+    return tuple(note for note in notes if note.evidence.get("hookup", hookup_id) == hookup_id)
 
 
 NEIGHBOURS = 2

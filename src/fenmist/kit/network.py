@@ -7,12 +7,12 @@ a correction. Page: docs/method/network.md.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fenmist.kit.characterisation import Footing, load_state
+from fenmist.kit.characterisation import Characterisation, Footing, load_state
 from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.lookup import LookUp, look_up
 from fenmist.kit.part import Part, Property
@@ -63,11 +63,12 @@ def part_network(
     known = part.at(settings)
     measured = _measured(part, settings, f, z0_ohm)
     if measured is not None:
-        return measured
+        inside = _circuit(part, known, f, z0_ohm) if part.components else None
+        return replace(measured, circuit=inside)  # for what its resistors take
     circuit = _circuit(part, known, f, z0_ohm)
     ports = tuple(port.id for port in part.ports)
     if circuit is not None:
-        return _known(ports, circuit.scattering, f, circuit)
+        return _with_tables(_known(ports, circuit.scattering, f, circuit), part, settings, f)
     if len(ports) == 1:
         return _end(part, known, f, z0_ohm)
     return _levels_only(part, known, settings, f)
@@ -120,6 +121,36 @@ def _circuit(part: Part, known: Mapping[str, Property], f: FloatArray, z0_ohm: f
         pieces = [Branch("body", BranchKind.CAPACITOR, ("n", GROUND), known["capacitance_f"].value)]
         return solve_circuit(pieces if pieces[0].value > 0 else [], ["n"] * 3, f, z0_ohm)
     return None
+
+
+def _with_tables(made: PartNetwork, part: Part, settings: Mapping[str, str], f: FloatArray) -> PartNetwork:
+    """A circuit with its levels as measured, where a table says so; its phases stay."""
+    scattering, u, footing = made.scattering, made.u_loss_db, made.footing
+    ends = [port.id for port in part.ports if not port.hangs][:2]
+    if len(ends) < 2:
+        return made
+    near, far = (made.ports.index(name) for name in ends)
+    through = np.abs(scattering[:, far, near])
+    if _table(part, LOSS, settings) is not None:
+        found = level_of(part, LOSS, settings, f)
+        scattering = _scaled(scattering, near, far, 10.0 ** (-np.real(found.value) / 20.0) / through)
+        u, footing = found.u, found.footing
+    if part.side_ports and _table(part, COUPLING, settings) is not None:
+        found = level_of(part, COUPLING, settings, f)
+        side = made.ports.index(part.side_ports[0].id)
+        wanted = np.abs(scattering[:, far, near]) * 10.0 ** (-np.real(found.value) / 20.0)
+        factor = wanted / np.abs(scattering[:, side, near])
+        for end in (near, far):
+            scattering = _scaled(scattering, end, side, factor)
+        footing = found.footing
+    return replace(made, scattering=scattering, u_loss_db=u, footing=footing)
+
+
+def _scaled(scattering: ComplexArray, one: int, other: int, factor: FloatArray) -> ComplexArray:
+    made = scattering.copy()
+    made[:, one, other] *= factor
+    made[:, other, one] *= factor
+    return made
 
 
 def _probe_circuit(known: Mapping[str, Property], ports: list[str], f: FloatArray, z0_ohm: float) -> SolvedCircuit:
@@ -187,9 +218,57 @@ def _levels_only(part: Part, known: Mapping[str, Property], settings: Mapping[st
     return PartNetwork(ports, scattering, False, port_match(known), loss.u, loss.footing)
 
 
+def _table(part: Part, quantity: str, settings: Mapping[str, str]) -> Characterisation | None:
+    """The table of a quantity in the setting; where the part has no switch, whatever it was measured in."""
+    return part.characterisation(quantity, setting_text(part, settings)) or part.characterisation(quantity)
+
+
+def computed_coupling_db(part: Part, frequency_hz: FloatArray, z0_ohm: float = 50.0) -> LookUp | None:
+    """Ratio of line to side power from the pieces inside, with what they are known to; none without pieces.
+
+    Compared with what was measured: each piece is moved by its standard uncertainty in turn (JCGM 100:2008, 5.1.3).
+    """
+    if not part.components or not part.side_ports:
+        return None
+    f = np.atleast_1d(np.asarray(frequency_hz, float))
+
+    def ratio(made: Part) -> FloatArray:
+        circuit = _circuit(made, made.properties, f, z0_ohm)
+        ports = [port.id for port in made.ports]
+        side, far = ports.index(made.side_ports[0].id), ports.index(made.onward(ports[0]) or ports[0])
+        s = circuit.scattering if circuit is not None else np.ones((f.size, len(ports), len(ports)), complex)
+        return np.asarray(20.0 * np.log10(np.abs(s[:, far, 0] / s[:, side, 0])))
+
+    value, square = ratio(part), np.zeros(f.size)
+    for place, item in enumerate(part.components):
+        if item.u > 0:
+            moved = replace(item, measured=item.value + item.u)
+            others = (*part.components[:place], moved, *part.components[place + 1 :])
+            square += (ratio(replace(part, components=others)) - value) ** 2
+    return LookUp(value, np.sqrt(square), (Footing.MEASURED,) * f.size)
+
+
+def measured_coupling_db(part: Part, z0_ohm: float = 50.0) -> tuple[FloatArray, LookUp] | None:
+    """The same ratio as it was measured, at its own frequencies: from a coupling table, or from S-parameters."""
+    table = part.characterisation(COUPLING)
+    if table is not None:
+        f = np.asarray(table.frequency_hz)
+        return f, look_up(table, f)
+    table = part.characterisation("s31")
+    if table is None or not part.side_ports:
+        return None
+    f = np.asarray(table.frequency_hz)
+    made = _measured(part, {}, f, z0_ohm)
+    if made is None:
+        return None
+    s21, s31 = np.abs(made.scattering[:, 1, 0]), np.abs(made.scattering[:, 2, 0])
+    u = 20.0 / np.log(10.0) * (np.asarray(table.u) / s31 if table.u else np.zeros(f.size))
+    return f, LookUp(20.0 * np.log10(s21 / s31), np.asarray(u), (Footing.MEASURED,) * f.size)
+
+
 def level_of(part: Part, quantity: str, settings: Mapping[str, str], frequency_hz: FloatArray) -> LookUp:
     """A loss or coupling in dB at frequencies of shape (n,): from its table for that setting, as stated, or 0."""
-    table = part.characterisation(quantity, setting_text(part, settings)) or part.characterisation(quantity)
+    table = _table(part, quantity, settings)
     if table is not None:
         return look_up(table, frequency_hz)
     stated = part.at(settings).get(quantity, Property(0.0, "dB"))

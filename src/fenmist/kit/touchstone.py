@@ -77,17 +77,22 @@ def touchstone_from_bytes(data: bytes, name: str) -> Touchstone:
 def characterisations_from(
     file: Touchstone, source: str, measured_on: str = "", u: float = 0.0, setting: str = ""
 ) -> tuple[Characterisation, ...]:
-    """A table per S-parameter, s11 to s33; `u` is the standard uncertainty of real and imaginary part of each."""
+    """A table per S-parameter, s11 to s33.
+
+    `u` is the standard uncertainty: of a reflection as it stands, of a transmission relative to its magnitude, each of
+    real and imaginary part alike.
+    """
     made = []
     for out in range(file.ports):
         for into in range(file.ports):
             name = f"s{out + 1}{into + 1}"
             values = file.scattering[:, out, into]
+            known = u * (np.abs(values) if out != into else np.ones(values.size))
             made.append(
                 Characterisation(
                     f"{name} {setting}".strip(), name, tuple(map(float, file.frequency_hz)),
                     tuple(map(float, values.real)), tuple(map(float, values.imag)), source=source,
-                    measured_on=measured_on, unit="", u=(u,) * values.size if u else (), setting=setting,
+                    measured_on=measured_on, unit="", u=tuple(map(float, known)) if u else (), setting=setting,
                     termination_ohm=file.z0_ohm,
                 )
             )  # fmt: skip

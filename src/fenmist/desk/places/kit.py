@@ -1,20 +1,24 @@
 """Kit: the equipment, what is stated of it, when it is due, and which jobs used it."""
 
 from dataclasses import replace
+from pathlib import Path
 from uuid import uuid4
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
 from fenmist.desk.widgets.pages import Columns
+from fenmist.desk.widgets.tables_panel import TablesPanel
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import count_of
 from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
 from fenmist.kit.due import Due, State
 from fenmist.kit.part import Part, PartKind
+from fenmist.kit.tables import quantities_for
 from fenmist.session.session import Session
 from fenmist.session.summaries import JobSummary
 
@@ -29,10 +33,12 @@ class KitPlace(QWidget):
     where = "kit"
     open_wanted = Signal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, themes: ThemeHolder) -> None:
         super().__init__()
         self.setObjectName("ground")
         self._session = session
+        self.tables = TablesPanel(themes)
+        self.tables.part_changed.connect(self._save)
         self._parts: tuple[Part, ...] = ()
         self.part: Part | None = None
         self.form: Form | None = None
@@ -53,6 +59,10 @@ class KitPlace(QWidget):
         self.copy_button = button("copy the list", "link")
         self.copy_button.clicked.connect(self.table.copy)
         self.title = label("", "section")
+        self.stated, self.measured = button("stated", "phase"), button("measured", "phase")
+        for made in (self.stated, self.measured):
+            made.setCheckable(True)
+            made.clicked.connect(lambda _=False, m=made: self.show_side(m is self.measured))
         self.said = label("", "second", wrap=True)
         self.used = QVBoxLayout()
         self.used.setSpacing(2)
@@ -79,13 +89,24 @@ class KitPlace(QWidget):
         left.addWidget(self.table, 1)
         left.addLayout(bar)
         holder = QWidget()
-        holder.setLayout(self._column)
+        whole = QVBoxLayout(holder)
+        whole.setContentsMargins(0, 0, 0, 0)
+        self._stated_side = QWidget()
+        self._stated_side.setLayout(self._column)
+        whole.addWidget(self._stated_side)
+        whole.addWidget(self.tables)
+        whole.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(holder)
         right = QVBoxLayout()
         right.setSpacing(8)
-        right.addWidget(self.title)
+        heading = QHBoxLayout()
+        heading.setSpacing(14)
+        heading.addWidget(self.title, 1)
+        heading.addWidget(self.stated)
+        heading.addWidget(self.measured)
+        right.addLayout(heading)
         right.addWidget(scroll, 1)
         right.addWidget(self.said)
         right.addLayout(self.used)
@@ -136,14 +157,30 @@ class KitPlace(QWidget):
         set_text(self.title, f"{part.label}: {part.kind}")
         if self.form is not None:
             self.form.fill(draft_from_part(part))
+        self.tables.show_part(part)
+        has_tables = bool(quantities_for(part)) or bool(part.characterisations)
+        self.measured.setEnabled(has_tables)
+        self.measured.setText(f"measured ({len(part.characterisations)})" if part.characterisations else "measured")
+        self.show_side(self.measured.isChecked() and has_tables)
         self._show_used(self._session.used_in(part.id))
+
+    def show_side(self, measured: bool) -> None:
+        """What is stated of the part, or what was measured of it."""
+        self.stated.setChecked(not measured)
+        self.measured.setChecked(measured)
+        self._stated_side.setVisible(not measured)
+        self.tables.setVisible(measured)
+
+    def open_table(self, path: Path) -> None:
+        """Take a file's tables for the chosen part."""
+        self.show_side(True)
+        self.tables.open_file(path)
 
     def _make_form(self, part: Part) -> None:
         clear_layout(self._column)
         self.form = Form(fields_for(part.kind))
         self.form.field_typed.connect(self._on_typed)
         self._column.addWidget(self.form)
-        self._column.addStretch(1)
         set_text(self.said, "Jobs keep the data they were begun with; changes count for new ones. Ctrl+Z takes back.")
 
     def _show_used(self, jobs: tuple[JobSummary, ...]) -> None:

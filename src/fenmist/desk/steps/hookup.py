@@ -6,25 +6,27 @@ from functools import partial
 
 from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton
 
 from fenmist.calibration import benchwork
 from fenmist.calibration.asked import FOR_THE_LINE, job_draft, job_from_draft
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.desk.steps.step import Step
-from fenmist.desk.theme import ThemeHolder, font_scale
+from fenmist.desk.theme import ThemeHolder, font_scale, px
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.line_view import LineView
-from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.staircase_view import StaircaseView
 from fenmist.errors import FenmistError
+from fenmist.findings.note import Note
+from fenmist.hookup.editing import free_side_port
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.staircase import staircase
 from fenmist.judgement.headline import hookup_headline
+from fenmist.judgement.judge import judge_bench
 from fenmist.kit.part import FEEDS, SOURCES, Part
 from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
 from fenmist.session.openjob import OpenJob
@@ -78,6 +80,7 @@ class HookUpStep(Step):
         self.away.clicked.connect(lambda: self._try(benchwork.without_hookup, "take away a hook-up", self.shown))
         bar = QHBoxLayout()
         bar.setSpacing(12)
+        bar.addWidget(label("hook-up", "second"))
         bar.addWidget(self.chooser)
         bar.addWidget(self.name, 1)
         bar.addWidget(self.another)
@@ -97,20 +100,11 @@ class HookUpStep(Step):
         return row
 
     def _add_tables(self) -> None:
-        left = QVBoxLayout()
-        left.setSpacing(6)
-        left.addWidget(label("What each connector sees at the highest planned power", "section"))
-        left.addWidget(self.levels, 1)
-        right = QVBoxLayout()
-        right.setSpacing(6)
-        right.addWidget(label("What is asked of it", "section"))
-        right.addWidget(self.form)
-        right.addStretch(1)
-        below = Columns()
-        below.setSpacing(28)
-        below.addLayout(left, 21)
-        below.addLayout(right, 9)
-        self.body.addLayout(below, 1)
+        self.levels.verticalHeader().setDefaultSectionSize(px(24))
+        self.body.addWidget(label("What each connector sees at the highest planned power", "section"))
+        self.body.addWidget(self.levels, 1)
+        self.body.addWidget(label("What is asked of it", "section"))
+        self.body.addWidget(self.form)
 
     # what is shown
 
@@ -120,18 +114,23 @@ class HookUpStep(Step):
         hookups = self.job.job.hookups
         return next((item for item in hookups if item.id == self.shown), hookups[0])
 
+    def notes(self, view: View) -> tuple[Note, ...]:
+        if self.hookup.id == benchwork.read_hookup(view.job):
+            return view.notes
+        return judge_bench(view.job, self.hookup.id)
+
     def headline_text(self, view: View) -> str:
-        return hookup_headline(view.job, view.notes, self.hookup)
+        return hookup_headline(view.job, self.notes(view), self.hookup)
 
     def refresh(self) -> None:
         self.shown = self.hookup.id
         super().refresh()
         job = self.job.job
-        self.line.show_job(job, self.shown)
         self._fill_bar(job)
         levels = planned_levels(job).get(self.shown)
         self.stairs.show_stairs(staircase(self.hookup, job.parts, levels.highest) if levels else ())
         self.levels.fill(level_rows(job, self.shown))
+        self.levels.fit_height()
         self.form.fill(job_draft(job))
 
     def _fill_bar(self, job: Job) -> None:
@@ -139,9 +138,11 @@ class HookUpStep(Step):
         if [self.chooser.itemText(n) for n in range(self.chooser.count())] != labels:
             self.chooser.clear()
             self.chooser.addItems(labels)
+        self.chooser.setVisible(len(labels) > 1)
         self.chooser.setCurrentIndex([item.id for item in job.hookups].index(self.shown))
         if not self.name.hasFocus():
             self.name.setText(self.hookup.label)
+            self.name.setCursorPosition(0)
         self.away.setVisible(self.shown != benchwork.read_hookup(job))
 
     def enter(self) -> None:
@@ -150,8 +151,13 @@ class HookUpStep(Step):
     # edits
 
     def _on_chooser(self, _: str) -> None:
-        self.shown = self.job.job.hookups[self.chooser.currentIndex()].id
+        self.show_hookup(self.job.job.hookups[self.chooser.currentIndex()].id)
+
+    def show_hookup(self, hookup_id: str) -> None:
+        """Bring a hook-up to the front."""
+        self.shown = hookup_id
         self.refresh()
+        self.notes_moved.emit()
 
     def _on_named(self) -> None:
         if self.name.text().strip() != self.hookup.label:
@@ -211,6 +217,11 @@ class HookUpStep(Step):
         return [part for part in self.session.kit if at and benchwork.fits_behind(self.hookup, at, part)]
 
     def _offer_hanging(self, element: str) -> None:
+        try:
+            free_side_port(self.hookup, self.job.job.parts, element)
+        except FenmistError as error:
+            self._say(str(error))
+            return
         kit = [part for part in self.session.kit if part.kind not in SOURCES]
         self._offer(element, sorted(kit, key=lambda part: len(part.ports) > 2), benchwork.with_hung)
 
@@ -257,8 +268,7 @@ class HookUpStep(Step):
             self._say(str(error))
             return
         self._try(benchwork.with_new_hookup, f"hook-up {name}", made, parts)
-        self.shown = self.job.job.hookups[-1].id
-        self.refresh()
+        self.show_hookup(self.job.job.hookups[-1].id)
 
     def _on_field_typed(self, field_id: str, text: str) -> None:
         made = job_from_draft(self.job.job, {**job_draft(self.job.job), field_id: text})

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.line_view import LineView
+from fenmist.findings.note import Note
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
 from fenmist.session.view import View
@@ -25,8 +26,10 @@ class Step(QWidget):
     """
 
     where = ""  # of the actions table
+    shown = ""  # id of the hook-up that is looked at; the first where nothing is said
     draft_rested = Signal(object)  # notes of a draft, after a rest
     typed = Signal()  # a key went into a draft
+    notes_moved = Signal()  # the step looks at something else now
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, slim_line: bool = True) -> None:
         super().__init__()
@@ -43,7 +46,7 @@ class Step(QWidget):
 
     def refresh(self) -> None:
         """Show the job as it stands."""
-        self.line.show_job(self.job.job)
+        self.line.show_job(self.job.job, self.shown)
         set_text(self.headline, self.headline_text(self.job.view))
         self.headline.setAccessibleName(self.headline.text())
 
@@ -51,6 +54,10 @@ class Step(QWidget):
     def point_in_hand(self) -> str:
         """The point whose entries are being made; nothing outside of the run."""
         return ""
+
+    def notes(self, view: View) -> tuple[Note, ...]:
+        """What stands in the margin beside this step."""
+        return view.notes
 
     def headline_text(self, view: View) -> str:
         """The sentence at the top."""

@@ -10,7 +10,7 @@ from fenmist.desk.widgets.painted import Painted
 from fenmist.hookup.staircase import Stair
 from fenmist.units.display import rounded, with_unit
 
-LEFT, RIGHT, TOP, BOTTOM = 52.0, 14.0, 16.0, 34.0
+LEFT, RIGHT, TOP, BOTTOM = 52.0, 14.0, 22.0, 34.0
 BETWEEN = 26.0
 """Gap before what hangs."""
 
@@ -97,7 +97,7 @@ class StaircaseView(Painted):
             align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             painter.drawText(QRectF(0, place - 8, LEFT - 8, 16), align, text)
             value += step
-        painter.drawText(QRectF(0, 0, LEFT, 14), Qt.AlignmentFlag.AlignLeft, "dBm")
+        painter.drawText(QRectF(0, 0, LEFT - 24, 14), Qt.AlignmentFlag.AlignLeft, "dBm")
 
     def _paint_steps(
         self, painter: QPainter, item: Stair, x: float, width: float, y: Height, before: Before | None
