@@ -12,7 +12,7 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist LOGBOOK            open a logbook file (.fenlog)
   fenmist power --help       power in a load from an oscilloscope's volts
   fenmist capture --help     what a captured trace says: fit, harmonics, noise, rms
-  fenmist reduce --help      a job's file worked out; also notes, certificate, export, import
+  fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
   fenmist --version          say the version
 """
 

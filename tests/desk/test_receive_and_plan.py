@@ -179,12 +179,12 @@ def test_a_point_is_left_out_with_a_reason_and_the_run_passes_it_by(plan):
     grid(plan, "2.2 8.3", "20 W", "1")
     step = plan.shell.bench.step
     step.plan.setFocus()
-    step.plan.setCurrentCell(0, 5)
+    step.plan.setCurrentCell(0, 7)
     plan.press("f2")
     plan.type("no permission")
     plan.press("return")
     assert plan.shell.bench.job.job.plan[0].blocked == "no permission"
-    assert "left out" in step.plan.texts(0)[4]
+    assert "left out" in step.plan.texts(0)[6]
 
     plan.press("alt+5")
 
@@ -241,3 +241,54 @@ def test_points_beyond_the_meter_can_not_be_served_and_the_map_says_so(plan):
     assert "can't be served" in step.headline.text()
     assert "1 can't be served" in step.map.accessibleDescription()
     assert plan.shell.bench.route.items[3].state.needs == "1 can't be served"
+
+
+def test_a_run_sheet_is_written_filled_in_and_taken_back(plan, tmp_path):
+    grid(plan, "2.2 8.3", "20 W", "1")
+    step = plan.shell.bench.step
+    path = tmp_path / "sheet.csv"
+    step.sheet.path.setText(str(path))
+    plan.click(step.sheet.do)
+    plan.until(path.exists)
+    lines = path.read_text("utf-8-sig").splitlines()
+    path.write_text("\n".join([lines[0], *(line[:-1] + "89,20" for line in lines[1:])]), "utf-8")
+
+    step.form_path.setText(str(path))
+    plan.click(step.take)
+
+    assert "4 readings were taken" in step.problem.text()
+    assert len(plan.shell.bench.job.view.standing) == 4
+    step.form_path.setText(str(tmp_path / "none.csv"))
+    plan.click(step.take)
+    assert "can't be read" in step.problem.text()
+
+
+def test_readings_typed_from_paper_say_so_and_carry_no_time(plan):
+    grid(plan, "2.2", "20 W", "1")
+    plan.press("f12")
+    step = plan.shell.bench.step
+    assert step.paper.isVisibleTo(step)
+    plan.read("89", "20")
+
+    assert {event.entry.observed_at for event in plan.shell.bench.job.view.standing.values()} == {None}
+    plan.press("f12")
+    assert not step.paper.isVisibleTo(step)
+
+
+def test_points_are_given_to_a_hook_up_by_its_number_or_name(plan):
+    grid(plan, "2.2 8.3", "20 W", "1")
+    job = plan.shell.bench.job
+    from fenmist.calibration.benchwork import with_new_hookup
+    from fenmist.calibration.edit import plan_with_cell
+    from fenmist.errors import UnreadableError
+
+    job.edit(with_new_hookup(job.job, *plan.shell.session.from_template("transmitter into its load")), "another")
+    made = plan_with_cell(job.job, 0, 4, "2")
+    assert made.plan[0].hookup == "line 2"
+    assert plan_with_cell(made, 0, 4, "oscillo").plan[0].hookup == "line"
+    with pytest.raises(UnreadableError, match="no hook-up"):
+        plan_with_cell(made, 0, 4, "nowhere")
+    job.edit(made, "plan")
+    plan.settle()
+    assert not plan.shell.bench.step.plan.isColumnHidden(4)
+    assert len(plan.shell.bench.job.job.to_read) == 1

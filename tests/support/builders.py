@@ -61,10 +61,11 @@ def job(
     frequencies_hz: Sequence[float] = (7.125e6,),
     level_w: float = 25.0,
     range_id: str = "200",
+    repeats: int = 1,
     **kit: object,
 ) -> Job:
     """A job; `readings` holds for each point its rounds as (scope, meter) texts."""
-    rounds = max((len(point) for point in readings), default=1)
+    rounds = max((len(point) for point in readings), default=repeats)
     plan = plan_points(frequencies_hz, [level_w], range_id, rounds)
     made = cross_check("job", "a job", bench_kit(**kit), plan, created_at=WHEN)  # type: ignore[arg-type]
     for point, texts in zip(plan, readings, strict=False):

@@ -20,6 +20,7 @@ KEYS = {
     "pgup": Qt.Key.Key_PageUp, "pgdn": Qt.Key.Key_PageDown, "f1": Qt.Key.Key_F1, "f2": Qt.Key.Key_F2,
     "f6": Qt.Key.Key_F6, "space": Qt.Key.Key_Space,
     "backspace": Qt.Key.Key_Backspace, "f7": Qt.Key.Key_F7, "f8": Qt.Key.Key_F8, "f9": Qt.Key.Key_F9,
+    "f12": Qt.Key.Key_F12,
 }  # fmt: skip
 MODIFIERS = {
     "ctrl": Qt.KeyboardModifier.ControlModifier, "alt": Qt.KeyboardModifier.AltModifier,

@@ -15,7 +15,7 @@ from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
-PLAN_HEADINGS = ("frequency", "level", "range", "rounds", "left out because")
+PLAN_HEADINGS = ("frequency", "level", "range", "rounds", "hook-up", "left out because")
 """Columns of the plan as it is typed."""
 
 DEFAULT_LOAD_U = 0.01
@@ -25,7 +25,14 @@ DEFAULT_LOAD_U = 0.01
 def plan_rows(job: Job) -> list[list[str]]:
     """The plan as texts."""
     return [
-        [frequency(point.frequency_hz), plain(point.target_w, "W"), point.range_id, str(point.repeats), point.blocked]
+        [
+            frequency(point.frequency_hz),
+            plain(point.target_w, "W"),
+            point.range_id,
+            str(point.repeats),
+            job.hookup(point.hookup).label,
+            point.blocked,
+        ]
         for point in job.plan
     ]
 
@@ -100,8 +107,23 @@ def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
                 f"{job.dut_part.label} has no range “{text}”.", f"It has {', '.join(item.id for item in ranges)}."
             )
         return replace(point, range_id=wanted)
+    if heading == "hook-up":
+        return replace(point, hookup=_hookup_named(job, text))
     rounds = value_from_text(text, UNITS[""], heading, "3")
     return replace(point, repeats=round(_within(rounds, 1, 100, heading, "")))
+
+
+def _hookup_named(job: Job, text: str) -> str:
+    """Id of the hook-up whose name, or the beginning of it, was typed; also its number."""
+    wanted = text.strip().lower()
+    found = [item.id for item in job.hookups if item.label.lower() == wanted]
+    found = found or [item.id for item in job.hookups if item.label.lower().startswith(wanted)]
+    if wanted.isdigit() and 1 <= int(wanted) <= len(job.hookups):
+        found = found or [job.hookups[int(wanted) - 1].id]
+    if not found:
+        names = "; ".join(f"{number} {item.label}" for number, item in enumerate(job.hookups, start=1))
+        raise UnreadableError(f"There is no hook-up “{text}” in this job.", f"It has {names}.")
+    return found[0]
 
 
 def _within(value: float, low: float, high: float, name: str, unit: str) -> float:

@@ -103,12 +103,13 @@ def _free_names(job: Job) -> Iterator[str]:
 
 
 def with_points(job: Job, points: Sequence[PlanPoint], order: str) -> Job:
-    """The job with more points, the whole plan in an order; what was read keeps its points."""
+    """The job with more points, the whole plan in an order, hook-up by hook-up; what was read keeps its points."""
     plan = (*job.plan, *points)
+    bench = {hookup.id: number for number, hookup in enumerate(job.hookups)}
     if order == BY_LEVEL:
-        ordered = sorted(plan, key=lambda p: (p.target_w, p.frequency_hz))
+        ordered = sorted(plan, key=lambda p: (bench[p.hookup], p.target_w, p.frequency_hz))
     else:
-        ordered = sorted(plan, key=lambda p: (p.frequency_hz, p.target_w))
+        ordered = sorted(plan, key=lambda p: (bench[p.hookup], p.frequency_hz, p.target_w))
     return replace(job, plan=tuple(ordered))
 
 

@@ -19,7 +19,7 @@ from fenmist.reports.resulttable import RESULT_HEADINGS, result_rows
 from fenmist.session.files import with_ending, write_whole
 from fenmist.session.view import View
 
-NAMES = ("reduce", "notes", "certificate", "export", "import")
+NAMES = ("reduce", "notes", "certificate", "runsheet", "export", "import")
 
 
 def run(name: str, arguments: Sequence[str]) -> int:
@@ -40,20 +40,24 @@ def _parsers() -> dict[str, Parser]:
         "reduce": "Works a job out: errors with their uncertainty at each point.",
         "notes": "What a good colleague would remark on a job.",
         "certificate": "Writes the certificate of a job as PDF: a draft, since issuing belongs to a logbook.",
+        "runsheet": "Writes what is to be set and read: a page to write on (.pdf), or a form to fill in (.csv).",
         "export": "Writes a job's results as .csv or .xlsx, or a logbook's job as one file (.json).",
         "import": "Takes a job's file into a logbook.",
     }
     parsers = {
         name: Parser(prog=f"fenmist {name}", description=text, allow_abbrev=False) for name, text in said.items()
     }
-    for name in ("reduce", "notes", "certificate", "import"):
+    for name in ("reduce", "notes", "certificate", "runsheet", "import"):
         parsers[name].add_argument("job", type=Path, metavar="JOB.json")
     for name in ("reduce", "notes"):
         parsers[name].add_argument("--json", action="store_true", help="as JSON")
-    for name in ("reduce", "notes", "certificate"):
+    for name in ("reduce", "notes", "certificate", "runsheet"):
         parsers[name].add_argument("--as-of", default="", metavar="DAY", help="the day it is looked at; today")
     parsers["certificate"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE.pdf")
     parsers["certificate"].add_argument("--paper", choices=("a4", "us-letter"), default="a4")
+    parsers["runsheet"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE.pdf|FILE.csv")
+    parsers["runsheet"].add_argument("--paper", choices=("a4", "us-letter"), default="a4")
+    parsers["runsheet"].add_argument("--csv", choices=CSV_KINDS, default=CSV_KINDS[0], help="what parts the cells")
     parsers["export"].add_argument("source", type=Path, metavar="JOB.json|LOGBOOK.fenlog")
     parsers["export"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE")
     parsers["export"].add_argument("--job", default="", metavar="ID", help="of a logbook; the newest unless said")
@@ -124,6 +128,17 @@ def _certificate(given: Namespace) -> int:
     return 0
 
 
+def _runsheet(given: Namespace) -> int:
+    from fenmist.session.paper import sheet_contents  # typesetting is imported on first use
+
+    contents = sheet_contents(_view(given.job, given.as_of), given.paper, given.csv)
+    content = contents.get(given.output.suffix.lower())
+    if content is None:
+        raise OutOfRangeError(f"“{given.output}” is neither .pdf nor .csv.", "Name the file for what it is.")
+    print(f"written: {write_whole(given.output, content)}")
+    return 0
+
+
 def _export(given: Namespace) -> int:
     suffix = given.output.suffix.lower()
     if suffix == ".json":
@@ -172,5 +187,6 @@ def _import(given: Namespace) -> int:
 
 
 _COMMANDS: dict[str, Callable[[Namespace], int]] = {
-    "reduce": _reduce, "notes": _notes, "certificate": _certificate, "export": _export, "import": _import,
+    "reduce": _reduce, "notes": _notes, "certificate": _certificate, "runsheet": _runsheet,
+    "export": _export, "import": _import,
 }  # fmt: skip

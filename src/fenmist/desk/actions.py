@@ -47,6 +47,7 @@ ACTIONS = (
     Action("certificate.write", "write the PDF", "Ctrl+P", "bench"),
     Action("entry.capture", "capture from a file", "Ctrl+O", "bench", "As the scope's reading"),
     Action("readings.series", "power against time", "F10", "bench", "Tune cycle, drooping carrier"),
+    Action("readings.paper", "copy readings from paper", "F12", "bench", "Times unknown; again: read here"),
     Action("readings.tear", "readings in a window of their own", "F11", "bench"),
     Action("phase.switch", "as found or as left", "F8", "bench", "After an adjustment"),
     Action("line.move", "along the line", "← →", "hook-up", key_only=True, in_foot=True),

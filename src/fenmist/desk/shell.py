@@ -239,6 +239,7 @@ class Shell(QMainWindow):
             "phase.switch": self._switch_phase,
             "readings.tear": lambda: self._with_bench(lambda b: b.tear_off(list(self.actions_by_id.values()))),
             "readings.series": self._toggle_series,
+            "readings.paper": self._toggle_paper,
             "list.search": self._search,
             "app.quit": self.close,
         }
@@ -389,6 +390,15 @@ class Shell(QMainWindow):
         def toggle(bench: Bench) -> None:
             bench.go(READINGS)
             bench.step.toggle_series()
+
+        self._with_bench(toggle)
+
+    def _toggle_paper(self) -> None:
+        """What is typed from now on was written on paper, at a time that nobody knows; again: it is read here."""
+
+        def toggle(bench: Bench) -> None:
+            bench.job.from_paper = not bench.job.from_paper
+            bench.go(READINGS)
 
         self._with_bench(toggle)
 

@@ -6,14 +6,12 @@ from collections.abc import Iterator
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import carrier, clock_set_back
+from fenmist.calibration.schedule import READING_S
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.heat import heat_model
 from fenmist.kit.part import PartKind
 from fenmist.reading.event import doubted
 from fenmist.units.display import percent, plain
-
-READING_S = 20.0
-"""Seconds of carrier that one reading takes in a plan (Fenmist's own, no source)."""
 
 
 def heat_planned(job: Job) -> Iterator[Note]:

@@ -11,6 +11,9 @@ from enum import StrEnum
 from fenmist.findings.note import Answer
 from fenmist.units.typed import Censoring, Pointer
 
+TYPED, PAPER = "typed", "copied from paper"
+"""Where an entry came from; captures say so, too."""
+
 AS_FOUND = "as found"
 AS_LEFT = "as left"
 
@@ -77,7 +80,7 @@ class Entry:
     reading: Reading | None  # none: an open entry
     why_open: str = ""
     likeliest_text: str = ""  # what an open entry most probably means
-    origin: str = "typed"
+    origin: str = TYPED
     observed_at: str | None = None  # ISO 8601 with offset; none when copied from paper
     begun_at: str | None = None  # when its first digit was typed: from then on the carrier is taken to be on
     attached: str = ""  # SHA-256 of the capture it was read from

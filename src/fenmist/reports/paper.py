@@ -17,6 +17,7 @@ from fenmist.reports.card import Card
 from fenmist.reports.certificate import Certificate
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.fonts import font_folder
+from fenmist.reports.runsheet import RunSheet
 
 PAPERS = ("a4", "us-letter")
 """Paper sizes."""
@@ -48,6 +49,22 @@ def cards_pages(cards: Sequence[Card], date: str, paper: str = "a4", dots_per_in
     """Pictures (PNG) of that page."""
     made = _set("card.typ", _cards(cards), date, paper, format="png", ppi=dots_per_inch)
     return tuple(made) if isinstance(made, list) else (made,)
+
+
+def run_sheet_pdf(sheet: RunSheet, paper: str = "a4") -> bytes:
+    """The run sheet; raises ReportError."""
+    return bytes(_set("runsheet.typ", _sheet(sheet), sheet.date, paper, format="pdf", pdf_standards=["a-2b"]))
+
+
+def run_sheet_pages(sheet: RunSheet, paper: str = "a4", dots_per_inch: float = 96.0) -> tuple[bytes, ...]:
+    """Pictures (PNG) of its pages."""
+    made = _set("runsheet.typ", _sheet(sheet), sheet.date, paper, format="png", ppi=dots_per_inch)
+    return tuple(made) if isinstance(made, list) else (made,)
+
+
+def _sheet(sheet: RunSheet) -> dict[str, str]:
+    texts = {key: value for key, value in asdict(sheet).items() if key != "drawing"}
+    return {"sheet": msgspec.json.encode(texts, order="deterministic").decode(), "drawing": sheet.drawing}
 
 
 def _cards(cards: Sequence[Card]) -> dict[str, str]:

@@ -17,7 +17,7 @@ from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand, seconds
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.kit.part import PartKind
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Entry, Event, EventKind, Role, Slot, doubted, struck
+from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, Entry, Event, EventKind, Role, Slot, doubted, struck
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Logbook
@@ -68,6 +68,7 @@ class OpenJob:
     def __init__(self, logbook: Logbook, job: Job, clock: Clock = now, second: SecondFolder | None = None) -> None:
         self._logbook = logbook
         self._second = second
+        self.from_paper = False  # what is typed was read at an unknown time
         self.trouble = ""  # why readings go to the second folder, while they do
         self._clock = clock
         self._undo: list[Step] = []
@@ -127,6 +128,48 @@ class OpenJob:
     def draft_trace(self, slot: Slot, role: Role, source: "CaptureSource", channel: str) -> View:
         """The job as it would be with this capture entered; nothing is kept."""
         return self._as_if(self._trace_event(slot, role, source, channel))
+
+    def take_form(self, data: bytes, name: str) -> int:
+        """Enter what stands on a filled run sheet, times unknown; returns how many readings. One undo takes all back.
+
+        Raises
+        ------
+        FileFormatError
+            Names the line; nothing is entered then.
+        """
+        from fenmist.reports.runsheet import read_form
+
+        known = {slot: event for slot, event in self.job.standing.items() if event.entry is not None}
+        fresh = [
+            item
+            for item in read_form(self.job, data, name)
+            if item.slot not in known or (entry := known[item.slot].entry) is None or entry.raw_text != item.text
+        ]
+        former = [known[item.slot] for item in fresh if item.slot in known]
+        was, self.from_paper = self.from_paper, True
+        try:
+            events = [self._entry_event(item.slot, item.role, item.text) for item in fresh]
+        finally:
+            self.from_paper = was
+        for event in former:
+            self._append(self._event(EventKind.STRIKE, target=event.id, reason="replaced"))
+        for event in events:
+            self._append(event)
+
+        def swap(out: list[Event], back: list[Event], reason: str) -> None:
+            for event in out:
+                self._append(self._event(EventKind.STRIKE, target=event.id, reason=reason))
+            for event in back:
+                self._append(self._event(EventKind.RESTORE, target=event.id))
+
+        if events:
+            self._done(
+                Step(
+                    f"{len(events)} readings from paper", lambda: swap(events, former, "undone"),
+                    lambda: swap(former, events, "replaced"),
+                )
+            )  # fmt: skip
+        return len(events)
 
     def attached_capture(self, entry: Entry) -> "CaptureSource":
         """The capture that an entry was read from; raises UnknownIdError where there is none."""
@@ -335,7 +378,8 @@ class OpenJob:
         used = self.job.range_of(point, role)
         return Entry(
             slot, role, element, indicator.id, used.id if used else "", text, found.reading, found.why_open,
-            found.likeliest_text, observed_at=self._stamp(),
+            found.likeliest_text, PAPER if self.from_paper else TYPED,
+            observed_at=None if self.from_paper else self._stamp(),
             begun_at=self._begun[1] if self._begun and self._begun[0].point == slot.point else None,
         )  # fmt: skip
 

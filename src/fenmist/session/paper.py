@@ -2,6 +2,7 @@
 
 import hashlib
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -33,6 +34,18 @@ def write_certificate(view: View, path: Path, paper: str = "a4") -> Path:
     from fenmist.reports.paper import certificate_pdf  # typesetting is imported on first use
 
     return write_whole(with_ending(path, ".pdf"), lambda: certificate_pdf(certificate_of(view), paper))
+
+
+def sheet_contents(view: View, paper: str = "a4", kind: str = "comma") -> dict[str, Callable[[], bytes]]:
+    """The run sheet by the ending of its file: a page to write on, a form to fill in."""
+    from fenmist.reports.runsheet import form_csv, run_sheet
+
+    def page() -> bytes:
+        from fenmist.reports.paper import run_sheet_pdf  # typesetting is imported on first use
+
+        return run_sheet_pdf(run_sheet(view.job, view.notes, view.as_of[:10]), paper)
+
+    return {".pdf": page, ".csv": lambda: form_csv(view.job, view.phase, kind)}
 
 
 # issued for good

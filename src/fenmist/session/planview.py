@@ -5,8 +5,7 @@ from enum import StrEnum
 
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job
-from fenmist.hookup.heat import heat_model
-from fenmist.judgement.run_rules import READING_S
+from fenmist.calibration.schedule import READING_S, schedule
 from fenmist.kit.part import PartKind
 from fenmist.session.view import View
 from fenmist.session.warmth import WARM, duration
@@ -72,26 +71,33 @@ def _answered(view: View, key: str) -> bool:
 
 
 def run_estimate(job: Job) -> str:
-    """Carrier time and rests of the whole run, by the load's data, in words."""
-    wanted = job.to_read
-    if not wanted:
+    """Carrier time, rests and the whole of the run, by the load's data, in words."""
+    if not job.to_read:
         return ""
-    model = heat_model(part_of_kind(job, PartKind.LOAD))
-    keyed = rested = rise = 0.0
-    for point in wanted:
-        for _ in range(point.repeats):
-            seconds = READING_S * len(point.sequence)
-            if model is not None:
-                rest = model.rest_before(rise, point.target_w, seconds)
-                if math.isinf(rest):
-                    return f"One round at {point.target_w:g} W is more than the load bears."
-                rise = model.after(model.after(rise, 0.0, rest), point.target_w, seconds)
-                rested += rest
-            keyed += seconds
+    laid_out = schedule(job)
+    if laid_out.too_much is not None:
+        return f"One round at {laid_out.too_much.point.target_w:g} W is more than the load bears."
     load = part_of_kind(job, PartKind.LOAD).label
+    rested, rise = laid_out.rest_s, laid_out.stints[-1].rise_after
     resting = f", {load} rests {duration(rested)} in between" if rested >= 1.0 else ""
-    warm = f"; it ends at {100 * rise:.0f}\u2009% of its rise" if model is not None and rise > WARM / 2 else ""
+    warm = f"; it ends at {100 * rise:.0f}\u2009% of its rise" if rise > WARM / 2 else ""
     return (
-        f"About {duration(keyed)} min of carrier at {READING_S:g}\u2009s a reading{resting}{warm}. An estimate; "
-        "changing bands takes its own time."
+        f"About {duration(laid_out.carrier_s)} min of carrier at {READING_S:g}\u2009s a reading{resting}{warm}; "
+        f"{duration(laid_out.total_s)} in all with changes of band. An estimate."
     )
+
+
+def point_time(job: Job, point_id: str) -> str:
+    """Key-down and rest of a point's rounds, in words; the longest rest counts."""
+    stints = schedule(job).of_point(point_id)
+    if not stints:
+        return ""
+    rest = max(item.rest_s for item in stints)
+    if math.isinf(rest):
+        return "too much for the load"
+    keyed = (
+        f"{len(stints)} × {stints[0].key_down_s:.0f}\u2009s"
+        if len(stints) > 1
+        else f"{stints[0].key_down_s:.0f}\u2009s"
+    )
+    return f"{keyed}, rest {duration(rest)}" if rest >= 1.0 else keyed

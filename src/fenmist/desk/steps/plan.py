@@ -1,26 +1,30 @@
 """Plan: frequencies, levels and ranges laid out as a grid, points left out with a reason, and what is asked."""
 
 from dataclasses import replace
+from pathlib import Path
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QVBoxLayout, QWidget
 
 from fenmist.calibration.asked import FOR_THE_PLAN, job_draft, job_from_draft
 from fenmist.calibration.edit import PLAN_HEADINGS, plan_rows, plan_with_cell, plan_with_rows, plan_without
 from fenmist.calibration.planning import ORDERS, points_from_grid, with_points
 from fenmist.calibration.planning import Grid as PlanGrid
 from fenmist.desk.steps.step import Step
-from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, scrolled, set_text
+from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.plan_map import PlanMap
+from fenmist.desk.widgets.save_bar import SaveBar
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Problem
 from fenmist.judgement.headline import plan_headline
 from fenmist.kit.sheet import Field
 from fenmist.session.openjob import OpenJob
-from fenmist.session.planview import plan_states, run_estimate, signs_in_words
+from fenmist.session.paper import sheet_contents, suggested_path
+from fenmist.session.planview import plan_states, point_time, run_estimate, signs_in_words
 from fenmist.session.session import Session
 from fenmist.session.view import View
 
@@ -33,8 +37,12 @@ _GRID = (
 )
 
 
-REASON = len(PLAN_HEADINGS)
-"""Column in which it is typed why a point is left out; the state stands before it."""
+TYPED = len(PLAN_HEADINGS) - 1
+"""Columns that are typed, but for the last."""
+
+HOOKUP = PLAN_HEADINGS.index("hook-up")
+REASON = TYPED + 2
+"""Column in which it is typed why a point is left out; its time and its state stand before it."""
 
 
 class PlanStep(Step):
@@ -47,8 +55,10 @@ class PlanStep(Step):
         self.map = PlanMap(themes)
         self.map.point_clicked.connect(self._on_point_clicked)
         self.estimate = label("", "second", wrap=True)
-        self.plan = Grid((*PLAN_HEADINGS[:-1], "state", PLAN_HEADINGS[-1]), REASON - 1, "plan")
+        self.plan = Grid((*PLAN_HEADINGS[:-1], "key down", "state", PLAN_HEADINGS[-1]), TYPED, "plan")
         self.plan.make_editable(REASON)
+        self.plan.horizontalHeader().setSectionResizeMode(HOOKUP, QHeaderView.ResizeMode.Interactive)
+        self.plan.setColumnWidth(HOOKUP, px(96))
         self.plan.cell_typed.connect(self._on_plan_typed)
         self.plan.row_removed.connect(self._on_plan_removed)
         self.plan.pasted.connect(self._on_pasted)
@@ -63,7 +73,42 @@ class PlanStep(Step):
             self.grid.inputs[name].returnPressed.connect(self.add_grid)  # type: ignore[union-attr]
         self.asked = Form(FOR_THE_PLAN, label_width=84)
         self.asked.field_typed.connect(self._on_field_typed)
+        self.sheet = SaveBar(
+            "run sheet", suggested_path(job.job, "-run-sheet.pdf"),
+            lambda: sheet_contents(self.job.view, session.setting("paper"), session.setting("csv")),
+        )  # fmt: skip
+        self.form_path = LineEdit()
+        self.form_path.setAccessibleName("filled run sheet")
+        self.form_path.setPlaceholderText("a form that was filled in, .csv")
+        self.form_path.returnPressed.connect(self._on_form)
+        self.take = button("Take its readings", "do", "take the readings of a filled run sheet")
+        self.take.clicked.connect(self._on_form)
         self._lay_out()
+
+    def _form_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(label("run sheet back", "second"))
+        row.addWidget(self.form_path, 1)
+        row.addWidget(self.take)
+        return row
+
+    def _on_form(self) -> None:
+        """Enter what stands on a filled form, times unknown."""
+        path = Path(self.form_path.text().strip()).expanduser()
+        try:
+            data = path.read_bytes() if self.form_path.text().strip() else b""
+        except OSError as error:
+            self._say(f"{path.name} can't be read: {error.strerror}. Look whether it is there.")
+            return
+        try:
+            count = self.job.take_form(data, path.name or "no file")
+        except FenmistError as error:
+            self._say(str(error))
+            return
+        self._say(
+            f"{count} readings were taken from {path.name}; their times are unknown: no drift is taken out by time."
+        )
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
@@ -74,6 +119,8 @@ class PlanStep(Step):
         left.addWidget(label("Each point can be typed over; the empty row adds one, Del takes one out.", "second"))
         left.addWidget(self.plan, 1)
         left.addWidget(self.problem)
+        left.addWidget(self.sheet)
+        left.addLayout(self._form_row())
         side = QVBoxLayout()
         side.setContentsMargins(0, 0, 8, 0)
         side.setSpacing(6)
@@ -107,7 +154,11 @@ class PlanStep(Step):
         view = self.job.view
         self._states = plan_states(view)
         rows = zip(plan_rows(view.job), view.job.plan, strict=True)
-        self.plan.fill([[*row[:-1], self._remark(view, point.id), row[-1]] for row, point in rows])
+        shown = [
+            [*row[:-1], point_time(view.job, point.id), self._remark(view, point.id), row[-1]] for row, point in rows
+        ]
+        self.plan.fill(shown)
+        self.plan.setColumnHidden(HOOKUP, len(view.job.hookups) < 2)
         self.asked.fill(job_draft(view.job))
         set_text(self.estimate, run_estimate(view.job))
         self._show_map()
@@ -146,7 +197,7 @@ class PlanStep(Step):
 
     def _on_plan_typed(self, row: int, column: int, text: str) -> None:
         try:
-            job = plan_with_cell(self.job.job, row, min(column, REASON - 1), text)
+            job = plan_with_cell(self.job.job, row, min(column, TYPED), text)
         except FenmistError as error:
             self._say(str(error))
             return
@@ -156,7 +207,7 @@ class PlanStep(Step):
 
     def _on_pasted(self, row: int, column: int, rows: list[list[str]]) -> None:
         try:
-            made = plan_with_rows(self.job.job, row, min(column, REASON - 1), rows)
+            made = plan_with_rows(self.job.job, row, min(column, TYPED), rows)
             self.job.edit(made, f"paste of {len(rows)} rows")
         except FenmistError as error:
             self._say(str(error))

@@ -81,6 +81,8 @@ class ReadingsStep(Step):
         self.advice = label("", "alarm", "rest advice")
         strip = QHBoxLayout()
         strip.setSpacing(16)
+        self.paper = label("▲ copied from paper: times unknown  (F12: read here)", "alarm", "copied from paper")
+        strip.addWidget(self.paper)
         strip.addWidget(self.heat)
         strip.addWidget(self.advice)
         strip.addStretch(1)
@@ -160,6 +162,7 @@ class ReadingsStep(Step):
         if self.slot is None or not known or self.slot.phase != view.phase:
             self.slot = view.resume_slot() or self._last_slot(view)
         super().refresh()
+        self.paper.setVisible(self.job.from_paper)
         self.phases.refresh()
         self._show_point(view)
         self._show_rows(view)
