@@ -1,12 +1,13 @@
 """Runs all benchmarks and prints ratios; numbers are of this machine and this run."""
 
-from benchmarks import capture, first_paint, keystroke, logbook, uncertainty
+from benchmarks import capture, first_paint, hookup, keystroke, logbook, uncertainty
 
 
 def main() -> None:
     """Print each benchmark's line."""
-    for line in (*first_paint.lines(), *keystroke.lines(), *logbook.lines(), *uncertainty.lines(), *capture.lines()):
-        print(line)
+    for part in (first_paint, keystroke, hookup, logbook, uncertainty, capture):
+        for line in part.lines():
+            print(line)
 
 
 if __name__ == "__main__":

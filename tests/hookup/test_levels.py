@@ -7,7 +7,7 @@ import pytest
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup import editing
-from fenmist.hookup.levels import FAULT, PLANNED, level_plan
+from fenmist.hookup.levels import FAULT, PLANNED, level_plan, line_levels
 from fenmist.hookup.line import HookUp, main_line, side_ways
 from fenmist.hookup.network import line_network
 from fenmist.hookup.staircase import staircase
@@ -264,6 +264,21 @@ def test_a_coupler_hangs_two_instruments_and_tells_them_apart():
     assert _dbm(plan.at("meter", "in").incident_w) == pytest.approx(20.0, abs=0.05)
     assert _dbm(plan.at("meter 2", "in").incident_w) == pytest.approx(20.0 - 9.54, abs=0.05)
     assert len(side_ways(hookup, parts)) == 2
+
+
+def test_many_frequencies_are_worked_out_in_pieces_alike():
+    tap = generic.resistive_tap("tap", "tap", 2460.0, 50.0)
+    hookup, parts = _line(tap, LOAD, hanging={"tap": (generic.power_meter("s", "s"),)})
+    f = np.linspace(1e6, 30e6, 600)
+    whole = line_levels(hookup, parts, f)
+
+    for place in (0, 255, 256, 599):
+        one = level_plan(hookup, parts, 1.0, float(f[place]))
+        many = whole.plan(parts, 1.0, place)
+        assert [level.volts_rms for level in many.levels] == pytest.approx([level.volts_rms for level in one.levels])
+        assert [item.fault_w for item in many.dissipations] == pytest.approx(
+            [item.fault_w for item in one.dissipations]
+        )
 
 
 def test_a_line_that_begins_nowhere_says_so():

@@ -15,9 +15,11 @@ from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.judgement.judge import judge, judge_bench
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import Part, PartKind, Port, Property
+from fenmist.kit.spectext import spec_from_text
 from fenmist.kit.tables import QUANTITIES, TableFacts, table_from_texts
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import PlaneRef
+from fenmist.reading.event import Role
 from support.builders import job
 
 SOURCE = shelf.transmitter("source", "Plover", 120.0)
@@ -144,6 +146,29 @@ def test_what_is_stated_of_a_source_is_said():
     assert notes(made, "source.not_steady")[0].severity is Severity.DOUBT
     assert not notes(bench(LOAD), "caution.valves")
     assert not notes(bench(LOAD), "source.not_steady")
+
+
+@pytest.mark.parametrize(("droop", "twice", "count"), [(0.009, False, 0), (0.011, False, 1), (0.011, True, 0)])
+def test_a_drooping_source_wants_the_reference_read_twice(droop, twice, count):
+    made = job()
+    source = made.part("tx")
+    made = made.with_part(replace(source, properties={**source.properties, "droop": Property(droop, "")}))
+    if twice:
+        order = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+        made = replace(made, plan=tuple(replace(point, sequence=order) for point in made.plan))
+
+    assert sum(note.code == "source.droops" for note in judge_bench(made, "line")) == count
+
+
+def test_an_oscilloscope_of_unknown_accuracy_costs():
+    """ "Unknown" is a value: ±25 % of volts stand for it, and U of power grows to half of it and more."""
+    known = job([[("102 Vpp", "25.6")]])
+    scope = known.part("scope")
+    unknown = replace(scope, indicators=(replace(scope.indicators[0], spec=spec_from_text("unknown", "V")),))
+
+    made = reduce(known.with_part(unknown)).points[0]
+
+    assert made.expanded_u_ratio > 5 * reduce(known).points[0].expanded_u_ratio
 
 
 @pytest.mark.parametrize(("f", "ohm", "count"), [(149e6, 35.0, 0), (151e6, 35.0, 1), (151e6, 48.0, 0)])

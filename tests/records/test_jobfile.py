@@ -13,6 +13,8 @@ from hypothesis import strategies as st
 from fenmist.calibration.receipt import Photo
 from fenmist.calibration.reduction import reduce
 from fenmist.errors import FileFormatError
+from fenmist.hookup.editing import inserted
+from fenmist.kit import shelf
 from fenmist.reading.event import Slot
 from fenmist.records import jobfile
 from fenmist.records.codec import record_hash, sha256
@@ -114,6 +116,18 @@ def test_a_huge_file_is_not_read(tmp_path, monkeypatch):
 
     with pytest.raises(FileFormatError, match="larger"):
         read_job_file(path)
+
+
+def test_a_line_too_long_to_be_solved_is_refused_before_it_is():
+    """A stranger's hook-up of hundreds of parts would take gigabytes as one network."""
+    made = job()
+    hookup, pad = made.hookups[0], shelf.jumper("j", "jumper", 0.1, 0.1)
+    for _ in range(40):
+        hookup = inserted(hookup, "meter", "out", pad)
+    data = job_to_bytes(replace(made, kit=(*made.kit, pad), hookups=(hookup,)), no_files)
+
+    with pytest.raises(FileFormatError, match="parts on one line"):
+        job_from_bytes(data, "long.fenjob.json")
 
 
 def test_a_file_of_too_many_objects_is_refused_before_they_are_made():

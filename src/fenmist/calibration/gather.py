@@ -10,7 +10,7 @@ from fenmist.kit.characterisation import LoadState, load_state
 from fenmist.kit.feed import cable_of
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE
 from fenmist.kit.network import part_network
-from fenmist.kit.part import FEEDS, Part, PartKind, Property, SpecKind
+from fenmist.kit.part import FEEDS, Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.methods.scope_across_load import ScopeReadings
 from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
 from fenmist.reading.event import Role
@@ -100,11 +100,17 @@ def method_trouble(job: Job, hookup: HookUp) -> str:
 
 
 def _scope(part: Part) -> Scope:
-    terms = part.indicators[0].spec
-    gain = next((term.value for term in terms if term.kind is SpecKind.OF_READING), 0.0)
+    gain = sum(_share(term) for term in part.indicators[0].spec)
     bandwidth, noise = part.properties.get("bandwidth_hz"), part.properties.get("noise")
     model = BandwidthModel(part.settings.get("response", BandwidthModel.UNKNOWN))
     return Scope(gain, bandwidth.value if bandwidth else math.inf, model, part.id, noise.value if noise else 0.0)
+
+
+def _share(term: SpecTerm) -> float:
+    """A stated limit as ± a share of the volts read; "unknown" costs what stands for it."""
+    if term.kind in (SpecKind.OF_READING, SpecKind.UNKNOWN):
+        return term.value
+    return float(10.0 ** (term.value / 20.0) - 1.0) if term.kind is SpecKind.DB else 0.0
 
 
 def feed_part(job: Job) -> Part:

@@ -71,7 +71,7 @@ def _made(job: Job) -> Mapping[str, PlannedLevels]:
         f = np.array(sorted(highest))
         power = np.array([highest[float(item)] for item in f])
         try:
-            lines = line_levels(hookup, job.parts, f, positions=False)
+            lines = line_levels(hookup, job.parts, f, risks=False)
         except FenmistError:
             continue  # said where the hook-up is looked at
         top = int(np.lexsort((f, power))[-1])

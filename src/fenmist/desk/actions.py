@@ -58,7 +58,7 @@ ACTIONS = (
     Action("line.state", "state power here", "P", "hook-up", "Again: at its other end", key_only=True),
     Action("line.switch", "its switch on, back", "] [", "hook-up", key_only=True, in_foot=True),
     Action("line.remove", "take out", "Del", "hook-up", key_only=True, in_foot=True),
-    Action("line.unit", "W · dBm · V", "U", "hook-up", key_only=True, in_foot=True),
+    Action("line.unit", "W · dBm · V · SWR", "U", "hook-up", key_only=True, in_foot=True),
     Action("look.next", "fine · not fine · not there", "Space", "receive", key_only=True, in_foot=True),
     Action("look.remark", "remark", "F2", "receive", "On a line of the list", key_only=True, in_foot=True),
     Action("plan.edit", "edit cell", "F2", "plan", key_only=True, in_foot=True),

@@ -29,6 +29,9 @@ ComplexArray = NDArray[np.complex128]
 PHASES = np.exp(2j * np.pi * np.arange(16) / 16.0)
 """Turns of a reflection tried where the length of line before it is unknown; between them at most 2 % of volts."""
 
+MOST_AT_ONCE = 256
+"""Frequencies solved together: what a line of many parts takes in memory stays small."""
+
 MOST_POSITIONS = 64
 """Combinations of switch positions that are all looked at; beyond that one switch at a time."""
 
@@ -176,31 +179,57 @@ def level_plan(hookup: HookUp, parts: Mapping[str, Part], power_w: float, freque
     return line_levels(hookup, parts, np.array([frequency_hz])).plan(parts, power_w)
 
 
-def line_levels(
-    hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatArray, positions: bool = True
-) -> LineLevels:
+def line_levels(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatArray, risks: bool = True) -> LineLevels:
     """Levels at frequencies of shape (n,), for 1 W incident at the stated plane.
 
     Parameters
     ----------
-    positions : bool
-        Whether every position of the switches is looked at, too.
+    risks : bool
+        Whether every position of the switches and a fault at the load are looked at, too.
 
     Raises
     ------
     UnknownIdError
         Where the line begins at no source.
     """
+    if frequency_hz.size > MOST_AT_ONCE:
+        pieces = np.array_split(frequency_hz, -(-frequency_hz.size // MOST_AT_ONCE))
+        return _joined([line_levels(hookup, parts, piece, risks) for piece in pieces])
     network = line_network(hookup, parts, frequency_hz)
     exact = _exact_ports(network, parts)
     drive = _drive(network)  # √W from the source for 1 √W at the stated plane
     planned = _case(network, drive, exact, parts)
-    tried = tuple(_positions(network, parts, drive, exact)) if positions else ()
+    tried = tuple(_positions(network, parts, drive, exact)) if risks else ()
     worst = _largest([planned, *(case for _, case in tried)])
-    fault = _fault(network, parts, drive)
+    fault = _fault(network, parts, drive) if risks else planned
     return LineLevels(
         hookup, network.frequency_hz, tuple(network.number), planned, worst, tried, fault, drive**2,
         _means_power(network, planned), network.load[0] if network.load else "",
+    )  # fmt: skip
+
+
+def _joined(pieces: Sequence[LineLevels]) -> LineLevels:
+    """Levels of several stretches of frequency as one."""
+    first = pieces[0]
+    positions = tuple(
+        (name, _cases_joined([piece.worst_positions[number][1] for piece in pieces]))
+        for number, (name, _) in enumerate(first.worst_positions)
+    )
+    return replace(
+        first, frequency_hz=np.concatenate([piece.frequency_hz for piece in pieces]),
+        planned=_cases_joined([piece.planned for piece in pieces]),
+        worst=_cases_joined([piece.worst for piece in pieces]), worst_positions=positions,
+        fault=_cases_joined([piece.fault for piece in pieces]),
+        source_w=np.concatenate([piece.source_w for piece in pieces]),
+        means_power=np.concatenate([piece.means_power for piece in pieces]),
+    )  # fmt: skip
+
+
+def _cases_joined(cases: Sequence[Case]) -> Case:
+    return Case(
+        np.concatenate([case.forward for case in cases]), np.concatenate([case.backward for case in cases]),
+        np.concatenate([case.volts for case in cases]),
+        {key: np.concatenate([case.resistors[key] for case in cases]) for key in cases[0].resistors},
     )  # fmt: skip
 
 
@@ -351,7 +380,7 @@ def _all_overloads(levels: LineLevels, parts: Mapping[str, Part], power_w: float
     found: dict[tuple[str, str, str], Overload] = {}
     cases = ((PLANNED, levels.planned), *levels.worst_positions, (FAULT, levels.fault))
     for name, case in cases:
-        for over in _overloads(levels, case, parts, power_w, place):
+        for over in _overloads(levels, case, parts, power_w, place, name == FAULT):
             key = (over.element, over.component, over.what)
             worse = found.get(key)
             if worse is None or (worse.case != PLANNED and over.planned > worse.planned) or worse.case == name:
@@ -360,10 +389,10 @@ def _all_overloads(levels: LineLevels, parts: Mapping[str, Part], power_w: float
 
 
 def _overloads(
-    levels: LineLevels, case: Case, parts: Mapping[str, Part], power_w: float, place: int
+    levels: LineLevels, case: Case, parts: Mapping[str, Part], power_w: float, place: int, is_fault: bool = False
 ) -> Iterator[Overload]:
     frequency_hz = float(levels.frequency_hz[place])
-    ends = levels.load if case is levels.fault else ""
+    ends = levels.load if is_fault else ""
     for level in _levels(levels, case, power_w, place):
         element, port_id = level.plane.element, level.plane.port
         if element == ends or parts[element].kind in SOURCES:

@@ -22,6 +22,7 @@ from fenmist.hookup.staircase import Stair, staircase
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.network import computed_coupling_db, measured_coupling_db
 from fenmist.kit.part import Part, PartKind
+from fenmist.reading.event import Role
 from fenmist.units.display import frequency, percent, plain, rounded, swr, with_unit
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
 
@@ -45,6 +46,9 @@ TUNING_SWR = 2.0
 
 UHF_HZ = 150e6
 """Frequency above which connectors of the UHF type are no calibration plane (common practice, no source)."""
+
+DROOP_WATCH = 0.01
+"""Droop of a source that is worth reading the reference twice (Fenmist's own, no source)."""
 
 SENSITIVE = (PartKind.POWER_METER, PartKind.ANALYSER, PartKind.GENERATOR)
 ENDS = (PartKind.LOAD, PartKind.MISMATCH, PartKind.POWER_METER, PartKind.ANALYSER)
@@ -81,6 +85,7 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     yield from _bandwidth(job, hookup, levels)
     yield from _tuning(job, hookup, levels)
     yield from _people(job, hookup)
+    yield from _droops(job, hookup)
     yield from _connectors(job, hookup, levels)
     try:
         network = line_network(hookup, job.parts, levels.lines.frequency_hz)
@@ -250,6 +255,21 @@ def _people(job: Job, hookup: HookUp) -> Iterator[Note]:
             "Averaging meters, hold circuits and oscilloscopes each make something else of a varying envelope.",
             "Use key-down CW, FM or FSK, or another source.", {"part": part.id},
         )  # fmt: skip
+
+
+def _droops(job: Job, hookup: HookUp) -> Iterator[Note]:
+    """A source that droops, read once per round: the second instrument reads another power than the first."""
+    source = main_way(hookup, job.parts)[0].element
+    part = job.part(hookup.element(source).part)
+    droop = part.properties.get("droop")
+    once = [point for point in job.to_read if point.sequence.count(Role.REFERENCE) < 2]
+    if droop is None or droop.value < DROOP_WATCH or not once or hookup.id != job.methods[0].measurand.plane.hookup:
+        return
+    yield Note(
+        "source.droops", Severity.WATCH, source, f"{part.label} droops by {percent(droop.value)} as it gets hot.",
+        "Read one after the other, the two instruments see different powers.",
+        "Read reference, meter, reference: the drift between the two is then taken out.", {"droop": droop.value},
+    )  # fmt: skip
 
 
 def _connectors(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:

@@ -154,6 +154,17 @@ class _Asked:
             return float("nan")
         return value
 
+    def spec(self, field_id: str) -> tuple[SpecTerm, ...]:
+        """A statement of performance; a bare share is of the reading."""
+        try:
+            terms = spec_from_text(self.draft.get(field_id, ""), "V")
+        except FenmistError as error:
+            self.problems.append(Problem(field_id, error.headline, error.hint))
+            return ()
+        if not terms or any(term.value >= 1.0 and term.kind is SpecKind.OF_READING for term in terms):
+            self.problems.append(Problem(field_id, "This is needed, below 100 %.", "Type for example 3 %, or unknown."))
+        return terms
+
     def date(self, field_id: str) -> None:
         """Check that a field holds a day, if anything."""
         text = self.draft.get(field_id, "").strip()
@@ -256,7 +267,7 @@ def _scope_texts(part: Part) -> dict[str, str]:
     return {
         "bandwidth": frequency(bandwidth.value) if bandwidth else "",
         "response": part.settings.get("response", ""),
-        "accuracy": _share(part.indicators[0].spec[0].value) if part.indicators[0].spec else "",
+        "accuracy": text_of_spec(part.indicators[0].spec).replace(" of reading", ""),
         "capacitance": _shown(part, "capacitance_f", "F"),
         "noise": _share(part.properties["noise"].value) if "noise" in part.properties else "",
         "volts_limit": plain(limit, "V") if limit else "",
@@ -388,7 +399,7 @@ def _probe(base: Part, asked: _Asked) -> Part | None:
 
 def _scope(base: Part, asked: _Asked) -> Part | None:
     bandwidth = asked.value("bandwidth", "MHz", 1e3, 1e12)
-    accuracy = asked.value("accuracy", "%", 0.0, 0.99)
+    accuracy = asked.spec("accuracy")
     capacitance = asked.value("capacitance", "pF", 0.0, 1e-6)
     limit = asked.value("volts_limit", "V", 0.0, 1e6) if asked.draft.get("volts_limit") else None
     noise = asked.value("noise", "%", 0.0, 0.5) if asked.draft.get("noise", "").strip() else 0.0

@@ -8,6 +8,7 @@ a correction. Page: docs/method/network.md.
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,6 +35,10 @@ DEFAULT_SWR = 1.2
 """Ceiling on the SWR of a port of which nothing is stated (common practice for coaxial parts, no source)."""
 
 
+MOST_REMEMBERED = 200
+"""Parts whose networks are kept: a line with every position of its switches, many times over."""
+
+
 @dataclass(frozen=True)
 class PortMatch:
     """How a port is matched: |Γ|, and whether that is its magnitude or only a ceiling."""
@@ -58,8 +63,27 @@ class PartNetwork:
 def part_network(
     part: Part, settings: Mapping[str, str], frequency_hz: FloatArray, z0_ohm: float = 50.0
 ) -> PartNetwork:
-    """The part with its switches so set, at frequencies of shape (n,)."""
+    """The part with its switches so set, at frequencies of shape (n,); the latest are remembered."""
     f = np.atleast_1d(np.asarray(frequency_hz, float))
+    return _remembered(_Same(part), tuple(sorted(settings.items())), f.tobytes(), z0_ohm)
+
+
+class _Same:
+    """A part as a key: the object itself counts, not what it says."""
+
+    def __init__(self, part: Part) -> None:
+        self.part = part
+
+    def __hash__(self) -> int:
+        return id(self.part)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.part is self.part
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _remembered(same: _Same, positions: tuple[tuple[str, str], ...], frequencies: bytes, z0_ohm: float) -> PartNetwork:
+    part, settings, f = same.part, dict(positions), np.frombuffer(frequencies)
     known = part.at(settings)
     measured = _measured(part, settings, f, z0_ohm)
     if measured is not None:

@@ -156,7 +156,7 @@ def oscilloscope(
     label: str,
     bandwidth_hz: float,
     *,
-    accuracy: float = DEFAULT_SCOPE_ACCURACY,
+    accuracy: float | tuple[SpecTerm, ...] = DEFAULT_SCOPE_ACCURACY,
     capacitance_f: float = 16e-12,
     model: str = "one-pole",
     limit_vpk: float | None = 300.0,
@@ -168,7 +168,7 @@ def oscilloscope(
 
     `noise` is the standard deviation of the trace's noise over the amplitude; peaks are corrected for it.
     """
-    spec = (SpecTerm(SpecKind.OF_READING, accuracy, basis="data sheet"),)
+    spec = accuracy if isinstance(accuracy, tuple) else (SpecTerm(SpecKind.OF_READING, accuracy, basis="data sheet"),)
     trace = Indicator("trace", "volts on the screen", Kind.VOLTAGE, UNITS[form].symbol, spec=spec)
     return Part(
         part_id, PartKind.OSCILLOSCOPE, label, serial,

@@ -37,6 +37,8 @@ MOST_POINTS = 5_000
 MOST_EVENTS = 200_000
 MOST_ROUNDS = 1_000
 MOST_PARTS = 200
+MOST_HOOKUPS = 50
+MOST_ELEMENTS = 40
 MOST_TABLE = 20_001
 LONGEST_TEXT = 20_000
 
@@ -183,6 +185,12 @@ def _too_much(job: Job) -> Iterator[str]:
         (len(job.kit), MOST_PARTS, "parts"), (max((p.repeats for p in job.plan), default=1), MOST_ROUNDS, "rounds"),
         (max((e.entry.slot.round for e in job.events if e.entry), default=1), MOST_ROUNDS, "rounds"),
         (max((len(p.sequence) for p in job.plan), default=2), 20, "readings a round"),
+        (len(job.hookups), MOST_HOOKUPS, "hook-ups"),
+        (max((len(h.elements) for h in job.hookups), default=0), MOST_ELEMENTS, "parts on one line"),
+        (max((len(p.ports) for p in job.kit), default=0), 8, "connectors on a part"),
+        (max((len(p.components) for p in job.kit), default=0), 60, "pieces inside a part"),
+        (max((len(s.positions) for p in job.kit for s in p.switches), default=0), 60, "positions of a switch"),
+        (max((len(p.switches) for p in job.kit), default=0), 8, "switches on a part"),
         (max((len(c.frequency_hz) for p in job.kit for c in p.characterisations), default=0), MOST_TABLE, "rows"),
     )  # fmt: skip
     for count, most, what in counts:

@@ -16,6 +16,7 @@ from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.entry_rules import at_point
 from fenmist.judgement.headline import error_shown, results_headline, tolerance_shown
 from fenmist.kit.due import State, due
+from fenmist.kit.network import setting_text
 from fenmist.kit.part import Part, PartKind
 from fenmist.methods.scope_across_load import VERSION
 from fenmist.reading.event import AS_FOUND, AS_LEFT
@@ -124,7 +125,9 @@ def hookup_in_words(job: Job) -> str:
     hookup = job.hookups[0]
 
     def label(element_id: str) -> str:
-        return job.part(hookup.element(element_id).part).label
+        element = hookup.element(element_id)
+        setting = setting_text(job.part(element.part), element.settings)
+        return job.part(element.part).label + (f" (at {setting})" if setting else "")
 
     line = " – ".join(label(name) for name in main_line(hookup, job.parts))
     hanging = "; ".join(

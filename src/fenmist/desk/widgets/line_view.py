@@ -20,10 +20,10 @@ from fenmist.hookup.line import HookUp
 from fenmist.kit.network import setting_text
 from fenmist.kit.part import SOURCES, Part, PartKind
 from fenmist.reports.linelayout import Box, Layout, Measures, lay_out
-from fenmist.units.display import frequency, plain, rounded, with_unit
+from fenmist.units.display import frequency, plain, rounded, swr, with_unit
 from fenmist.units.level import dbm_from_watts
 
-UNITS = ("W", "dBm", "V")
+UNITS = ("W", "dBm", "V", "SWR")
 
 KEYS: Mapping[Qt.Key, str] = {
     Qt.Key.Key_Return: "choose", Qt.Key.Key_Enter: "choose", Qt.Key.Key_Insert: "insert", Qt.Key.Key_I: "insert",
@@ -149,6 +149,8 @@ class LineView(Painted):
 
     def level_text(self, level: PlaneLevel) -> str:
         """A plane's planned level in the unit chosen; volts on a branch, where nothing else means anything."""
+        if self.unit == "SWR" and level.swr is not None:
+            return f"SWR {swr(level.swr)}"
         if self.unit == "V" or level.incident_w is None:
             return f"{plain(level.volts_rms, 'V', 3)} rms"
         if self.unit == "dBm":
