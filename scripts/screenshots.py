@@ -16,6 +16,7 @@ from fenmist.demo.world import make_demo
 from fenmist.desk.bench import READINGS, RESULTS
 from fenmist.desk.shell import Shell
 from fenmist.desk.steps.certificate import CARDS, CertificateStep
+from fenmist.desk.steps.hookup import HookUpStep
 from fenmist.desk.steps.readings import ReadingsStep
 from fenmist.desk.steps.results import ResultsStep
 from fenmist.desk.theme import NIGHT, ThemeHolder, load_fonts
@@ -83,6 +84,9 @@ def main() -> None:
         wait(application, 1.5)  # the drawing library is imported when the first chart is shown
         shot("receive", lambda: shell.go_step(0))
         shot("hookup", lambda: shell.go_step(1))
+        bench = shell.bench.step if shell.bench else None
+        if isinstance(bench, HookUpStep):
+            shot("headroom", lambda: bench.show_hookup("line 2"))
         shot("parts", lambda: shell.go_step(2))
         shell.go_step(RESULTS)
         results = shell.bench.step if shell.bench else None
@@ -107,6 +111,7 @@ def main() -> None:
         shot("tools", lambda: _leave_out(shell))
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
+        shot("measured", lambda: _measured(shell), 1.0)
         shell.show_settings()
         here = "/home/technician/.local/share/fenmist/demo.fenlog"
         shot("workshop", lambda: shell.first.kept.setText(shell.first.kept.text().replace(str(path), here)))
@@ -122,6 +127,15 @@ def main() -> None:
         shot("night", lambda: _night_with_a_slip(themes), 1.2)
         shell.close()
         session.close()
+
+
+def _measured(shell: Shell) -> None:
+    """The tap's coupling as an analyser saw it."""
+    kit = shell.kit
+    names = [kit.table.texts(row)[0] for row in range(kit.table.rowCount())]
+    kit.table.setCurrentCell(names.index("Curlew tap 40 dB"), 0)
+    kit.show_side(True)
+    kit.tables.tables.setCurrentIndex(6)
 
 
 def _leave_out(shell: Shell) -> None:

@@ -334,6 +334,17 @@ def test_what_can_not_be_plugged_is_said(edit, said):
         edit(*_line(shelf.jumper("j", "jumper", 0.1, 0.1), LOAD))
 
 
+def test_a_meter_with_a_pair_of_ports_per_band_is_joined_by_its_next_pair():
+    meter = next(part for part in generic.generics() if part.id == "generic-two-band")
+    hookup, parts = _line(meter, LOAD, stated=meter.id)
+    made = editing.with_next_position(hookup, parts, "wattmeter")
+
+    assert hookup.mate("wattmeter", "HF in") and made.mate("wattmeter", "VHF in")
+    assert (hookup.stated.port, made.stated.port) == ("HF out", "VHF out")
+    assert main_line(made, parts) == ("transmitter", "wattmeter", "load")
+    assert editing.with_next_position(made, parts, "wattmeter").joints == hookup.joints
+
+
 def test_the_stated_plane_moves_to_the_far_end_and_back_to_the_near_one():
     hookup, parts = _line(shelf.jumper("j", "jumper", 3.0103, 0.1), LOAD, stated="j")
     near = editing.stated_at(hookup, parts, "jumper")

@@ -120,6 +120,48 @@ def test_a_pad_the_wrong_way_round_stops(turn, power, count):
     assert [note.severity for note in notes(made, "pad.turned")] == [Severity.STOP] * count
 
 
+@pytest.mark.parametrize(("where", "count"), [("behind the tap", 1), ("before the sensor", 0), ("nowhere", 0)])
+def test_a_sensor_on_the_wrong_side_of_its_pad_stops(where, count):
+    """100 mW at a +10 dBm sensor, and a 30 dB pad that stands on the line instead."""
+    tap, sensor = (
+        generic.resistive_tap("tap", "tap", 740.0, 50.0, r1_power_w=50.0),
+        generic.power_meter("s", "sensor", damage_w=0.01),
+    )
+    pad = generic.attenuator("pad", "pad", 30.0, 0.1, 150.0)
+    made = bench(tap, *((pad,) if where == "behind the tap" else ()), LOAD, hang=(tap, sensor))
+    if where == "before the sensor":
+        hookup = editing.inserted(made.hookups[1], "tap", "side", pad)
+        made = replace(made, kit=(*made.kit, pad)).with_hookup(hookup)
+
+    assert len(notes(made, "sensor.wrong_side")) == count
+
+
+@pytest.mark.parametrize(("ohm", "count"), [(99.0, 0), (101.0, 1)])
+def test_an_antenna_on_another_bench_is_told(ohm, count):
+    load = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(ohm, "Ω")})
+
+    assert len(notes(bench(load), "load.poor")) == count
+
+
+@pytest.mark.parametrize(("length", "severity"), [(0.1, None), (0.4, Severity.WATCH), (1.0, Severity.DOUBT)])
+def test_a_lead_that_is_a_stub_on_another_bench(length, severity):
+    tee, scope = shelf.tee("tee", "tee"), shelf.oscilloscope("o", "Sedge", 1e9)
+    made = bench(tee, LOAD, hang=(tee, shelf.lead("long", "long lead", length)))
+    hookup = editing.inserted(made.hookups[1], "lead", "b", scope)
+    made = replace(made, kit=(*made.kit, replace(scope, id="o"))).with_hookup(hookup)
+
+    found = notes(made, "lead.stub")
+    assert [note.severity for note in found] == ([severity] if severity else [])
+
+
+def test_volts_that_burn_and_instruments_without_a_past_on_another_bench():
+    made = bench(generic.attenuator("pad", "pad", 30.0, 0.1, 150.0), generic.power_meter("s", "sensor", damage_w=1.0))
+    codes = {note.code for note in judge_bench(made, "line 2", "2026-11-25")}
+
+    assert {"caution.rf_voltage", "reference.history"} <= codes
+    assert "caution.rf_voltage" not in {note.code for note in judge_bench(bench(LOAD, level_w=1.0), "line 2")}
+
+
 @pytest.mark.parametrize(("f", "severity"), [(19e6, None), (21e6, Severity.WATCH), (34e6, Severity.DOUBT)])
 def test_a_voltmeter_too_slow_for_the_carrier(f, severity):
     meter = next(part for part in generic.generics() if part.kind is PartKind.VOLTMETER)

@@ -125,12 +125,16 @@ def turned_round(hookup: HookUp, parts: Parts, element_id: str) -> HookUp:
     other = part.onward(first)
     if other is None:
         raise OutOfRangeError(f"{part.label} has one end only.", "There is nothing to turn round.")
-    swap = {first: other, other: first}
+    return _moved(hookup, element_id, {first: other, other: first})
 
-    def turned(end: tuple[str, str]) -> tuple[str, str]:
+
+def _moved(hookup: HookUp, element_id: str, swap: Mapping[str, str]) -> HookUp:
+    """The hook-up with what is joined to some ports of an element joined to others."""
+
+    def moved(end: tuple[str, str]) -> tuple[str, str]:
         return (element_id, swap.get(end[1], end[1])) if end[0] == element_id else end
 
-    joints = tuple(Joint(turned(j.a), turned(j.b)) for j in hookup.joints)
+    joints = tuple(Joint(moved(j.a), moved(j.b)) for j in hookup.joints)
     stated = hookup.stated
     if stated.element == element_id:
         stated = replace(stated, port=swap.get(stated.port, stated.port))
@@ -174,10 +178,30 @@ def stated_at(hookup: HookUp, parts: Parts, element_id: str) -> HookUp:
     return replace(hookup, stated=PlaneRef(hookup.id, element_id, wanted))
 
 
+def with_next_pair(hookup: HookUp, parts: Parts, element_id: str, step: int = 1) -> HookUp:
+    """The hook-up with a part joined by its next pair of ports; raises OutOfRangeError where it has one only."""
+    part = parts[hookup.element(element_id).part]
+    pairs = list(dict.fromkeys(port.pair for port in part.ports if not port.hangs))
+    used = next((p.pair for p in part.ports if not p.hangs and hookup.mate(element_id, p.id)), pairs[0])
+    if len(pairs) < 2:
+        raise OutOfRangeError(f"{part.label} has one pair of ports only.", "There is no other to use.")
+    chosen = pairs[(pairs.index(used) + step) % len(pairs)]
+    here, there = ([p.id for p in part.ports if not p.hangs and p.pair == pair] for pair in (used, chosen))
+    return _moved(hookup, element_id, dict(zip(here, there, strict=False)))
+
+
 def with_next_position(hookup: HookUp, parts: Parts, element_id: str, step: int = 1) -> HookUp:
-    """The hook-up with an element's first switch one position on; raises OutOfRangeError where it has none."""
+    """The hook-up with an element's first switch one position on; without a switch, with its next pair of ports.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where it has neither.
+    """
     element = hookup.element(element_id)
     part = parts[element.part]
+    if not part.switches and len({port.pair for port in part.ports if not port.hangs}) > 1:
+        return with_next_pair(hookup, parts, element_id, step)
     if not part.switches:
         raise OutOfRangeError(f"{part.label} has no switch.", "Describe its positions in the kit.")
     switch = part.switches[0]

@@ -4,8 +4,9 @@ They look at a job's definition only and are worked out once for it.
 """
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import replace
+from itertools import pairwise
 from typing import cast
 
 import numpy as np
@@ -14,35 +15,22 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.levels import PlannedLevels, planned_levels
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
-from fenmist.hookup.levels import FAULT, Overload
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.mismatch import end_mismatches
 from fenmist.hookup.network import LineNetwork, line_network
-from fenmist.hookup.staircase import Stair, staircase
+from fenmist.hookup.staircase import staircase
+from fenmist.judgement import headroom_rules
+from fenmist.judgement.headroom_rules import SENSITIVE, TUNING_SWR, name_of, said_db
+from fenmist.judgement.physics_rules import STUB_DOUBT, STUB_WATCH
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.network import computed_coupling_db, measured_coupling_db
 from fenmist.kit.part import Part, PartKind
 from fenmist.reading.event import Role
-from fenmist.units.display import frequency, percent, plain, rounded, swr, with_unit
+from fenmist.units.display import frequency, percent, plain, swr
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
-
-NEAR_DAMAGE_DB = 10.0
-"""Room below a sensor's or analyser's damage level that is kept (common practice, no source)."""
-
-NEAR_FLOOR_DB = 10.0
-"""Room above a noise floor below which it counts: 10 dB is up to 10 % of the reading (derived)."""
-
-OPEN_SWR = 100.0
-"""SWR from which what ends a line is no load at all (Fenmist's own, no source)."""
 
 MISMATCH_WATCH = 0.01
 """Relative standard uncertainty from unknown phases that is worth a word (Fenmist's own, no source)."""
-
-TUNING_W = 20.0
-"""Power above which tuning into a bad match is warned of; people tune at 10 to 20 W (common practice, no source)."""
-
-TUNING_SWR = 2.0
-"""SWR that is a bad match for that (common practice, no source)."""
 
 UHF_HZ = 150e6
 """Frequency above which connectors of the UHF type are no calibration plane (common practice, no source)."""
@@ -50,7 +38,11 @@ UHF_HZ = 150e6
 DROOP_WATCH = 0.01
 """Droop of a source that is worth reading the reference twice (Fenmist's own, no source)."""
 
-SENSITIVE = (PartKind.POWER_METER, PartKind.ANALYSER, PartKind.GENERATOR)
+REFERENCES = (
+    PartKind.OSCILLOSCOPE, PartKind.POWER_METER, PartKind.VOLTMETER, PartKind.AMMETER, PartKind.INLINE_METER,
+)  # fmt: skip
+"""Kinds that others are compared with."""
+
 ENDS = (PartKind.LOAD, PartKind.MISMATCH, PartKind.POWER_METER, PartKind.ANALYSER)
 """Kinds that take a transmitter's power at the end of a line."""
 
@@ -76,14 +68,19 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     yield from _no_load(job, hookup)
     if levels is None:
         return
+    if hookup.id != job.methods[0].measurand.plane.hookup:  # where readings are taken more is known of these
+        yield from _poor_end(job, hookup, levels)
+        yield from _stubs(job, hookup, levels)
+        yield from headroom_rules.rf_voltage(levels.highest)
     stairs = staircase(hookup, job.parts, levels.highest)
-    yield from _too_little(job, hookup, levels)
-    yield from _near_damage(hookup, job.parts, stairs)
-    yield from _near_floor(stairs)
-    yield from _switches_and_faults(job, hookup, levels)
-    yield from _pad_turned(job, hookup, levels.highest.overloads)
+    yield from headroom_rules.too_little(job, hookup, levels)
+    yield from headroom_rules.near_damage(hookup, job.parts, stairs)
+    yield from headroom_rules.near_floor(stairs)
+    yield from headroom_rules.switches_and_faults(job, hookup, levels)
+    yield from headroom_rules.pad_turned(job, hookup, levels.highest.overloads)
+    yield from headroom_rules.wrong_side(job, hookup, levels.highest.overloads)
     yield from _bandwidth(job, hookup, levels)
-    yield from _tuning(job, hookup, levels)
+    yield from headroom_rules.tuning(job, hookup, levels)
     yield from _people(job, hookup)
     yield from _droops(job, hookup)
     yield from _connectors(job, hookup, levels)
@@ -94,10 +91,6 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     yield from _ratio_differs(job, hookup)
     yield from _extrapolated(job, hookup, network)
     yield from _unknown_phases(job, hookup, network)
-
-
-def _name(job: Job, hookup: HookUp, element: str) -> str:
-    return job.part(hookup.element(element).part).label
 
 
 def _no_load(job: Job, hookup: HookUp) -> Iterator[Note]:
@@ -115,89 +108,74 @@ def _no_load(job: Job, hookup: HookUp) -> Iterator[Note]:
     )  # fmt: skip
 
 
-def _too_little(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
-    """The source can't give what is planned."""
-    source = main_way(hookup, job.parts)[0].element
-    part = job.part(hookup.element(source).part)
-    limit, plan = part.ports[0].power_limit_w, levels.highest
-    if limit is None or plan.source_w <= limit * 1.02:
+def _poor_end(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
+    """What ends the line is no dummy load: an antenna, or broken; a deliberate mismatch is meant."""
+    last = main_way(hookup, job.parts)[-1]
+    part = job.part(hookup.element(last.element).part)
+    level = levels.highest.at(last.element, last.entry) if last.entry else None
+    seen = level.swr if level else None
+    if part.kind is not PartKind.LOAD or seen is None or seen <= TUNING_SWR:
         return
     yield Note(
-        "source.too_little", Severity.WATCH, source,
-        f"{part.label} gives {plain(limit, 'W')}; {plain(plan.source_w, 'W', 3)} are needed for the plan.",
-        f"{plain(plan.power_w, 'W')} are planned at the stated plane, behind what lies between.",
-        "Plan less, or use a source that gives it.", {"needed_w": plan.source_w, "gives_w": limit},
+        "load.poor", Severity.DOUBT, last.element,
+        f"The load has an SWR of {swr(seen)} {_at(levels.highest.frequency_hz)}.",
+        "That is no dummy load any more: an antenna, a broken load, or its wrong range.",
+        "Use a load of SWR 1.1 or less; on the air only with a licence, at the least power that does the job.",
+        {"swr": seen},
     )  # fmt: skip
 
 
-def _near_damage(hookup: HookUp, parts: Mapping[str, Part], stairs: tuple[Stair, ...]) -> Iterator[Note]:
-    """A sensor or analyser within 10 dB of what destroys it."""
-    for stair in stairs:
-        kind = parts[hookup.element(stair.element).part].kind
-        room = stair.room_db
-        if kind not in SENSITIVE or room is None or not 0.0 <= room < NEAR_DAMAGE_DB or stair.entry_dbm is None:
-            continue
+def _stubs(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
+    """Volts at the end of a lead into a high impedance that aren't those at its beginning."""
+    plan = levels.highest
+    for stops in side_ways(hookup, job.parts).values():
+        for lead, end in pairwise(stops):
+            near, far = plan.at(lead.element, lead.entry), plan.at(end.element, end.entry)
+            part = job.part(hookup.element(lead.element).part)
+            if (
+                part.kind not in (PartKind.LEAD, PartKind.CABLE)
+                or near is None
+                or far is None
+                or far.incident_w is not None
+            ):
+                continue
+            added = (far.volts_rms / near.volts_rms) ** 2 - 1.0
+            if abs(added) > STUB_WATCH:
+                yield Note(
+                    "lead.stub", Severity.DOUBT if abs(added) > STUB_DOUBT else Severity.WATCH, lead.element,
+                    f"{part.label} adds {percent(added)} of power {_at(plan.frequency_hz)}.",
+                    "A cable that ends in a high impedance is an open stub: its end sees more volts.",
+                    "Keep it short, end it in its own impedance, or use a divider probe.", {"added": added},
+                )  # fmt: skip
+
+
+def _at(frequency_hz: float) -> str:
+    return f"at {frequency(frequency_hz)}"
+
+
+def histories(job: Job, hookup_id: str, as_of: str) -> Iterator[Note]:
+    """Instruments of a hook-up of whose past nothing is known, or that are overdue at `as_of` (ISO date)."""
+    for item in job.hookup(hookup_id).elements:
+        part = job.part(item.part)
+        if part.kind in REFERENCES and part.id != job.dut:
+            yield from history_of(part, item.id, as_of)
+
+
+def history_of(part: Part, about: str, as_of: str) -> Iterator[Note]:
+    """The same of one instrument."""
+    latest = max(part.history, key=lambda record: record.on, default=None)
+    if latest is None:
         yield Note(
-            "sensor.near_damage", Severity.WATCH, stair.element,
-            f"{stair.label} is {_db(room)} below what destroys it.",
-            f"{_dbm(stair.level_dbm)} ({plain(_watts(stair.level_dbm), 'W', 2)}) arrive at the highest planned power.",
-            f"Keep {NEAR_DAMAGE_DB:g} dB: put {_db(NEAR_DAMAGE_DB - room)} more in front of it.", {"room_db": room},
+            "reference.history", Severity.WATCH, about, f"Nothing is known of the past of {part.label}.",
+            "Its stated accuracy is taken from the data sheet; no comparison with anything better is on record.",
+            "Enter its calibration in the kit, or say on the certificate that it is not traceable.", {"on": "never"},
         )  # fmt: skip
-
-
-def _near_floor(stairs: tuple[Stair, ...]) -> Iterator[Note]:
-    """A sensor that drowns in its own noise."""
-    for stair in stairs:
-        if stair.floor_dbm is None or stair.entry_dbm is None:
-            continue
-        room = stair.entry_dbm - stair.floor_dbm
-        if room >= NEAR_FLOOR_DB:
-            continue
+    elif latest.due and latest.due < as_of[:10]:
         yield Note(
-            "sensor.near_floor", Severity.DOUBT, stair.element,
-            f"{stair.label} drowns in its noise: {_dbm(stair.entry_dbm)} arrive, its floor is {_dbm(stair.floor_dbm)}.",
-            f"{_db(NEAR_FLOOR_DB)} above the floor the noise is still up to {percent(10 ** (-NEAR_FLOOR_DB / 10))} "
-            "of the reading.",
-            f"Take {_db(NEAR_FLOOR_DB - room)} out of what is in front of it, or use a sensor for that level.",
-            {"room_db": room},
+            "reference.history", Severity.WATCH, about, f"{part.label} was due on {latest.due}.",
+            f"Last compared on {latest.on} by {latest.by}.", "Have it compared, or state the risk.",
+            {"due": latest.due},
         )  # fmt: skip
-
-
-def _switches_and_faults(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
-    """What a switch in another position, or an open or short at the load, would put over its rating."""
-    for over in levels.highest.risks:
-        label = _name(job, hookup, over.element) + (f", {over.component}" if over.component else "")
-        unit = "W" if over.what == "power" else "V"
-        would = f"{plain(over.planned, unit, 3)}, rated {plain(over.limit, unit, 3)}"
-        if over.case == FAULT:
-            yield Note(
-                "fault.over_rating", Severity.WATCH, over.element,
-                f"An open or shorted load would put {label} at {would}.",
-                "Volts or amperes double where everything comes back: four times the power at a tap, +6 dB.",
-                "Begin at low power, watch the SWR; or prove that the transmitter folds back.",
-                {"planned": over.planned, "limit": over.limit},
-            )  # fmt: skip
-        else:
-            yield Note(
-                "switch.over_rating", Severity.DOUBT, over.element, f"With {over.case} {label} sees {would}.",
-                "One turn of a knob while the carrier is on is enough.",
-                "Set and check the switch before keying, or put a fixed pad in front.",
-                {"planned": over.planned, "limit": over.limit, "case": over.case},
-            )  # fmt: skip
-
-
-def _pad_turned(job: Job, hookup: HookUp, overloads: tuple[Overload, ...]) -> Iterator[Note]:
-    """The port that bears less faces the source."""
-    for over in overloads:
-        part = job.part(hookup.element(over.element).part)
-        limits = [port.power_limit_w for port in part.ports if port.power_limit_w]
-        if part.kind is PartKind.ATTENUATOR and over.port and limits and max(limits) >= over.planned > over.limit:
-            yield Note(
-                "pad.turned", Severity.STOP, over.element,
-                f"{part.label} is the wrong way round: its {over.port} port bears {plain(over.limit, 'W')}.",
-                f"{plain(over.planned, 'W', 3)} arrive there; its other port bears {plain(max(limits), 'W')}.",
-                "Turn it round.", {"planned": over.planned, "limit": over.limit},
-            )  # fmt: skip
 
 
 def _bandwidth(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
@@ -217,25 +195,6 @@ def _bandwidth(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note
             f"{part.label} is too slow for {frequency(highest)}: that is 1/{1 / share:.2g} of its bandwidth.",
             f"A one-pole response shows {percent(1 / (1 + share**2) - 1, plus=True)} of power there.",
             "Use one with five times the carrier, three at the very least.", {"share": share},
-        )  # fmt: skip
-
-
-def _tuning(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
-    """A tuner in front of a bad match, at power."""
-    plan = levels.highest
-    for item in hookup.elements:
-        part = job.part(item.part)
-        if part.kind is not PartKind.TUNER:
-            continue
-        behind = plan.at(item.id, part.ports[1].id)
-        seen = behind.swr if behind else None
-        if seen is None or seen < TUNING_SWR or plan.power_w <= TUNING_W:
-            continue
-        yield Note(
-            "tuner.high_power", Severity.STOP, item.id,
-            f"{part.label} would be tuned at {plain(plan.power_w, 'W')} into an SWR of {swr(seen)}.",
-            "Switching under power into a bad match burns contacts, and the amplifier sees every step of it.",
-            f"Tune with {TUNING_W:g} W or less, then raise the power.", {"swr": seen, "power_w": plan.power_w},
         )  # fmt: skip
 
 
@@ -336,9 +295,9 @@ def _ratio_differs(job: Job, hookup: HookUp) -> Iterator[Note]:
             continue
         yield Note(
             "part.ratio_differs", Severity.DOUBT, item.id,
-            f"{part.label} measures {_db(float(np.real(found.value[lowest])))} at {frequency(float(f[lowest]))}, "
-            f"its parts make {_db(float(np.real(computed.value[lowest])))}.",
-            f"They differ by {_db(abs(off))}; what both are known to allows {_db(2.0 * u)}.",
+            f"{part.label} measures {said_db(float(np.real(found.value[lowest])))} at {frequency(float(f[lowest]))}, "
+            f"its parts make {said_db(float(np.real(computed.value[lowest])))}.",
+            f"They differ by {said_db(abs(off))}; what both are known to allows {said_db(2.0 * u)}.",
             "Measure its resistors, not their bands (old carbon ones drift up by 10 to 25 %), or the ratio again.",
             {"off_db": off, "u_db": u},
         )  # fmt: skip
@@ -350,10 +309,10 @@ def _unknown_phases(job: Job, hookup: HookUp, network: LineNetwork) -> Iterator[
     ends = [end for end in end_mismatches(hookup, job.parts, network, last) if end.u_relative > MISMATCH_WATCH]
     ends = [end for end in ends if job.part(hookup.element(end.element).part).kind in SENSITIVE]
     for end in ends:
-        pair = " and ".join(_name(job, hookup, name) for name in dict.fromkeys(end.between))
+        pair = " and ".join(name_of(job, hookup, name) for name in dict.fromkeys(end.between))
         yield Note(
             "mismatch.unknown_phase", Severity.GOOD_TO_KNOW, end.element,
-            f"Mismatch costs {_name(job, hookup, end.element)} {percent(end.u_relative)} of power, standard u.",
+            f"Mismatch costs {name_of(job, hookup, end.element)} {percent(end.u_relative)} of power, standard u.",
             f"The phases are open; most of it is between {pair}.",
             "A pad of 6 to 10 dB between the two, or measured S-parameters, take it away.",
             {"u": end.u_relative},
@@ -375,15 +334,3 @@ def planned_frequencies(job: Job, hookup: HookUp) -> set[float]:
     """Frequencies at which a hook-up is looked at: those planned for it, else all that are read."""
     own = {point.frequency_hz for point in job.plan if point.hookup == hookup.id and not point.blocked}
     return own or {point.frequency_hz for point in job.to_read}
-
-
-def _db(value: float) -> str:
-    return with_unit(rounded(value, 1), "dB")
-
-
-def _dbm(value: float) -> str:
-    return with_unit(rounded(value, 1, plus=True), "dBm")
-
-
-def _watts(dbm: float) -> float:
-    return float(1e-3 * np.power(10.0, dbm / 10.0))

@@ -13,15 +13,14 @@ from fenmist.calibration.reduction import PointResult, Result
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.levels import LevelPlan
+from fenmist.judgement.bench_rules import history_of
+from fenmist.judgement.headroom_rules import rf_voltage
 from fenmist.kit.part import PartKind
 from fenmist.uncertainty.estimate import BudgetRow
 from fenmist.units.display import frequency, percent, plain, uncertainty
 
 TUR_WANTED = 4.0
 """Tolerance over uncertainty below which it is said aloud (common practice, no source)."""
-
-BURN_VOLTS = 30.0
-"""Volts rms of RF from which a bare conductor is worth a caution ("tens of volts": common practice, no source)."""
 
 
 def highest_level(job: Job) -> LevelPlan | None:
@@ -93,20 +92,10 @@ def overload_notes(job: Job) -> Iterator[Note]:
 
 
 def voltage_caution(job: Job) -> Iterator[Note]:
-    """RF volts that burn, with the number."""
+    """RF volts that burn, on the hook-up that is read."""
     plan = highest_level(job)
-    if plan is None:
-        return
-    volts = max((level.volts_rms for level in plan.levels), default=0.0)
-    if volts < BURN_VOLTS:
-        return
-    yield Note(
-        "caution.rf_voltage", Severity.GOOD_TO_KNOW, "job",
-        f"{plain(volts, 'V', 2)} rms on the line at {plain(plan.power_w, 'W')}.",
-        "RF burns, and the load stays hot. Load connected and tight before the carrier comes on.",
-        "Carrier off before touching the tee or changing a lead.",
-        {"volts_rms": volts, "power_w": plan.power_w},
-    )  # fmt: skip
+    if plan is not None:
+        yield from rf_voltage(plan)
 
 
 def reference_history(job: Job, as_of: str) -> Iterator[Note]:
@@ -115,19 +104,7 @@ def reference_history(job: Job, as_of: str) -> Iterator[Note]:
         scope = part_of_kind(job, PartKind.OSCILLOSCOPE)
     except UnknownIdError:
         return
-    latest = max(scope.history, key=lambda item: item.on, default=None)
-    if latest is None:
-        yield Note(
-            "reference.history", Severity.WATCH, "scope", f"Nothing is known of the past of {scope.label}.",
-            "Its stated accuracy is taken from the data sheet; no comparison with anything better is on record.",
-            "Enter its calibration in the kit, or say on the certificate that it is not traceable.", {"on": "never"},
-        )  # fmt: skip
-    elif latest.due and latest.due < as_of[:10]:
-        yield Note(
-            "reference.history", Severity.WATCH, "scope", f"{scope.label} was due on {latest.due}.",
-            f"Last compared on {latest.on} by {latest.by}.", "Have it compared, or state the risk.",
-            {"due": latest.due},
-        )  # fmt: skip
+    yield from history_of(scope, "scope", as_of)
 
 
 def improvement(result: Result, point: PointResult | None) -> str:

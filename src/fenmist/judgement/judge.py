@@ -51,9 +51,11 @@ def judge(job: Job, result: Result, as_of: str, phase: str = AS_FOUND, found: Re
     return in_order(_of_bench(notes, job.methods[0].measurand.plane.hookup))
 
 
-def judge_bench(job: Job, hookup_id: str) -> tuple[Note, ...]:
+def judge_bench(job: Job, hookup_id: str, as_of: str = "") -> tuple[Note, ...]:
     """What is to be said of one hook-up on paper: of any bench that is described, whether it is read or not."""
-    notes = (*job_rules.overload_notes(job), *bench_rules.bench_notes(job), *plan_rules.outside_span(job))
+    notes = [*job_rules.overload_notes(job), *bench_rules.bench_notes(job), *plan_rules.outside_span(job)]
+    if as_of:
+        notes += bench_rules.histories(job, hookup_id, as_of)
     return in_order(_of_bench(notes, hookup_id))
 
 

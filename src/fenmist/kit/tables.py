@@ -19,7 +19,7 @@ from fenmist.kit.impedance import IMPEDANCE, table_from_rows
 from fenmist.kit.network import COUPLING, LOSS
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.touchstone import characterisations_from, touchstone_from_bytes
-from fenmist.units.display import frequency, plain, rounded, with_unit
+from fenmist.units.display import frequency, percent, plain, rounded, with_unit
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
@@ -89,7 +89,10 @@ def table_rows(table: Characterisation) -> list[list[str]]:
         else:
             value = _said(table.real[place], quantity)
         expanded = table.coverage * table.u[place] if table.u else 0.0
-        rows.append([frequency(f), value, _said(expanded, quantity) if expanded else ""])
+        said = _said(expanded, quantity) if expanded else ""
+        if said and table.imag and not table.raw:
+            said = percent(expanded / max(abs(complex(table.real[place], table.imag[place])), 1e-12))
+        rows.append([frequency(f), value, said])
     return rows
 
 

@@ -17,6 +17,7 @@ from fenmist.errors import FenmistError
 from fenmist.judgement.headline import count_of
 from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
 from fenmist.kit.due import Due, State
+from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.tables import quantities_for
 from fenmist.session.session import Session
@@ -52,6 +53,8 @@ class KitPlace(QWidget):
         self.kind = QComboBox()
         self.kind.setAccessibleName("kind of the new part")
         self.kind.addItems([str(kind) for kind in PartKind])
+        self.kind.insertSeparator(self.kind.count())
+        self.kind.addItems([part.label for part in starter_shelf()])
         self.add = button("Add one", "do")
         self.add.clicked.connect(self._on_add)
         self.away = button("Take off the list", "link")
@@ -211,9 +214,10 @@ class KitPlace(QWidget):
         self.refresh()
 
     def _on_add(self) -> None:
-        kind = PartKind(self.kind.currentText())
+        wanted = self.kind.currentText()
+        generic = next((part for part in starter_shelf() if part.label == wanted), None)
         self.search.setCurrentIndex(0)
-        self._save(blank_part(uuid4().hex, kind))
+        self._save(replace(generic, id=uuid4().hex) if generic else blank_part(uuid4().hex, PartKind(wanted)))
         self.table.setCurrentCell(len(self._parts) - 1, 0)
         if self.form is not None:
             self.form.inputs["label"].setFocus()

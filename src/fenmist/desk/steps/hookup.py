@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from functools import partial
 
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton
 
@@ -101,6 +101,7 @@ class HookUpStep(Step):
 
     def _add_tables(self) -> None:
         self.levels.verticalHeader().setDefaultSectionSize(px(24))
+        self.levels.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)  # as high as its rows
         self.body.addWidget(label("What each connector sees at the highest planned power", "section"))
         self.body.addWidget(self.levels, 1)
         self.body.addWidget(label("What is asked of it", "section"))
@@ -117,7 +118,7 @@ class HookUpStep(Step):
     def notes(self, view: View) -> tuple[Note, ...]:
         if self.hookup.id == benchwork.read_hookup(view.job):
             return view.notes
-        return judge_bench(view.job, self.hookup.id)
+        return judge_bench(view.job, self.hookup.id, view.as_of)
 
     def headline_text(self, view: View) -> str:
         return hookup_headline(view.job, self.notes(view), self.hookup)

@@ -119,6 +119,7 @@ class PlanStep(Step):
         left.addWidget(label("Each point can be typed over; the empty row adds one, Del takes one out.", "second"))
         left.addWidget(self.plan, 1)
         left.addWidget(self.problem)
+        left.addWidget(label("Run sheet: a page to write on (.pdf), or a form to fill in (.csv)", "second"))
         left.addWidget(self.sheet)
         left.addLayout(self._form_row())
         side = QVBoxLayout()
