@@ -20,6 +20,7 @@ from fenmist.kit.tables import QUANTITIES, TableFacts, table_from_texts
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import PlaneRef
 from fenmist.reading.event import Role
+from fenmist.rf.reflection import reflection_from_impedance
 from support.builders import job
 
 SOURCE = shelf.transmitter("source", "Plover", 120.0)
@@ -84,6 +85,20 @@ def test_a_sensor_near_its_noise_is_doubted(floor, count):
     made = bench(pad, generic.power_meter("s", "sensor", damage_w=100.0, noise_w=floor))
 
     assert len(notes(made, "sensor.near_floor")) == count
+
+
+@pytest.mark.parametrize(("power", "seconds", "severity"), [
+    (199.0, 60.0, Severity.STOP), (201.0, 60.0, Severity.WATCH), (201.0, 39.0, Severity.STOP),
+], ids=["too much", "short enough", "too long"])  # fmt: skip
+def test_a_short_time_rating_counts_where_the_round_is_short(power, seconds, severity):
+    """A round of two readings is 40 s of carrier; 200 W at a pad rated 100 W."""
+    pad = generic.attenuator("pad", "pad", 3.0, 0.1, 100.0)
+    known = {"short_power_w": Property(power, "W"), "short_s": Property(seconds, "s")}
+    pad = replace(pad, properties={**pad.properties, **known})
+
+    found = notes(bench(pad, LOAD, level_w=200.0), "part.over_rating")
+
+    assert [note.severity for note in found if note.about == "attenuator"] == [severity]
 
 
 def test_a_switch_that_destroys_is_named_with_its_position():
@@ -280,6 +295,21 @@ def test_a_part_between_meter_and_tee_counts_in_the_readings():
 
     before, after = (reduce(item).points[0].reference_w for item in (plain, made))
     assert after / before == pytest.approx(2.0, rel=1e-4)
+
+
+def test_open_phases_between_meter_and_tee_enter_the_budget_where_an_swr_is_stated():
+    """A pad of SWR 1.2 measured in front of a tee that sees |Γ| = 0.0715: √2·|Γ1Γ2| = 0.92 % of power, U-shaped."""
+    plain = job([[("102 Vpp", "25.6")]])
+    for measured, wanted in ((True, 2**0.5), (False, 1.0)):
+        pad = generic.attenuator("pad", "pad", 3.0, 0.01, 150.0)
+        pad = replace(pad, properties={**pad.properties, "swr": Property(1.2, "", measured=measured)})
+        made = reduce(with_inserted(plain, plain.hookups[0], "meter", pad))
+
+        row = next(row for row in made.budget("p1") if row.influence.id == "line.mismatch")
+        seen = abs(reflection_from_impedance(57.7, 50.0))
+        assert row.influence.standard_u[0] == pytest.approx(wanted * (0.2 / 2.2) * seen, rel=1e-3)
+        assert row.share > 0
+    assert not any(row.influence.id == "line.mismatch" for row in reduce(plain).budget("p1"))
 
 
 def test_the_bench_that_is_read_has_to_stay_one_that_can_be_read():

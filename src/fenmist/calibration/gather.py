@@ -6,6 +6,8 @@ import numpy as np
 
 from fenmist.calibration.job import Job
 from fenmist.hookup.line import SIDE_PORT, HookUp, branches, first_of_kind, main_way
+from fenmist.hookup.mismatch import mismatch_before
+from fenmist.hookup.network import line_network
 from fenmist.kit.characterisation import LoadState, load_state
 from fenmist.kit.feed import cable_of
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE
@@ -57,7 +59,7 @@ def scope_readings(
     return ScopeReadings(
         frequency_hz, volts_rms, u_reading_v, state, _scope(scope), _feed(job, scope),
         _tee(part_of_kind(job, PartKind.TEE)), between, u_between, meter.value, meter.u, hookup.z0_ohm,
-        load.id, forms, _harmonics(part_of_kind(job, PartKind.TRANSMITTER)),
+        load.id, forms, _harmonics(part_of_kind(job, PartKind.TRANSMITTER)), _mismatch_to_tee(job, frequency_hz),
     )  # fmt: skip
 
 
@@ -77,6 +79,17 @@ def _loss_to_tee(job: Job, frequency_hz: FloatArray) -> tuple[FloatArray, FloatA
             square = square + made.u_loss_db**2
         behind = behind or stop.element == hookup.stated.element
     return loss, np.sqrt(square)
+
+
+def _mismatch_to_tee(job: Job, frequency_hz: FloatArray) -> FloatArray:
+    """What open phases between the meter and the tee cost, relative, shape (n,); nothing where no SWR is stated."""
+    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    tee = first_of_kind(hookup, job.parts, PartKind.TEE)
+    between = [stop.element for stop in main_way(hookup, job.parts)]
+    between = between[between.index(hookup.stated.element) + 1 : between.index(tee)] if tee in between else []
+    if tee is None or not any("swr" in job.part(hookup.element(name).part).properties for name in between):
+        return np.zeros(frequency_hz.size)
+    return mismatch_before(hookup, job.parts, line_network(hookup, job.parts, frequency_hz), tee)
 
 
 def method_trouble(job: Job, hookup: HookUp) -> str:

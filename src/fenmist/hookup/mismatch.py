@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.network import LineNetwork
@@ -59,11 +60,7 @@ def _of_way(network: LineNetwork, stops: Sequence[Stop], place: int) -> EndMisma
                 continue
             if not is_input and stop.entry:
                 loss += _loss_db(element, stop, place)
-            reflection, ceiling = element.match.reflection, element.match.is_ceiling
-            if element.has_phase:
-                number = element.ports.index(port)
-                reflection, ceiling = float(abs(element.scattering[place, number, number])), False
-            facing.append(Facing(min(reflection, 1.0), ceiling, is_input, loss, own))
+            facing.append(Facing(*_port_reflection(element, port, place), is_input, loss, own))
             owners.append(stop.element)
     pairs = [
         (mismatch_u((near, far)), (owners[i], owners[j]))
@@ -78,3 +75,53 @@ def _loss_db(element: PartNetwork, stop: Stop, place: int) -> float:
     way = (element.ports.index(stop.exit or stop.entry), element.ports.index(stop.entry))
     through = abs(element.scattering[(place, *way)])
     return float(-20.0 * np.log10(max(through, 1e-9)))
+
+
+def mismatch_before(
+    hookup: HookUp, parts: Mapping[str, Part], network: LineNetwork, element: str
+) -> NDArray[np.float64]:
+    """Relative standard uncertainty of the power that arrives at an element of the line, shape (n,).
+
+    From the stated plane on; counts parts whose SWR is stated or whose phases are known. A part of which no SWR is said
+    is taken as matched here: an assumed ceiling would cost every bench.
+    """
+    whole = main_way(hookup, parts)
+    names = [stop.element for stop in whole]
+    begin, end = names.index(hookup.stated.element) + 1, names.index(element)
+    stops = whole[begin : end + 1]
+    stated = {stop.element for stop in stops if "swr" in parts[hookup.element(stop.element).part].properties}
+    silent = [s for s in stops if not network.elements[s.element].has_phase and s.element not in stated]
+    if not stated:
+        return np.zeros(network.frequency_hz.size)
+    counted = [stop for stop in stops if stop not in silent]
+    seen = _seen(network, element)
+    return np.array([_u_at(network, counted, place, float(seen[place])) for place in range(network.frequency_hz.size)])
+
+
+def _seen(network: LineNetwork, element: str) -> NDArray[np.float64]:
+    """|Γ| that arrives at an element's entry, with all that is behind it."""
+    incident = network.incident(network.load_reflection)
+    leaving = network.leaving(incident)
+    port = next(
+        number for (name, _), number in network.number.items() if name == element and network.forward_is_in[number]
+    )
+    return np.asarray(np.abs(leaving[:, port] / incident[:, port]))
+
+
+def _u_at(network: LineNetwork, stops: Sequence[Stop], place: int, seen: float) -> float:
+    facing, loss = [], 0.0
+    for stop in stops[:-1]:
+        element = network.elements[stop.element]
+        facing.append(Facing(*_port_reflection(element, stop.entry, place), True, loss))
+        loss += _loss_db(element, stop, place)
+        facing.append(Facing(*_port_reflection(element, stop.exit or stop.entry, place), False, loss))
+    facing.append(Facing(min(seen, 1.0), False, True, loss))
+    return mismatch_u(facing)
+
+
+def _port_reflection(element: PartNetwork, port: str, place: int) -> tuple[float, bool]:
+    """A port's |Γ|, and whether that is a ceiling."""
+    if not element.has_phase:
+        return element.match.reflection, element.match.is_ceiling
+    number = element.ports.index(port)
+    return min(float(abs(element.scattering[place, number, number])), 1.0), False

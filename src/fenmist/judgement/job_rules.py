@@ -10,9 +10,10 @@ from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.reduction import PointResult, Result
+from fenmist.calibration.schedule import schedule
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Note, Severity
-from fenmist.hookup.levels import LevelPlan
+from fenmist.hookup.levels import LevelPlan, Overload
 from fenmist.judgement.bench_rules import history_of
 from fenmist.judgement.headroom_rules import rf_voltage
 from fenmist.kit.part import PartKind
@@ -81,14 +82,28 @@ def overload_notes(job: Job) -> Iterator[Note]:
             inside = f", {over.component}" if over.component else ""
             top = float(levels.power_w[levels.lines.frequency_hz == f].max())
             bearable = top * (over.limit / over.planned) ** power
+            short = _short_time(job, hookup_id, f, over)
             yield Note(
-                "part.over_rating", Severity.STOP, over.element,
+                "part.over_rating", Severity.WATCH if short else Severity.STOP, over.element,
                 f"{label}{inside}: {plain(over.planned, unit, 3)}{word} planned, rated {plain(over.limit, unit, 3)}"
                 f"{word} at {frequency(f)}.",
-                f"The plan goes up to {plain(top, 'W')} at the stated plane.",
+                short or f"The plan goes up to {plain(top, 'W')} at the stated plane.",
                 f"Plan no more than {plain(bearable, 'W', 2)}, or use a part that bears it.",
                 {"planned": over.planned, "limit": over.limit, "what": over.what, "hookup": hookup_id},
             )  # fmt: skip
+
+
+def _short_time(job: Job, hookup_id: str, frequency_hz: float, over: Overload) -> str:
+    """What is said where a part bears the power for a planned round, though not for ever; nothing where it doesn't."""
+    stated = job.part(job.hookup(hookup_id).element(over.element).part).properties
+    power, seconds = stated.get("short_power_w"), stated.get("short_s")
+    if power is None or seconds is None or over.what != "power" or over.component or over.planned > power.value:
+        return ""
+    rounds = [item for item in schedule(job).stints if item.point.frequency_hz == frequency_hz]
+    longest = max((item.key_down_s for item in rounds), default=0.0)
+    if longest > seconds.value:
+        return ""
+    return f"It bears that for {seconds.value:g} s; a round is {longest:.0f} s of carrier. It has to cool in between."
 
 
 def voltage_caution(job: Job) -> Iterator[Note]:

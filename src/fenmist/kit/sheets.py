@@ -26,6 +26,10 @@ _LOSS = (
     quantity("loss", "loss", "0.05 dB", "loss_db", "dB", 0.0, 200.0),
     known_to("loss_limit", "known to ±", "0.05 dB", "loss_db", "dB"),
 )
+_SHORT = (
+    quantity("short_power", "bears for a short time", "200 W", "short_power_w", "W", 1e-6, 1e5, needed=False),
+    quantity("short_time", "that is, seconds", "5", "short_s", "", 0.1, 1e5, needed=False, help="Then it has to cool"),
+)
 _THROUGH_POWER = port_power("power", "bears", "200 W", 0, 1)
 _LENGTH = quantity("length", "length", "1 m", "length_m", "m", 0.0, 1e4)
 _LINE_OHM = quantity("line", "line impedance", "50 Ω", "line_ohm", "Ω", 1.0, 1e3, needed=False)
@@ -70,6 +74,7 @@ SHEETS: Mapping[PartKind, tuple[Fact, ...]] = {
         POSITIONS,
         port_power("power", "its in port bears", "100 W", 0),
         port_power("far_power", "its out port bears", "5 W", 1),
+        *_SHORT,
         *SWR,
         SPAN,
         _piece("series", "series resistor", "71.2 Ω", "series", BranchKind.RESISTOR, ("in", "out"), "Ω"),

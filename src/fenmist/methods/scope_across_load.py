@@ -62,6 +62,7 @@ class ScopeReadings:
     load_source_id: str = "load"
     forms: tuple[str, ...] = ()  # how the volts were taken; rms where nothing is said
     harmonics: Harmonics | None = None
+    u_mismatch: float | FloatArray = 0.0  # relative, of power: open phases between the meter and the tee
 
     @property
     def chain(self) -> Chain:
@@ -80,6 +81,7 @@ class ScopeReadings:
             forms=tuple(self.forms[column] for column in columns) if self.forms else (),
             jumper_loss_db=_some(self.jumper_loss_db, columns),
             u_jumper_loss_db=_some(self.u_jumper_loss_db, columns),
+            u_mismatch=_some(self.u_mismatch, columns),
         )
 
 
@@ -144,6 +146,7 @@ def power_model(readings: ScopeReadings) -> Model:
         jumper, meter = 10.0 ** (x["jumper.loss"] / 10.0), 10.0 ** (x["meter.loss"] / 10.0)
         net = square * seen.conductance_s
         incident = incident_from_net(square * at_tee.conductance_s, reflected) * jumper * meter
+        incident = incident * (1.0 + x["line.mismatch"]) if "line.mismatch" in x else incident
         return {
             "net_at_load": net,
             "incident_at_load": incident_from_net(net, at_load.reflection_squared(readings.z0_ohm)),
@@ -196,7 +199,21 @@ def power_influences(readings: ScopeReadings) -> tuple[Influence, ...]:
         *load_influences(readings.load, readings.load_source_id),
         _loss("jumper", readings.jumper_loss_db, readings.u_jumper_loss_db, n),
         _loss("meter", readings.meter_loss_db, readings.u_meter_loss_db, n),
+        *_mismatch(readings),
     )
+
+
+def _mismatch(readings: ScopeReadings) -> tuple[Influence, ...]:
+    """Reflections of open phase between the meter and the tee, where any are known of; another phase per frequency."""
+    if not np.any(readings.u_mismatch):
+        return ()
+    n = readings.frequency_hz.size
+    made = influence(
+        "line.mismatch", "mismatch between meter and tee", 0.0, readings.u_mismatch, points=n,
+        distribution=Distribution.U_SHAPED, sharing=np.unique(readings.frequency_hz, return_inverse=True)[1],
+        basis="phases not known",
+    )  # fmt: skip
+    return (made,)
 
 
 def _loss(name: str, loss_db: float | FloatArray, u_db: float | FloatArray, points: int) -> Influence:

@@ -19,6 +19,7 @@ from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.line_view import LineView
+from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.staircase_view import StaircaseView
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
@@ -39,6 +40,16 @@ _BUTTONS = (
     ("remove", "take out", "Del"),
 )  # fmt: skip
 NEW, OWN = "another hook-up…", "keep this one as a template"
+
+
+def _side_by_side(*rows: QHBoxLayout) -> Columns:
+    """Rows beside each other, beneath each other where it is narrow."""
+    made = Columns()
+    made.setSpacing(12)
+    for number, row in enumerate(rows):
+        row.setSpacing(12)
+        made.addLayout(row, number)
+    return made
 
 
 class HookUpStep(Step):
@@ -66,7 +77,7 @@ class HookUpStep(Step):
         self.body.addWidget(self.stairs)
         self._add_tables()
 
-    def _bar(self) -> QHBoxLayout:
+    def _bar(self) -> Columns:
         """Which hook-up is shown, its name, and how to have another."""
         self.chooser = QComboBox()
         self.chooser.setAccessibleName("hook-up shown")
@@ -78,26 +89,23 @@ class HookUpStep(Step):
         self.another.clicked.connect(self._offer_templates)
         self.away = button("take this one away", "link", "take this hook-up away")
         self.away.clicked.connect(lambda: self._try(benchwork.without_hookup, "take away a hook-up", self.shown))
-        bar = QHBoxLayout()
-        bar.setSpacing(12)
-        bar.addWidget(label("hook-up", "second"))
-        bar.addWidget(self.chooser)
-        bar.addWidget(self.name, 1)
-        bar.addWidget(self.another)
-        bar.addWidget(self.away)
-        bar.addStretch(1)
-        return bar
+        first, second = QHBoxLayout(), QHBoxLayout()
+        for field in (label("hook-up", "second"), self.chooser, self.name):
+            first.addWidget(field)
+        for link in (self.another, self.away):
+            second.addWidget(link)
+        second.addStretch(1)
+        return _side_by_side(first, second)
 
-    def _buttons(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(14)
-        for what, text, key in _BUTTONS:
+    def _buttons(self) -> Columns:
+        rows = QHBoxLayout(), QHBoxLayout()
+        for number, (what, text, key) in enumerate(_BUTTONS):
             made = button(f"{text}  {key}", "link", f"{text}: the selected part")
             made.clicked.connect(partial(self._on_button, what))
             self.buttons[what] = made
-            row.addWidget(made)
-        row.addStretch(1)
-        return row
+            rows[number // 4].addWidget(made)
+        rows[1].addStretch(1)
+        return _side_by_side(*rows)
 
     def _add_tables(self) -> None:
         self.levels.verticalHeader().setDefaultSectionSize(px(24))
