@@ -1,7 +1,10 @@
 """From what was typed to what the indicator showed."""
 
+import math
+
 import pytest
 
+from fenmist.kit.generic import generics
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind
 from fenmist.reading.dial import reading_limit
@@ -83,3 +86,24 @@ def test_the_latest_answer_counts_and_an_empty_one_takes_it_back():
 
     assert answers([said("a", "first"), said("b", "second")])["k"].text == "second"
     assert answers([said("a", "first"), said("b", "")]) == {}
+
+
+@pytest.mark.parametrize(
+    ("text", "dbm"), [("-3 dB", 2.0), ("−3 dB", 2.0), ("+0.5dB", 5.5), ("2 dBm", 2.0), ("1.5 mW", 1.76)]
+)
+def test_a_relative_scale_is_range_and_needle(text, dbm):
+    """+5 dBm range with the needle on −3 dB is +2 dBm (handbook 8, common practice)."""
+    meter = next(part for part in generics() if part.id == "generic-relative")
+    used = meter.indicators[0].range("+5")
+
+    found = interpret(text, meter.indicators[0], used)
+
+    assert 10 * math.log10(found.reading.value / 1e-3) == pytest.approx(dbm, abs=0.01)
+
+
+def test_a_needle_in_db_without_a_relative_scale_stays_open():
+    assert interpret("-3 dB", part_with_watts(), None).reading is None
+
+
+def part_with_watts():
+    return next(part for part in generics() if part.id == "generic-digital").indicators[0]

@@ -32,7 +32,7 @@ PHASES = np.exp(2j * np.pi * np.arange(16) / 16.0)
 MOST_AT_ONCE = 256
 """Frequencies solved together: what a line of many parts takes in memory stays small."""
 
-MOST_POSITIONS = 64
+MOST_POSITIONS = 32
 """Combinations of switch positions that are all looked at; beyond that one switch at a time."""
 
 HIGH_IMPEDANCE = 0.05

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from fenmist.hookup.levels import LevelPlan, PlaneLevel, volts_limit_vpk
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
-from fenmist.kit.part import Part
+from fenmist.kit.part import SOURCES, Part
 from fenmist.units.level import dbm_from_watts
 
 NOISE_FLOOR = "noise_floor_w"
@@ -60,7 +60,7 @@ def _stair(hookup: HookUp, parts: Mapping[str, Part], plan: LevelPlan, stop: Sto
         return None
     z0 = hookup.z0_ohm
     shown = {port: level_dbm(level, z0) for port, level in levels.items()}
-    ceilings = dict(_ceilings(part, ports, plan.frequency_hz, z0))
+    ceilings = {} if part.kind in SOURCES else dict(_ceilings(part, ports, plan.frequency_hz, z0))
     tight = min(ceilings, key=lambda port: ceilings[port] - shown.get(port, -math.inf), default=None)
     at = tight or max(shown, key=lambda port: shown[port])
     worst, fault = (found(stop.element, at) for found in (plan.worst_at, plan.fault_at))

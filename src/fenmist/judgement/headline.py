@@ -88,8 +88,9 @@ def hookup_headline(job: Job, notes: tuple[Note, ...], hookup: HookUp) -> str:
     if plan.risks:
         risk = plan.risks[0]
         part = job.part(hookup.element(risk.element).part)
+        what = f"{part.label}, {risk.component}," if risk.component else part.label
         case = "an open or shorted load" if risk.case == FAULT else risk.case
-        return f"{said} as it is set; with {case} {part.label} would not be."
+        return f"{said} as it is set; with {case} {what} would not be."
     volts = max(level.volts_rms for level in plan.levels)
     return f"{said}; the line carries up to {plain(volts, 'V', 2)} rms."
 

@@ -9,7 +9,10 @@ from fenmist.kit.part import CalibrationRecord, Part, PartKind
 SOON = timedelta(days=60)
 """Ahead of its date a part counts as due (common practice, no source)."""
 
-TRUSTED = (PartKind.OSCILLOSCOPE, PartKind.LOAD, PartKind.INLINE_METER, PartKind.PROBE)
+TRUSTED = (
+    PartKind.OSCILLOSCOPE, PartKind.LOAD, PartKind.INLINE_METER, PartKind.PROBE, PartKind.POWER_METER,
+    PartKind.VOLTMETER, PartKind.AMMETER, PartKind.GENERATOR, PartKind.ANALYSER, PartKind.SWR_METER,
+)  # fmt: skip
 """Kinds whose numbers others lean on: without a history they are unknown. Cables and tees are checked by use."""
 
 

@@ -1,5 +1,6 @@
 """From what was typed to what the indicator showed: its unit, its range, its arc."""
 
+import re
 from dataclasses import dataclass
 
 from fenmist.errors import OutOfRangeError
@@ -32,6 +33,9 @@ def interpret(
     expected_si : float, optional
         Planned value, to tell which of two readings of a text is likelier.
     """
+    relative = _relative(text, indicator, used_range)
+    if relative is not None:
+        return relative
     full_scale = used_range.full_scale if used_range else None
     typed = parse(text, UNITS[indicator.unit], expected_si, full_scale)
     if isinstance(typed, Unclear):
@@ -42,6 +46,21 @@ def interpret(
         positive = f"{-typed.value:g} {typed.unit.symbol}"
         return Interpretation(None, f"{indicator.label} can't show less than nothing.", positive)
     return Interpretation(_reading(typed))
+
+
+_RELATIVE = re.compile(r"^(.*\d)\s*dB$", re.I)
+
+
+def _relative(text: str, indicator: Indicator, used_range: Range | None) -> Interpretation | None:
+    """A needle in dB on an instrument whose scale is relative to its range: +5 dBm and −3 dB are +2 dBm."""
+    match = _RELATIVE.match(text.strip())
+    if match is None or indicator.unit != "dBm" or used_range is None:
+        return None
+    typed = parse(match[1], UNITS["dBm"])
+    if isinstance(typed, Unclear):
+        return _open(typed)
+    dbm, unit = used_range.pointer_offset_db + typed.value, UNITS["dBm"]
+    return Interpretation(Reading(unit.si_from(dbm), unit.base, unit.step_si(dbm, typed.digit), typed.censoring))
 
 
 def _reading(typed: Typed) -> Reading:

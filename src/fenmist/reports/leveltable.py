@@ -1,12 +1,13 @@
 """What each connector sees at the highest planned power, as texts: planned levels, never facts."""
 
 import math
+from dataclasses import replace
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.hookup.levels import Dissipation, LevelPlan, PlaneLevel, volts_limit_vpk
 from fenmist.hookup.line import HookUp
-from fenmist.kit.part import Port
+from fenmist.kit.part import SOURCES, Port
 from fenmist.units.display import plain, rounded, swr, with_unit
 from fenmist.units.level import dbm_from_watts
 
@@ -36,6 +37,8 @@ def _row(job: Job, hookup: HookUp, plan: LevelPlan, level: PlaneLevel) -> list[s
     part = job.part(hookup.element(element).part)
     port = part.port(port_id)
     watts = level.incident_w
+    if part.kind in SOURCES:
+        port = replace(port, power_limit_w=None)  # what it gives is no rating
     volts_limit = volts_limit_vpk(part, port, plan.frequency_hz)
     bears = [plain(port.power_limit_w, "W")] if port.power_limit_w and watts is not None else []
     bears += [f"{plain(volts_limit, 'V', 3)} peak"] if volts_limit else []
