@@ -6,12 +6,16 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from fenmist.calibration.asked import job_draft, job_from_draft
 from fenmist.calibration.decision import Verdict
-from fenmist.calibration.job import Rule
+from fenmist.calibration.gather import stated_at_input
+from fenmist.calibration.job import Job, Rule
+from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.reduction import reduce
-from fenmist.kit.part import SpecKind, SpecTerm
+from fenmist.kit.generic import generics
+from fenmist.kit.part import PartKind, SpecKind, SpecTerm
 from fenmist.reading.event import Event, EventKind, Slot
-from support.builders import WHEN, enter, job
+from support.builders import WHEN, bench_kit, enter, job
 
 ROUNDS = [("102 Vpp", "25.6"), ("103 Vpp", "26.2"), ("101 Vpp", "25.0")]
 
@@ -224,3 +228,21 @@ def test_reduce_after_another_tolerance_takes_nothing_over():
 
     assert found.points[0] is not former.points[0]
     assert found.points[0].expanded_u_w != former.points[0].expanded_u_w
+
+
+@pytest.mark.parametrize("meter", [p for p in generics() if p.kind is PartKind.INLINE_METER], ids=lambda part: part.id)
+def test_a_meter_of_any_make_can_be_the_device(meter):
+    """A display without an arc, two needles, a pair of ports per band: read against the scope all the same."""
+    kit = [meter, *(part for part in bench_kit() if part.kind is not PartKind.INLINE_METER)]
+    made = cross_check(
+        "job", "a job", kit, plan_points([7e6], [20.0], meter.indicators[0].ranges[-1].id), created_at=WHEN
+    )
+    for place, text in enumerate(("102 Vpp", "22.0")):
+        made = enter(made, Slot("p1", 1, place), text)
+
+    (point,) = reduce(made).points
+    assert point.error_fraction == pytest.approx(22.0 / 22.65 - 1.0, abs=0.002)
+    assert made.tolerance == meter.indicators[0].stated[0]
+    moved = job_from_draft(made, {**job_draft(made), "stated": "the meter's input"})
+    assert isinstance(moved, Job) and stated_at_input(moved)
+    assert moved.hookups[0].stated.port == meter.ends[0]

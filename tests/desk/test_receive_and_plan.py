@@ -292,3 +292,6 @@ def test_points_are_given_to_a_hook_up_by_its_number_or_name(plan):
     plan.settle()
     assert not plan.shell.bench.step.plan.isColumnHidden(4)
     assert len(plan.shell.bench.job.job.to_read) == 1
+    assert "on paper" in plan.shell.bench.step.plan.texts(0)[6]
+    plan.press("alt+5")
+    assert plan.shell.bench.step.slot.point == plan.shell.bench.job.job.plan[1].id

@@ -38,14 +38,14 @@ def _line(
         name = editing.free_name(made, part)
         made = editing.inserted(made, *at, part)
         names[part.id] = name
-        at = (name, editing.ends_of(part)[-1])
+        at = (name, part.ends[-1])
     for on, chain in (hanging or {}).items():
         at = (names[on], editing.free_side_port(made, known, names[on]))
         for part in chain:
             known[part.id] = part
             name = editing.free_name(made, part)
             made = editing.inserted(made, *at, part)
-            at = (name, editing.ends_of(part)[-1])
+            at = (name, part.ends[-1])
     if stated:
         made = editing.stated_at(made, known, names[stated])
     return made, known

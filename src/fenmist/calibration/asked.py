@@ -4,12 +4,13 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date
 
-from fenmist.calibration.gather import HEAT
+from fenmist.calibration.gather import HEAT, stated_at_input
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.make import range_for
 from fenmist.calibration.receipt import STATES
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Problem
+from fenmist.hookup.line import main_way
 from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
 from fenmist.kit.sheet import Field
@@ -52,7 +53,7 @@ FOR_THE_PLAN = (
 """What is asked before anything is read."""
 
 
-_STATED = {"the meter's output": "out", "the meter's input": "in"}
+_STATED = {"the meter's output": False, "the meter's input": True}
 _ORDERS = {
     "REF-DUT": (Role.REFERENCE, Role.DUT),
     "REF-DUT-REF": (Role.REFERENCE, Role.DUT, Role.REFERENCE),
@@ -75,7 +76,7 @@ def job_draft(job: Job) -> dict[str, str]:
         "tolerance": f"{term.value:g} dB" if term.kind is SpecKind.DB else f"{100 * term.value:g} %",
         "of": kinds.get(term.kind, "full scale"),
         "rule": str(job.rule),
-        "stated": next(name for name, port in _STATED.items() if port == job.hookups[0].stated.port),
+        "stated": next(name for name, at_input in _STATED.items() if at_input is stated_at_input(job)),
         "order": next(name for name, order in _ORDERS.items() if order == job.order),
         "heat": next(name for name, heat in _HEATS.items() if heat == job.methods[0].parameters.get(HEAT)),
         "interval": next(name for name, shortest in _INTERVALS.items() if shortest == job.shortest_interval),
@@ -145,12 +146,13 @@ def _with_order(job: Job, sequence: tuple[Role, ...]) -> Job:
     return replace(job, plan=plan, order=sequence)
 
 
-def _with_stated(job: Job, port: str) -> Job:
+def _with_stated(job: Job, at_input: bool) -> Job:
     """The job with its power stated at the meter's input or output; the meter's own loss lies between."""
-    hookup = job.hookups[0]
-    if hookup.stated.port == port:
+    if stated_at_input(job) is at_input:
         return job
-    plane = replace(hookup.stated, port=port)
+    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    stop = next(item for item in main_way(hookup, job.parts) if item.element == hookup.stated.element)
+    plane = replace(hookup.stated, port=stop.entry if at_input else stop.exit or stop.entry)
     method = job.methods[0]
     methods = (replace(method, measurand=replace(method.measurand, plane=plane)), *job.methods[1:])
     return replace(job.with_hookup(replace(hookup, stated=plane)), methods=methods)

@@ -63,7 +63,7 @@ def fits_behind(hookup: HookUp, at: tuple[str, str], part: Part) -> bool:
     """Whether a part can be plugged in behind a connector: between two, or at an open end."""
     if part.kind in SOURCES:
         return False
-    return hookup.mate(*at) is None or len(editing.ends_of(part)) == 2
+    return hookup.mate(*at) is None or len(part.ends) == 2
 
 
 def with_inserted(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job:

@@ -191,7 +191,7 @@ def fitted_to_device(job: Job) -> Job:
     """The job with ranges and tolerance of the device that is now under test."""
     part = job.dut_part
     plan = tuple(replace(point, range_id=range_for(part, point.target_w)) for point in job.plan)
-    stated = part.indicators[0].ranges[0].spec
+    stated = part.indicators[0].stated
     return replace(job, plan=plan, tolerance=stated[0] if stated else job.tolerance)
 
 

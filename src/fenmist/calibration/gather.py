@@ -54,13 +54,20 @@ def scope_readings(
     load, state = load_at(job, frequency_hz)
     meter = Property(0.0, "dB")
     between, u_between = _loss_to_tee(job, frequency_hz)
-    if hookup.stated.port == "in":  # stated at the meter's input: its own loss lies between
+    if stated_at_input(job):  # its own loss lies between
         meter = job.dut_part.properties.get("loss_db", meter)
     return ScopeReadings(
         frequency_hz, volts_rms, u_reading_v, state, _scope(scope), _feed(job, scope),
         _tee(part_of_kind(job, PartKind.TEE)), between, u_between, meter.value, meter.u, hookup.z0_ohm,
         load.id, forms, _harmonics(part_of_kind(job, PartKind.TRANSMITTER)), _mismatch_to_tee(job, frequency_hz),
     )  # fmt: skip
+
+
+def stated_at_input(job: Job) -> bool:
+    """Whether power is stated where it enters the meter, rather than where it leaves it."""
+    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    here = (hookup.stated.element, hookup.stated.port)
+    return any((stop.element, stop.entry) == here for stop in main_way(hookup, job.parts))
 
 
 def _loss_to_tee(job: Job, frequency_hz: FloatArray) -> tuple[FloatArray, FloatArray]:

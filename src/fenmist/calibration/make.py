@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 from fenmist.calibration.job import Job, Method, PlanPoint
 from fenmist.hookup.line import scope_across_load
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
-from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
+from fenmist.measurand import Kind, Measurand, Statistic
 from fenmist.methods import scope_across_load as method
 from fenmist.reading.event import Role
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
@@ -59,8 +59,8 @@ def cross_check(
     used = {item.part for item in hookup.elements}
     kit = tuple(part for part in kit if part.id in used)
     meter = next(part for part in kit if part.kind is PartKind.INLINE_METER)
-    stated = meter.indicators[0].ranges[0].spec
-    measurand = Measurand(Kind.INCIDENT, Statistic.CARRIER, PlaneRef(LINE, "meter", "out"))
+    stated = meter.indicators[0].stated
+    measurand = Measurand(Kind.INCIDENT, Statistic.CARRIER, hookup.stated)
     scope = next(part for part in kit if part.kind is PartKind.OSCILLOSCOPE)
     inputs: dict[str, tuple[str, str]] = {
         Role.REFERENCE: ("scope", scope.indicators[0].id),

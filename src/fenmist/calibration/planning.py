@@ -142,6 +142,8 @@ def cannot_serve(job: Job) -> Mapping[str, str]:
 
 
 def _why_not(job: Job, point: PlanPoint) -> str:
+    if point.hookup != job.methods[0].measurand.plane.hookup:
+        return f"“{job.hookup(point.hookup).label}” is looked at on paper; no method reads it yet"
     device = job.dut_part
     spans = [(port.frequency_min_hz, port.frequency_max_hz) for port in device.ports]
     known = [(low, high) for low, high in spans if low and high]

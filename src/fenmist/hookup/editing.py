@@ -21,13 +21,6 @@ def free_name(hookup: HookUp, part: Part) -> str:
     return next(name for n in range(1, 1000) if (name := base if n == 1 else f"{base} {n}") not in taken)
 
 
-def ends_of(part: Part) -> tuple[str, ...]:
-    """The first way through a part: one port for what ends a line, two for what it passes."""
-    first = next((port for port in part.ports if not port.hangs), part.ports[0])
-    onward = part.onward(first.id)
-    return (first.id, onward) if onward else (first.id,)
-
-
 def inserted(hookup: HookUp, element_id: str, port: str, part: Part) -> HookUp:
     """The hook-up with a part plugged in behind a connector; what was there goes on behind the new part.
 
@@ -36,7 +29,7 @@ def inserted(hookup: HookUp, element_id: str, port: str, part: Part) -> HookUp:
     OutOfRangeError
         Where something is plugged in there and the new part has no second end to go on from.
     """
-    name, ends, mate = free_name(hookup, part), ends_of(part), hookup.mate(element_id, port)
+    name, ends, mate = free_name(hookup, part), part.ends, hookup.mate(element_id, port)
     if mate is not None and len(ends) < 2:
         raise OutOfRangeError(
             f"{part.label} ends a line: it can't stand in the middle of one.",
@@ -63,7 +56,7 @@ def removed(hookup: HookUp, parts: Parts, element_id: str) -> HookUp:
         raise OutOfRangeError(f"The line begins at {part.label}.", "Put another source in its place instead.")
     hanging = {name for (at, _), names in branches(hookup, parts).items() if at == element_id for name in names}
     gone = {element_id, *hanging}
-    mates = [hookup.mate(element_id, port) for port in ends_of(part)]
+    mates = [hookup.mate(element_id, port) for port in part.ends]
     joints = tuple(j for j in hookup.joints if j.a[0] not in gone and j.b[0] not in gone)
     if len(mates) == 2 and mates[0] is not None and mates[1] is not None:
         joints = (*joints, Joint(mates[0], mates[1]))
@@ -84,9 +77,9 @@ def exchanged(hookup: HookUp, parts: Parts, element_id: str, part: Part) -> Hook
         Where the way goes on there and the new part ends it.
     """
     former = parts[hookup.element(element_id).part]
-    roles = dict(zip(ends_of(former), ends_of(part), strict=False))
+    roles = dict(zip(former.ends, part.ends, strict=False))
     roles |= dict(zip((p.id for p in former.side_ports), (p.id for p in part.side_ports), strict=False))
-    if any(hookup.mate(element_id, port) and port not in roles for port in ends_of(former)):
+    if any(hookup.mate(element_id, port) and port not in roles for port in former.ends):
         raise OutOfRangeError(f"{part.label} ends the line, and it goes on here.", "Choose a part with two ends.")
 
     def renamed(end: tuple[str, str]) -> tuple[str, str] | None:
@@ -107,7 +100,7 @@ def exchanged(hookup: HookUp, parts: Parts, element_id: str, part: Part) -> Hook
     joints = tuple(Joint(a, b) for a, b in ends if a and b)
     stated = hookup.stated
     if stated.element == element_id:
-        stated = replace(stated, port=roles.get(stated.port, ends_of(part)[-1]))
+        stated = replace(stated, port=roles.get(stated.port, part.ends[-1]))
     return replace(hookup, elements=elements, joints=joints, stated=stated)
 
 

@@ -6,6 +6,7 @@ kinds of parts beyond that a line begins at a source.
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from typing import NamedTuple
 
 from fenmist.errors import UnknownIdError
@@ -148,15 +149,12 @@ def scope_across_load(hookup_id: str, chosen: Iterable[Part]) -> HookUp:
     if missing:
         raise UnknownIdError(f"The hook-up lacks a {missing[0]}.", "Choose one from the kit, or describe one there.")
     elements = tuple(Element(names[kind], by_kind[kind].id) for kind in names if kind in by_kind)
-    joints = [Joint(("source", "out"), ("meter", "in"))]
-    if PartKind.JUMPER in by_kind:
-        joints += [Joint(("meter", "out"), ("jumper", "a")), Joint(("jumper", "b"), ("tee", "a"))]
-    else:
-        joints.append(Joint(("meter", "out"), ("tee", "a")))
+    part_of = {names[kind]: part for kind, part in by_kind.items() if kind in names}
+    line = [name for name in ("source", "meter", "jumper", "tee", "load") if name in part_of]
+    joints = [Joint((a, part_of[a].ends[-1]), (b, part_of[b].ends[0])) for a, b in pairwise(line)]
     joints += [
-        Joint(("tee", "b"), ("load", "in")),
-        Joint(("tee", SIDE_PORT), ("lead", "a")),
-        Joint(("lead", "b"), ("scope", "in")),
+        Joint(("tee", SIDE_PORT), ("lead", part_of["lead"].ends[0])),
+        Joint(("lead", part_of["lead"].ends[-1]), ("scope", part_of["scope"].ends[0])),
     ]
-    stated = PlaneRef(hookup_id, "meter", "out")
+    stated = PlaneRef(hookup_id, "meter", part_of["meter"].ends[-1])
     return HookUp(hookup_id, "oscilloscope across the load", elements, tuple(joints), stated)

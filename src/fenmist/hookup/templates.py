@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from fenmist.errors import UnknownIdError
-from fenmist.hookup.editing import ends_of, free_name
+from fenmist.hookup.editing import free_name
 from fenmist.hookup.line import Element, HookUp, Joint
 from fenmist.kit.part import Part, PartKind
 from fenmist.measurand import PlaneRef
@@ -72,7 +72,7 @@ def from_template(template: Template, kit: Sequence[Part], hookup_id: str) -> tu
     for on, kinds in template.hanging.items():
         side = chosen[on].side_ports[0].id
         made, _ = _joined(made, chosen, [kind for kind in kinds if kind in chosen], (names[on], side))
-    stated = PlaneRef(hookup_id, names[template.stated], ends_of(chosen[template.stated])[-1])
+    stated = PlaneRef(hookup_id, names[template.stated], chosen[template.stated].ends[-1])
     return replace(made, stated=stated), tuple(chosen.values())
 
 
@@ -82,7 +82,7 @@ def _joined(
     names = {}
     for kind in kinds:
         part = chosen[kind]
-        name, ends = free_name(hookup, part), ends_of(part)
+        name, ends = free_name(hookup, part), part.ends
         names[kind] = name
         joints = (Joint(at, (name, ends[0])),) if at else ()
         hookup = replace(

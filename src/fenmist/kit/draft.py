@@ -232,7 +232,7 @@ def _meter_texts(part: Part) -> dict[str, str]:
         "marks": " ".join(f"{value:g}" for value in scale.marks) if scale else "",
         "divisions": " ".join(str(count) for count in scale.divisions) if scale else "",
         "law": f"{scale.law:g}" if scale else "",
-        "accuracy": _accuracy_text(ranges[0].spec or part.indicators[0].spec),
+        "accuracy": _accuracy_text(part.indicators[0].stated),
         "loss": _shown(part, "loss_db", "dB"),
         "span": _span(part),
     }

@@ -339,9 +339,7 @@ def generics() -> tuple[Part, ...]:
     forward = Indicator("forward", "forward", Kind.INCIDENT, "W", watts, Detector.AVERAGE, spec)
     reflected = replace(forward, id="reflected", label="reflected", quantity=Kind.REFLECTED)
     swr = Indicator("swr", "SWR", Kind.SWR, "", (), Detector.AVERAGE, _unknown())
-    two_bands = inline(
-        "generic-two-band", "generic wattmeter with a port pair per band", PartKind.INLINE_METER, forward
-    )
+    two_bands = inline("generic-two-band", "generic two-band wattmeter", PartKind.INLINE_METER, forward)
     two_bands = replace(
         two_bands,
         ports=(

@@ -211,6 +211,11 @@ class Indicator:
     spec: tuple[SpecTerm, ...] = ()
     can_be_negative: bool = False
 
+    @property
+    def stated(self) -> tuple[SpecTerm, ...]:
+        """Its stated performance: that of its ranges, else its own."""
+        return self.ranges[0].spec if self.ranges and self.ranges[0].spec else self.spec
+
     def range(self, range_id: str) -> Range | None:
         """The range named, or none where the indicator has no ranges."""
         return next((item for item in self.ranges if item.id == range_id), None)
@@ -272,6 +277,13 @@ class Part:
     def side_ports(self) -> tuple[Port, ...]:
         """Ports off the line."""
         return tuple(port for port in self.ports if port.hangs)
+
+    @property
+    def ends(self) -> tuple[str, ...]:
+        """The first way through: one port for what ends a line, two for what it passes."""
+        first = next((port for port in self.ports if not port.hangs), self.ports[0])
+        onward = self.onward(first.id)
+        return (first.id, onward) if onward else (first.id,)
 
     def onward(self, port_id: str) -> str | None:
         """The other end of the way through that begins at a port; none at an end or a side port."""
