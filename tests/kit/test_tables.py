@@ -10,8 +10,10 @@ from hypothesis import strategies as st
 from fenmist.errors import FileFormatError, OutOfRangeError, UnreadableError
 from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation, Footing
+from fenmist.kit.draft import blank_part, draft_from_part, part_from_draft
 from fenmist.kit.lookup import look_up
 from fenmist.kit.network import computed_coupling_db, level_of, measured_coupling_db, part_network
+from fenmist.kit.part import PartKind
 from fenmist.kit.tables import (
     QUANTITIES,
     TableFacts,
@@ -205,6 +207,17 @@ def test_a_cable_by_kind_and_length_loses_what_its_table_says():
 
     assert -20 * np.log10(abs(s[1, 0])) == pytest.approx(0.46, rel=0.05)
     assert abs(s[0, 0]) < 1e-9
+
+
+def test_a_cable_of_ones_own_is_its_two_losses():
+    """4.6 and 16.1 dB per 100 m at 10 and 100 MHz (a 5 mm cable, any table, from memory): k1·√f + k2·f between."""
+    part = blank_part("x", PartKind.CABLE)
+    typed = {"cable": "not said", "length": "10 m", "loss_10": "4.6 dB", "loss_100": "16.1 dB", "line": "50 Ω"}
+    made = part_from_draft(part, {**draft_from_part(part), **typed})
+
+    s = part_network(made, {}, np.array([10e6, 40e6, 100e6])).scattering
+    loss = -20 * np.log10(np.abs(s[:, 1, 0]))
+    assert loss == pytest.approx([0.46, 0.967, 1.61], abs=0.003)
 
 
 def test_a_lead_that_is_matched_has_a_phase_and_a_jumper_of_stated_loss_has_none():

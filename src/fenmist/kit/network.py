@@ -17,7 +17,7 @@ from fenmist.kit.characterisation import Characterisation, Footing, load_state
 from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.lookup import LookUp, look_up
 from fenmist.kit.part import Part, Property
-from fenmist.rf.cable import cable_named
+from fenmist.rf.cable import Cable, cable_named, fit_cable
 from fenmist.rf.circuit import GROUND, Branch, BranchKind, SolvedCircuit, solve_circuit
 from fenmist.rf.probe import HENRY_PER_M
 from fenmist.rf.reflection import reflection_from_impedance, reflection_from_swr
@@ -30,6 +30,8 @@ LOSS = "loss_db"
 """Quantity of a table, and name of a property: what a way through takes off."""
 
 COUPLING = "coupling_db"
+LOSS_10_MHZ, LOSS_100_MHZ = "loss_10_mhz_db_100m", "loss_100_mhz_db_100m"
+"""Properties of a cable of one's own: dB per 100 m as data sheets say it."""
 
 DEFAULT_SWR = 1.2
 """Ceiling on the SWR of a port of which nothing is stated (common practice for coaxial parts, no source)."""
@@ -189,11 +191,19 @@ def _probe_circuit(known: Mapping[str, Property], ports: list[str], f: FloatArra
     return solve_circuit(pieces, ports, f, z0_ohm)
 
 
+def _cable(part: Part, known: Mapping[str, Property]) -> Cable | None:
+    """Of the kind that is named, or by its own losses at two frequencies; none where neither is said."""
+    label = part.settings.get("cable", "")
+    if label:
+        return cable_named(label)
+    losses = [known[name].value / 100.0 for name in (LOSS_10_MHZ, LOSS_100_MHZ) if name in known]
+    return fit_cable(part.label, 50.0, 0.66, [10e6, 100e6], losses) if len(losses) == 2 and min(losses) > 0 else None
+
+
 def _line_circuit(
     part: Part, known: Mapping[str, Property], ports: list[str], f: FloatArray, z0_ohm: float
 ) -> SolvedCircuit:
-    label = part.settings.get("cable", "")
-    cable = cable_named(label) if label else None
+    cable = _cable(part, known)
     length = known["length_m"].value
     loss = length * cable.loss_db_per_m(f) if cable else np.full(f.shape, known[LOSS].value if LOSS in known else 0.0)
     factor = known["velocity_factor"].value if "velocity_factor" in known else (cable.velocity_factor if cable else 0.7)

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 
+from fenmist.kit.network import LOSS_10_MHZ, LOSS_100_MHZ
 from fenmist.kit.part import PartKind
 from fenmist.kit.sheet import (
     POSITIONS,
@@ -32,6 +33,30 @@ _SHORT = (
 )
 _THROUGH_POWER = port_power("power", "bears", "200 W", 0, 1)
 _LENGTH = quantity("length", "length", "1 m", "length_m", "m", 0.0, 1e4)
+_OWN_LOSS = (
+    quantity(
+        "loss_10",
+        "loss at 10 MHz, per 100 m",
+        "4.6 dB",
+        LOSS_10_MHZ,
+        "dB",
+        0.0,
+        500.0,
+        needed=False,
+        help="Of a cable that isn't in the list, as its data sheet says",
+    ),
+    quantity(
+        "loss_100",
+        "loss at 100 MHz, per 100 m",
+        "16.1 dB",
+        LOSS_100_MHZ,
+        "dB",
+        0.0,
+        500.0,
+        needed=False,
+        help="Both together give k1·√f + k2·f",
+    ),
+)
 _LINE_OHM = quantity("line", "line impedance", "50 Ω", "line_ohm", "Ω", 1.0, 1e3, needed=False)
 _FACTOR = quantity("velocity_factor", "velocity factor", "0.66", "velocity_factor", "", 0.1, 1.0, needed=False)
 _INPUT_C = quantity("capacitance", "input capacitance", "3 pF", "capacitance_f", "pF", 0.0, 1e-9)
@@ -66,7 +91,7 @@ SHEETS: Mapping[PartKind, tuple[Fact, ...]] = {
         *resistor("heater", ("in", "out"), "0.2 Ω", help="In series with the line"),
         _THROUGH_POWER,
     ),
-    PartKind.CABLE: (cable_choice(), _LENGTH, _FACTOR, _LINE_OHM),
+    PartKind.CABLE: (cable_choice(), _LENGTH, *_OWN_LOSS, _FACTOR, _LINE_OHM),
     PartKind.ADAPTER: (_LENGTH, _LINE_OHM, _FACTOR, SPAN),
     PartKind.ATTENUATOR: (
         quantity("loss", "attenuation", "30 dB", "loss_db", "dB", 0.0, 200.0, needed=False),

@@ -68,6 +68,7 @@ class OpenJob:
     def __init__(self, logbook: Logbook, job: Job, clock: Clock = now, second: SecondFolder | None = None) -> None:
         self._logbook = logbook
         self._second = second
+        self.hookup_shown = ""  # id of the hook-up that is looked at; the first where nothing was chosen
         self.from_paper = False  # what is typed was read at an unknown time
         self.trouble = ""  # why readings go to the second folder, while they do
         self._clock = clock

@@ -59,7 +59,7 @@ class HookUpStep(Step):
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes, slim_line=False)
-        self.shown = job.job.hookups[0].id
+        self.shown = job.hookup_shown
         self.menu: QMenu | None = None
         self.line: LineView
         self.line.asked.connect(self._on_asked)
@@ -132,7 +132,7 @@ class HookUpStep(Step):
         return hookup_headline(view.job, self.notes(view), self.hookup)
 
     def refresh(self) -> None:
-        self.shown = self.hookup.id
+        self.shown = self.job.hookup_shown = self.hookup.id
         super().refresh()
         job = self.job.job
         self._fill_bar(job)
