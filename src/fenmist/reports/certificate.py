@@ -8,6 +8,7 @@ import math
 from dataclasses import dataclass
 
 from fenmist.calibration.decision import Verdict
+from fenmist.calibration.gather import stated_at_input
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.calibration.reduction import PointResult, Result
@@ -101,7 +102,10 @@ def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], .
         ("by", job.technician),
         ("conditions", job.conditions),
         ("state", "adjusted: as left, as found beneath" if adjusted else "as found"),
-        ("quantity", f"{stated.kind} at the meter's {stated.plane.port}put, steady carrier, 50 Ω"),
+        (
+            "quantity",
+            f"{stated.kind} at the meter's {'input' if stated_at_input(job) else 'output'}, steady carrier, 50 Ω",
+        ),
         ("method", _method(job)),
         ("hook-up", hookup_in_words(job)),
         ("decision rule", f"{tolerance_shown(job.tolerance)}, {job.rule}: {RULES[job.rule]}"),

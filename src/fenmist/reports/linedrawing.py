@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from html import escape
 
 from fenmist.calibration.job import Job
-from fenmist.hookup.line import HookUp
+from fenmist.hookup.line import HookUp, main_way
 from fenmist.kit.part import Part
 from fenmist.reports.fonts import SANS_FAMILY
 from fenmist.reports.linelayout import Box, Hanging, Layout, Measures, lay_out
@@ -46,8 +46,8 @@ def _stated(job: Job, hookup: HookUp, layout: Layout) -> Iterator[str]:
     box = next((item for item in layout.boxes if item.element == stated.element), None)
     if box is None:
         return
-    part = job.part(hookup.element(stated.element).part)
-    at = box.right + 4.0 if stated.port != part.ports[0].id or box.element == layout.line[0].element else box.x - 4.0
+    entered = any(stop[:2] == (stated.element, stated.port) for stop in main_way(hookup, job.parts))
+    at = box.x - 4.0 if entered else box.right + 4.0
     ends = f'x1="{at:g}" y1="{box.y - 6:g}" x2="{at:g}" y2="{box.y + BOX + 6:g}"'
     yield f'<line {ends} stroke="{RUST}" stroke-width="1.5"/>'
     yield f'<text x="{at:g}" y="{box.y - 11:g}" fill="{RUST}" text-anchor="middle">power is stated here</text>'
