@@ -259,6 +259,29 @@ def test_unknown_phases_are_told_where_they_cost_a_per_cent(swr, count):
     assert len(notes(made, "mismatch.unknown_phase")) == count
 
 
+@pytest.mark.parametrize(("pad", "count"), [(0.0, 1), (10.0, 0)])
+def test_a_substituted_sensor_is_told_what_the_sources_match_costs(pad, count):
+    """Γg of SWR 1.5 measured, sensors of SWR 1.2: √2·0.2·0.0909·√2 = 3.6 % of power; 10 dB of pad take it away."""
+    source = replace(SOURCE, properties={**SOURCE.properties, "swr": Property(1.5, "", measured=True)})
+    made = job(level_w=0.01)
+    for name in ("first", "second"):
+        sensor = generic.power_meter(name, name, damage_w=100.0, swr=1.2)
+        sensor = replace(sensor, properties={**sensor.properties, "swr": Property(1.2, "", measured=True)})
+        parts = [generic.attenuator("pad", "pad", pad, 0.1, 150.0, swr=1.0), sensor] if pad else [sensor]
+        hookup = HookUp("x", name, (editing.Element("tx", source.id),), (), PlaneRef("x", "tx", "out"))
+        at = ("tx", "out")
+        for part in parts:
+            element = editing.free_name(hookup, part)
+            hookup = editing.inserted(hookup, *at, part)
+            at = (element, part.ends[-1])
+        made = with_new_hookup(made, hookup, (source, *parts))
+
+    found = [note for note in judge_bench(made, "line 3") if note.code == "source.substitution"]
+    assert len(found) == count
+    assert all(note.evidence["u"] == pytest.approx(2 * 0.2 / 2.2 * 0.2, rel=1e-6) for note in found)
+    assert not [note for note in judge_bench(made, "line 2") if note.code == "source.substitution"]
+
+
 def test_the_wrong_pair_of_ports_is_named_with_the_right_one():
     meter = next(part for part in generic.generics() if part.id == "generic-two-band")
     made = bench(meter, LOAD, frequencies_hz=(145e6,))

@@ -46,7 +46,30 @@ def end_mismatches(
     return tuple(item for item in found if item.u_relative > 0.0)
 
 
+def source_mismatch(hookup: HookUp, parts: Mapping[str, Part], network: LineNetwork, place: int = 0) -> float:
+    """Relative standard uncertainty of what a source gives a line: its own match against all that is behind it.
+
+    Of two instruments read at once on one line it drops out; where one is put in the place of the other it counts for
+    both: |1 − Γg·Γ2|²/|1 − Γg·Γ1|² (docs/method/mismatch.md).
+    """
+    facing, _ = _facing(network, main_way(hookup, parts), place)
+    pairs = (mismatch_u((facing[0], far)) for far in facing[1:])
+    return float(np.sqrt(sum(item**2 for item in pairs)))
+
+
 def _of_way(network: LineNetwork, stops: Sequence[Stop], place: int) -> EndMismatch:
+    facing, owners = _facing(network, stops, place)
+    pairs = [
+        (mismatch_u((near, far)), (owners[i], owners[j]))
+        for i, near in enumerate(facing)
+        for j, far in enumerate(facing[i + 1 :], start=i + 1)
+    ]
+    worst = max(pairs, key=lambda item: item[0], default=(0.0, ("", "")))
+    return EndMismatch(stops[-1].element, mismatch_u(facing), worst[1])
+
+
+def _facing(network: LineNetwork, stops: Sequence[Stop], place: int) -> tuple[list[Facing], list[str]]:
+    """Every reflection on a way, and the element that each belongs to."""
     facing: list[Facing] = []
     owners: list[str] = []
     loss, section = 0.0, 0
@@ -62,13 +85,7 @@ def _of_way(network: LineNetwork, stops: Sequence[Stop], place: int) -> EndMisma
                 loss += _loss_db(element, stop, place)
             facing.append(Facing(*_port_reflection(element, port, place), is_input, loss, own))
             owners.append(stop.element)
-    pairs = [
-        (mismatch_u((near, far)), (owners[i], owners[j]))
-        for i, near in enumerate(facing)
-        for j, far in enumerate(facing[i + 1 :], start=i + 1)
-    ]
-    worst = max(pairs, key=lambda item: item[0], default=(0.0, ("", "")))
-    return EndMismatch(stops[-1].element, mismatch_u(facing), worst[1])
+    return facing, owners
 
 
 def _loss_db(element: PartNetwork, stop: Stop, place: int) -> float:

@@ -16,7 +16,7 @@ from fenmist.calibration.levels import PlannedLevels, planned_levels
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
-from fenmist.hookup.mismatch import end_mismatches
+from fenmist.hookup.mismatch import end_mismatches, source_mismatch
 from fenmist.hookup.network import LineNetwork, line_network
 from fenmist.hookup.staircase import staircase
 from fenmist.judgement import headroom_rules
@@ -91,6 +91,7 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     yield from _ratio_differs(job, hookup)
     yield from _extrapolated(job, hookup, network)
     yield from _unknown_phases(job, hookup, network)
+    yield from _substituted(job, hookup, network)
 
 
 def _no_load(job: Job, hookup: HookUp) -> Iterator[Note]:
@@ -317,6 +318,34 @@ def _unknown_phases(job: Job, hookup: HookUp, network: LineNetwork) -> Iterator[
             "A pad of 6 to 10 dB between the two, or measured S-parameters, take it away.",
             {"u": end.u_relative},
         )  # fmt: skip
+
+
+def _substituted(job: Job, hookup: HookUp, network: LineNetwork) -> Iterator[Note]:
+    """One instrument at the end of this line, another at the end of an earlier one, on the same source."""
+    mine = main_way(hookup, job.parts)
+    end = job.part(hookup.element(mine[-1].element).part)
+    source = hookup.element(mine[0].element).part
+    if end.kind not in SENSITIVE:
+        return
+    for other in job.hookups[: job.hookups.index(hookup)]:
+        theirs = main_way(other, job.parts)
+        last = job.part(other.element(theirs[-1].element).part) if theirs else end
+        if last.kind not in SENSITIVE or last.id == end.id or other.element(theirs[0].element).part != source:
+            continue
+        place = network.frequency_hz.size - 1
+        earlier = line_network(other, job.parts, network.frequency_hz)
+        pair = ((hookup, network), (other, earlier))
+        u = math.hypot(*(source_mismatch(one, job.parts, made, place) for one, made in pair))
+        if u > MISMATCH_WATCH:
+            label = job.part(source).label
+            yield Note(
+                "source.substitution", Severity.WATCH, mine[-1].element,
+                f"{end.label} put in the place of {last.label}: the match of {label} costs {percent(u)} of power.",
+                "Read at once on one line it drops out; put in one after the other it doesn't: "
+                "|1 − Γg·Γ2|²/|1 − Γg·Γ1|², a standard uncertainty while the phases are open.",
+                "Keep 10 dB or more of pad behind the source, or read the two at once.", {"u": u},
+            )  # fmt: skip
+            return
 
 
 def used_spans(job: Job, hookup: HookUp) -> Iterator[tuple[Stop, Part, float, float]]:

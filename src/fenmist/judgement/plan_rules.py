@@ -76,7 +76,9 @@ def poor_load(job: Job) -> Iterator[Note]:
         "little of power, and a directional meter errs by its directivity." if severe
         else "A directional meter's error grows with the reflection: 25 dB of directivity at SWR 1.5 is ±2.2 % of "
         "forward power.",
-        "Use a load of SWR 1.1 or less for power.", {"swr": worst, "count": float(over.sum())},
+        "Use a load of SWR 1.1 or less for power."
+        + (" On the air only with a licence, identified, at the least power that does the job." if severe else ""),
+        {"swr": worst, "count": float(over.sum())},
     )  # fmt: skip
 
 
