@@ -266,6 +266,18 @@ def test_a_coupler_hangs_two_instruments_and_tells_them_apart():
     assert len(side_ways(hookup, parts)) == 2
 
 
+def test_an_open_connector_sends_everything_back():
+    """A line that ends in nothing has an infinite SWR and twice the volts; a tee with nothing on it is a mere joint."""
+    hookup, parts = _line(shelf.jumper("j", "jumper", 0.0, 0.1))
+    end = level_plan(hookup, parts, 100.0, 7e6).at("jumper", "b")
+    tee = level_plan(*_line(shelf.tee("t", "tee", 0.0, 0.0), LOAD), 100.0, 7e6)
+
+    assert end.swr == float("inf")
+    assert end.volts_rms == pytest.approx(2 * np.sqrt(5000))
+    assert tee.at("tee", "a").swr == pytest.approx(1.0, abs=1e-6)
+    assert tee.at("load", "in").incident_w == pytest.approx(100.0)
+
+
 def test_many_frequencies_are_worked_out_in_pieces_alike():
     tap = generic.resistive_tap("tap", "tap", 2460.0, 50.0)
     hookup, parts = _line(tap, LOAD, hanging={"tap": (generic.power_meter("s", "s"),)})

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from fenmist.calibration.benchwork import with_inserted, with_new_hookup
+from fenmist.calibration.benchwork import with_inserted, with_new_hookup, with_turned
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import reduce
 from fenmist.findings.note import Severity
@@ -289,6 +289,18 @@ def test_the_wrong_pair_of_ports_is_named_with_the_right_one():
     found = notes(made, "part.span")
     assert [note.about for note in found] == ["wattmeter"]
     assert "Use its VHF ports" in " ".join(note.remedy for note in found)
+
+
+def test_results_stand_while_another_bench_is_plugged():
+    """Turning a switch on a bench on paper makes nothing anew of what was read elsewhere."""
+    made = with_new_hookup(job([[("102 Vpp", "25.6")]]), *from_template(TEMPLATES[2], generic.starter_shelf(), "x"))
+    before = reduce(made)
+    other = with_turned(made, made.hookups[1], "attenuator")
+
+    assert before.holds_for(other, before.phase, before.known)
+    assert reduce(other, former=before).points[0] is before.points[0]
+    pad = generic.attenuator("pad", "pad", 3.0, 0.1, 150.0)
+    assert not before.holds_for(with_inserted(made, made.hookups[0], "meter", pad), before.phase, before.known)
 
 
 def test_another_bench_has_no_say_in_the_readings():

@@ -4,8 +4,11 @@ from dataclasses import replace
 
 import pytest
 
+from fenmist.calibration.benchwork import with_new_hookup
 from fenmist.calibration.history import Past, drifts
 from fenmist.calibration.reduction import reduce
+from fenmist.hookup.editing import inserted
+from fenmist.hookup.line import Element, HookUp
 from fenmist.judgement.headline import (
     certificate_headline,
     drift_sentence,
@@ -16,8 +19,10 @@ from fenmist.judgement.headline import (
     short_headline,
     value_headline,
 )
-from fenmist.judgement.judge import judge
+from fenmist.judgement.judge import judge, judge_bench
+from fenmist.kit.generic import attenuator
 from fenmist.kit.part import SpecKind, SpecTerm
+from fenmist.measurand import PlaneRef
 from support.builders import job
 
 READ = [[("102 Vpp", "25.6")]]
@@ -123,3 +128,15 @@ def test_a_drift_is_said_with_where_it_leads_or_that_it_can_not_be_seen():
     assert "it leaves its tolerance in 2025-01" in line((0.0, 0.01, 0.02), 0.004)
     assert line((0.0, -0.03, -0.06), 0.004).endswith("by now it is outside its tolerance.")
     assert line((0.01, 0.01, 0.01), 0.004).startswith("Since 2020-01 no drift")
+
+
+def test_a_bench_that_stops_is_never_said_to_be_within_its_ratings():
+    """A line without a load puts nothing over a rating, and must not be keyed."""
+    pad = attenuator("pad", "pad", 30.0, 0.1, 150.0)
+    source = job().part("tx")
+    line = HookUp("x", "bench", (Element("tx", "tx"),), (), PlaneRef("x", "tx", "out"))
+    made = with_new_hookup(job(), inserted(line, "tx", "out", pad), (source, pad))
+
+    said = hookup_headline(made, judge_bench(made, "line 2"), made.hookups[1])
+
+    assert said.startswith("Don't key this hook-up: The line ends at pad")

@@ -198,7 +198,8 @@ def fitted_to_device(job: Job) -> Job:
 def without_unused(job: Job) -> Job:
     """The job with only those parts in its snapshot that stand somewhere."""
     names = {item.part for hookup in job.hookups for item in hookup.elements} | {job.dut}
-    return replace(job, kit=tuple(part for part in job.kit if part.id in names))
+    kept = tuple(part for part in job.kit if part.id in names)
+    return job if len(kept) == len(job.kit) else replace(job, kit=kept)
 
 
 # the load's table

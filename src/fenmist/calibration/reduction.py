@@ -8,6 +8,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
+from operator import is_
 from types import MappingProxyType
 
 import numpy as np
@@ -192,13 +193,28 @@ class Result:
         return (
             self.phase == phase
             and self.known == known
-            and mine.kit is other.kit
-            and mine.hookups is other.hookups
             and mine.methods is other.methods
+            and _same_bench(mine, other)
             and (mine.dut, mine.tolerance, mine.rule) == (other.dut, other.tolerance, other.rule)
             and mine.part_of_division == other.part_of_division
             and mine.shortest_interval == other.shortest_interval
         )
+
+
+def _same_points(result: Result, former: Result) -> bool:
+    return len(result.points) == len(former.points) and all(map(is_, result.points, former.points))
+
+
+def _same_bench(mine: Job, other: Job) -> bool:
+    """Whether the hook-up that is read is the same, part by part; any other has no say in the results."""
+    read = mine.methods[0].measurand.plane.hookup
+    bench = mine.hookup(read)
+    if mine.kit is not other.kit:
+        parts, others = mine.parts, other.parts
+        names = {item.part for item in bench.elements} | {mine.dut}
+        if any(parts[name] is not others.get(name) for name in names):
+            return False
+    return bench is other.hookup(read)
 
 
 def reduce(
@@ -227,6 +243,8 @@ def reduce(
     if worked:
         done |= {id(item): point for item, point in zip(fresh, worked.points, strict=True)}
     result = Result(job, phase, known, found, tuple(done[id(item)] for item in found if item.rounds))
+    if kept and "worked" in kept.__dict__ and _same_points(result, kept):
+        result.__dict__["worked"] = kept.worked  # nothing that was read changed
     if worked and len(fresh) == len(result.points):
         result.__dict__["worked"] = worked  # all of them were made together: no need to do it again
     return result

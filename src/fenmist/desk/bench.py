@@ -163,6 +163,8 @@ class Bench(QWidget):
             others = (note for note in self._shown if not note.about.startswith(f"{point}/"))
             self._show(in_order((*fresh, *others)))
             self._rest.start()
+        elif self.step.notes_follow:
+            self._rest.start()
         else:
             self._catch_up()
 

@@ -33,7 +33,7 @@ class LineNetwork:
     frequency_hz: FloatArray
     elements: Mapping[str, PartNetwork]
     number: Mapping[tuple[str, str], int]  # of each (element, port)
-    mate: NDArray[np.int64]  # (p,): the port that each is joined to, itself where none
+    mate: NDArray[np.int64]  # (p,): the port that each is joined to, itself where it is open
     from_source: ComplexArray  # (n, p): into each port for 1 √W from the source, the load absorbing
     from_load: ComplexArray  # (n, p): the same for 1 √W coming back from the load
     drive: int  # port at which the source's wave arrives
@@ -58,19 +58,8 @@ class LineNetwork:
         return np.asarray(self.from_source + back[..., None] * self.from_load)
 
     def leaving(self, incident: ComplexArray) -> ComplexArray:
-        """Waves out of every port for waves into them: what is joined takes them in; an open connector takes all."""
-        out = incident[..., self.mate]
-        for port in np.flatnonzero(self.mate == np.arange(self.mate.size)):
-            (name, own), element = self.names[port], self.elements[self.names[port][0]]
-            places = [self.number[name, other] for other in element.ports]
-            row = element.scattering[:, element.ports.index(own), :]
-            out[..., port] = np.einsum("nq,...nq->...n", row, incident[..., places])
-        return np.asarray(out)
-
-    @cached_property
-    def names(self) -> tuple[tuple[str, str], ...]:
-        """(element, port) by number."""
-        return tuple(self.number)
+        """Waves out of every port: what is joined takes them in, an open connector takes its own back."""
+        return np.asarray(incident[..., self.mate])
 
 
 def line_network(
@@ -117,6 +106,7 @@ def line_network(
     mate = np.arange(len(number))
     for one, other in joints:
         mate[one], mate[other] = other, one
+    joints += [(port, port) for port in range(len(number)) if mate[port] == port]  # open: all of it comes back
     drive = int(mate[number[source, main[0].exit]])
     back = int(mate[number[load]]) if load else drive
     waves = join_waves(blocks, joints, (drive, back))

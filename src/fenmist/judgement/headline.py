@@ -10,7 +10,7 @@ from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.calibration.reduction import PointResult, Result
-from fenmist.findings.note import Note, unanswered
+from fenmist.findings.note import Note, Severity, unanswered
 from fenmist.hookup.levels import FAULT
 from fenmist.hookup.line import HookUp
 from fenmist.kit.characterisation import Footing
@@ -81,9 +81,13 @@ def hookup_headline(job: Job, notes: tuple[Note, ...], hookup: HookUp) -> str:
             return "Nothing is planned yet: add a frequency and a level to see what this hook-up has to bear."
         return "This line begins nowhere: put a transmitter or a generator at its left end."
     plan = levels.highest
-    over = [note for note in notes if note.code == "part.over_rating" and note.evidence.get("hookup") == hookup.id]
+    own = [note for note in notes if note.evidence.get("hookup") == hookup.id]
+    over = [note for note in own if note.code == "part.over_rating"]
+    stops = [note for note in own if note.severity is Severity.STOP]
     if over:
         return f"At {plain(plan.power_w, 'W')} this hook-up is over a rating: {over[0].what}"
+    if stops:
+        return f"Don't key this hook-up: {stops[0].what}"
     said = f"At {plain(plan.power_w, 'W')} every part is within its rating"
     if plan.risks:
         risk = plan.risks[0]

@@ -51,7 +51,7 @@ def near_damage(hookup: HookUp, parts: Mapping[str, Part], stairs: tuple[Stair, 
     for stair in stairs:
         kind = parts[hookup.element(stair.element).part].kind
         room = stair.room_db
-        if kind not in SENSITIVE or room is None or not 0.0 <= room < NEAR_DAMAGE_DB or stair.entry_dbm is None:
+        if kind not in SENSITIVE or room is None or not -1e-6 <= room < NEAR_DAMAGE_DB or stair.entry_dbm is None:
             continue
         yield Note(
             "sensor.near_damage", Severity.WATCH, stair.element,

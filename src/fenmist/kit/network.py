@@ -264,7 +264,12 @@ def computed_coupling_db(part: Part, frequency_hz: FloatArray, z0_ohm: float = 5
     """
     if not part.components or not part.side_ports:
         return None
-    f = np.atleast_1d(np.asarray(frequency_hz, float))
+    return _computed_coupling(_Same(part), np.atleast_1d(np.asarray(frequency_hz, float)).tobytes(), z0_ohm)
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _computed_coupling(same: _Same, frequencies: bytes, z0_ohm: float) -> LookUp:
+    part, f = same.part, np.frombuffer(frequencies)
 
     def ratio(made: Part) -> FloatArray:
         circuit = _circuit(made, made.properties, f, z0_ohm)
@@ -292,9 +297,7 @@ def measured_coupling_db(part: Part, z0_ohm: float = 50.0) -> tuple[FloatArray, 
     if table is None or not part.side_ports:
         return None
     f = np.asarray(table.frequency_hz)
-    made = _measured(part, {}, f, z0_ohm)
-    if made is None:
-        return None
+    made = part_network(part, {}, f, z0_ohm)
     s21, s31 = np.abs(made.scattering[:, 1, 0]), np.abs(made.scattering[:, 2, 0])
     u = 20.0 / np.log(10.0) * (np.asarray(table.u) / s31 if table.u else np.zeros(f.size))
     return f, LookUp(20.0 * np.log10(s21 / s31), np.asarray(u), (Footing.MEASURED,) * f.size)

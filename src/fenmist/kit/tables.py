@@ -15,6 +15,7 @@ from pathlib import Path
 
 from fenmist.errors import FenmistError, FileFormatError, OutOfRangeError, UnreadableError
 from fenmist.kit.characterisation import Characterisation
+from fenmist.kit.filebytes import bytes_of
 from fenmist.kit.impedance import IMPEDANCE, table_from_rows
 from fenmist.kit.network import COUPLING, LOSS
 from fenmist.kit.part import Part, PartKind
@@ -188,12 +189,7 @@ def tables_from_file(
     FileFormatError
         With path, line and what to do.
     """
-    try:
-        if path.stat().st_size > MOST_BYTES:
-            raise FileFormatError(f"{path.name} is larger than {MOST_BYTES // 1_000_000} MB.", "Export fewer points.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileFormatError(f"{path.name} can't be read: {error.strerror}.", "Look whether it is there.") from error
+    data = bytes_of(path, MOST_BYTES)
     if re.search(r"\.s\dp\Z", path.name, re.I):
         return _of_touchstone(part, data, path.name, facts)
     if quantity is None:

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from fenmist.errors import FileFormatError
 from fenmist.kit.characterisation import Characterisation
+from fenmist.kit.filebytes import bytes_of
 
 MOST_BYTES = 20_000_000
 MOST_POINTS = 100_000
@@ -46,13 +47,7 @@ class Touchstone:
 
 def read_touchstone(path: Path) -> Touchstone:
     """Read a file; raises FileFormatError with path and line."""
-    try:
-        if path.stat().st_size > MOST_BYTES:
-            raise FileFormatError(f"{path.name} is larger than {MOST_BYTES // 1_000_000} MB.", "Export fewer points.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileFormatError(f"{path.name} can't be read: {error.strerror}.", "Look whether it is there.") from error
-    return touchstone_from_bytes(data, path.name)
+    return touchstone_from_bytes(bytes_of(path, MOST_BYTES), path.name)
 
 
 def touchstone_from_bytes(data: bytes, name: str) -> Touchstone:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.hookup.levels import Dissipation, LevelPlan, PlaneLevel, volts_limit_vpk
-from fenmist.hookup.line import HookUp
+from fenmist.hookup.line import HookUp, main_way, side_ways
 from fenmist.kit.part import SOURCES, Port
 from fenmist.units.display import plain, rounded, swr, with_unit
 from fenmist.units.level import dbm_from_watts
@@ -21,7 +21,10 @@ def level_rows(job: Job, hookup_id: str = "") -> list[list[str]]:
     if levels is None:
         return []
     plan = levels.highest
-    mated = [level for level in plan.levels if not _is_doubled(job, hookup, level)]
+    ways = (main_way(hookup, job.parts), *side_ways(hookup, job.parts).values())
+    order = [stop.element for stops in ways for stop in stops]
+    along = sorted(plan.levels, key=lambda level: order.index(level.plane.element))  # as it is plugged together
+    mated = [level for level in along if not _is_doubled(job, hookup, level)]
     rows = [_row(job, hookup, plan, level) for level in mated]
     return [*rows, *(_inside(job, hookup, item) for item in plan.dissipations)]
 

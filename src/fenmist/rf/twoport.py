@@ -62,7 +62,7 @@ def join_waves(
     blocks : sequence of arrays (n, p_i, p_i)
         Ports are counted through, part after part.
     joints : pairs of ports
-        Screwed together; a port that stands in none is terminated in Z0.
+        Screwed together; a port that stands in none is terminated in Z0, one joined to itself is open.
     put_in : ports, optional
         Where waves are put in, one after the other; every port in turn where left out.
 

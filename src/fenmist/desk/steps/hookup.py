@@ -56,6 +56,7 @@ class HookUpStep(Step):
     """The line at full size, the headroom on it, and its levels."""
 
     where = "hook-up"
+    notes_follow = True
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes, slim_line=False)
@@ -129,7 +130,7 @@ class HookUpStep(Step):
         return judge_bench(view.job, self.hookup.id, view.as_of)
 
     def headline_text(self, view: View) -> str:
-        return hookup_headline(view.job, self.notes(view), self.hookup)
+        return hookup_headline(view.job, judge_bench(view.job, self.hookup.id), self.hookup)
 
     def refresh(self) -> None:
         self.shown = self.job.hookup_shown = self.hookup.id

@@ -26,6 +26,7 @@ class Step(QWidget):
     """
 
     where = ""  # of the actions table
+    notes_follow = False  # whether route and notes may wait until the hands rest
     shown = ""  # id of the hook-up that is looked at; the first where nothing is said
     draft_rested = Signal(object)  # notes of a draft, after a rest
     typed = Signal()  # a key went into a draft

@@ -127,7 +127,7 @@ class StaircaseView(Painted):
             painter.drawLine(QPointF(x + 6, y(item.floor_dbm)), QPointF(x + width - 6, y(item.floor_dbm)))
         if item.ceiling_dbm is None or item.room_db is None:
             return
-        over = item.room_db < 0
+        over = item.room_db < -1e-6  # exactly at its rating is not over it
         painter.setPen(QPen(theme.color("stop" if over else "ink"), 2.5 if over else 1.5))
         top = y(item.ceiling_dbm)
         painter.drawLine(QPointF(x + 6, top), QPointF(x + width - 6, top))
