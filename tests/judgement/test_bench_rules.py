@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from fenmist.calibration.benchwork import with_inserted, with_new_hookup, with_turned
+from fenmist.calibration.benchwork import with_exchanged, with_inserted, with_new_hookup, with_turned
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import reduce
 from fenmist.findings.note import Severity
@@ -291,6 +291,21 @@ def test_the_wrong_pair_of_ports_is_named_with_the_right_one():
     assert "Use its VHF ports" in " ".join(note.remedy for note in found)
 
 
+def test_a_part_plugged_in_elsewhere_keeps_what_this_job_typed_of_it():
+    """The load in the kit has no table, this job's was measured: another bench with it must not move the results."""
+    made = job([[("102 Vpp", "25.6")]])
+    bare = replace(made.part("load"), characterisations=())
+    before = reduce(made).points[0]
+
+    made = with_new_hookup(made, *from_template(TEMPLATES[6], (made.part("tx"), bare, *generic.starter_shelf()), "x"))
+    made = with_inserted(made, made.hookups[1], "cable", generic.attenuator("p", "pad", 3.0, 0.1, 150.0))
+    made = with_exchanged(made, made.hookups[1], "load", shelf.dummy_load("other", "other", 10.0))
+    made = with_exchanged(made, made.hookups[1], "load", bare)
+
+    assert made.part("load").characterisations
+    assert reduce(made).points[0].reference_w == before.reference_w
+
+
 def test_results_stand_while_another_bench_is_plugged():
     """Turning a switch on a bench on paper makes nothing anew of what was read elsewhere."""
     made = with_new_hookup(job([[("102 Vpp", "25.6")]]), *from_template(TEMPLATES[2], generic.starter_shelf(), "x"))
@@ -348,7 +363,7 @@ def test_open_phases_between_meter_and_tee_enter_the_budget_where_an_swr_is_stat
 
 
 def test_the_bench_that_is_read_has_to_stay_one_that_can_be_read():
-    from fenmist.calibration.benchwork import with_exchanged, with_removed, with_stated
+    from fenmist.calibration.benchwork import with_removed, with_stated
     from fenmist.errors import OutOfRangeError
 
     plain = job()

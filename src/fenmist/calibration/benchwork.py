@@ -28,10 +28,7 @@ def with_line(job: Job, made: HookUp, parts: Sequence[Part] = ()) -> Job:
     OutOfRangeError
         Where the method reads that hook-up and could do so no longer.
     """
-    changed = job
-    for part in parts:
-        changed = changed.with_part(part)
-    changed = without_unused(changed.with_hookup(made))
+    changed = without_unused(_embedding(job, parts).with_hookup(made))
     if made.id != read_hookup(job):
         return changed
     trouble = method_trouble(changed, made)
@@ -44,6 +41,14 @@ def with_line(job: Job, made: HookUp, parts: Sequence[Part] = ()) -> Job:
         for number, item in enumerate(changed.methods)
     )
     return replace(changed, methods=methods) if methods != changed.methods else changed
+
+
+def _embedding(job: Job, parts: Sequence[Part]) -> Job:
+    """The job with parts in its snapshot; one that stands there already stays as it is, with what was typed of it."""
+    known = job.parts
+    for part in parts:
+        job = job if part.id in known else job.with_part(part)
+    return job
 
 
 def place_behind(job: Job, hookup: HookUp, element_id: str) -> tuple[str, str] | None:
@@ -107,13 +112,14 @@ def with_exchanged(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job
     the same part in this job stays.
     """
     former = job.part(hookup.element(element_id).part)
-    if part.id == former.id and not part.characterisations:
-        part = replace(part, characterisations=former.characterisations)
+    if part.id == former.id:  # chosen again: as it is in the kit now
+        again = part if part.characterisations else replace(part, characterisations=former.characterisations)
+        job = job.with_part(again)
     is_device = former.id == job.dut and hookup.id == read_hookup(job)
     if is_device and not (part.indicators and part.indicators[0].ranges):
         raise OutOfRangeError(f"{part.label} shows no power.", "The device under test is a meter with ranges.")
     made = editing.exchanged(hookup, job.parts, element_id, part)
-    changed = replace(job.with_part(part), dut=part.id) if is_device else job
+    changed = replace(_embedding(job, (part,)), dut=part.id) if is_device else job
     changed = with_line(changed, made, (part,))
     return fitted_to_device(changed) if is_device else changed
 
@@ -128,10 +134,7 @@ def with_new_hookup(job: Job, made: HookUp, parts: Sequence[Part]) -> Job:
     same = sum(item.label.partition(" (")[0] == made.label for item in job.hookups)
     label = f"{made.label} ({same + 1})" if same else made.label
     fresh = replace(made, id=name, label=label, stated=replace(made.stated, hookup=name))
-    changed = job
-    for part in parts:
-        if part.id not in changed.parts:
-            changed = changed.with_part(part)
+    changed = _embedding(job, parts)
     return replace(changed, hookups=(*changed.hookups, fresh))
 
 

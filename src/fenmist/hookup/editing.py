@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from fenmist.errors import OutOfRangeError
-from fenmist.hookup.line import Element, HookUp, Joint, branches, main_way, way
+from fenmist.hookup.line import Element, HookUp, Joint, branches, main_way
 from fenmist.kit.part import Part
 from fenmist.measurand import PlaneRef
 
@@ -149,15 +149,6 @@ def free_side_port(hookup: HookUp, parts: Parts, element_id: str) -> str:
             f"{part.label} has no free side port.", "Put a tee, a tap or a coupler into the line first."
         )
     return found
-
-
-def end_of_branch(hookup: HookUp, parts: Parts, element_id: str, port: str) -> tuple[str, str] | None:
-    """The open connector at the end of what hangs on a port; the port itself where nothing does; none where it ends."""
-    stops = way(hookup, parts, element_id, port)
-    if not stops:
-        return element_id, port
-    last = stops[-1]
-    return (last.element, last.exit) if last.exit else None
 
 
 def stated_at(hookup: HookUp, parts: Parts, element_id: str) -> HookUp:

@@ -34,11 +34,6 @@ class LookUp:
     u: FloatArray  # standard, of the value (of both parts alike where it is complex)
     footing: tuple[Footing, ...]
 
-    @property
-    def is_known(self) -> NDArray[np.bool_]:
-        """Where the table says anything."""
-        return np.array([item is not Footing.UNKNOWN for item in self.footing])
-
 
 def look_up(table: Characterisation, frequency_hz: FloatArray) -> LookUp:
     """A table's values at frequencies of shape (n,), by the rule of this module."""

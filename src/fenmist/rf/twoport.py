@@ -47,11 +47,6 @@ def seen_reflection(block: ComplexArray, far: ArrayLike) -> ComplexArray:
     return np.asarray(block[..., 0, 0] + block[..., 0, 1] * block[..., 1, 0] * far / (1.0 - block[..., 1, 1] * far))
 
 
-def flipped(block: ComplexArray) -> ComplexArray:
-    """A two-port the other way round."""
-    return block[..., ::-1, ::-1]
-
-
 def join_waves(
     blocks: Sequence[ComplexArray], joints: Sequence[tuple[int, int]], put_in: Sequence[int] | None = None
 ) -> ComplexArray:
