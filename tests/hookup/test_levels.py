@@ -316,6 +316,14 @@ def test_parts_go_in_and_out_and_the_line_closes_again():
     assert {frozenset((j.a, j.b)) for j in again.joints} == {frozenset((j.a, j.b)) for j in hookup.joints}
 
 
+def test_power_is_stated_on_the_sources_side_of_what_was_taken_out():
+    """Also where the part stood the other way round, at the end of the line."""
+    hookup, parts = _line(shelf.jumper("j", "jumper", 0.1, 0.1), stated="j")
+    turned = editing.turned_round(hookup, parts, "jumper")
+
+    assert editing.removed(turned, parts, "jumper").stated.element == "transmitter"
+
+
 def test_what_hangs_goes_with_the_part_it_hangs_on_and_stays_when_that_is_exchanged():
     tee = shelf.tee("tee", "tee")
     scope, lead = shelf.oscilloscope("scope", "Sedge", 1e8), shelf.lead("lead", "lead", 0.3)

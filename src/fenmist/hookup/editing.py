@@ -64,7 +64,8 @@ def removed(hookup: HookUp, parts: Parts, element_id: str) -> HookUp:
     made = replace(hookup, elements=elements, joints=joints)
     if hookup.stated.element not in gone:
         return made
-    before = mates[0]  # power is stated where the part was
+    entry = next((item.entry for item in main if item.element == element_id), part.ends[0])
+    before = hookup.mate(element_id, entry)  # power is stated where the part was, on the source's side
     return replace(made, stated=PlaneRef(hookup.id, *before)) if before is not None else made
 
 
