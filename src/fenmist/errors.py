@@ -57,6 +57,18 @@ class LockedLogbookError(RecordError):
     """Another process holds the logbook."""
 
 
+class UnkeepableError(FenmistError, ValueError):
+    """A record holds something that would not come back as it was; nothing was kept."""
+
+
+class UnworkableJobError(FenmistError, ArithmeticError):
+    """A job from which nothing can be worked out; its record is as it was."""
+
+
+class UnwritableError(FenmistError, OSError):
+    """A file can't be written."""
+
+
 class CancelledError(FenmistError, InterruptedError):
     """Long work was stopped by the user."""
 

@@ -37,7 +37,7 @@ def test_a_reading_that_can_not_be_written_goes_to_the_second_folder_and_a_red_l
 
     assert demo.shell.trouble.isVisible()
     assert "The disk is full." in demo.shell.trouble.text()
-    assert demo.session.second.waiting()[0][1].entry.raw_text == "63.4"
+    assert demo.session.second.waiting()[0].events[-1].entry.raw_text == "63.4"
     assert demo.session.logbook.entry_count("demo-teal") == 0
     monkeypatch.undo()
     demo.read("10.5")

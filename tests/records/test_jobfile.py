@@ -17,7 +17,7 @@ from fenmist.hookup.editing import inserted
 from fenmist.kit import shelf
 from fenmist.reading.event import Slot
 from fenmist.records import jobfile
-from fenmist.records.codec import record_hash, sha256
+from fenmist.records.codec import record_hash
 from fenmist.records.jobfile import job_from_bytes, job_to_bytes, read_job_file, schema
 from support.builders import enter, job
 
@@ -193,5 +193,5 @@ def test_the_same_job_gives_the_same_bytes_and_one_entry_more_does_not():
     made = read_job()
     more = enter(made, Slot("p2", 2, 0), "103")
 
-    assert sha256(job_to_bytes(made, no_files).decode()) == sha256(job_to_bytes(read_job(), no_files).decode())
+    assert job_to_bytes(made, no_files) == job_to_bytes(read_job(), no_files)
     assert job_to_bytes(more, no_files) != job_to_bytes(made, no_files)

@@ -4,7 +4,7 @@ The kit is embedded as a snapshot, so that later edits of the equipment list nev
 influences a result stands here, never in a setting. Results are a cache: recomputed from this at will.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
@@ -93,14 +93,19 @@ class Job:
     events: tuple[Event, ...] = ()
 
     def with_event(self, event: Event) -> "Job":
-        """The job with one more event at the end of its record; what was worked out of the others is taken along."""
-        made = replace(self, events=(*self.events, event))
+        """The job with one more event at the end of its record."""
+        return self.with_events((event,))
+
+    def with_events(self, events: Sequence[Event]) -> "Job":
+        """The job with more events at the end of its record; what was worked out of the others is taken along."""
+        made = replace(self, events=(*self.events, *events))
         made.__dict__["of_definition"] = self.of_definition
         known = self.__dict__
-        if "standing" in known and event.kind not in (EventKind.STRIKE, EventKind.RESTORE):
-            entered = {event.entry.slot: event} if event.entry is not None else {}
+        kinds = {event.kind for event in events}
+        if "standing" in known and not kinds & {EventKind.STRIKE, EventKind.RESTORE}:
+            entered = {event.entry.slot: event for event in events if event.entry is not None}
             made.__dict__["standing"] = {**self.standing, **entered} if entered else self.standing
-        if "skipped" in known and event.kind not in (EventKind.SKIP, EventKind.RESTORE):
+        if "skipped" in known and not kinds & {EventKind.SKIP, EventKind.RESTORE}:
             made.__dict__["skipped"] = self.skipped
         return made
 

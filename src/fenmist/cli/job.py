@@ -10,13 +10,13 @@ from typing import Any
 
 from fenmist.cli.command import Parser, note_lines, notes_json
 from fenmist.errors import FenmistError, OutOfRangeError
+from fenmist.files.whole import with_ending, write_whole
 from fenmist.judgement.headline import results_headline
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.codec import record_hash
 from fenmist.records.jobfile import read_job_file
 from fenmist.reports.resultfile import CSV_KINDS, csv_bytes, head_table, result_table, xlsx_bytes
 from fenmist.reports.resulttable import RESULT_HEADINGS, result_rows
-from fenmist.session.files import with_ending, write_whole
 from fenmist.session.view import View
 
 NAMES = ("reduce", "notes", "certificate", "runsheet", "export", "import")

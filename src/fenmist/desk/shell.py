@@ -471,7 +471,7 @@ class Shell(QMainWindow):
         words = (job.job.dut_part.label, job.view.phase, self.session.workshop)
         set_text(self.about, "  ·  ".join(word for word in words if word))
         count = job.entries_on_disk
-        waiting = len(self.session.second.waiting()) if job.trouble else 0
+        waiting = sum(len(item.events) for item in self.session.second.waiting()) if job.trouble else 0
         kept = f"{count} {'entry' if count == 1 else 'entries'} on disk" if count else "kept"
         set_text(self.kept, f"{waiting} waiting" if waiting else kept)
 

@@ -14,8 +14,8 @@ from itertools import pairwise
 from pathlib import Path
 
 from fenmist.errors import FenmistError, FileFormatError, OutOfRangeError, UnreadableError
+from fenmist.files.bounded import bytes_of
 from fenmist.kit.characterisation import Characterisation
-from fenmist.kit.filebytes import bytes_of
 from fenmist.kit.impedance import IMPEDANCE, table_from_rows
 from fenmist.kit.network import COUPLING, LOSS
 from fenmist.kit.part import Part, PartKind

@@ -17,8 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import FileFormatError
+from fenmist.files.bounded import bytes_of
 from fenmist.kit.characterisation import Characterisation
-from fenmist.kit.filebytes import bytes_of
 
 MOST_BYTES = 20_000_000
 MOST_POINTS = 100_000

@@ -10,7 +10,7 @@ from typing import Any, TypeVar, cast
 import msgspec
 
 from fenmist.calibration.job import Job
-from fenmist.errors import DamagedLogbookError, RecordError
+from fenmist.errors import DamagedLogbookError, UnkeepableError
 from fenmist.kit.part import Part
 from fenmist.reading.event import Event
 
@@ -19,34 +19,36 @@ _DECODERS: dict[type, msgspec.json.Decoder[Any]] = {kind: msgspec.json.Decoder(k
 
 
 def encode(record: Job | Part | Event) -> str:
-    """Canonical JSON of a record; a job without its events, which are kept one by one.
+    """Canonical JSON of a record; a job without its events, which are kept one by one. What it gives can be read again.
 
     Raises
     ------
-    RecordError
-        Where a number is infinite or not a number: it would come back as nothing.
+    UnkeepableError
+        Where a number is infinite or not a number (it would come back as nothing) or too long, or a text can't be
+        written as UTF-8.
     """
-    builtins = msgspec.to_builtins(replace(record, events=()) if isinstance(record, Job) else record)
-    bad = not_finite(builtins, type(record).__name__.lower())
-    if bad:
-        raise RecordError(f"“{bad}” is no finite number and can't be kept.", "Look at what was typed there.")
-    return msgspec.json.encode(builtins, order="deterministic").decode()
+    kind = type(record).__name__.lower()
+    try:
+        builtins = msgspec.to_builtins(replace(record, events=()) if isinstance(record, Job) else record)
+        bad = not_finite(builtins, kind)
+        if bad:
+            raise UnkeepableError(f"“{bad}” is no finite number and can't be kept.", "Look at what was typed there.")
+        made = msgspec.json.encode(builtins, order="deterministic")
+        _DECODERS[type(record)].decode(made)
+    except (UnicodeEncodeError, OverflowError, msgspec.MsgspecError) as error:
+        raise UnkeepableError(f"A {kind} can't be kept: {error}.", "Look at what was typed there.") from error
+    return made.decode()
 
 
 def decode(text: str, record: type[T]) -> T:
     """A record from its JSON; raises DamagedLogbookError where it doesn't fit."""
     try:
         return cast(T, _DECODERS[record].decode(text))
-    except (msgspec.DecodeError, ValueError) as error:
+    except (msgspec.DecodeError, ValueError, RecursionError) as error:
         raise DamagedLogbookError(
             f"A {record.__name__.lower()} in the logbook can't be read: {error}.",
             "The file was left as it is. Open the newest backup.",
         ) from error
-
-
-def sha256(text: str) -> str:
-    """Hash of a record's JSON."""
-    return hashlib.sha256(text.encode()).hexdigest()
 
 
 def record_hash(job: Job) -> str:

@@ -1,12 +1,14 @@
 """Brings a logbook file to the present schema, one numbered SQL file a step, each in one transaction."""
 
 import re
-import shutil
 import sqlite3
+from contextlib import closing
+from functools import cache
 from importlib import resources
 from pathlib import Path
 
 from fenmist.errors import DamagedLogbookError, NewerLogbookError
+from fenmist.records.rows import add_functions
 
 APPLICATION_ID = 0x46454E4D
 """Written into each logbook's header ("FENM"), to know our own files."""
@@ -23,10 +25,18 @@ def migrations() -> dict[int, str]:
 
 
 def check_ours(connection: sqlite3.Connection, path: Path) -> int:
-    """Version of an opened file, 0 for an empty one; raises where it isn't a logbook or is newer."""
+    """Version of an opened file, 0 for an empty one.
+
+    Raises
+    ------
+    DamagedLogbookError
+        Where it isn't a logbook, or its tables aren't those of its version.
+    NewerLogbookError
+        Where it was written by a newer Fenmist.
+    """
     version = int(connection.execute("PRAGMA user_version").fetchone()[0])
     marked = int(connection.execute("PRAGMA application_id").fetchone()[0])
-    tables = connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()[0]
+    tables = _tables(connection)
     if (tables or version) and marked != APPLICATION_ID:
         raise DamagedLogbookError(f"{path} is a database, but not a logbook.", "It was left as it is. Choose another.")
     newest = max(migrations())
@@ -35,15 +45,41 @@ def check_ours(connection: sqlite3.Connection, path: Path) -> int:
             f"{path} was written by a newer Fenmist (format {version}; this one knows up to {newest}).",
             "It was left as it is. Open it with the newer version.",
         )
+    if tables != _expected(version):
+        raise DamagedLogbookError(
+            f"The tables of {path} are not those of a logbook of format {version}.",
+            "It was left as it is. Open the newest backup.",
+        )
     return version
 
 
-def migrate(connection: sqlite3.Connection, path: Path) -> None:
-    """Apply what is missing; a file that holds records is copied beside itself first."""
-    version = check_ours(connection, path)
+def _tables(connection: sqlite3.Connection) -> tuple[tuple[str, ...], ...]:
+    """Names and wording of everything in the schema."""
+    rows = connection.execute(
+        "SELECT type, name, tbl_name, coalesce(sql, '') FROM sqlite_schema "
+        "WHERE name NOT LIKE 'sqlite_stat%' ORDER BY type, name"
+    )
+    return tuple(tuple(map(str, row)) for row in rows)
+
+
+@cache
+def _expected(version: int) -> tuple[tuple[str, ...], ...]:
+    """The schema as the migrations up to a version make it."""
+    with closing(sqlite3.connect(":memory:", isolation_level=None)) as made:
+        add_functions(made)
+        for number, sql in migrations().items():
+            if number <= version:
+                made.executescript(sql)
+        return _tables(made)
+
+
+def migrate(connection: sqlite3.Connection, path: Path, version: int) -> None:
+    """Apply what is missing since a version; a file that holds records is copied beside itself first."""
     missing = {number: sql for number, sql in migrations().items() if number > version}
     if missing and version > 0:
-        shutil.copy2(path, path.with_name(f"{path.stem}.format{version}{path.suffix}"))
+        with closing(sqlite3.connect(path.with_name(f"{path.stem}.format{version}{path.suffix}"))) as copy:
+            connection.backup(copy)
+    add_functions(connection)
     for number, sql in missing.items():
         connection.executescript(
             f"BEGIN IMMEDIATE; {sql}; PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {number}; COMMIT;"

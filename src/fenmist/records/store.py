@@ -1,26 +1,30 @@
 """The logbook file: SQLite, append-only, every committed reading durable before the call returns.
 
-One process per logbook, held by a lock file beside it. Damaged, newer and foreign files are named and left alone.
+One process per logbook. Every row is checked against its hash when it is read: what a damaged disk or a hand in the
+file changed raises `DamagedLogbookError`, naming what it is, and is never taken for a record.
 """
 
-import fcntl
 import hashlib
-import os
 import sqlite3
 import zlib
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager
 from dataclasses import astuple, dataclass, replace
 from pathlib import Path
+from secrets import token_hex
+from types import MappingProxyType
+from typing import Any
 from uuid import uuid4
 
 from fenmist.calibration.job import Job
-from fenmist.errors import DamagedLogbookError, FenmistError, LockedLogbookError, RecordError, UnknownIdError
+from fenmist.errors import DamagedLogbookError, RecordError, UnknownIdError
+from fenmist.files.whole import sync_folder
 from fenmist.kit.part import Part
 from fenmist.kit.snapshot import content_hash
 from fenmist.reading.event import Event
-from fenmist.records.codec import decode, encode, sha256
-from fenmist.records.migrate import migrate
+from fenmist.records.codec import decode, encode
+from fenmist.records.opening import open_file
+from fenmist.records.rows import Column, row_sha256
 
 SUFFIX = ".fenlog"
 """Ending of a logbook's file name."""
@@ -55,7 +59,22 @@ class Summary:
     serial: str
     payload: str  # JSON of the line
     past: str  # JSON of the errors found
+    parts: str  # JSON of the part ids it holds
     words: str  # what can be searched for, in lower case
+
+
+@dataclass(frozen=True)
+class _Head:
+    """Where a job's record ends."""
+
+    job: str
+    revision: int
+    seq: int
+    chain: str
+
+    @property
+    def row(self) -> tuple[Column, ...]:
+        return (self.job, self.revision, self.seq, self.chain)
 
 
 class Logbook:
@@ -74,30 +93,69 @@ class Logbook:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self._lock = _lock(path)
+        self._file = open_file(path)
+        self._connection = self._file.connection
+        self.said_on_open = tuple(self._file.said)
         try:
-            self._connection = _connect(path)
+            self._check()
         except BaseException:
-            os.close(self._lock)
+            self._file.close()
             raise
 
     def close(self) -> None:
         """Close the file and let go of the lock."""
-        self._connection.close()
-        os.close(self._lock)
+        self._file.close()
+
+    def _check(self) -> None:
+        """Look over what every later question leans on; jobs and files are checked when they are read."""
+        list(self._rows("logbook", "SELECT key, value, row_sha256 FROM logbook"))
+        jobs = {row[0] for row in self._rows("job", "SELECT id, created_at, row_sha256 FROM job NOT INDEXED")}
+        heads = {row[0] for row in self._rows("job", "SELECT * FROM head NOT INDEXED")}
+        if jobs != heads:
+            raise self._damage("list of jobs")
+        list(self._rows("part", "SELECT * FROM part NOT INDEXED"))
+        self.issued()
+        damaged = [row[0] for *row, digest in self._read("SELECT * FROM summary") if row_sha256(*row) != digest]
+        if damaged:  # they are worked out from the record, and made anew
+            with self._writing() as write:
+                write.execute("DELETE FROM summary")
+
+    # rows, checked
+
+    def _read(self, sql: str, given: Sequence[Column] = ()) -> Iterator[tuple[Any, ...]]:
+        try:
+            yield from self._connection.execute(sql, given)
+        except (sqlite3.Error, UnicodeDecodeError) as error:
+            raise DamagedLogbookError(
+                f"{self.path} can't be read: {error}.", "It was left as it is. Open the newest backup."
+            ) from error
+
+    def _rows(self, what: str, sql: str, given: Sequence[Column] = ()) -> Iterator[tuple[Any, ...]]:
+        """Rows whose last column is the hash of those before it, given without it."""
+        for *row, digest in self._read(sql, given):
+            if row_sha256(*row) != digest:
+                raise self._damage(what)
+            yield tuple(row)
+
+    def _damage(self, what: str) -> DamagedLogbookError:
+        return DamagedLogbookError(
+            f"A {what} in {self.path} is not what was written.", "The file was left as it is. Open the newest backup."
+        )
 
     # what the logbook says of itself
 
     def setting(self, key: str, default: str = "") -> str:
         """A fact about the logbook: "workshop", "demo"."""
-        row = self._connection.execute("SELECT value FROM logbook WHERE key = ?", (key,)).fetchone()
-        return str(row[0]) if row else default
+        found = next(self._rows("setting", "SELECT key, value, row_sha256 FROM logbook WHERE key = ?", (key,)), None)
+        return str(found[1]) if found else default
 
     def set_setting(self, key: str, value: str) -> None:
         """Keep a fact about the logbook."""
         with self._writing() as write:
             write.execute(
-                "INSERT INTO logbook VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value", (key, value)
+                "INSERT INTO logbook VALUES (?, ?, ?) ON CONFLICT (key) "
+                "DO UPDATE SET value = excluded.value, row_sha256 = excluded.row_sha256",
+                (key, value, row_sha256(key, value)),
             )
 
     @property
@@ -116,29 +174,35 @@ class Logbook:
 
     # jobs
 
-    def add_job(self, job: Job) -> None:
-        """Keep a new job with its first definition and all its events."""
+    def add_job(self, job: Job, files: Mapping[str, tuple[str, bytes]] = MappingProxyType({})) -> None:
+        """Keep a new job with its first definition, all its events and its files (name and bytes by hash)."""
         with self._writing() as write:
-            write.execute("INSERT INTO job VALUES (?, ?)", (job.id, job.created_at))
-            self._insert_definition(write, job, 1, job.created_at, "new job")
-            for seq, event in enumerate(job.events, start=1):
-                _insert_event(write, job.id, seq, event)
+            for digest, (name, data) in files.items():
+                _insert_attachment(write, digest, data, name, job.created_at)
+            row = (job.id, job.created_at)
+            write.execute("INSERT INTO job VALUES (?, ?, ?)", (*row, row_sha256(*row)))
+            _insert_definition(write, job, 1, job.created_at, "new job")
+            head = _insert_events(write, _Head(job.id, 1, 0, job.id), job.events)
+            write.execute("INSERT INTO head VALUES (?, ?, ?, ?, ?)", (*head.row, row_sha256(*head.row)))
 
     def save_definition(self, job: Job, saved_at: str, label: str) -> None:
         """Keep a job's definition as its next revision."""
         with self._writing() as write:
-            row = write.execute("SELECT max(revision) FROM definition WHERE job = ?", (job.id,)).fetchone()
-            if row[0] is None:
-                raise UnknownIdError(f"The logbook has no job “{job.id}”.", "Open it again from the list.")
-            self._insert_definition(write, job, row[0] + 1, saved_at, label)
+            head = self._head(job.id)
+            _insert_definition(write, job, head.revision + 1, saved_at, label)
+            _move_head(write, replace(head, revision=head.revision + 1))
 
-    def append(self, job_id: str, event: Event, attached: bytes | None = None) -> None:
-        """Add an event, with the file its entry was read from; both are on disk when this returns."""
+    def append(self, job_id: str, events: Sequence[Event], files: Mapping[str, bytes] = MappingProxyType({})) -> None:
+        """Add events that belong together, all or none, with the files (by hash) that entries were read from.
+
+        All are on disk when this returns.
+        """
         with self._writing() as write:
-            if attached is not None and event.entry is not None:
-                _insert_attachment(write, event.entry.attached, attached, event.entry.attached_name, event.at)
-            row = write.execute("SELECT coalesce(max(seq), 0) FROM event WHERE job = ?", (job_id,)).fetchone()
-            _insert_event(write, job_id, row[0] + 1, event)
+            for event in events:
+                entry = event.entry
+                if entry is not None and entry.attached in files:
+                    _insert_attachment(write, entry.attached, files[entry.attached], entry.attached_name, event.at)
+            _move_head(write, _insert_events(write, self._head(job_id), events))
 
     def attach(self, data: bytes, name: str, saved_at: str) -> str:
         """Keep a file's bytes; returns their SHA-256."""
@@ -149,7 +213,7 @@ class Logbook:
 
     def attachment(self, digest: str) -> bytes:
         """The bytes of a kept file by their SHA-256; raises UnknownIdError, DamagedLogbookError."""
-        row = self._connection.execute("SELECT packed FROM attachment WHERE sha256 = ?", (digest,)).fetchone()
+        row = next(self._read("SELECT packed FROM attachment WHERE sha256 = ?", (digest,)), None)
         if row is None:
             raise UnknownIdError("The logbook holds no such file.", "It was read from a file that was not kept.")
         try:
@@ -157,123 +221,119 @@ class Logbook:
         except zlib.error:
             data = b""
         if hashlib.sha256(data).hexdigest() != digest:
-            raise DamagedLogbookError(
-                f"A file kept in {self.path} is not what was kept.",
-                "The logbook was left as it is. Open the newest backup.",
-            )
+            raise self._damage("kept file")
         return data
 
     def job(self, job_id: str) -> Job:
         """A job as it stands, with all its events; raises UnknownIdError, DamagedLogbookError."""
-        row = self._connection.execute(
-            "SELECT payload FROM definition WHERE job = ? ORDER BY revision DESC LIMIT 1", (job_id,)
-        ).fetchone()
+        head = self._head(job_id)
+        sql = "SELECT * FROM definition WHERE job = ? AND revision = ?"
+        row = next(self._rows("definition of a job", sql, (job_id, head.revision)), None)
+        if row is None:
+            raise self._damage("definition of a job")
+        return replace(decode(row[4], Job), events=tuple(self._events(head)))
+
+    def _head(self, job_id: str) -> _Head:
+        row = next(self._rows("job", "SELECT * FROM head WHERE job = ?", (job_id,)), None)
         if row is None:
             raise UnknownIdError(f"The logbook has no job “{job_id}”.", "Choose one from the list.")
-        return replace(decode(row[0], Job), events=tuple(self._events(job_id)))
+        return _Head(*row)
+
+    def _events(self, head: _Head) -> Iterator[Event]:
+        seq, chain = 0, head.job
+        sql = "SELECT seq, id, kind, at, payload, chain_sha256 FROM event WHERE job = ? ORDER BY seq"
+        for *row, digest in self._read(sql, (head.job,)):
+            seq, chain = seq + 1, row_sha256(chain, *row)
+            if chain != digest or row[0] != seq:
+                raise self._damage(f"job's event {seq}")
+            yield decode(row[4], Event)
+        if (seq, chain) != (head.seq, head.chain):
+            raise self._damage(f"job's event {seq + 1}")
 
     def job_stamps(self) -> dict[str, str]:
         """All jobs, the newest first, each with a stamp that changes with anything on its record."""
-        rows = self._connection.execute(
-            "SELECT id, (SELECT max(revision) FROM definition WHERE job = job.id) || '.' || "
-            "(SELECT coalesce(max(seq), 0) FROM event WHERE job = job.id) FROM job ORDER BY created_at DESC, id"
-        )
-        return dict(rows.fetchall())
+        heads = {row[0]: f"{row[1]}.{row[2]}" for row in self._rows("job", "SELECT * FROM head")}
+        jobs = self._rows("job", "SELECT id, created_at, row_sha256 FROM job ORDER BY created_at DESC, id")
+        return {job: heads[job] for job, _ in jobs}
 
     # what the list shows
 
     def summary_stamps(self) -> dict[str, str]:
         """The stamp of each summary, by job."""
-        return dict(self._connection.execute("SELECT job, stamp FROM summary").fetchall())
+        return {row[0]: row[1] for row in self._read("SELECT job, stamp FROM summary")}
 
-    def summary_lines(self, words: tuple[str, ...] = ()) -> dict[str, str]:
+    def summary_lines(self, words: Sequence[str] = ()) -> dict[str, str]:
         """The lines of the summaries that hold all these words, as JSON by job."""
         where = " AND ".join("instr(words, ?)" for _ in words) or "1"
-        return dict(self._connection.execute(f"SELECT job, payload FROM summary WHERE {where}", words).fetchall())
+        return {row[0]: row[1] for row in self._read(f"SELECT job, payload FROM summary WHERE {where}", words)}
 
     def past_of(self, device: str, serial: str) -> dict[str, str]:
         """The errors found of one meter, as JSON by job: by its serial number, where both have one."""
-        rows = self._connection.execute(
+        rows = self._read(
             "SELECT job, past FROM summary WHERE (? != '' AND serial = ?) OR ((? = '' OR serial = '') AND device = ?)",
             (serial, serial, serial, device),
         )
-        return dict(rows.fetchall())
+        return {row[0]: row[1] for row in rows}
+
+    def used_in(self, part_id: str) -> frozenset[str]:
+        """Jobs whose newest definition holds a part, as far as they are summed up."""
+        sql = "SELECT job FROM summary WHERE EXISTS (SELECT 1 FROM json_each(parts) WHERE value = ?)"
+        return frozenset(row[0] for row in self._read(sql, (part_id,)))
 
     def keep_summaries(self, summaries: Iterable[Summary]) -> None:
         """Keep summaries in place of older ones."""
         with self._writing() as write:
             write.executemany(
-                "INSERT OR REPLACE INTO summary VALUES (?, ?, ?, ?, ?, ?, ?)", [astuple(item) for item in summaries]
+                "INSERT OR REPLACE INTO summary VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                [(*astuple(item), row_sha256(*astuple(item))) for item in summaries],
             )
 
     # certificates
 
     def issue(self, issued: Issued, content: str, pdf: bytes) -> None:
         """Keep a certificate for good; raises RecordError where its number and revision were given already."""
+        row = (
+            issued.number, issued.revision, issued.job, issued.supersedes, issued.reason, issued.issued_at,
+            issued.record_sha256, content, issued.pdf_sha256,
+        )  # fmt: skip
         with self._writing() as write:
-            write.execute(
-                "INSERT INTO issue VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                (
-                    issued.number, issued.revision, issued.job, issued.supersedes, issued.reason, issued.issued_at,
-                    issued.record_sha256, content, issued.pdf_sha256, pdf,
-                ),
-            )  # fmt: skip
+            write.execute("INSERT INTO issue VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", (*row, pdf, row_sha256(*row)))
 
     def issued(self, job_id: str = "") -> tuple[Issued, ...]:
         """Certificates of a job, or of all, in the order of issue."""
-        rows = self._connection.execute(
-            "SELECT number, revision, job, supersedes, reason, issued_at, record_sha256, pdf_sha256 FROM issue "
-            "WHERE job = ? OR ? = '' ORDER BY rowid",
+        rows = self._rows(
+            "certificate",
+            "SELECT number, revision, job, supersedes, reason, issued_at, record_sha256, content, pdf_sha256, "
+            "row_sha256 FROM issue WHERE job = ? OR ? = '' ORDER BY rowid",
             (job_id, job_id),
         )
-        return tuple(Issued(*row) for row in rows)
+        return tuple(Issued(row[0], row[1], row[2], row[3], row[4], row[5], row[6], row[8]) for row in rows)
 
     def issued_pdf(self, number: str, revision: int) -> bytes:
         """The PDF of a certificate, byte for byte; raises UnknownIdError, DamagedLogbookError."""
-        row = self._connection.execute(
-            "SELECT pdf, pdf_sha256 FROM issue WHERE number = ? AND revision = ?", (number, revision)
-        ).fetchone()
+        sql = "SELECT pdf, pdf_sha256 FROM issue WHERE number = ? AND revision = ?"
+        row = next(self._read(sql, (number, revision)), None)
         if row is None:
             raise UnknownIdError(f"No certificate {number}, revision {revision}, was issued.", "Look at the list.")
         if hashlib.sha256(row[0]).hexdigest() != row[1]:
-            raise DamagedLogbookError(
-                f"Certificate {number} in {self.path} is not what was issued.", "Open the newest backup."
-            )
+            raise self._damage(f"certificate ({number})")
         return bytes(row[0])
 
     def job_count(self) -> int:
         """How many jobs there are."""
-        return int(self._connection.execute("SELECT count(*) FROM job").fetchone()[0])
+        return int(next(self._read("SELECT count(*) FROM job"))[0])
 
     def entry_count(self, job_id: str) -> int:
         """How many events a job has on disk."""
-        return int(self._connection.execute("SELECT count(*) FROM event WHERE job = ?", (job_id,)).fetchone()[0])
+        return self._head(job_id).seq
 
     def has_event(self, event_id: str) -> bool:
         """Whether an event is on record."""
-        return self._connection.execute("SELECT 1 FROM event WHERE id = ?", (event_id,)).fetchone() is not None
+        return next(self._read("SELECT 1 FROM event WHERE id = ?", (event_id,)), None) is not None
 
     def has_job(self, job_id: str) -> bool:
         """Whether a job is on record."""
-        return self._connection.execute("SELECT 1 FROM job WHERE id = ?", (job_id,)).fetchone() is not None
-
-    def _events(self, job_id: str) -> Iterator[Event]:
-        rows = self._connection.execute(
-            "SELECT payload, payload_sha256, seq FROM event WHERE job = ? ORDER BY seq", (job_id,)
-        )
-        for payload, digest, seq in rows:
-            if sha256(payload) != digest:
-                raise DamagedLogbookError(
-                    f"Event {seq} of a job in {self.path} is not what was written.",
-                    "The file was left as it is. Open the newest backup.",
-                )
-            yield decode(payload, Event)
-
-    @staticmethod
-    def _insert_definition(write: sqlite3.Connection, job: Job, revision: int, saved_at: str, label: str) -> None:
-        write.execute("INSERT INTO definition VALUES (?, ?, ?, ?, ?)", (job.id, revision, saved_at, label, encode(job)))
-        write.execute("DELETE FROM used_part WHERE job = ?", (job.id,))
-        write.executemany("INSERT INTO used_part VALUES (?, ?)", sorted({(job.id, part.id) for part in job.kit}))
+        return next(self._read("SELECT 1 FROM job WHERE id = ?", (job_id,)), None) is not None
 
     # kit
 
@@ -281,42 +341,31 @@ class Logbook:
         """Keep a part as its next revision; nothing happens where it hasn't changed."""
         digest = content_hash(part)
         with self._writing() as write:
-            row = write.execute(
+            found = write.execute(
                 "SELECT revision, content_hash FROM part WHERE id = ? ORDER BY revision DESC LIMIT 1", (part.id,)
             ).fetchone()
-            if row is None or row[1] != digest:
-                revision = row[0] + 1 if row else 1
-                write.execute(
-                    "INSERT INTO part VALUES (?, ?, ?, ?, ?)", (part.id, revision, digest, saved_at, encode(part))
-                )
+            if found is None or found[1] != digest:
+                row = (part.id, found[0] + 1 if found else 1, digest, saved_at, encode(part))
+                write.execute("INSERT INTO part VALUES (?, ?, ?, ?, ?, ?)", (*row, row_sha256(*row)))
 
     def kit(self) -> tuple[Part, ...]:
         """Every part in its newest revision, in the order of first entry."""
-        rows = self._connection.execute(
-            "SELECT payload FROM part WHERE (id, revision) IN (SELECT id, max(revision) FROM part GROUP BY id) "
-            "ORDER BY (SELECT min(rowid) FROM part AS first WHERE first.id = part.id)"
-        )
-        parts = (decode(row[0], Part) for row in rows)
+        newest: dict[str, str] = {}
+        for row in self._rows("part", "SELECT * FROM part NOT INDEXED ORDER BY revision, rowid"):
+            newest[row[0]] = row[4]
+        parts = (decode(payload, Part) for payload in newest.values())
         return tuple(part for part in parts if not part.retired)
-
-    def used_in(self, part_id: str) -> tuple[str, ...]:
-        """Jobs whose newest definition holds a part, the newest first."""
-        rows = self._connection.execute(
-            "SELECT id FROM job JOIN used_part ON used_part.job = job.id WHERE part = ? ORDER BY created_at DESC, id",
-            (part_id,),
-        )
-        return tuple(row[0] for row in rows)
 
     def back_up(self, path: Path) -> None:
         """Write a copy of everything that is committed; an unfinished one never stands under the name."""
-        part = path.with_name(path.name + ".part")
+        part = path.with_name(f".fenmist-{token_hex(8)}.part")
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
-            part.unlink(missing_ok=True)
             with closing(sqlite3.connect(part)) as copy:
                 self._connection.backup(copy)
                 copy.execute("PRAGMA journal_mode = DELETE")
             part.replace(path)
+            sync_folder(path.parent)
         except (OSError, sqlite3.Error) as error:
             part.unlink(missing_ok=True)
             raise RecordError(f"The backup {path} could not be written: {error}.", "Free some space.") from error
@@ -328,10 +377,11 @@ class Logbook:
             self._connection.execute("BEGIN IMMEDIATE")
             try:
                 yield self._connection
+                self._connection.execute("COMMIT")
             except BaseException:
-                self._connection.execute("ROLLBACK")
+                if self._connection.in_transaction:  # a full disk may have rolled it back already
+                    self._connection.execute("ROLLBACK")
                 raise
-            self._connection.execute("COMMIT")
         except sqlite3.Error as error:
             raise RecordError(
                 f"{self.path} could not be written: {error}.", "Free some space, or check the folder's permissions."
@@ -339,62 +389,29 @@ class Logbook:
 
 
 def _insert_attachment(write: sqlite3.Connection, digest: str, data: bytes, name: str, saved_at: str) -> None:
+    if write.execute("SELECT 1 FROM attachment WHERE sha256 = ?", (digest,)).fetchone() is None:
+        row = (digest, name, saved_at)
+        write.execute("INSERT INTO attachment VALUES (?, ?, ?, ?, ?)", (*row, zlib.compress(data), row_sha256(*row)))
+
+
+def _insert_definition(write: sqlite3.Connection, job: Job, revision: int, saved_at: str, label: str) -> None:
+    row = (job.id, revision, saved_at, label, encode(job))
+    write.execute("INSERT INTO definition VALUES (?, ?, ?, ?, ?, ?)", (*row, row_sha256(*row)))
+
+
+def _insert_events(write: sqlite3.Connection, head: _Head, events: Iterable[Event]) -> _Head:
+    """Chain events to a job's record; returns where it ends then."""
+    seq, chain = head.seq, head.chain
+    for event in events:
+        seq += 1
+        row = (seq, event.id, str(event.kind), event.at, encode(event))
+        chain = row_sha256(chain, *row)
+        write.execute("INSERT INTO event VALUES (?, ?, ?, ?, ?, ?, ?)", (head.job, *row, chain))
+    return replace(head, seq=seq, chain=chain)
+
+
+def _move_head(write: sqlite3.Connection, head: _Head) -> None:
     write.execute(
-        "INSERT INTO attachment VALUES (?, ?, ?, ?) ON CONFLICT (sha256) DO NOTHING",
-        (digest, name, saved_at, zlib.compress(data)),
+        "UPDATE head SET revision = ?, seq = ?, chain_sha256 = ?, row_sha256 = ? WHERE job = ?",
+        (head.revision, head.seq, head.chain, row_sha256(*head.row), head.job),
     )
-
-
-def _insert_event(write: sqlite3.Connection, job_id: str, seq: int, event: Event) -> None:
-    payload = encode(event)
-    write.execute(
-        "INSERT INTO event VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (job_id, seq, event.id, event.kind, event.at, payload, sha256(payload)),
-    )
-
-
-def _lock(path: Path) -> int:
-    """Descriptor of the lock file, held until it is closed; the system lets go of it after a crash."""
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        descriptor = os.open(path.with_name(path.name + ".lock"), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
-    except OSError as error:
-        raise RecordError(
-            f"{path} can't be opened: {error.strerror}.", "Choose a folder that can be written."
-        ) from error
-    try:
-        fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError as error:
-        os.close(descriptor)
-        raise LockedLogbookError(
-            f"{path} is open in another Fenmist.", "Go to that window, or close it and start again."
-        ) from error
-    return descriptor
-
-
-def _connect(path: Path) -> sqlite3.Connection:
-    try:
-        connection = sqlite3.connect(path, isolation_level=None)
-    except sqlite3.Error as error:
-        raise RecordError(f"{path} can't be opened: {error}.", "Check the folder's permissions.") from error
-    try:
-        # look first: a file that isn't ours, or is damaged, is not touched
-        problems = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
-        if problems != "ok":
-            raise sqlite3.DatabaseError(problems)
-        migrate(connection, path)
-        connection.execute("PRAGMA journal_mode = WAL")
-        connection.execute("PRAGMA synchronous = FULL")
-        connection.execute("PRAGMA foreign_keys = ON")
-    except FenmistError:
-        connection.close()
-        raise
-    except sqlite3.OperationalError as error:
-        connection.close()
-        raise RecordError(f"{path} can't be opened: {error}.", "Check the file's permissions.") from error
-    except sqlite3.DatabaseError as error:
-        connection.close()
-        raise DamagedLogbookError(
-            f"{path} is damaged or is no logbook: {error}.", "It was left as it is. Open the newest backup."
-        ) from error
-    return connection

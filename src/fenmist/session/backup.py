@@ -3,6 +3,7 @@
 from datetime import date
 from pathlib import Path
 
+from fenmist.errors import DamagedLogbookError
 from fenmist.records.store import Logbook
 
 KEPT = 10
@@ -19,6 +20,12 @@ def back_up_today(logbook: Logbook, today: date) -> Path | None:
     for old in backups(logbook.path)[:-KEPT]:
         old.unlink(missing_ok=True)
     return path
+
+
+def refuse_emptied(path: Path) -> None:
+    """Where a logbook of 0 bytes has backups it held something once: raises DamagedLogbookError."""
+    if path.is_file() and path.stat().st_size == 0 and backups(path):
+        raise DamagedLogbookError(f"{path} is empty (0 bytes).", "It was left as it is. Open the newest backup.")
 
 
 def backups(path: Path) -> list[Path]:

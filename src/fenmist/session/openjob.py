@@ -4,9 +4,10 @@ Every command first writes to the logbook, then changes what is in memory, then 
 an entry strikes it, undoing an edit keeps the former definition as the next revision.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
+from types import MappingProxyType
 from typing import TYPE_CHECKING
 from uuid import uuid4
 
@@ -152,18 +153,15 @@ class OpenJob:
             events = [self._entry_event(item.slot, item.role, item.text) for item in fresh]
         finally:
             self.from_paper = was
-        for event in former:
-            self._append(self._event(EventKind.STRIKE, target=event.id, reason="replaced"))
-        for event in events:
-            self._append(event)
 
         def swap(out: list[Event], back: list[Event], reason: str) -> None:
-            for event in out:
-                self._append(self._event(EventKind.STRIKE, target=event.id, reason=reason))
-            for event in back:
-                self._append(self._event(EventKind.RESTORE, target=event.id))
+            strikes = [self._event(EventKind.STRIKE, target=event.id, reason=reason) for event in out]
+            self._append(*strikes, *(self._event(EventKind.RESTORE, target=event.id) for event in back))
 
         if events:
+            self._append(
+                *(self._event(EventKind.STRIKE, target=event.id, reason="replaced") for event in former), *events
+            )
             self._done(
                 Step(
                     f"{len(events)} readings from paper", lambda: swap(events, former, "undone"),
@@ -190,20 +188,17 @@ class OpenJob:
         slot = event.entry.slot if event.entry else None
         self._begun = None
         former = self.view.standing.get(slot) if slot else None
-        if former is not None:
-            replaced = self._event(EventKind.STRIKE, target=former.id, reason="replaced")
-            self._append(replace(replaced, at=event.at))
-        self._append(event, attached)
+        files = {event.entry.attached: attached} if event.entry is not None and attached is not None else {}
+        replaced = () if former is None else (self._event(EventKind.STRIKE, target=former.id, reason="replaced"),)
+        self._append(*(replace(strike, at=event.at) for strike in replaced), event, files=files)
 
         def back() -> None:
-            self._append(self._event(EventKind.STRIKE, target=event.id, reason="undone"))
-            if former is not None:
-                self._append(self._event(EventKind.RESTORE, target=former.id))
+            restored = () if former is None else (self._event(EventKind.RESTORE, target=former.id),)
+            self._append(self._event(EventKind.STRIKE, target=event.id, reason="undone"), *restored)
 
         def again() -> None:
-            if former is not None:
-                self._append(self._event(EventKind.STRIKE, target=former.id, reason="replaced"))
-            self._append(self._event(EventKind.RESTORE, target=event.id))
+            gone = () if former is None else (self._event(EventKind.STRIKE, target=former.id, reason="replaced"),)
+            self._append(*gone, self._event(EventKind.RESTORE, target=event.id))
 
         self._done(Step(label, back, again))
         return event
@@ -395,23 +390,30 @@ class OpenJob:
     ) -> Event:
         return Event(uuid4().hex, kind, self._stamp(), entry, target, reason, answer, slot)
 
-    def _append(self, event: Event, attached: bytes | None = None) -> None:
+    def _append(self, *events: Event, files: Mapping[str, bytes] = MappingProxyType({})) -> None:
+        """Keep events that belong together: in the logbook, or in the second folder while that can't be written."""
         try:
             if self.trouble:
                 self.retry()
-            self._logbook.append(self.job.id, event, attached)
+            self._logbook.append(self.job.id, events, files)
         except RecordError as error:
             if self._second is None:
                 raise
-            self._second.append(self.job.id, event, attached)
+            self._second.append(self.job.id, events, files)
             self.trouble = f"{error.headline} Readings are kept in {self._second.path} until it can."
-        self._set(self.job.with_event(event))
+        self._set(self.job.with_events(events))
 
-    def retry(self) -> None:
-        """Take what waits in the second folder into the logbook; raises RecordError while it can't be written."""
-        if self._second is not None:
-            take_in(self._logbook, self._second)
+    def retry(self) -> str:
+        """Take what waits in the second folder into the logbook; returns what is to be said about it.
+
+        Raises
+        ------
+        RecordError
+            While the logbook can't be written.
+        """
+        taken = take_in(self._logbook, self._second) if self._second is not None else None
         self.trouble = ""
+        return " ".join(taken.said) if taken else ""
 
     def _set(self, job: Job) -> None:
         self.view = self.view.after(job, self._stamp())

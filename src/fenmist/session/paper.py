@@ -10,10 +10,10 @@ import msgspec
 
 from fenmist.calibration.job import Job
 from fenmist.errors import OutOfRangeError
+from fenmist.files.whole import with_ending, write_whole
 from fenmist.records.codec import record_hash
 from fenmist.records.store import Issued
 from fenmist.reports.certificate import Certificate, certificate
-from fenmist.session.files import with_ending, write_whole
 from fenmist.session.session import Session
 from fenmist.session.view import View
 

@@ -12,6 +12,7 @@ from fenmist.calibration.history import Drift, Past, drifts
 from fenmist.calibration.job import Job
 from fenmist.calibration.make import cross_check
 from fenmist.errors import RecordError, UnknownIdError
+from fenmist.files.whole import write_whole
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit.due import Due, due
@@ -19,12 +20,11 @@ from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Issued, Logbook
-from fenmist.session.backup import back_up_today
-from fenmist.session.files import write_whole
+from fenmist.session.backup import back_up_today, refuse_emptied
 from fenmist.session.listeners import Listeners
 from fenmist.session.openjob import Clock, OpenJob, now
 from fenmist.session.place import Place
-from fenmist.session.summaries import JobSummary, past_of, summaries
+from fenmist.session.summaries import JobSummary, past_of, summaries, using
 
 SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "csv": "comma"}
 """Facts about the logbook that are asked on its first page, with what holds until then."""
@@ -65,6 +65,7 @@ class Session:
         first_kit: tuple[Part, ...] | None = None,
         second_folder: Path | None = None,
     ) -> None:
+        refuse_emptied(path)
         self.logbook = Logbook(path)
         self._clock = clock
         self.changed = Listeners()
@@ -80,11 +81,12 @@ class Session:
 
     def _on_open(self) -> str:
         """Take in what waits, and back up; what went wrong with that is said, and stops nothing."""
-        said = []
+        said = list(self.logbook.said_on_open)
         try:
             taken = take_in(self.logbook, self.second)
-            if taken:
-                said.append(f"{taken} readings that waited in {self.second.path} were taken into the logbook.")
+            if taken.events:
+                said.append(f"{taken.events} readings that waited in {self.second.path} were taken into the logbook.")
+            said += taken.said
             back_up_today(self.logbook, self._clock().date())
         except RecordError as error:
             said.append(str(error))
@@ -190,8 +192,7 @@ class Session:
 
     def used_in(self, part_id: str) -> tuple[JobSummary, ...]:
         """Jobs that hold a part in their snapshot, the newest first."""
-        jobs = set(self.logbook.used_in(part_id))
-        return tuple(line for line in self.summaries() if line.id in jobs)
+        return using(self.logbook, part_id)
 
     def save_part(self, part: Part) -> None:
         """Keep a part; jobs that used it keep their own snapshot."""
@@ -276,7 +277,7 @@ class Session:
     # jobs as files
 
     def hand_over(self, job_id: str, path: Path) -> Path:
-        """Write a job with everything it needs to one file; raises RecordError, ReportError."""
+        """Write a job with everything it needs to one file; raises RecordError, UnwritableError."""
         from fenmist.records.jobfile import job_to_bytes
 
         job = self.logbook.job(job_id)
@@ -295,9 +296,7 @@ class Session:
         job, files = read_job_file(path)
         if self.logbook.has_job(job.id) or any(self.logbook.has_event(event.id) for event in job.events):
             job = _as_copy(job)
-        for name, data in files.values():
-            self.logbook.attach(data, name, self._stamp())
-        self.logbook.add_job(replace(job, demo=job.demo or self.is_demo))
+        self.logbook.add_job(replace(job, demo=job.demo or self.is_demo), files)
         self.changed.tell()
         return job.id
 

@@ -8,11 +8,13 @@ import msgspec
 from fenmist.calibration.history import Past
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import PointResult, reduce
+from fenmist.errors import FenmistError, RecordError
 from fenmist.judgement.headline import short_headline
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.store import Logbook, Summary
+from fenmist.session.workable import working_out
 
-EDITION = "1"
+EDITION = "2"
 """Changes where a summary is worked out otherwise: older ones are then made again."""
 
 
@@ -32,43 +34,83 @@ class JobSummary:
     points: int
     complete: bool
     headline: str
+    trouble: str = ""  # why it can't be read or worked out, where it can't
 
 
 _LINE, _PAST = msgspec.json.Decoder(JobSummary), msgspec.json.Decoder(tuple[Past, ...])
 
 
 def summaries(logbook: Logbook, search: str = "") -> tuple[JobSummary, ...]:
-    """The lines of all jobs that hold every word of `search`, the newest first; made anew only where stale."""
-    order = refresh(logbook)
-    found = logbook.summary_lines(tuple(search.lower().split()))
+    """The lines of all jobs that hold every word of `search`, the newest first; made anew only where stale.
+
+    A job that can't be read or worked out has a line that says why; it never keeps the others from the list.
+    """
+    order, unkept = refresh(logbook)
+    words = tuple(search.lower().split())
+    found = logbook.summary_lines(words)
+    found |= {item.job: item.payload for item in unkept if all(word in item.words for word in words)}
     return tuple(_LINE.decode(found[job]) for job in order if job in found)
 
 
-def refresh(logbook: Logbook) -> tuple[str, ...]:
-    """Make anew what is stale; returns all jobs, the newest first."""
+def refresh(logbook: Logbook) -> tuple[tuple[str, ...], tuple[Summary, ...]]:
+    """Make anew what is stale; returns all jobs, the newest first, and what could not be kept for next time."""
     stamps, kept = logbook.job_stamps(), logbook.summary_stamps()
-    stale = [job for job, stamp in stamps.items() if kept.get(job) != _stamp(stamp)]
-    if stale:
-        logbook.keep_summaries(_made(logbook.job(job), stamps[job]) for job in stale)
-    return tuple(stamps)
+    made = [_made(logbook, job, stamp) for job, stamp in stamps.items() if kept.get(job) != _stamp(stamp)]
+    if made:
+        try:
+            logbook.keep_summaries(made)
+        except RecordError:  # no room: they are shown all the same
+            return tuple(stamps), tuple(made)
+    return tuple(stamps), ()
 
 
 def past_of(logbook: Logbook, device_id: str, serial: str, but: str = "") -> tuple[Past, ...]:
-    """Errors of one meter through the years, from all its jobs but one."""
+    """Errors of one meter through the years, from all its jobs but one: by its serial number, where both have one."""
     refresh(logbook)
     found = logbook.past_of(device_id, serial)
     return tuple(past for job, text in found.items() if job != but for past in _PAST.decode(text))
+
+
+def using(logbook: Logbook, part_id: str) -> tuple[JobSummary, ...]:
+    """Lines of the jobs whose snapshot holds a part, the newest first."""
+    lines = summaries(logbook)
+    jobs = logbook.used_in(part_id)
+    return tuple(line for line in lines if line.id in jobs)
 
 
 def _stamp(record: str) -> str:
     return f"{EDITION}/{record}"
 
 
-def _made(job: Job, stamp: str) -> Summary:
-    line, past = summary(job)
-    words = "\n".join(_words(job, line)).lower()
+def _made(logbook: Logbook, job_id: str, stamp: str) -> Summary:
+    job: Job | None = None
+    try:
+        job = logbook.job(job_id)
+        with working_out(job.title):
+            line, past = summary(job)
+            words = "\n".join(_words(job, line)).lower()
+            return _kept(line, past, job.parts, words, stamp)
+    except FenmistError as error:
+        parts = job.parts if job else ()
+        return _kept(_in_trouble(job_id, job, str(error)), (), parts, str(error).lower(), stamp)
+
+
+def _kept(line: JobSummary, past: tuple[Past, ...], parts: Iterable[str], words: str, stamp: str) -> Summary:
     payload, found = (msgspec.json.encode(item).decode() for item in (line, past))
-    return Summary(job.id, _stamp(stamp), line.device_id, line.serial, payload, found, words)
+    _LINE.decode(payload), _PAST.decode(found)  # a number that JSON can't hold is trouble now, not at the next look
+    listed = msgspec.json.encode(tuple(parts)).decode()
+    return Summary(line.id, _stamp(stamp), line.device_id, line.serial, payload, found, listed, words)
+
+
+def _in_trouble(job_id: str, job: Job | None, why: str) -> JobSummary:
+    """The line of a job that can't be read (then nothing is known of it) or worked out."""
+    if job is None:
+        return JobSummary(job_id, job_id, "", "", "", "", "", "", 0, 0, False, f"✕ {why}", trouble=why)
+    device = job.parts.get(job.dut)
+    return JobSummary(
+        job.id, job.title, device.label if device else "", job.dut, device.serial if device else "", job.customer,
+        job.created_at, job.events[-1].at if job.events else job.created_at, 0, len(job.plan), False, f"✕ {why}", why,
+    )  # fmt: skip
 
 
 def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:

@@ -10,7 +10,7 @@ from fenmist.desk.runner import JobRunner
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.errors import FenmistError, ReportError
-from fenmist.session.files import write_whole
+from fenmist.files.whole import write_whole
 
 Content = Callable[[], bytes]
 

@@ -1,0 +1,33 @@
+"""The border behind which a job's arithmetic may fail without taking anything else with it."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from fenmist.errors import FenmistError, UnworkableJobError
+
+
+@contextmanager
+def working_out(title: str) -> Iterator[None]:
+    """What is worked out of a job inside of this fails as a sentence about that job.
+
+    Raises
+    ------
+    UnworkableJobError
+        In place of whatever wasn't foreseen: a number beyond what floats hold, a record that contradicts itself.
+    """
+    try:
+        yield
+    except FenmistError:
+        raise
+    except Exception as error:
+        raise UnworkableJobError(
+            f"“{title}” can't be worked out: {_told(error)}.",
+            "Its record is as it was; hand it over as a file, or open it where it can be read.",
+        ) from error
+
+
+def _told(error: Exception) -> str:
+    """What a programmer's error says, as the end of a sentence."""
+    said = str(error).strip().rstrip(".")
+    kind = type(error).__name__
+    return f"{said} ({kind})" if said else kind
