@@ -48,7 +48,7 @@ def test_a_trace_that_gives_no_reading_says_why(trace_file, capsys):
 @pytest.mark.parametrize(
     ("arguments", "words"),
     [
-        (["none.csv"], "could not be read"),
+        (["none.csv"], "can't be read"),
         (["{}", "--channel", "CH9"], "It has CH1"),
         (["{}", "--step", "banana"], "time step"),
         (["{}", "--frequency", "banana"], "--frequency"),

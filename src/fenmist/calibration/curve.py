@@ -16,6 +16,7 @@ from numpy.typing import ArrayLike
 
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.errors import OutOfRangeError
+from fenmist.kit.lookup import shape_keeping
 from fenmist.uncertainty.influence import FloatArray
 
 
@@ -75,10 +76,7 @@ class Curve:
 
     @cached_property
     def _pchip(self) -> Callable[[ArrayLike], FloatArray]:
-        from scipy.interpolate import PchipInterpolator  # heavy: imported on first use
-
-        made = PchipInterpolator(self.x, self.log_ratio, extrapolate=False)
-        return lambda x: np.asarray(made(np.asarray(x, float)))
+        return shape_keeping(self.x, self.log_ratio)
 
     def _between(self, x: float) -> CurvePoint:
         above = int(np.searchsorted(self.x, x))

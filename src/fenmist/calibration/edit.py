@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
-from fenmist.calibration.job import Job, Phase, PlanPoint
+from fenmist.calibration.job import Job, Phase, PlanPoint, free_point_number
 from fenmist.calibration.make import LINE, range_for
 from fenmist.calibration.planning import with_block
 from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
@@ -35,6 +35,10 @@ def plan_rows(job: Job) -> list[list[str]]:
         ]
         for point in job.plan
     ]
+
+
+MOST_PASTED = 1000
+"""Rows that are taken from the clipboard at once."""
 
 
 def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
@@ -69,6 +73,8 @@ def plan_with_rows(job: Job, row: int, column: int, rows: Sequence[Sequence[str]
     UnreadableError, OutOfRangeError
         Names the row and what it lacks; nothing is changed then.
     """
+    if len(rows) > MOST_PASTED:
+        raise OutOfRangeError(f"{len(rows)} rows were pasted; at most {MOST_PASTED} are taken.", "Paste fewer at once.")
     for number, texts in enumerate(without_headings(rows)):
         for place, text in enumerate(texts):
             if column + place < len(PLAN_HEADINGS) and text.strip():
@@ -81,8 +87,7 @@ def plan_with_rows(job: Job, row: int, column: int, rows: Sequence[Sequence[str]
 
 
 def _new_point(job: Job) -> PlanPoint:
-    numbers = [int(point.id[1:]) for point in job.plan if point.id[1:].isdigit()]
-    name = f"p{max(numbers, default=0) + 1}"
+    name = f"p{free_point_number(job.plan)}"
     if job.plan:
         return replace(job.plan[-1], id=name, sequence=job.order)
     full = job.dut_part.indicators[0].ranges[-1]
@@ -118,8 +123,8 @@ def _hookup_named(job: Job, text: str) -> str:
     wanted = text.strip().lower()
     found = [item.id for item in job.hookups if item.label.lower() == wanted]
     found = found or [item.id for item in job.hookups if item.label.lower().startswith(wanted)]
-    if wanted.isdigit() and 1 <= int(wanted) <= len(job.hookups):
-        found = found or [job.hookups[int(wanted) - 1].id]
+    numbered = {str(number): item.id for number, item in enumerate(job.hookups, start=1)}
+    found = found or [numbered[wanted]] if wanted in numbered else found
     if not found:
         names = "; ".join(f"{number} {item.label}" for number, item in enumerate(job.hookups, start=1))
         raise UnreadableError(f"There is no hook-up “{text}” in this job.", f"It has {names}.")

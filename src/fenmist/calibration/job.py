@@ -4,6 +4,7 @@ The kit is embedded as a snapshot, so that later edits of the equipment list nev
 influences a result stands here, never in a setting. Results are a cache: recomputed from this at will.
 """
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
@@ -53,6 +54,14 @@ class PlanPoint:
     repeats: int = 1
     sequence: tuple[Role, ...] = (Role.REFERENCE, Role.DUT)
     blocked: str = ""  # why it isn't read, where it isn't
+
+
+_POINT_ID = re.compile(r"p([0-9]{1,9})")
+
+
+def free_point_number(plan: Iterable[PlanPoint]) -> int:
+    """The number from which on no point of a plan is named "p" and a number."""
+    return 1 + max((int(match[1]) for point in plan if (match := _POINT_ID.fullmatch(point.id))), default=0)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import count
 
-from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.job import Job, PlanPoint, free_point_number
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.make import LINE
 from fenmist.errors import FenmistError, OutOfRangeError
@@ -98,8 +98,7 @@ def _ranges(job: Job, text: str, problems: list[Problem]) -> tuple[str, ...]:
 
 def _free_names(job: Job) -> Iterator[str]:
     """Names that no point carries yet."""
-    numbers = [int(point.id[1:]) for point in job.plan if point.id[1:].isdigit()]
-    return (f"p{number}" for number in count(max(numbers, default=0) + 1))
+    return (f"p{number}" for number in count(free_point_number(job.plan)))
 
 
 def with_points(job: Job, points: Sequence[PlanPoint], order: str) -> Job:

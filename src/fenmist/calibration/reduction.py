@@ -85,6 +85,11 @@ class PointResult:
         return self.ratio - 1.0
 
     @property
+    def tolerance_used(self) -> float:
+        """Size of the error as a share of the tolerance; infinite where none is allowed."""
+        return abs(self.error_w) / self.tolerance_w if self.tolerance_w > 0 else math.inf
+
+    @property
     def expanded_u_ratio(self) -> float:
         """Half of the ratio's interval."""
         return (self.ratio_interval[1] - self.ratio_interval[0]) / 2.0
@@ -155,6 +160,14 @@ class Result:
     @cached_property
     def _by_id(self) -> dict[str, PointResult]:
         return {item.point.id: item for item in self.points}
+
+    @cached_property
+    def _readings_by_id(self) -> dict[str, PointReadings]:
+        return {item.point.id: item for item in self.readings}
+
+    def readings_at(self, point_id: str) -> PointReadings:
+        """What stands at a point of the plan; raises KeyError."""
+        return self._readings_by_id[point_id]
 
     def of(self, point_id: str) -> PointResult | None:
         """The result at a point, or none yet."""

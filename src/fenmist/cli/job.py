@@ -14,9 +14,9 @@ from fenmist.files.whole import with_ending, write_whole
 from fenmist.judgement.headline import results_headline
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.codec import record_hash
-from fenmist.records.jobfile import read_job_file
 from fenmist.reports.resultfile import CSV_KINDS, csv_bytes, head_table, result_table, xlsx_bytes
 from fenmist.reports.resulttable import RESULT_HEADINGS, result_rows
+from fenmist.session.trial import read_tried
 from fenmist.session.view import View
 
 NAMES = ("reduce", "notes", "certificate", "runsheet", "export", "import")
@@ -73,7 +73,7 @@ def _view(path: Path, as_of: str) -> View:
         datetime.fromisoformat(day)
     except ValueError as error:
         raise OutOfRangeError(f"“{day}” is no day.", "Write year-month-day: 2026-11-25.") from error
-    job, _ = read_job_file(path)
+    job = read_tried(path).job
     return View(job, day, AS_LEFT if job.is_adjusted else AS_FOUND)
 
 
@@ -176,10 +176,10 @@ def _hand_over(given: Namespace) -> int:
 def _import(given: Namespace) -> int:
     from fenmist.session.session import Session
 
-    read_job_file(given.job)  # before a logbook is made for it
+    tried = read_tried(given.job)  # before a logbook is made for it
     session = Session(with_ending(given.logbook, ".fenlog"))
     try:
-        job_id = session.take_in(given.job)
+        job_id = session.keep(tried)
         print(f"taken in: {session.logbook.job(job_id).title} as {job_id}")
     finally:
         session.close()

@@ -164,7 +164,7 @@ def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
     undecided = [item for item in result.points if item.decision.verdict is Verdict.CANNOT_DECIDE]
     ending = "" if result.complete else f" {_remaining(result)}"
     if rejected:
-        worst = max(rejected, key=lambda item: abs(item.error_w) / item.tolerance_w)
+        worst = max(rejected, key=lambda item: item.tolerance_used)
         more = (
             f", and outside at {count_of(len(rejected) - 1, 'other point', 'other points')}"
             if len(rejected) > 1
@@ -180,7 +180,7 @@ def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
             f"{tolerance_shown(job.tolerance)} {where}: U is "
             f"{uncertainty(worst.expanded_u_w, 'W')} against {plain(worst.tolerance_w, 'W', 3)}.{ending}"
         )
-    worst = max(result.points, key=lambda item: abs(item.error_w) / item.tolerance_w)
+    worst = max(result.points, key=lambda item: item.tolerance_used)
     points = f"at all {len(result.points)} points" if len(result.points) > 1 else "at the one point read"
     return (
         f"{name} is inside its {tolerance_shown(job.tolerance)} {points}; at worst it reads {error_shown(worst)} "
@@ -204,7 +204,7 @@ def short_headline(result: Result) -> str:
     """The answer in a few words, for lists."""
     if not result.points:
         return "nothing read yet"
-    worst = max(result.points, key=lambda item: abs(item.error_w) / item.tolerance_w)
+    worst = max(result.points, key=lambda item: item.tolerance_used)
     verdicts = [str(item.decision.verdict) for item in result.points]
     said = ", ".join(f"{verdict} {verdicts.count(verdict)}" for verdict in dict.fromkeys(verdicts))
     return f"{error_shown(worst)} at {frequency(worst.point.frequency_hz)}; {said}"

@@ -238,10 +238,10 @@ def worse_as_left(found: Result, left: Result) -> Iterator[Note]:
     pairs = [(before, after) for after in left.points if (before := found.of(after.point.id)) is not None]
     if not pairs:
         return
-    former = max(abs(item.error_w) / item.tolerance_w for item, _ in pairs)
-    worst = max((item for _, item in pairs), key=lambda item: abs(item.error_w) / item.tolerance_w)
-    after = abs(worst.error_w) / worst.tolerance_w
-    if after <= 1.05 * former or abs(worst.error_w) <= 0.05 * worst.tolerance_w:
+    former = max(item.tolerance_used for item, _ in pairs)
+    worst = max((item for _, item in pairs), key=lambda item: item.tolerance_used)
+    after = worst.tolerance_used
+    if after <= 1.05 * former or worst.tolerance_used <= 0.05:
         return
     yield Note(
         "adjust.worse", Severity.DOUBT, "job",

@@ -20,6 +20,9 @@ from fenmist.units.unit import UNITS
 from fenmist.waveform.harmonics import ASSUMED_DBC
 from fenmist.waveform.response import BandwidthModel
 
+MOST_RANGES, MOST_MARKS = 20, 500
+"""Of a dial: ranges, and marks or divisions between two of them."""
+
 _COMMON = (Field("label", "name", "Bittern 200"), Field("serial", "serial number"))
 _HISTORY = (
     Field("compared_on", "compared on", "2026-03-12", "Date of the last comparison with something better"),
@@ -344,8 +347,10 @@ def _meter(base: Part, asked: _Asked) -> Part | None:
     law = asked.value("law", "", 0.1, 4.0) if marks else 1.0
     loss = asked.value("loss", "dB", 0.0, 10.0) if asked.draft.get("loss", "").strip() else 0.05
     span = asked.span("span")
-    if not ranges or min(ranges) <= 0:
+    if not 0 < len(ranges) <= MOST_RANGES or not all(1e-12 <= item <= 1e7 for item in ranges):
         asked.problems.append(Problem("ranges", "A meter needs a range above 0.", "Type for example 20 W; 200 W."))
+    if len(marks) > MOST_MARKS or not all(1 <= count <= MOST_MARKS for count in counts):
+        asked.problems.append(Problem("divisions", "No dial has that many divisions.", "Type one count for each gap."))
     if asked.problems:
         return None
     try:
@@ -401,7 +406,7 @@ def _scope(base: Part, asked: _Asked) -> Part | None:
     bandwidth = asked.value("bandwidth", "MHz", 1e3, 1e12)
     accuracy = asked.spec("accuracy")
     capacitance = asked.value("capacitance", "pF", 0.0, 1e-6)
-    limit = asked.value("volts_limit", "V", 0.0, 1e6) if asked.draft.get("volts_limit") else None
+    limit = asked.value("volts_limit", "V", 0.1, 1e6) if asked.draft.get("volts_limit") else None
     noise = asked.value("noise", "%", 0.0, 0.5) if asked.draft.get("noise", "").strip() else 0.0
     if asked.problems:
         return None

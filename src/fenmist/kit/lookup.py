@@ -9,10 +9,11 @@ beyond that it is unknown. Page: docs/method/interpolation.md.
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from fenmist.kit.characterisation import HOLD_LIMIT, HOLD_RATIO, Characterisation, Footing
 
@@ -71,6 +72,18 @@ def _is_transmission(quantity: str) -> bool:
     return len(quantity) == 3 and quantity[0] == "s" and quantity[1] != quantity[2]
 
 
+NOTHING = 1e-60
+"""Values below are taken as 0: their slopes are too small to be divided by."""
+
+
+def shape_keeping(x: FloatArray, y: FloatArray) -> Callable[[ArrayLike], FloatArray]:
+    """A curve through points, shape (n,) each, x rising, that never leaves the span of two neighbours; NaN outside."""
+    from scipy.interpolate import PchipInterpolator  # heavy: imported on first use
+
+    made = PchipInterpolator(x, np.where(np.abs(y) < NOTHING, 0.0, y), extrapolate=False)
+    return lambda at: np.asarray(made(np.asarray(at, float)), float)
+
+
 def _shaped(f: FloatArray, y: FloatArray, at: FloatArray) -> tuple[FloatArray, FloatArray]:
     """The curve through y at `at` (within f), and the limit on its error there."""
     if f.size == 1:
@@ -82,9 +95,7 @@ def _shaped(f: FloatArray, y: FloatArray, at: FloatArray) -> tuple[FloatArray, F
     hump = 4.0 * t * (1.0 - t)
     if f.size == 2:
         return straight, hump * np.abs(y[1] - y[0]) / 2.0
-    from scipy.interpolate import PchipInterpolator  # heavy: imported on first use
-
-    curve = np.asarray(PchipInterpolator(f, y, extrapolate=False)(at), float)
+    curve = shape_keeping(f, y)(at)
     slopes = np.diff(y) / np.diff(f)
     second = np.abs(2.0 * np.diff(slopes) / (f[2:] - f[:-2]))  # at the inner points
     around = np.maximum(np.concatenate([second[:1], second]), np.concatenate([second, second[-1:]]))

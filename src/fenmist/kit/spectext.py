@@ -11,12 +11,16 @@ from fenmist.errors import FenmistError, UnreadableError
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.uncertainty.influence import Distribution
 from fenmist.units.display import plain
-from fenmist.units.typed import number_from_text, value_from_text
+from fenmist.units.typed import LARGEST, number_from_text, value_from_text
 from fenmist.units.unit import UNITS
 
 UNKNOWN_SHARE = 0.25
 """± part of the reading that an instrument of unknown performance is taken to be off: a transmitter's own meter is
 often ±10 % or worse, and a half of the truth is met outside a span (common practice, no source)."""
+
+MOST_TERMS = 5
+LARGEST_LIMIT = {SpecKind.OF_READING: 10.0, SpecKind.OF_RANGE: 10.0, SpecKind.DB: 60.0, SpecKind.DIGITS: 1e6}
+"""Beyond these a limit is a slip: 1000 %, 60 dB, a million digits (Fenmist's own)."""
 
 _SAYS = "Type for example 5 % of full scale, 3 % of reading + 1 digit, 0.5 dB, or unknown."
 _DISTRIBUTIONS = {
@@ -44,7 +48,13 @@ def spec_from_text(text: str, unit: str, basis: str = "data sheet") -> tuple[Spe
         return ()
     if body.lower() in ("unknown", "?"):
         return (SpecTerm(SpecKind.UNKNOWN, UNKNOWN_SHARE, "", distribution, basis="unknown: the widest that is met"),)
-    return tuple(_term(part.strip(), unit, distribution, basis) for part in re.split(r"\s\+\s|(?<=%)\s*\+", body))
+    parts = re.split(r"\s\+\s|(?<=%)\s*\+", body)
+    if len(parts) > MOST_TERMS:
+        raise UnreadableError(f"A limit of {len(parts)} terms is stated nowhere.", _SAYS)
+    terms = tuple(_term(part.strip(), unit, distribution, basis) for part in parts)
+    if not any(term.value for term in terms):
+        raise UnreadableError(f"“{text.strip()}” says that it is never wrong.", "Type what is stated, or unknown.")
+    return terms
 
 
 def _distribution(text: str) -> Distribution:
@@ -58,31 +68,29 @@ def _distribution(text: str) -> Distribution:
 def _term(text: str, unit: str, distribution: Distribution, basis: str) -> SpecTerm:
     digits = re.fullmatch(r"(.+?)\s*digits?", text, re.I)
     if digits:
-        return SpecTerm(SpecKind.DIGITS, _above(number_from_text(digits[1])[0], text), "", distribution, basis=basis)
+        count = _limit(number_from_text(digits[1])[0], text, SpecKind.DIGITS)
+        return SpecTerm(SpecKind.DIGITS, count, "", distribution, basis=basis)
     share, _, of = text.partition("%")
     if "%" in text:
         kind = _OF.get(of.replace("of ", "").strip().lower() or "reading")
         if kind is None:
             raise UnreadableError(f"“{text}” doesn't say what it is a share of.", _SAYS)
-        return SpecTerm(kind, _above(number_from_text(share)[0] / 100.0, text), "", distribution, basis=basis)
+        return SpecTerm(kind, _limit(number_from_text(share)[0] / 100.0, text, kind), "", distribution, basis=basis)
     if text.lower().endswith("db"):
-        return SpecTerm(
-            SpecKind.DB,
-            _above(value_from_text(text, UNITS["dB"], "limit", "0.5 dB"), text),
-            "dB",
-            distribution,
-            basis=basis,
-        )
+        level = _limit(value_from_text(text, UNITS["dB"], "limit", "0.5 dB"), text, SpecKind.DB)
+        return SpecTerm(SpecKind.DB, level, "dB", distribution, basis=basis)
     try:
         value = value_from_text(text, UNITS[unit], "limit", f"0.2 {unit}")
     except FenmistError as error:
         raise UnreadableError(f"“{text}” is no limit.", _SAYS) from error
-    return SpecTerm(SpecKind.ABSOLUTE, _above(value, text), unit, distribution, basis=basis)
+    return SpecTerm(SpecKind.ABSOLUTE, _limit(value, text, SpecKind.ABSOLUTE), unit, distribution, basis=basis)
 
 
-def _above(value: float, text: str) -> float:
+def _limit(value: float, text: str, kind: SpecKind) -> float:
     if not value >= 0:
         raise UnreadableError(f"“{text}” is no limit: it is below 0.", _SAYS)
+    if value > LARGEST_LIMIT.get(kind, LARGEST):
+        raise UnreadableError(f"“{text}” is more than any data sheet states.", _SAYS)
     return value
 
 

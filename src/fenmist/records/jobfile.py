@@ -7,23 +7,24 @@ Format: docs/formats/job.md, with its JSON Schema.
 
 import base64
 import hashlib
-import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
-from datetime import datetime
+from dataclasses import dataclass
+from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
 from fenmist.calibration.job import SCHEMA, Job
-from fenmist.calibration.reduction import reduce
 from fenmist.errors import FenmistError, FileFormatError
+from fenmist.files.bounded import bytes_of
 from fenmist.hookup.line import branches, main_line
-from fenmist.judgement.judge import judge
 from fenmist.methods.scope_across_load import KIND
-from fenmist.reading.event import Role
+from fenmist.reading.captured import FIT
+from fenmist.reading.event import Reading, Role
 from fenmist.records.codec import hash_as_written, not_finite, record_hash
+from fenmist.units.typed import LARGEST, SMALLEST
+from fenmist.units.unit import UNITS
 
 FORMAT = "fenmist-job"
 VERSION = 1
@@ -116,13 +117,7 @@ def job_from_bytes(data: bytes, name: str) -> tuple[Job, dict[str, tuple[str, by
 
 def read_job_file(path: Path) -> tuple[Job, dict[str, tuple[str, bytes]]]:
     """The job in a file; raises FileFormatError."""
-    try:
-        if path.stat().st_size > MOST_BYTES:
-            raise FileFormatError(f"{path} is larger than {MOST_BYTES >> 20} MB.", "A job file is smaller.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileFormatError(f"{path} can't be read: {error.strerror}.", "Check the file's name.") from error
-    return job_from_bytes(data, path.name)
+    return job_from_bytes(bytes_of(path, MOST_BYTES, "A job file is smaller."), path.name)
 
 
 def schema() -> dict[str, Any]:
@@ -173,9 +168,14 @@ def _problems(job: Job) -> Iterator[str]:
     yield from _too_much(job)
     yield from _dangling(job)
     yield from _wrong_events(job)
+    if not _is_time(job.created_at):
+        yield f"it was begun at “{job.created_at[:40]}”, which is no time"
+    yield from (f"{what}, “{text[:40]}”, is no day" for what, text in _days(job) if text and not _is_day(text))
+    if not 0.0 < job.tolerance.value <= LARGEST or not 0.0 < job.part_of_division <= 1.0:
+        yield "it has no tolerance, or no part of a division, that makes sense"
     try:
         _uses(job)
-    except (FenmistError, StopIteration, LookupError, ValueError, ArithmeticError, TypeError) as error:
+    except (FenmistError, StopIteration, LookupError, ValueError, TypeError, AttributeError) as error:
         yield f"its hook-up can't be worked with ({error})"
 
 
@@ -245,10 +245,42 @@ def _wrong_events(job: Job) -> Iterator[str]:
         if not all(_is_time(text) for text in times if text):
             yield f"event {number} has a time that is none"
         reading = event.entry.reading if event.entry else None
-        if reading is not None and (reading.digit < 0 or abs(reading.value) > 1e12):
+        if reading is not None and not _makes_sense(reading):
             yield f"event {number} has a reading that makes no sense"
         if event.entry is not None and (event.entry.slot.round < 1 or event.entry.slot.position < 0):
             yield f"event {number} stands in no slot"
+
+
+def _makes_sense(reading: Reading) -> bool:
+    """Whether it could have been typed: a known unit, within what a bench shows."""
+    bases = {unit.base for unit in UNITS.values()}
+    u = reading.u or 0.0
+    return (
+        reading.unit in bases
+        and reading.form in ("", FIT)
+        and 0.0 <= reading.digit <= LARGEST
+        and (reading.value == 0.0 or SMALLEST <= abs(reading.value) <= LARGEST)
+        and 0.0 <= u <= LARGEST
+        and all(_makes_sense(other) for other in reading.also)
+    )
+
+
+def _days(job: Job) -> Iterator[tuple[str, str]]:
+    """What must be a day, where anything stands there: what it is, and its text."""
+    yield "its due date", job.next_due
+    yield "the day it came in", job.receipt.received_on
+    for part in job.kit:
+        for record in part.history:
+            yield f"a comparison of {part.label}", record.on
+            yield f"a due date of {part.label}", record.due
+
+
+def _is_day(text: str) -> bool:
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
 
 
 def _is_time(text: str) -> bool:
@@ -270,8 +302,3 @@ def _uses(job: Job) -> None:
     for point in job.plan:
         if job.range_of(point, Role.DUT) is None:
             raise LookupError(f"range “{point.range_id}” of point “{point.id}”")
-    short = replace(job, plan=job.plan[:3])
-    numbers = [point.frequency_hz for point in short.plan]
-    if numbers and not all(map(math.isfinite, numbers)):
-        raise ValueError("a frequency is no number")
-    judge(short, reduce(short), "2000-01-01")

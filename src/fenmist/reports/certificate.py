@@ -142,7 +142,7 @@ def hookup_in_words(job: Job) -> str:
 
 
 def _worst(result: Result) -> PointResult | None:
-    return max(result.points, key=lambda item: abs(item.error_w) / item.tolerance_w, default=None)
+    return max(result.points, key=lambda item: item.tolerance_used, default=None)
 
 
 def _budget(result: Result) -> tuple[tuple[str, str, str, str], ...]:

@@ -7,10 +7,12 @@ unknown then, and that is said wherever it matters.
 import csv
 import io
 import math
-from collections.abc import Iterator
+import re
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from itertools import islice
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.schedule import Stint, schedule
 from fenmist.errors import FileFormatError, UnknownIdError
 from fenmist.findings.note import Note, Severity
@@ -144,23 +146,29 @@ def read_form(job: Job, data: bytes, name: str) -> tuple[Written, ...]:
         raise FileFormatError(f"{name} is no text.", "Save the form as CSV.")
     first = text.splitlines()[0] if text.strip() else ""
     separator = max(",;\t", key=first.count)
-    rows = list(csv.reader(io.StringIO(text), delimiter=separator))[: MOST_ROWS + 1]
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator)
+    try:
+        rows = list(islice(reader, MOST_ROWS + 1))
+    except csv.Error as error:
+        raise FileFormatError(f"{name}, line {reader.line_num}: {error}.", "Write the form anew.") from error
     if not rows or [cell.strip().lower() for cell in rows[0][:3]] != list(FIXED[:3]):
         raise FileFormatError(
             f"{name}, line 1: the columns “point”, “round” and “phase” don't stand first.",
             "Fill in the form that was written for this job.",
         )
-    return tuple(item for line, row in enumerate(rows[1:], start=2) for item in _written(job, row, line, name))
+    points = {point.id: point for point in job.to_read}
+    return tuple(item for line, row in enumerate(rows[1:], start=2) for item in _written(job, points, row, line, name))
 
 
-def _written(job: Job, row: list[str], line: int, name: str) -> Iterator[Written]:
+def _written(job: Job, points: Mapping[str, PlanPoint], row: list[str], line: int, name: str) -> Iterator[Written]:
     texts = [cell.strip().lstrip("'") for cell in row[len(FIXED) :]]
     if not any(texts):
         return
-    point = next((item for item in job.to_read if item.id == row[0].strip()), None)
+    point = points.get(row[0].strip())
     if point is None:
         raise FileFormatError(f"{name}, line {line}: the plan has no point “{row[0]}”.", "Write the form anew.")
-    if not row[1].strip().isdigit() or not 1 <= int(row[1]) <= max(point.repeats, 1):
+    number = int(row[1]) if re.fullmatch(r"\s*[0-9]{1,6}\s*", row[1]) else 0
+    if not 1 <= number <= max(point.repeats, 1):
         raise FileFormatError(f"{name}, line {line}: there is no round “{row[1]}”.", f"It has {point.repeats}.")
     phases = {item.kind for item in job.phases}
     if row[2].strip() not in phases:
@@ -171,4 +179,4 @@ def _written(job: Job, row: list[str], line: int, name: str) -> Iterator[Written
         )
     for place, text in enumerate(texts[: len(point.sequence)]):
         if text:
-            yield Written(Slot(point.id, int(row[1]), place, row[2].strip()), point.sequence[place], text, line)
+            yield Written(Slot(point.id, number, place, row[2].strip()), point.sequence[place], text, line)

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from fenmist.calibration.edit import load_part
-from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.job import Job, PlanPoint, free_point_number
 from fenmist.calibration.make import LINE, range_for
 from fenmist.errors import FenmistError
 from fenmist.kit import shelf
@@ -43,10 +43,9 @@ def _point_for(job: OpenJob, answer: PowerAnswer) -> PlanPoint:
     near = [p for p in job.job.plan if abs(p.frequency_hz / frequency - 1.0) < SAME_FREQUENCY]
     if near:
         return min(near, key=lambda p: abs(p.target_w - level))
-    numbers = [int(p.id[1:]) for p in job.job.plan if p.id[1:].isdigit()]
     rounded = float(f"{level:.2g}")
     used = range_for(job.job.dut_part, rounded)
-    made = PlanPoint(f"p{max(numbers, default=0) + 1}", LINE, frequency, rounded, used, sequence=job.job.order)
+    made = PlanPoint(f"p{free_point_number(job.job.plan)}", LINE, frequency, rounded, used, sequence=job.job.order)
     job.edit(replace(job.job, plan=(*job.job.plan, made)), "a point from the tool")
     return made
 

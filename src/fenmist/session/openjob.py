@@ -369,6 +369,7 @@ class OpenJob:
         return self._event(EventKind.ENTER, entry=kept)
 
     def _entry(self, slot: Slot, role: Role, text: str, found: Interpretation) -> Entry:
+        text = text.encode("utf-8", "replace").decode()  # a half of a sign can't be written down
         element, indicator = self.job.indicator(role)
         point = self.job.point(slot.point)
         used = self.job.range_of(point, role)

@@ -110,11 +110,8 @@ def next_number(session: Session, as_of: str) -> str:
     """The next free number: what the workshop numbers by ("{year}-" unless said), and a counter from 001 on."""
     pattern = session.setting("numbering") or "{year}-"
     prefix = pattern.replace("{year}", as_of[2:4])
-    counters = [
-        int(item.number[len(prefix) :])
-        for item in session.issued()
-        if item.number.startswith(prefix) and item.number[len(prefix) :].isdigit()
-    ]
+    counter = re.compile(re.escape(prefix) + r"([0-9]{1,9})")
+    counters = [int(match[1]) for item in session.issued() if (match := counter.fullmatch(item.number))]
     return f"{prefix}{max(counters, default=0) + 1:03d}"
 
 

@@ -79,8 +79,8 @@ def running_error(found: PointResult | None) -> tuple[str, str, str]:
 
 def scatter_and_drift(view: View, point_id: str) -> tuple[str, str]:
     """How far the rounds of a point scatter, and how far the reference moved over them, as they develop."""
-    found = next((item for item in view.result.readings if item.point.id == point_id), None)
-    if found is None or not found.rounds:
+    found = view.result.readings_at(point_id)
+    if not found.rounds:
         return "—", "—"
     ratios = [one.log_ratio for one in found.rounds]
     scatter = percent(statistics.stdev(ratios)) if len(ratios) > 1 else "—"

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 from uuid import uuid4
 
 import msgspec
@@ -25,6 +26,9 @@ from fenmist.session.listeners import Listeners
 from fenmist.session.openjob import Clock, OpenJob, now
 from fenmist.session.place import Place
 from fenmist.session.summaries import JobSummary, past_of, summaries, using
+
+if TYPE_CHECKING:
+    from fenmist.session.trial import Tried
 
 SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "csv": "comma"}
 """Facts about the logbook that are asked on its first page, with what holds until then."""
@@ -284,19 +288,23 @@ class Session:
         return write_whole(path, lambda: job_to_bytes(job, self.logbook.attachment))
 
     def take_in(self, path: Path) -> str:
-        """Keep the job of a file in this logbook; returns its id, a new one where that is taken.
+        """Try the job of a file and keep it in this logbook; returns its id, a new one where that is taken.
 
         Raises
         ------
         FileFormatError
             Where the file can't be taken in; nothing of it is kept then.
         """
-        from fenmist.records.jobfile import read_job_file
+        from fenmist.session.trial import read_tried  # all of paper is tried: imported on first use
 
-        job, files = read_job_file(path)
+        return self.keep(read_tried(path))
+
+    def keep(self, tried: "Tried") -> str:
+        """Keep a job that was tried; returns its id, a new one where that is taken. Raises RecordError."""
+        job = tried.job
         if self.logbook.has_job(job.id) or any(self.logbook.has_event(event.id) for event in job.events):
             job = _as_copy(job)
-        self.logbook.add_job(replace(job, demo=job.demo or self.is_demo), files)
+        self.logbook.add_job(replace(job, demo=job.demo or self.is_demo), tried.files)
         self.changed.tell()
         return job.id
 

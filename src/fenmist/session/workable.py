@@ -3,6 +3,8 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+import numpy as np
+
 from fenmist.errors import FenmistError, UnworkableJobError
 
 
@@ -16,7 +18,8 @@ def working_out(title: str) -> Iterator[None]:
         In place of whatever wasn't foreseen: a number beyond what floats hold, a record that contradicts itself.
     """
     try:
-        yield
+        with np.errstate(over="raise", divide="raise", invalid="raise"):
+            yield
     except FenmistError:
         raise
     except Exception as error:

@@ -33,6 +33,9 @@ class TypedImpedance:
     swr: float | None = None
 
 
+LEAST_OHM, MOST_OHM, LEAST_COSINE, MOST_SWR = 1e-3, 1e7, 1e-6, 1e4
+"""Of a load: |Z|, the part of it that is resistance, SWR (Fenmist's own: wider than anything that takes power)."""
+
 _N = r"[+-]?(?:\d[\d.,]*|[.,]\d+)(?:[eE][+-]?\d+)?"
 _POLAR = re.compile(rf"^({_N})\s*(?:@|<|∠)\s*({_N})\s*(?:°|deg)?$")
 _RECT = re.compile(rf"^({_N})\s*([+-])\s*(?:[ji]\s*(\d[\d.,]*)|(\d[\d.,]*)\s*[ji])$", re.I)
@@ -66,8 +69,12 @@ def impedance_from_text(text: str) -> TypedImpedance:
             f"“{text.strip()}” has a resistance of {typed.ohm.real:g} Ω; a load's is above 0.",
             "Check the angle (between −90° and 90°) or the resistance.",
         )
-    if typed.swr is not None and typed.swr < 1:
-        raise UnreadableError(f"“{text.strip()}” has an SWR below 1.", "An SWR is 1 or more.")
+    if not LEAST_OHM <= abs(typed.ohm) <= MOST_OHM or typed.ohm.real < LEAST_COSINE * abs(typed.ohm):
+        raise UnreadableError(
+            f"“{text.strip()}” is no load: hardly any power would go into it.", "Look at the angle and the unit."
+        )
+    if typed.swr is not None and not 1 <= typed.swr <= MOST_SWR:
+        raise UnreadableError(f"“{text.strip()}” has no SWR of a load.", f"It lies from 1 to {MOST_SWR:g}.")
     return typed
 
 

@@ -62,6 +62,14 @@ class Unclear:
     likeliest: Typed | None = None
 
 
+LARGEST, SMALLEST = 1e15, 1e-24
+"""What a bench can show, in SI units: beyond it a number is a slip (Fenmist's own; -210 dBm is 1e-24 W)."""
+
+LONGEST = 200
+"""Letters that a typed value may have."""
+
+_LARGEST_EXPONENT = 30
+
 _NUMBER = r"[+-]?(?:\d[\d.,]*|[.,]\d+)(?:[eE][+-]?\d+)?"
 _READING = re.compile(rf"^(?P<number>{_NUMBER})(?P<unit>.*)$")
 _POINTER = re.compile(rf"^(?P<mark>{_NUMBER})\s*/\s*(?P<divisions>{_NUMBER})(?P<unit>.*)$")
@@ -92,20 +100,28 @@ def number_from_text(text: str) -> tuple[float, float]:
     points, commas = body.count("."), body.count(",")
     if commas and _comma_is_ambiguous(body, points, commas):
         raise UnreadableError(
-            f"“{text}” can be read in two ways: is the comma decimal, or does it group thousands?",
+            f"“{_short(text)}” can be read in two ways: is the comma decimal, or does it group thousands?",
             "Type it with a point, or without the comma.",
         )
     body = body.replace(",", ".")
     if points > 1:
-        raise UnreadableError(f"“{text}” has {points} decimal points.", "Type one point only.")
+        raise UnreadableError(f"“{_short(text)}” has {points} decimal points.", "Type one point only.")
+    if len(exponent.lstrip("+-").lstrip("0")) > 2 or abs(int(exponent or 0)) > _LARGEST_EXPONENT:
+        size = "small" if exponent.startswith("-") else "large"
+        raise UnreadableError(f"“{_short(text)}” is too {size} to be a reading.", "Look at the exponent.")
     try:
         value = float(body + (f"e{exponent}" if exponent else ""))
     except ValueError:
-        raise UnreadableError(f"“{text}” is not a number.", "Type digits, such as 25.6.") from None
-    if not math.isfinite(value):
-        raise UnreadableError(f"“{text}” is too large to be a reading.", "Look at the exponent.")
+        raise UnreadableError(f"“{_short(text)}” is not a number.", "Type digits, such as 25.6.") from None
+    if not math.isfinite(value) or (value == 0.0 and body.strip("+-.0")):
+        raise UnreadableError(f"“{_short(text)}” is beyond what a number here can be.", "Look at its digits.")
     decimals = len(body.partition(".")[2])
     return value, float(f"1e{int(exponent or 0) - decimals}")
+
+
+def _short(text: str) -> str:
+    """A text as it can stand in a sentence."""
+    return text if len(text) <= 40 else f"{text[:37]}…"
 
 
 def _comma_is_ambiguous(body: str, points: int, commas: int) -> bool:
@@ -136,6 +152,8 @@ def parse(
     Typed or Unclear
         Never raises: what can't be read stays open with a reason.
     """
+    if len(text) > LONGEST:
+        return Unclear(text, f"{len(text)} letters are too many for a reading.")
     tidied = tidy(text)
     if not tidied:
         return Unclear(text, "Nothing was typed.")
@@ -151,7 +169,7 @@ def parse(
         return Unclear(text, f"How many divisions past {half['mark']}?")
     match = _POINTER.match(tidied) or _READING.match(tidied)
     if match is None:
-        return Unclear(text, f"“{text.strip()}” doesn't begin with a number.")
+        return Unclear(text, f"“{_short(text.strip())}” doesn't begin with a number.")
     return _read_match(text, match, implied, censoring, expected_si)
 
 
@@ -169,9 +187,22 @@ def _read_match(
         if "divisions" in parts:
             divisions, fraction = number_from_text(parts["divisions"])
             pointer, digit = Pointer(value, divisions), fraction
+        return _within_reach(Typed(raw, value, unit, digit, censoring, pointer))
     except UnreadableError as error:
         return Unclear(raw, str(error), _likeliest(raw, number, unit, censoring, expected_si))
-    return Typed(raw, value, unit, digit, censoring, pointer)
+
+
+def _within_reach(typed: Typed) -> Typed:
+    """The same, where value and last digit are numbers that a bench can show in every unit; raises UnreadableError."""
+    try:
+        size, digit = abs(typed.value_si), typed.digit_si
+    except OverflowError:
+        size = digit = math.inf
+    if size > LARGEST or not math.isfinite(digit):
+        raise UnreadableError(f"“{_short(typed.raw.strip())}” is more than any bench shows.", "Look at unit and point.")
+    if 0.0 < size < SMALLEST:
+        raise UnreadableError(f"“{_short(typed.raw.strip())}” is less than any bench shows.", "Look at unit and point.")
+    return typed
 
 
 def _unit_in_field(text: str, implied: Unit) -> Unit | None:
@@ -197,9 +228,10 @@ def _wrong_unit(raw: str, parts: dict[str, str], implied: Unit, censoring: Censo
         why = f"“{said}” would be a million; “{guess.symbol}” was probably meant."
     try:
         value, digit = number_from_text(number)
+        meant = _within_reach(Typed(raw, value, guess or implied, digit, censoring))
     except UnreadableError:
         return Unclear(raw, why)
-    return Unclear(raw, why, Typed(raw, value, guess or implied, digit, censoring) if other is None else None)
+    return Unclear(raw, why, meant if other is None else None)
 
 
 def _likeliest(raw: str, number: str, unit: Unit, censoring: Censoring, expected_si: float | None) -> Typed | None:
@@ -215,9 +247,9 @@ def _likeliest(raw: str, number: str, unit: Unit, censoring: Censoring, expected
     for candidate in candidates:
         try:
             value, digit = number_from_text(candidate)
+            readings.append(_within_reach(Typed(raw, value, unit, digit, censoring)))
         except UnreadableError:
             continue
-        readings.append(Typed(raw, value, unit, digit, censoring))
     if expected_si and expected_si > 0:
         readings.sort(key=lambda typed: abs(math.log(max(abs(typed.value_si), 1e-30) / expected_si)))
     return readings[0] if readings else None

@@ -20,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import FileFormatError
+from fenmist.files.bounded import bytes_of
 from fenmist.waveform.capture import Capture, Channel, channel_of
 from fenmist.waveform.tracetable import COUNT_UNITS, TIME_UNITS, VOLT_UNITS, Table, text_table
 
@@ -27,6 +28,15 @@ FloatArray = NDArray[np.float64]
 
 LARGEST_BYTES = 256 * 1024 * 1024
 """Files above this are refused before they are read."""
+
+MOST_CHANNELS, MOST_VALUES, MOST_MEMBERS = 64, 16_000_000, 256
+"""Columns of a file, numbers in all of them together, and arrays of an archive."""
+
+SHORTEST_STEP_S, LONGEST_STEP_S = 1e-15, 1e3
+"""Time between two samples that a capture can have."""
+
+MOST_NUMBER = 1e30
+"""Numbers of any column beyond which a file is misread (Fenmist's own)."""
 
 MOST_VOLTS = 1e9
 """Volts beyond which a file is misread rather than measured (Fenmist's own)."""
@@ -59,16 +69,7 @@ def file_bytes(path: Path) -> bytes:
     FileFormatError
         Names the file and what to do.
     """
-    try:
-        size = path.stat().st_size
-        if size > LARGEST_BYTES:
-            raise FileFormatError(
-                f"{path.name} has {size / 1e6:.0f} MB; captures up to {LARGEST_BYTES // 2**20} MB are read.",
-                "Save fewer samples: some thousand periods are plenty.",
-            )
-        return path.read_bytes()
-    except OSError as error:
-        raise FileFormatError(f"{path} could not be read: {error.strerror}.", "Look at its name and place.") from error
+    return bytes_of(path, LARGEST_BYTES, "Save fewer samples: some thousand periods are plenty.")
 
 
 def capture_from_bytes(data: bytes, name: str, given: Given = Given()) -> Capture:
@@ -113,6 +114,10 @@ def _numpy_table(data: bytes, name: str) -> Table:
 
 def _archive_table(data: bytes, name: str) -> Table:
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        if len(archive.infolist()) > MOST_MEMBERS:
+            raise FileFormatError(
+                f"{name} holds {len(archive.infolist())} arrays; at most {MOST_MEMBERS} are read.", "Save fewer."
+            )
         if sum(item.file_size for item in archive.infolist()) > LARGEST_BYTES:
             raise FileFormatError(
                 f"{name} would unpack to more than {LARGEST_BYTES // 2**20} MB.", "Save fewer samples."
@@ -137,11 +142,15 @@ def _array_table(array: NDArray[Any], name: str) -> Table:
     if array.ndim != 2:
         raise FileFormatError(f"{name} has {array.ndim} dimensions.", "Save one column a channel, or one array.")
     rows = array.T if array.shape[0] >= array.shape[1] else array
+    if len(rows) > MOST_CHANNELS:
+        raise FileFormatError(f"{name} holds {len(rows)} columns; at most {MOST_CHANNELS} are read.", "Save fewer.")
     columns = [_numbers(row, name) for row in rows]
     return Table([""] * len(columns), [""] * len(columns), columns)
 
 
 def _numbers(array: NDArray[Any], name: str) -> FloatArray:
+    if array.size > MOST_VALUES:
+        raise FileFormatError(f"{name} holds {array.size} samples; at most {MOST_VALUES} are read.", "Save fewer.")
     if array.dtype.kind not in "fiu":
         raise FileFormatError(f"{name} holds {array.dtype}, not real numbers.", "Save volts or counts.")
     made = np.ascontiguousarray(array, float)
@@ -160,6 +169,7 @@ def _capture(table: Table, data: bytes, name: str, given: Given) -> Capture:
     size = table.columns[0].size
     if any(column.size != size for column in table.columns) or size < 2:
         raise FileFormatError(f"{name}: its channels are not of one length.", "Save them together.")
+    _check_sizes(table, name)
     assumed: list[str] = []
     time = _time_column(table)
     step = _step_s(table, time, name, given, assumed)
@@ -178,6 +188,18 @@ def _capture(table: Table, data: bytes, name: str, given: Given) -> Capture:
     if not channels:
         raise FileFormatError(f"{name} holds no channel of volts.", "Save at least one trace.")
     return Capture(name, hashlib.sha256(data).hexdigest(), step, tuple(channels), table.said, tuple(assumed))
+
+
+def _check_sizes(table: Table, name: str) -> None:
+    count = len(table.columns)
+    if count > MOST_CHANNELS or count * table.columns[0].size > MOST_VALUES:
+        raise FileFormatError(
+            f"{name} holds {count} columns of {table.columns[0].size} samples; at most {MOST_CHANNELS} columns and "
+            f"{MOST_VALUES} numbers are read.",
+            "Save fewer.",
+        )
+    if any(float(np.max(np.abs(column))) > MOST_NUMBER for column in table.columns):
+        raise FileFormatError(f"{name} holds a number beyond {MOST_NUMBER:g}.", "Look at its columns and its scale.")
 
 
 def _unused(label: str, channels: list[Channel]) -> str:
@@ -216,11 +238,11 @@ def _is_even(table: Table, place: int) -> float | None:
 
 def _step_s(table: Table, time: int | None, name: str, given: Given, assumed: list[str]) -> float:
     if given.step_s is not None:
-        return given.step_s
+        return _sensible_step(given.step_s, name)
     rate = table.number(_RATE, _RATE_UNITS)
     stated = table.number(_STEP, TIME_UNITS) or (1.0 / rate if rate else None)
     listed = _listed_step(table, time, assumed) if time is not None else None
-    if stated is not None and listed is not None and abs(stated / listed - 1.0) > 0.02:
+    if stated is not None and listed is not None and abs(stated - listed) > 0.02 * abs(listed):
         raise FileFormatError(
             f"{name}: the header says {stated:.4g} s between samples, the listed times {listed:.4g} s.",
             "Give the time step yourself.",
@@ -230,9 +252,13 @@ def _step_s(table: Table, time: int | None, name: str, given: Given, assumed: li
         if time is None and len(table.columns) > 1 and _plain_name(table, 0) in _TIME_NAMES:
             raise FileFormatError(f"{name}: its times don't rise evenly.", "Capture in one piece, at even steps.")
         raise FileFormatError(f"{name} doesn't say the time between samples.", "Give the time step, such as 4 ns.")
-    if not (math.isfinite(found) and found > 0):
-        raise FileFormatError(f"{name}: a time step of {found:g} s makes no sense.", "Give the time step yourself.")
-    return found
+    return _sensible_step(found, name)
+
+
+def _sensible_step(step_s: float, name: str) -> float:
+    if not SHORTEST_STEP_S <= step_s <= LONGEST_STEP_S:
+        raise FileFormatError(f"{name}: a time step of {step_s:g} s makes no sense.", "Give the time step yourself.")
+    return step_s
 
 
 def _listed_step(table: Table, time: int, assumed: list[str]) -> float | None:

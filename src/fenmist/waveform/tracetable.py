@@ -20,6 +20,9 @@ FloatArray = NDArray[np.float64]
 HEADER_LINES = 200
 """Lines among which the block of numbers must begin."""
 
+MOST_TEXT_BYTES, MOST_LINES, LONGEST_LINE = 48 * 1024 * 1024, 4_000_000, 65_536
+"""Of a text file of samples: some two million lines of two columns, read in seconds."""
+
 TIME_UNITS = {"s": 1.0, "sec": 1.0, "second": 1.0, "seconds": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "ns": 1e-9,
               "ps": 1e-12}  # fmt: skip
 VOLT_UNITS = {"v": 1.0, "volt": 1.0, "volts": 1.0, "mv": 1e-3, "uv": 1e-6, "µv": 1e-6, "kv": 1e3}
@@ -50,8 +53,14 @@ class Table:
 
 def text_table(data: bytes, name: str) -> Table:
     """Columns of a text file; raises FileFormatError with the line."""
-    text = _decoded(data, name)
-    lines = text.splitlines()
+    if len(data) > MOST_TEXT_BYTES or data.count(b"\n") + data.count(b"\r") > 2 * MOST_LINES:
+        raise FileFormatError(
+            f"{name} is too long for a text: at most {MOST_TEXT_BYTES >> 20} MB and {MOST_LINES} lines are read.",
+            "Save fewer samples, or save them with numpy.savez.",
+        )
+    lines = _decoded(data, name).splitlines()
+    if max(map(len, lines), default=0) > LONGEST_LINE:
+        raise FileFormatError(f"{name} has a line of more than {LONGEST_LINE} letters.", "Save one sample a line.")
     while lines and not lines[-1].strip():
         lines.pop()
     if len(lines) < 4:

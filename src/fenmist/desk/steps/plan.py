@@ -19,6 +19,7 @@ from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.plan_map import PlanMap
 from fenmist.desk.widgets.save_bar import SaveBar
 from fenmist.errors import FenmistError
+from fenmist.files.bounded import bytes_of
 from fenmist.findings.note import Problem
 from fenmist.judgement.headline import plan_headline
 from fenmist.kit.sheet import Field
@@ -43,6 +44,8 @@ TYPED = len(PLAN_HEADINGS) - 1
 HOOKUP = PLAN_HEADINGS.index("hook-up")
 REASON = TYPED + 2
 """Column in which it is typed why a point is left out; its time and its state stand before it."""
+
+MOST_FORM_BYTES = 5_000_000
 
 
 class PlanStep(Step):
@@ -97,11 +100,7 @@ class PlanStep(Step):
         """Enter what stands on a filled form, times unknown."""
         path = Path(self.form_path.text().strip()).expanduser()
         try:
-            data = path.read_bytes() if self.form_path.text().strip() else b""
-        except OSError as error:
-            self._say(f"{path.name} can't be read: {error.strerror}. Look whether it is there.")
-            return
-        try:
+            data = bytes_of(path, MOST_FORM_BYTES) if self.form_path.text().strip() else b""
             count = self.job.take_form(data, path.name or "no file")
         except FenmistError as error:
             self._say(str(error))

@@ -30,6 +30,7 @@ from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, clear_layout, label, scrolled, set_text
 from fenmist.desk.widgets.pages import Columns
 from fenmist.errors import FenmistError, FileFormatError
+from fenmist.files.bounded import bytes_of
 from fenmist.findings.note import Problem
 from fenmist.judgement.headline import receive_headline
 from fenmist.kit.scale import Scale
@@ -180,10 +181,7 @@ class ReceiveStep(Step):
     def _keep_photo(self, path: Path) -> None:
         from PySide6.QtGui import QImageReader
 
-        try:
-            data = path.read_bytes() if path.stat().st_size <= MOST_PHOTO_BYTES else b""
-        except OSError as error:
-            raise FileFormatError(f"{path} can't be read: {error.strerror}.", "Choose another.") from error
+        data = bytes_of(path, MOST_PHOTO_BYTES, "Save a smaller picture.")
         if not data or not QImageReader(str(path)).canRead():
             raise FileFormatError(f"{path.name} is no picture of at most 20 MB.", f"Choose {', '.join(PICTURES)}.")
         digest = self.job.attach(data, path.name)
