@@ -4,6 +4,7 @@ import sys
 from collections.abc import Sequence
 
 from fenmist import __version__
+from fenmist.errors import OutOfRangeError
 
 USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
 
@@ -17,21 +18,35 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
 """
 
 
-def main(arguments: Sequence[str] | None = None) -> int:
-    """Run Fenmist; returns the exit code, 2 for arguments that make no sense."""
-    given = list(sys.argv[1:] if arguments is None else arguments)
-    if given[:1] == ["power"]:
+COMMANDS = ("power", "capture", "reduce", "notes", "certificate", "runsheet", "export", "import")
+"""Plain commands."""
+
+
+def _command(name: str, given: Sequence[str]) -> int:
+    if name == "power":
         from fenmist.cli import power
 
-        return power.run(given[1:])
-    if given[:1] == ["capture"]:
+        return power.run(given)
+    if name == "capture":
         from fenmist.cli import capture
 
-        return capture.run(given[1:])
-    if given and given[0] in ("reduce", "notes", "certificate", "export", "import"):
-        from fenmist.cli import job
+        return capture.run(given)
+    from fenmist.cli import job
 
-        return job.run(given[0], given[1:])
+    return job.run(name, given)
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run Fenmist; returns the exit code (cli/terminal.py says what they mean)."""
+    from fenmist.cli.terminal import run_plainly
+
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    if given and given[0] in COMMANDS:
+        return run_plainly(f"fenmist {given[0]}", lambda: _command(given[0], given[1:]))
+    return run_plainly("fenmist", lambda: _begin(given))
+
+
+def _begin(given: list[str]) -> int:
     if given[:1] in (["-h"], ["--help"]):
         print(USAGE, end="")
         return 0
@@ -41,11 +56,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     demo = "--demo" in given
     files = [item for item in given if item != "--demo"]
     if len(files) > 1 or any(item.startswith("-") for item in files):
-        print(f"fenmist: “{' '.join(given)}” makes no sense here. See “fenmist --help”.", file=sys.stderr)
-        return 2
+        raise OutOfRangeError(f"“{' '.join(given)}” makes no sense here.", "See “fenmist --help”.")
     if files and not files[0].endswith(".fenlog"):
-        print(f"fenmist: “{files[0]}” is no logbook: its name would end in .fenlog.", file=sys.stderr)
-        return 2
+        raise OutOfRangeError(f"“{files[0]}” is no logbook: its name would end in .fenlog.")
     from fenmist.desk import app
 
     return app.run(demo=demo, logbook=files[0] if files else None)

@@ -82,7 +82,7 @@ def test_import_and_export_lead_into_a_logbook_and_out_again(path, tmp_path, cap
     [
         ["reduce"], ["reduce", "nowhere.json"], ["reduce", "{path}", "--what"], ["notes", "{bad}"],
         ["notes", "{path}", "--as-of", "tomorrow"], ["certificate", "{path}"],
-        ["certificate", "{path}", "-o", "{folder}/x.txt"], ["certificate", "{path}", "-o", "{folder}/no/x.pdf"],
+        ["certificate", "{path}", "-o", "{folder}/x.txt"],
         ["export", "{path}", "-o", "{folder}/x.doc"], ["export", "{folder}/none.fenlog", "-o", "{folder}/x.json"],
         ["import", "{bad}", "{folder}/b.fenlog"], ["import", "{path}", "{folder}/b.txt"],
     ],

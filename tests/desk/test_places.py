@@ -364,6 +364,7 @@ def test_the_cards_are_shown_and_saved(demo, tmp_path):
 
 def test_a_second_start_raises_the_first_window(qt, tmp_path):
     path = tmp_path / "b.fenlog"
+    path.touch()
     rung = []
     bell = Doorbell(path, lambda: rung.append(True))
     code = (

@@ -1,12 +1,10 @@
 """`fenmist capture`: what a captured trace of a steady carrier says, without opening a window."""
 
-import json
-import sys
 from collections.abc import Sequence
 from pathlib import Path
 
 from fenmist.cli.command import Parser, note_lines, notes_json
-from fenmist.errors import FenmistError
+from fenmist.cli.terminal import print_json
 from fenmist.session.captures import CaptureRequest, CaptureSource
 from fenmist.session.present import effect_text
 from fenmist.units.display import frequency, percent, plain, signed, with_uncertainty
@@ -30,24 +28,21 @@ def _parser() -> Parser:
 
 
 def run(arguments: Sequence[str]) -> int:
-    """Run the command; returns the exit code: 2 for bad input, 1 where no reading may be taken."""
+    """Run the command; returns the exit code: 1 where no reading may be taken. Raises FenmistError for bad input."""
     asked = _parser().parse_args(arguments)
-    try:
-        expected = (
-            value_from_text(asked.frequency, UNITS["MHz"], "--frequency", "14.2 MHz") if asked.frequency else None
-        )
-        found = CaptureRequest(asked.file, asked.step, asked.volts_per_count, expected, asked.channel)()
-        trace = found.source.trace(found.channel, expected)
-    except FenmistError as error:
-        print(f"fenmist capture: {error}", file=sys.stderr)
-        return 2
-    print(_json(found.source, found.channel, trace) if asked.json else _text(found.source, found.channel, trace))
+    expected = value_from_text(asked.frequency, UNITS["MHz"], "--frequency", "14.2 MHz") if asked.frequency else None
+    found = CaptureRequest(asked.file, asked.step, asked.volts_per_count, expected, asked.channel)()
+    trace = found.source.trace(found.channel, expected)
+    if asked.json:
+        print_json(_values(found.source, found.channel, trace))
+    else:
+        print(_text(found.source, found.channel, trace))
     return 0 if trace.usable else 1
 
 
-def _json(source: CaptureSource, channel: str, trace: Trace) -> str:
+def _values(source: CaptureSource, channel: str, trace: Trace) -> dict[str, object]:
     fit = trace.fit
-    said = {
+    return {
         "file": source.name, "sha256": source.sha256, "channel": channel,
         "channels": [item.name for item in source.capture.channels],
         "samples": fit.samples, "step_s": fit.step_s, "periods": fit.periods,
@@ -64,7 +59,6 @@ def _json(source: CaptureSource, channel: str, trace: Trace) -> str:
         "usable": trace.usable, "assumed": list(source.capture.assumed),
         "notes": notes_json(trace.notes),
     }  # fmt: skip
-    return json.dumps(said, ensure_ascii=False, indent=2, allow_nan=False)
 
 
 def _text(source: CaptureSource, channel: str, trace: Trace) -> str:

@@ -1,7 +1,5 @@
 """Plain commands on a job's file: reduce, notes, certificate, export, import. The same core as the window's."""
 
-import json
-import sys
 from argparse import Namespace
 from collections.abc import Callable, Sequence
 from datetime import datetime
@@ -9,7 +7,8 @@ from pathlib import Path
 from typing import Any
 
 from fenmist.cli.command import Parser, note_lines, notes_json
-from fenmist.errors import FenmistError, OutOfRangeError
+from fenmist.cli.terminal import print_json
+from fenmist.errors import OutOfRangeError
 from fenmist.files.whole import with_ending, write_whole
 from fenmist.judgement.headline import results_headline
 from fenmist.reading.event import AS_FOUND, AS_LEFT
@@ -23,16 +22,8 @@ NAMES = ("reduce", "notes", "certificate", "runsheet", "export", "import")
 
 
 def run(name: str, arguments: Sequence[str]) -> int:
-    """Run one of `NAMES`; returns the exit code, 2 with one line on bad input."""
-    try:
-        given = _parsers()[name].parse_args(arguments)
-    except SystemExit as end:
-        return int(end.code or 0)
-    try:
-        return _COMMANDS[name](given)
-    except FenmistError as error:
-        print(f"fenmist {name}: {error}", file=sys.stderr)
-        return 2
+    """Run one of `NAMES`; returns the exit code. Raises FenmistError where it can't be done."""
+    return _COMMANDS[name](_parsers()[name].parse_args(arguments))
 
 
 def _parsers() -> dict[str, Parser]:
@@ -80,7 +71,7 @@ def _view(path: Path, as_of: str) -> View:
 def _reduce(given: Namespace) -> int:
     view = _view(given.job, given.as_of)
     if given.json:
-        print(json.dumps(_results_json(view), ensure_ascii=False, indent=2, allow_nan=False))
+        print_json(_results_json(view))
         return 0
     print(results_headline(view.job, view.result, view.phase))
     for phase, result in ((AS_FOUND, view.found), (AS_LEFT, view.left)):
@@ -112,7 +103,7 @@ def _notes(given: Namespace) -> int:
     answers = {note.key: a.text for note in view.notes if (a := view.job.answers.get(note.key)) and a.holds_for(note)}
     if given.json:
         said = [{**notes_json([note])[0], "answer": answers.get(note.key, "")} for note in view.notes]
-        print(json.dumps(said, ensure_ascii=False, indent=2, allow_nan=False))
+        print_json(said)
         return 0
     print("\n".join(note_lines(view.notes)).strip() or "No remarks.")
     for note in view.notes:

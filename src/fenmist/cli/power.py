@@ -1,11 +1,9 @@
 """`fenmist power`: power in a load from an oscilloscope's volts, without opening a window."""
 
-import json
-import sys
 from collections.abc import Sequence
 
 from fenmist.cli.command import Parser, note_lines, notes_json
-from fenmist.errors import FenmistError
+from fenmist.cli.terminal import print_json
 from fenmist.methods.match import Match
 from fenmist.session.power import CORRECTIONS, PowerAnswer, PowerRequest
 from fenmist.units.display import percent, plain, signed, with_uncertainty
@@ -53,21 +51,20 @@ def _parser() -> Parser:
 
 
 def run(arguments: Sequence[str]) -> int:
-    """Run the command; returns the exit code, 2 for bad input."""
+    """Run the command; returns the exit code. Raises FenmistError for bad input."""
     options = vars(_parser().parse_args(arguments))
     as_json, left_out = options.pop("json"), frozenset(options.pop("without"))
     names = {name: flag for name, (flag, _, _) in _OPTIONS.items()}
-    try:
-        answer = PowerRequest(**options, left_out=left_out, names=names)()
-    except FenmistError as error:
-        print(f"fenmist power: {error}", file=sys.stderr)
-        return 2
-    print(_json(answer) if as_json else _text(answer))
+    answer = PowerRequest(**options, left_out=left_out, names=names)()
+    if as_json:
+        print_json(_values(answer))
+    else:
+        print(_text(answer))
     return 0
 
 
-def _json(answer: PowerAnswer) -> str:
-    point = {
+def _values(answer: PowerAnswer) -> dict[str, object]:
+    return {
         "power_w": float(answer.net.value[0]),
         "expanded_u_w": float(answer.net.expanded_u[0]),
         "interval_w": list(answer.net_interval_w),
@@ -92,7 +89,6 @@ def _json(answer: PowerAnswer) -> str:
             if row.contribution > 0
         ],
     }  # fmt: skip
-    return json.dumps(point, ensure_ascii=False, indent=2, allow_nan=False)
 
 
 def _match(match: Match) -> dict[str, object]:

@@ -4,10 +4,13 @@ All of it is invented. The readings come from simulated instruments whose truth 
 commands that users run.
 """
 
+import shutil
+import time
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta, timezone
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from types import MappingProxyType
 
 import numpy as np
@@ -190,7 +193,36 @@ class _BenchClock:
 
 
 def make_demo(path: Path) -> None:
-    """Write the demonstration's logbook to a new file, and captures to try beside it."""
+    """Write the demonstration's logbook to a new file, and captures to try beside it.
+
+    It is made in a folder of its own and takes its name when it is whole: killed on the way, it is made anew.
+    """
+    path.parent.mkdir(parents=True, exist_ok=True)
+    for left in path.parent.glob(f"{_MAKING}*"):
+        if time.time() - left.stat().st_mtime > _LEFT_OVER_S:
+            shutil.rmtree(left, ignore_errors=True)
+    with TemporaryDirectory(prefix=_MAKING, dir=path.parent) as folder:
+        made = Path(folder) / path.name
+        _fill(made)
+        made.replace(path)
+    tried = replace(BENCH, meter_error_db=lambda _: 0.2)
+    random = np.random.default_rng(SEED)
+    write_captures(
+        path.parent / "captures to try",
+        {
+            TAP_NAME: TAP_FILE.decode,
+            "teal-2182kHz-10W.csv": lambda: capture_text(tried, 2.182e6, 10.0, random),
+            "teal-2182kHz-10W-clipped.csv": lambda: clipped(capture_text(tried, 2.182e6, 10.0, random)),
+        },
+    )
+
+
+_MAKING, _LEFT_OVER_S = ".fenmist-demo-", 600.0
+"""Beginning of the folder in which it is made, and the age from which one is left over from a kill."""
+
+
+def _fill(path: Path) -> None:
+    """All jobs of the demonstration."""
     clock = _BenchClock()
     kit = {part.id: part for part in demo_kit()}
     session = Session(path, clock, tuple(kit.values()), path.parent)
@@ -212,15 +244,6 @@ def make_demo(path: Path) -> None:
         session.summaries()
     finally:
         session.close()
-    tried = replace(BENCH, meter_error_db=lambda _: 0.2)
-    write_captures(
-        path.parent / "captures to try",
-        {
-            TAP_NAME: TAP_FILE.decode,
-            "teal-2182kHz-10W.csv": lambda: capture_text(tried, 2.182e6, 10.0, random),
-            "teal-2182kHz-10W-clipped.csv": lambda: clipped(capture_text(tried, 2.182e6, 10.0, random)),
-        },
-    )
 
 
 def _looked_over(received_on: str, condition: str, faults: Mapping[str, str] = MappingProxyType({})) -> Receipt:

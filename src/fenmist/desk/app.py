@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from fenmist.errors import FenmistError, LockedLogbookError
+from fenmist.errors import FenmistError, LockedLogbookError, RecordError
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QApplication
@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from fenmist.session.session import Session
 
 APPLICATION = "fenmist"
+_SPACE = "Free some space, or check the folder's permissions."
 
 
 def display_problem() -> str:
@@ -63,7 +64,10 @@ def logbook_path(demo: bool, logbook: str | None) -> Path:
         if not path.exists():
             from fenmist.demo.world import make_demo
 
-            make_demo(path)
+            try:
+                make_demo(path)
+            except OSError as error:
+                raise RecordError(f"The demonstration {path} could not be made: {error}.", _SPACE) from error
         return path
     return Path(logbook) if logbook else data_folder() / "logbook.fenlog"
 
@@ -106,8 +110,16 @@ class Start:
         from fenmist.desk.faults import install
         from fenmist.desk.shell import Shell
         from fenmist.desk.single import Doorbell
+        from fenmist.session.workable import working_out
 
-        self.shell = Shell(session, self.themes, self.settings)
+        try:
+            with working_out(path.name):
+                self.shell = Shell(session, self.themes, self.settings)
+        except FenmistError as error:
+            session.close()
+            self.session = None
+            self.show_trouble(path, error)
+            return
         install(self.shell.say, data_folder() / "faults.log")
         self.shell.show()
         self.doorbell = Doorbell(path, self.shell.raise_it)
@@ -155,12 +167,7 @@ def run(demo: bool = False, logbook: str | None = None) -> int:
     application.setWindowIcon(QIcon(str(icon_file("fenmist.svg"))))
     load_fonts()
     start = Start(application)
-    try:
-        path = logbook_path(demo, logbook)
-    except FenmistError as error:
-        print(f"fenmist: {error}", file=sys.stderr)
-        return 1
-    if not start.open(path):
+    if not start.open(logbook_path(demo, logbook)):
         return 0
     code = application.exec()
     start.end()

@@ -2,11 +2,12 @@
 
 import sys
 from collections.abc import Callable
+from contextlib import suppress
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QProcess, QSettings, Qt
+from PySide6.QtCore import QByteArray, QProcess, QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -29,7 +30,9 @@ from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.session.openjob import OpenJob
+from fenmist.session.place import Place
 from fenmist.session.session import Session
+from fenmist.session.workable import working_out
 
 if TYPE_CHECKING:
     from fenmist.desk.places.first import FirstPage
@@ -86,12 +89,9 @@ class Shell(QMainWindow):
     def _begin(self) -> None:
         """Where the work was left, else the list, else the first page."""
         place = self.session.remembered()
-        if place is not None:
-            self.session.open(place.job)
-            self._put_on_bench(None)
-            if self.bench is not None:
-                self.bench.resume(place)
-        elif self.session.is_new:
+        if place is not None and self._on_bench(place.job, place):
+            return
+        if self.session.is_new:
             self.show_settings()
         else:
             self.go("logbook" if self.session.has_jobs else "bench")
@@ -278,9 +278,26 @@ class Shell(QMainWindow):
         self._put_on_bench(0)
 
     def open_job(self, job_id: str) -> None:
-        """Put a job on the bench."""
-        self.session.open(job_id)
-        self._put_on_bench(None)
+        """Put a job on the bench; where it can't be worked out, say why."""
+        self._on_bench(job_id)
+
+    def _on_bench(self, job_id: str, place: Place | None = None) -> bool:
+        """Put a job on the bench, at a place where one was left; false where nothing comes of it, and that is said."""
+        try:
+            job = self.session.open(job_id)
+            with working_out(job.job.title):
+                self._put_on_bench(None)
+                if self.bench is not None and place is not None:
+                    self.bench.resume(place)
+        except FenmistError as error:
+            with suppress(FenmistError), working_out(job_id):
+                self._take_off_bench()
+            self.bench = None
+            self.session.put_away()
+            self.go("logbook")
+            self.say(str(error))
+            return False
+        return True
 
     def open_demo(self) -> None:
         """Open the demonstration in a window of its own: its logbook is another one."""
@@ -545,10 +562,11 @@ class Shell(QMainWindow):
 
     def _restore(self) -> None:
         geometry = self.settings.value("geometry")
-        if geometry is not None:
+        if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
         self.themes.keypad = keypad_from(self.settings)
-        scale = float(str(self.settings.value("scale", 1.0)))
+        stated = str(self.settings.value("scale", 1.0))
+        scale = next((size for size in SCALES if stated == str(size)), 1.0)
         arms_length = str(self.settings.value("arms_length", "false")).lower() == "true"
         if (scale, arms_length) != (self.themes.scale, self.themes.arms_length):
             self.themes.resize(scale, arms_length)

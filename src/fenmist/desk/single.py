@@ -1,6 +1,7 @@
 """One window per logbook: a second start for the same file raises the first and ends."""
 
 import hashlib
+import os
 from collections.abc import Callable
 from pathlib import Path
 
@@ -12,7 +13,9 @@ WAIT_MS = 800
 
 
 def _name(logbook: Path) -> str:
-    digest = hashlib.sha256(str(logbook.resolve()).encode()).hexdigest()[:20]
+    """By the file itself, whatever name it is opened by."""
+    found = logbook.stat()
+    digest = hashlib.sha256(f"{os.geteuid()} {found.st_dev} {found.st_ino}".encode()).hexdigest()[:20]
     return f"fenmist-{digest}"
 
 

@@ -6,6 +6,7 @@ Text that a spreadsheet would take for a formula is quoted; every number carries
 import csv
 import io
 import math
+import re
 from collections.abc import Sequence
 
 from fenmist.calibration.job import Job
@@ -24,7 +25,8 @@ CSV_KINDS = (COMMA, SEMICOLON)
 
 Cell = str | float | int
 
-_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+_FORMULA = re.compile(r"[\t\r\n]|[\s\x00-\x20\u00ad\u200b-\u200f\u2060\ufeff]*[=+\-@＝＋－＠]")
+"""Beginnings that a spreadsheet runs, or skips to run what follows: blanks, line ends, signs without width, wide ones."""
 
 
 def result_table(found: Result, left: Result | None = None) -> list[list[Cell]]:
@@ -67,7 +69,7 @@ def csv_bytes(table: Sequence[Sequence[Cell]], kind: str = COMMA) -> bytes:
 
 def _csv_cell(cell: Cell, kind: str) -> str:
     if isinstance(cell, str):
-        return f"'{cell}" if cell.startswith(_FORMULA) else cell
+        return f"'{cell}" if _FORMULA.match(cell) else cell
     if isinstance(cell, float) and not math.isfinite(cell):
         return ""
     text = f"{cell:.9g}" if isinstance(cell, float) else str(cell)
@@ -106,4 +108,4 @@ def xlsx_bytes(table: Sequence[Sequence[Cell]], head: Sequence[Sequence[Cell]], 
 
 def text_table(rows: Sequence[Sequence[str]]) -> str:
     """Rows as text parted by tabs, as a spreadsheet takes it from the clipboard; formulas are quoted."""
-    return "\n".join("\t".join(_csv_cell(cell.replace("\t", " "), COMMA) for cell in row) for row in rows)
+    return "\n".join("\t".join(_csv_cell(re.sub(r"[\t\r\n]+", " ", cell), COMMA) for cell in row) for row in rows)

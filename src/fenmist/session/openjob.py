@@ -25,6 +25,7 @@ from fenmist.records.store import Logbook
 from fenmist.session.listeners import Listeners
 from fenmist.session.view import View
 from fenmist.session.warmth import Warmth, warmth
+from fenmist.session.workable import working_out
 from fenmist.waveform.sine import RMS_PER_UNIT
 
 if TYPE_CHECKING:
@@ -313,16 +314,32 @@ class OpenJob:
     # editing
 
     def edit(self, job: Job, label: str, merge: str = "") -> None:
-        """Keep a changed definition; edits with the same `merge` in a row are undone as one."""
+        """Keep a changed definition; edits with the same `merge` in a row are undone as one.
+
+        Raises
+        ------
+        UnworkableJobError
+            Where nothing could be worked out of the changed job; then it stays as it was.
+        """
         former = replace(self.job, events=())
         changed = replace(job, events=())
         if changed == former:
             return
-        self._define(changed, label)
+        view = self._tried(changed)
+        self._logbook.save_definition(changed, self._stamp(), label)
+        self.view = view
         step = Step(label, lambda: self._define(former, f"undo {label}"), lambda: self._define(changed, label), merge)
         if merge and self._undo and self._undo[-1].merge == merge:
             step = replace(step, back=self._undo.pop().back)
         self._done(step)
+
+    def _tried(self, definition: Job) -> View:
+        """What follows from a changed job, worked out before it is kept; of another plan results are enough."""
+        with working_out(definition.title):
+            view = self.view.after(replace(definition, events=self.job.events), self._stamp())
+            only_planned = replace(definition, plan=()) == replace(self.job, plan=(), events=())
+            _ = view.result if only_planned else view.notes
+        return view
 
     def _define(self, definition: Job, label: str) -> None:
         self._logbook.save_definition(definition, self._stamp(), label)

@@ -133,9 +133,9 @@ class Session:
         """Where the work was left, if that job is still there."""
         try:
             place = msgspec.json.decode(self.logbook.setting(_PLACE, "null").encode(), type=Place | None)
-        except msgspec.DecodeError:
+        except (msgspec.DecodeError, ValueError, RecursionError):
             return None
-        return place if place is not None and self.logbook.has_job(place.job) else None
+        return place if place is not None and place.job and self.logbook.has_job(place.job) else None
 
     @property
     def is_new(self) -> bool:
@@ -277,6 +277,11 @@ class Session:
         self.open_job = OpenJob(self.logbook, self.logbook.job(job_id), self._clock, self.second)
         self.changed.tell()
         return self.open_job
+
+    def put_away(self) -> None:
+        """No job is in hand any more, nor is it where the next start goes on."""
+        self.open_job = None
+        self.remember(Place(""))
 
     # jobs as files
 
