@@ -1,11 +1,11 @@
 """Runs all benchmarks and prints ratios; numbers are of this machine and this run."""
 
-from benchmarks import capture, first_paint, hookup, keystroke, logbook, uncertainty
+from benchmarks import capture, first_paint, growth, hookup, keystroke, logbook, uncertainty
 
 
 def main() -> None:
     """Print each benchmark's line."""
-    for part in (first_paint, keystroke, hookup, logbook, uncertainty, capture):
+    for part in (first_paint, keystroke, growth, hookup, logbook, uncertainty, capture):
         for line in part.lines():
             print(line)
 

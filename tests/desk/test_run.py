@@ -7,7 +7,7 @@ from PySide6.QtCore import QSettings
 
 from fenmist.desk.shell import Shell
 from fenmist.desk.theme import ThemeHolder
-from fenmist.reading.event import EventKind, Slot, doubted, struck
+from fenmist.reading.event import EventKind, Slot, struck
 
 
 @pytest.fixture
@@ -79,10 +79,10 @@ def test_slash_four_doubts_the_last_entry_and_the_margin_says_so(run):
     run.read("63.4", "10.5")
     run.type("/4")
 
-    assert list(doubted(run.shell.bench.job.job.events).values())
+    assert [event.reason for event in run.shell.bench.job.job.ledger.doubts.values()] != [""]
     assert any(view.note.code == "entry.doubted" for view in run.shell.bench.margin.views)
     run.type("/4")
-    assert not doubted(run.shell.bench.job.job.events)
+    assert [event.reason for event in run.shell.bench.job.job.ledger.doubts.values()] == [""]
 
 
 def test_slash_five_goes_through_the_ranges_until_the_meter_was_read(run):

@@ -8,8 +8,9 @@ from fenmist.kit.generic import generics
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind
 from fenmist.reading.dial import reading_limit
-from fenmist.reading.event import Answer, Entry, Event, EventKind, Reading, Role, Slot, answers, standing, struck
+from fenmist.reading.event import Answer, Entry, Event, EventKind, Reading, Role, Slot, answers, struck
 from fenmist.reading.interpret import interpret
+from fenmist.reading.ledger import ledger_of
 from fenmist.units.typed import Censoring
 from support.builders import arc
 
@@ -68,7 +69,7 @@ def test_a_struck_entry_stays_on_record_and_out_of_what_stands():
     events = [_entry("a", "25"), _event("b", EventKind.STRIKE, target="a", reason="misread"), _entry("c", "26")]
 
     assert struck(events) == {"a": "misread"}
-    assert [event.id for event in standing(events).values()] == ["c"]
+    assert [event.id for event in ledger_of(events).standing.values()] == ["c"]
 
 
 def test_a_restored_entry_stands_again():
@@ -77,7 +78,7 @@ def test_a_restored_entry_stands_again():
         _event("c", EventKind.RESTORE, target="a"),
     ]  # fmt: skip
 
-    assert [event.id for event in standing(events).values()] == ["a"]
+    assert [event.id for event in ledger_of(events).standing.values()] == ["a"]
 
 
 def test_the_latest_answer_counts_and_an_empty_one_takes_it_back():

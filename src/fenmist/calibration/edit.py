@@ -166,7 +166,7 @@ def with_next_range(job: Job, point_id: str) -> Job:
         Where the device was read at that point: those readings belong to its range.
     """
     point = job.point(point_id)
-    here = (event.entry for slot, event in job.standing.items() if slot.point == point_id)
+    here = (event.entry for event in job.ledger.at(point_id).values())
     if any(entry is not None and entry.role is Role.DUT for entry in here):
         raise OutOfRangeError(
             f"{job.dut_part.label} was read on range {point.range_id} here.",

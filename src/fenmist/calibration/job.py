@@ -5,10 +5,11 @@ influences a result stands here, never in a setting. Results are a cache: recomp
 """
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
+from typing import TypeVar, cast
 
 from fenmist.calibration.receipt import Receipt
 from fenmist.errors import UnknownIdError
@@ -17,7 +18,11 @@ from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, Range, SpecKind, SpecTerm
 from fenmist.measurand import Measurand
 from fenmist.reading.dial import QUARTER_DIVISION
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, EventKind, Role, Slot, answers, skipped, standing
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Role, Slot, answers
+from fenmist.reading.events import Events
+from fenmist.reading.ledger import Ledger, Standing, ledger_of
+
+T = TypeVar("T")
 
 SCHEMA = 1
 """Version of the job's record."""
@@ -99,7 +104,7 @@ class Job:
     receipt: Receipt = field(default_factory=Receipt)
     next_due: str = ""  # ISO date; stands on paper only where the customer asked for it
     schema: int = SCHEMA
-    events: tuple[Event, ...] = ()
+    events: Sequence[Event] = ()
 
     def with_event(self, event: Event) -> "Job":
         """The job with one more event at the end of its record."""
@@ -107,15 +112,10 @@ class Job:
 
     def with_events(self, events: Sequence[Event]) -> "Job":
         """The job with more events at the end of its record; what was worked out of the others is taken along."""
-        made = replace(self, events=(*self.events, *events))
+        mine = self.events if isinstance(self.events, Events) else Events(self.events)
+        made = replace(self, events=mine.plus(events))
         made.__dict__["of_definition"] = self.of_definition
-        known = self.__dict__
-        kinds = {event.kind for event in events}
-        if "standing" in known and not kinds & {EventKind.STRIKE, EventKind.RESTORE}:
-            entered = {event.entry.slot: event for event in events if event.entry is not None}
-            made.__dict__["standing"] = {**self.standing, **entered} if entered else self.standing
-        if "skipped" in known and not kinds & {EventKind.SKIP, EventKind.RESTORE}:
-            made.__dict__["skipped"] = self.skipped
+        made.__dict__["ledger"] = self.ledger.after(events)
         return made
 
     @cached_property
@@ -123,12 +123,18 @@ class Job:
         """What was worked out of the definition alone: taken along from event to event."""
         return {}
 
+    def once(self, key: str, make: Callable[[], T]) -> T:
+        """What follows from the definition alone: made when first asked for, and taken along from event to event."""
+        if key not in self.of_definition:
+            self.of_definition[key] = make()
+        return cast(T, self.of_definition[key])
+
     def events_since(self, earlier: "Job") -> tuple[Event, ...] | None:
         """What was added to the record since an earlier state of this job; none where it isn't one."""
         count = len(earlier.events)
         if count > len(self.events) or (count and self.events[count - 1] is not earlier.events[-1]):
             return None
-        return self.events[count:]
+        return tuple(self.events[count:])
 
     def points_of(self, events: Iterable[Event]) -> set[str]:
         """Points whose readings events may change."""
@@ -139,9 +145,7 @@ class Job:
             elif event.slot is not None:
                 found.add(event.slot.point)
             elif event.target:
-                target = next((e for e in reversed(self.events) if e.id == event.target), None)
-                slot = (target.entry.slot if target.entry else target.slot) if target else None
-                found |= {slot.point} if slot else set()
+                found |= {point for point in (self.ledger.point_of(event.target),) if point}
         return found
 
     @property
@@ -189,9 +193,13 @@ class Job:
             raise UnknownIdError(f"The plan has no point “{point_id}”.", "It may have been taken out.")
         return found
 
-    @cached_property
+    def has_point(self, point_id: str) -> bool:
+        """Whether the plan has a point of that id."""
+        return point_id in self._points
+
+    @property
     def _points(self) -> dict[str, PlanPoint]:
-        return {point.id: point for point in self.plan}
+        return self.once("points", lambda: {point.id: point for point in self.plan})
 
     def indicator(self, role: Role) -> tuple[str, Indicator]:
         """Element and indicator that are read in a role, by the job's method."""
@@ -199,9 +207,9 @@ class Job:
             self._indicators[role] = self._found_indicator(role)
         return self._indicators[role]
 
-    @cached_property
+    @property
     def _indicators(self) -> dict[Role, tuple[str, Indicator]]:
-        return {}
+        return self.once("indicators", dict)
 
     def _found_indicator(self, role: Role) -> tuple[str, Indicator]:
         method = self.methods[0]
@@ -214,29 +222,37 @@ class Job:
         return self.indicator(role)[1].range(point.range_id) if role is Role.DUT else None
 
     @cached_property
-    def standing(self) -> dict[Slot, Event]:
+    def ledger(self) -> Ledger:
+        """What stands of the record."""
+        return ledger_of(self.events)
+
+    @property
+    def standing(self) -> Standing:
         """The entering event that stands in each slot."""
-        return standing(self.events)
+        return self.ledger.standing
 
     @cached_property
     def skipped(self) -> dict[tuple[str, int, str], Event]:
         """Rounds that won't be read, by point, round and phase."""
-        return skipped(self.events)
+        return self.ledger.skipped
 
     def is_wanted(self, slot: Slot) -> bool:
         """Whether a slot is to be read: neither its point is blocked nor its round skipped."""
         key = (slot.point, slot.round, slot.phase)
         return slot.point not in self._blocked and key not in self.skipped
 
-    @cached_property
+    @property
     def to_read(self) -> tuple[PlanPoint, ...]:
         """The points of the plan that aren't blocked, on the hook-up that the method reads."""
+        return self.once("to read", self._to_read)
+
+    def _to_read(self) -> tuple[PlanPoint, ...]:
         hookup = self.methods[0].measurand.plane.hookup
         return tuple(point for point in self.plan if not point.blocked and point.hookup == hookup)
 
-    @cached_property
+    @property
     def _blocked(self) -> frozenset[str]:
-        return frozenset(point.id for point in self.plan) - {point.id for point in self.to_read}
+        return self.once("blocked", lambda: frozenset(self._points) - {point.id for point in self.to_read})
 
     @property
     def answers(self) -> dict[str, Answer]:

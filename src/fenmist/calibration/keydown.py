@@ -55,8 +55,8 @@ def inferred(job: Job, former: Inferred | None = None) -> Inferred:
     """The carrier from a job's record; from `former` on, where that is an earlier state of the same plan."""
     since = job.events_since(former.job) if former is not None and former.job.plan is job.plan else None
     now, read = (former.carrier, dict(former.read)) if former is not None and since is not None else (Carrier(()), {})
-    target = {point.id: point.target_w for point in job.plan}
-    wanted = {point.id: point.repeats * len(point.sequence) for point in job.plan}
+    target = job.once("levels by point", lambda: {point.id: point.target_w for point in job.plan})
+    wanted = job.once("readings by point", lambda: {p.id: p.repeats * len(p.sequence) for p in job.plan})
     for event in job.events if since is None else since:
         at = seconds(event.at)
         if event.kind is EventKind.CARRIER:
@@ -79,8 +79,8 @@ def carrier(job: Job) -> Carrier:
 
 def in_hand(known: Carrier, job: Job, begun_s: float, point_id: str) -> Carrier:
     """The carrier with an entry in hand whose first digit was typed at a moment."""
-    target = next((point.target_w for point in job.plan if point.id == point_id), known.power_w)
-    return known.switched(True, begun_s, target)
+    target = job.once("levels by point", lambda: {point.id: point.target_w for point in job.plan})
+    return known.switched(True, begun_s, target.get(point_id, known.power_w))
 
 
 def _power_of(event: Event, target: dict[str, float]) -> float:

@@ -7,7 +7,6 @@ checked on paper first. Worked out once for a job's definition; entries change n
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import cast
 
 import numpy as np
 
@@ -16,8 +15,6 @@ from fenmist.errors import FenmistError
 from fenmist.hookup.levels import LevelPlan, LineLevels, Overload, line_levels
 from fenmist.kit.part import Part
 from fenmist.uncertainty.influence import FloatArray
-
-_KEY = "levels"
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,9 +51,7 @@ class PlannedLevels:
 
 def planned_levels(job: Job) -> Mapping[str, PlannedLevels]:
     """Levels by hook-up id; a hook-up whose line begins nowhere has none, nor has any while nothing is planned."""
-    if _KEY not in job.of_definition:
-        job.of_definition[_KEY] = _made(job)
-    return cast(Mapping[str, PlannedLevels], job.of_definition[_KEY])
+    return job.once("levels", lambda: _made(job))
 
 
 def _made(job: Job) -> Mapping[str, PlannedLevels]:

@@ -121,7 +121,7 @@ def with_block(job: Job, point_id: str, reason: str) -> Job:
         Where readings stand at the point.
     """
     point = job.point(point_id)
-    if reason and any(slot.point == point_id for slot in job.standing):
+    if reason and job.ledger.at(point_id):
         raise OutOfRangeError(
             f"{frequency(point.frequency_hz)}, {plain(point.target_w, 'W')} was read: it can't be blocked.",
             "Strike its entries first.",

@@ -145,9 +145,10 @@ def readings_by_point(
     by_point: dict[str, dict[Slot, Entry]] = {
         point.id: {} for point in job.plan if point.id not in same or before[point.id].point is not point
     }
-    for slot, event in job.standing.items():
-        if slot.point in by_point and slot.phase == phase and event.entry is not None:
-            by_point[slot.point][slot] = event.entry
+    for name, entries in by_point.items():
+        for slot, event in job.ledger.at(name).items():
+            if slot.phase == phase and event.entry is not None:
+                entries[slot] = event.entry
     skips = Counter(point for point, _, of in job.skipped if of == phase)
     return tuple(
         _point_readings(point, by_point[point.id], _wanted(point, skips[point.id]))

@@ -8,7 +8,7 @@ oil, fans or a hot day; a hand near the load knows more. Page: docs/method/heat.
 """
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from fenmist.kit.part import Part
@@ -68,17 +68,26 @@ class HeatModel:
 
     def rise_at(self, keyings: Iterable[Keying], now_s: float) -> float:
         """Rise at a moment from all earlier key-downs, cold before the first."""
-        rise, at = 0.0, None
         gone = now_s - FORGOTTEN * self.cooling_s
-        for keying in sorted((k for k in keyings if k.end_s > gone), key=lambda item: item.start_s):
-            if keying.start_s >= now_s:
-                break
+        recent = (Keying(k.start_s, min(k.end_s, now_s), k.power_w) for k in keyings if gone < k.end_s)
+        rise, at = 0.0, now_s
+        for rise, at in self._rises(item for item in recent if item.start_s < now_s):  # noqa: B007
+            pass  # the last one counts
+        return self.after(rise, 0.0, now_s - at)
+
+    def highest_rise(self, keyings: Iterable[Keying]) -> float:
+        """The highest rise at the end of any key-down, cold before the first; 0 without any."""
+        return max((rise for rise, _ in self._rises(keyings)), default=0.0)
+
+    def _rises(self, keyings: Iterable[Keying]) -> Iterator[tuple[float, float]]:
+        """Rise at the end of each key-down, and when that was, in time."""
+        rise, at = 0.0, None
+        for keying in sorted(keyings, key=lambda item: item.start_s):
             if at is not None:
                 rise = self.after(rise, 0.0, keying.start_s - at)
-            end = min(keying.end_s, now_s)
             begun = keying.start_s if at is None else max(keying.start_s, at)
-            rise, at = self.after(rise, keying.power_w, end - begun), max(end, at or end)
-        return rise if at is None else self.after(rise, 0.0, now_s - at)
+            rise, at = self.after(rise, keying.power_w, keying.end_s - begun), max(keying.end_s, at or keying.end_s)
+            yield rise, at
 
 
 def heat_model(load: Part) -> HeatModel | None:

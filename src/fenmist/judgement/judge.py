@@ -22,7 +22,7 @@ from fenmist.judgement import (
 from fenmist.judgement.physics_rules import bandwidth_note, feed_note, load_notes
 from fenmist.kit.part import PartKind
 from fenmist.methods.scope_across_load import ScopeReadings, power_corrections
-from fenmist.reading.event import AS_FOUND, EventKind
+from fenmist.reading.event import AS_FOUND
 
 
 def judge(job: Job, result: Result, as_of: str, phase: str = AS_FOUND, found: Result | None = None) -> tuple[Note, ...]:
@@ -71,11 +71,10 @@ NEIGHBOURS = 2
 def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[Note, ...]:
     """Notes on the entries of one point and its neighbours: what must be said as soon as an entry is kept."""
     near = result.near(point_id, NEIGHBOURS)
-    points = {item.point.id for item in near.readings}
     plan = tuple(item.point for item in near.readings)
-    standing = {event.id: event for slot, event in job.standing.items() if slot.point in points}
-    doubts = (event for event in job.events if event.kind is EventKind.DOUBT and event.target in standing)
-    events = (*standing.values(), *doubts)
+    standing = [event for point in near.readings for event in job.ledger.at(point.point.id).values()]
+    doubts = (job.ledger.doubts[event.id] for event in standing if event.id in job.ledger.doubts)
+    events = (*standing, *doubts)
     return in_order(tuple(_entries(replace(job, plan=plan, events=events), near, phase)))
 
 

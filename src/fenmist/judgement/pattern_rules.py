@@ -133,10 +133,10 @@ def low_corner(result: Result) -> Iterator[Note]:
     frequencies = np.array(sorted({item.point.frequency_hz for item in result.points}))
     if frequencies.size < 3:
         return
-    logs = np.array([
-        statistics.fmean(math.log(max(i.ratio, 1e-9)) for i in result.points if i.point.frequency_hz == f)
-        for f in frequencies
-    ])  # fmt: skip
+    by_frequency: dict[float, list[float]] = {}
+    for item in result.points:
+        by_frequency.setdefault(item.point.frequency_hz, []).append(math.log(max(item.ratio, 1e-9)))
+    logs = np.array([statistics.fmean(by_frequency[float(f)]) for f in frequencies])
     level = float(np.median(logs[frequencies.size // 2 :]))
     drop = level - float(logs[0])
     u = float(np.median(_own_u(result)))

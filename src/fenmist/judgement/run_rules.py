@@ -10,7 +10,6 @@ from fenmist.calibration.schedule import READING_S
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.heat import heat_model
 from fenmist.kit.part import PartKind
-from fenmist.reading.event import doubted
 from fenmist.units.display import percent, plain
 
 
@@ -43,7 +42,7 @@ def heat_reached(job: Job, phase: str) -> Iterator[Note]:
     if model is None or not events:
         return
     keyed = carrier(job).keyings
-    highest = max((model.rise_at(keyed, item.end_s) for item in keyed), default=0.0)
+    highest = model.highest_rise(keyed)
     if highest <= 1.0:
         return
     yield Note(
@@ -73,14 +72,14 @@ def clock_went_back(job: Job) -> Iterator[Note]:
 
 def doubted_entries(job: Job, phase: str) -> Iterator[Note]:
     """Entries that their reader marked."""
-    doubts = doubted(job.events)
     points = {point.id for point in job.plan}
     for slot, event in job.standing.items():
-        if event.id in doubts and slot.phase == phase and slot.point in points and event.entry is not None:
+        reason = job.ledger.doubt_of(event.id)
+        if reason and slot.phase == phase and slot.point in points and event.entry is not None:
             yield Note(
                 "entry.doubted", Severity.DOUBT, slot.place, f"“{event.entry.raw_text}” was marked as doubtful.",
-                f"By whoever read it: {doubts[event.id]}.",
-                "Read it again, strike it, or answer “checked”.", {"reason": doubts[event.id]},
+                f"By whoever read it: {reason}.",
+                "Read it again, strike it, or answer “checked”.", {"reason": reason},
             )  # fmt: skip
 
 

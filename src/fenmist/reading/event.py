@@ -112,17 +112,6 @@ def struck(events: Iterable[Event]) -> dict[str, str]:
     return out
 
 
-def standing(events: Iterable[Event]) -> dict[Slot, Event]:
-    """The entering event that stands in each slot: the latest one not struck out."""
-    listed = tuple(events)
-    gone = struck(listed)
-    return {
-        event.entry.slot: event
-        for event in listed
-        if event.kind is EventKind.ENTER and event.entry is not None and event.id not in gone
-    }
-
-
 def answers(events: Iterable[Event]) -> dict[str, Answer]:
     """The latest answer to each note, by note key; an empty text takes an answer back."""
     out: dict[str, Answer] = {}
@@ -130,20 +119,3 @@ def answers(events: Iterable[Event]) -> dict[str, Answer]:
         if event.kind is EventKind.ANSWER and event.answer is not None:
             out[event.answer.note_key] = event.answer
     return {key: answer for key, answer in out.items() if answer.text}
-
-
-def skipped(events: Iterable[Event]) -> dict[tuple[str, int, str], Event]:
-    """Rounds that won't be read, by point, round and phase."""
-    out: dict[str, Event] = {}
-    for event in events:
-        if event.kind is EventKind.SKIP:
-            out[event.id] = event
-        elif event.kind is EventKind.RESTORE:
-            out.pop(event.target, None)
-    return {(e.slot.point, e.slot.round, e.slot.phase): e for e in out.values() if e.slot is not None}
-
-
-def doubted(events: Iterable[Event]) -> dict[str, str]:
-    """Ids of entering events that their reader doubts, with the reason; an empty reason takes it back."""
-    out = {event.target: event.reason for event in events if event.kind is EventKind.DOUBT}
-    return {target: reason for target, reason in out.items() if reason}

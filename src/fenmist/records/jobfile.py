@@ -8,7 +8,7 @@ Format: docs/formats/job.md, with its JSON Schema.
 import base64
 import hashlib
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
@@ -21,7 +21,7 @@ from fenmist.files.bounded import bytes_of
 from fenmist.hookup.line import branches, main_line
 from fenmist.methods.scope_across_load import KIND
 from fenmist.reading.captured import FIT
-from fenmist.reading.event import Reading, Role
+from fenmist.reading.event import EventKind, Reading, Role, Slot
 from fenmist.records.codec import hash_as_written, not_finite, record_hash
 from fenmist.units.typed import LARGEST, SMALLEST
 from fenmist.units.unit import UNITS
@@ -69,7 +69,7 @@ def job_to_bytes(job: Job, attachment: Callable[[str], bytes]) -> bytes:
     files = tuple(
         Attached(digest, name, base64.b64encode(attachment(digest)).decode()) for digest, name in _files_of(job)
     )
-    made = JobFile(FORMAT, VERSION, job, files, record_hash(job))
+    made = JobFile(FORMAT, VERSION, replace(job, events=tuple(job.events)), files, record_hash(job))
     return msgspec.json.format(msgspec.json.encode(made, order="deterministic"), indent=1) + b"\n"
 
 
@@ -112,7 +112,7 @@ def job_from_bytes(data: bytes, name: str) -> tuple[Job, dict[str, tuple[str, by
             f"{name} was changed after it was written: its record's hash is another.",
             "Hand over the job again from its logbook.",
         )
-    return file.job, _checked_files(file, name)
+    return replace(file.job, events=tuple(file.job.events)), _checked_files(file, name)
 
 
 def read_job_file(path: Path) -> tuple[Job, dict[str, tuple[str, bytes]]]:
@@ -237,10 +237,16 @@ def _dangling(job: Job) -> Iterator[str]:
 
 def _wrong_events(job: Job) -> Iterator[str]:
     seen: set[str] = set()
+    slots: dict[str, Slot] = {}
     for number, event in enumerate(job.events, start=1):
         if event.id in seen or not event.id:
             yield f"event {number} has no id of its own"
         seen.add(event.id)
+        if event.entry is not None:
+            slots[event.id] = event.entry.slot
+        elsewhere = event.slot is not None and slots.get(event.target, event.slot) != event.slot
+        if elsewhere and event.kind in (EventKind.STRIKE, EventKind.RESTORE):
+            yield f"event {number} strikes or restores what stands elsewhere"
         times = (event.at, event.entry.observed_at if event.entry else None, event.entry and event.entry.begun_at)
         if not all(_is_time(text) for text in times if text):
             yield f"event {number} has a time that is none"

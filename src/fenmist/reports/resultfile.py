@@ -26,7 +26,7 @@ CSV_KINDS = (COMMA, SEMICOLON)
 Cell = str | float | int
 
 _FORMULA = re.compile(r"[\t\r\n]|[\s\x00-\x20\u00ad\u200b-\u200f\u2060\ufeff]*[=+\-@＝＋－＠]")
-"""Beginnings that a spreadsheet runs, or skips to run what follows: blanks, line ends, signs without width, wide ones."""
+"""Beginnings that a spreadsheet runs, or skips to run what follows: blanks, line ends, signs without width or wide."""
 
 
 def result_table(found: Result, left: Result | None = None) -> list[list[Cell]]:

@@ -18,7 +18,7 @@ from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand, seconds
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.kit.part import PartKind
-from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, Entry, Event, EventKind, Role, Slot, doubted, struck
+from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, Entry, Event, EventKind, Role, Slot, struck
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Logbook
@@ -156,13 +156,10 @@ class OpenJob:
             self.from_paper = was
 
         def swap(out: list[Event], back: list[Event], reason: str) -> None:
-            strikes = [self._event(EventKind.STRIKE, target=event.id, reason=reason) for event in out]
-            self._append(*strikes, *(self._event(EventKind.RESTORE, target=event.id) for event in back))
+            self._append(*(self._strike(event, reason) for event in out), *(self._restore(event) for event in back))
 
         if events:
-            self._append(
-                *(self._event(EventKind.STRIKE, target=event.id, reason="replaced") for event in former), *events
-            )
+            self._append(*(self._strike(event, "replaced") for event in former), *events)
             self._done(
                 Step(
                     f"{len(events)} readings from paper", lambda: swap(events, former, "undone"),
@@ -190,16 +187,16 @@ class OpenJob:
         self._begun = None
         former = self.view.standing.get(slot) if slot else None
         files = {event.entry.attached: attached} if event.entry is not None and attached is not None else {}
-        replaced = () if former is None else (self._event(EventKind.STRIKE, target=former.id, reason="replaced"),)
+        replaced = () if former is None else (self._strike(former, "replaced"),)
         self._append(*(replace(strike, at=event.at) for strike in replaced), event, files=files)
 
         def back() -> None:
-            restored = () if former is None else (self._event(EventKind.RESTORE, target=former.id),)
-            self._append(self._event(EventKind.STRIKE, target=event.id, reason="undone"), *restored)
+            restored = () if former is None else (self._restore(former),)
+            self._append(self._strike(event, "undone"), *restored)
 
         def again() -> None:
-            gone = () if former is None else (self._event(EventKind.STRIKE, target=former.id, reason="replaced"),)
-            self._append(*gone, self._event(EventKind.RESTORE, target=event.id))
+            gone = () if former is None else (self._strike(former, "replaced"),)
+            self._append(*gone, self._restore(event))
 
         self._done(Step(label, back, again))
         return event
@@ -209,16 +206,15 @@ class OpenJob:
         former = self.view.standing.get(slot)
         if former is None:
             raise UnknownIdError("There is nothing to strike here.", "Choose an entry first.")
-        event = self._event(EventKind.STRIKE, target=former.id, reason=reason)
-        self._do("strike", event, self._event(EventKind.RESTORE, target=former.id))
+        self._do("strike", self._strike(former, reason), self._restore(former))
 
     def give_reason(self, reason: str) -> None:
         """Say otherwise why the entry struck last was struck; raises UnknownIdError where none is."""
         event = self.last_strike
         if event is None:
             raise UnknownIdError("No entry was struck.", "Strike one first: /1.")
-        again = self._event(EventKind.STRIKE, target=event.target, reason=reason)
-        self._do("reason", again, self._event(EventKind.STRIKE, target=event.target, reason=event.reason))
+        again = self._event(EventKind.STRIKE, target=event.target, reason=reason, slot=event.slot)
+        self._do("reason", again, replace(again, reason=event.reason))
 
     @property
     def last_strike(self) -> Event | None:
@@ -229,30 +225,33 @@ class OpenJob:
 
     def skip(self, slot: Slot, reason: str) -> None:
         """Leave the round of a slot out of what is to be read; where it was left out, ask for it again."""
-        former = self.job.skipped.get((slot.point, slot.round, slot.phase))
+        former = self._skip_at(slot)
         event = self._event(EventKind.SKIP, reason=reason, slot=slot)
         if former is not None:
-            self._do("read after all", self._event(EventKind.RESTORE, target=former.id, slot=slot), event)
+            self._do("read after all", self._event(EventKind.RESTORE, target=former.id, slot=slot), event, of_skip=True)
         else:
-            self._do("skip", event, self._event(EventKind.RESTORE, target=event.id, slot=slot))
+            self._do("skip", event, self._event(EventKind.RESTORE, target=event.id, slot=slot), of_skip=True)
+
+    def _skip_at(self, slot: Slot | None) -> Event | None:
+        return self.job.skipped.get((slot.point, slot.round, slot.phase)) if slot else None
 
     def doubt(self, slot: Slot, reason: str) -> None:
         """Mark what stands in a slot as doubtful, or take the doubt back; it stays in the results."""
         entry = self.view.standing.get(slot)
         if entry is None:
             raise UnknownIdError("There is nothing to doubt here.", "Choose an entry first.")
-        had = doubted(self.job.events).get(entry.id, "")
+        had = self.job.ledger.doubt_of(entry.id)
         event = self._event(EventKind.DOUBT, target=entry.id, reason="" if had else reason)
         self._do("doubt", event, self._event(EventKind.DOUBT, target=entry.id, reason=had))
 
-    def _do(self, label: str, event: Event, against: Event) -> None:
+    def _do(self, label: str, event: Event, against: Event, of_skip: bool = False) -> None:
         """Keep an event that another one takes back; each doing of it is an event of its own."""
 
         def keep(made: Event) -> None:
             fresh = replace(made, id=uuid4().hex, at=self._stamp())
-            if made.kind is EventKind.RESTORE and made.slot is not None:  # of whichever skip stands there now
-                skip = self.job.skipped.get((made.slot.point, made.slot.round, made.slot.phase))
-                fresh = replace(fresh, target=skip.id if skip else made.target)
+            skip = self._skip_at(made.slot) if of_skip and made.kind is EventKind.RESTORE else None
+            if skip is not None:  # whichever stands there now
+                fresh = replace(fresh, target=skip.id)
             self._append(fresh)
 
         self._append(event)
@@ -407,6 +406,13 @@ class OpenJob:
         slot: Slot | None = None,
     ) -> Event:
         return Event(uuid4().hex, kind, self._stamp(), entry, target, reason, answer, slot)
+
+    def _strike(self, event: Event, reason: str) -> Event:
+        slot = event.entry.slot if event.entry else None
+        return self._event(EventKind.STRIKE, target=event.id, reason=reason, slot=slot)
+
+    def _restore(self, event: Event) -> Event:
+        return self._event(EventKind.RESTORE, target=event.id, slot=event.entry.slot if event.entry else None)
 
     def _append(self, *events: Event, files: Mapping[str, bytes] = MappingProxyType({})) -> None:
         """Keep events that belong together: in the logbook, or in the second folder while that can't be written."""

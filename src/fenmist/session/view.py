@@ -10,7 +10,8 @@ from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.reduction import Result, reduce
 from fenmist.findings.note import Note
 from fenmist.judgement.judge import judge, judge_entries
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, EventKind, Role, Slot
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Role, Slot
+from fenmist.reading.ledger import Standing
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,14 +39,24 @@ class View:
         phase = self.phase if job.is_adjusted else AS_FOUND
         made = View(job, as_of, phase, self.latest, self.__dict__.get("keyed", self.former_keyed))
         since = job.events_since(self.job)
-        adds = since is not None and all(e.kind not in (EventKind.STRIKE, EventKind.RESTORE) for e in since)
-        if since is not None and adds and phase == self.phase and "_rounds_read" in self.__dict__:
-            made.__dict__["_rounds_read"] = _with_rounds_of(self._rounds_read, since, phase)
-        if job.plan is self.job.plan and phase == self.phase and made.rounds_beyond == self.rounds_beyond:
+        if since is None or job.plan is not self.job.plan or phase != self.phase:
+            return made
+        changed = job.points_of(since)
+        rounds = made.__dict__["rounds_beyond"] = self._rounds_beyond_of(job, changed)
+        if rounds == self.rounds_beyond:
             for name in ("order", "_places"):  # reading order is the same
                 if name in self.__dict__:
                     made.__dict__[name] = self.__dict__[name]
         return made
+
+    def _rounds_beyond_of(self, job: Job, changed: Iterable[str]) -> dict[str, int]:
+        """The rounds beyond the plan after something changed at some points."""
+        rounds = {point: number for point, number in self.rounds_beyond.items() if point not in changed}
+        for point in changed:
+            found = _round_beyond(job, point, self.phase)
+            if found:
+                rounds[point] = found
+        return rounds
 
     @cached_property
     def found(self) -> Result:
@@ -80,13 +91,13 @@ class View:
         return reduce(self.job, self.phase, known)
 
     @property
-    def standing(self) -> dict[Slot, Event]:
+    def standing(self) -> Standing:
         """The entry that stands in each slot."""
         return self.job.standing
 
     def slots(self, point: PlanPoint) -> tuple[tuple[Slot, Role], ...]:
         """All slots of a point in reading order, with rounds beyond the plan that hold entries."""
-        rounds = max(point.repeats, self._rounds_read.get(point.id, 0))
+        rounds = max(point.repeats, self.rounds_beyond.get(point.id, 0))
         return tuple(
             (Slot(point.id, number, position, self.phase), role)
             for number in range(1, rounds + 1)
@@ -115,25 +126,16 @@ class View:
     def at(self, point_id: str) -> "View":
         """The view of one point alone: what stands there and what comes of it, at once, however long the plan."""
         if point_id not in self._narrowed:
-            events = tuple(event for slot, event in self.standing.items() if slot.point == point_id)
+            events = tuple(self.job.ledger.at(point_id).values())
             narrow = replace(self.job, plan=(self.job.point(point_id),), events=events)
             self._narrowed[point_id] = View(narrow, self.as_of, self.phase)
         return self._narrowed[point_id]
 
     @cached_property
-    def _rounds_read(self) -> dict[str, int]:
-        """The highest round that holds an entry, by point."""
-        rounds: dict[str, int] = {}
-        for slot in self.standing:
-            if slot.phase == self.phase:
-                rounds[slot.point] = max(rounds.get(slot.point, 0), slot.round)
-        return rounds
-
-    @cached_property
     def rounds_beyond(self) -> dict[str, int]:
         """The highest round that holds an entry beyond what is planned, by point."""
-        planned = {point.id: point.repeats for point in self.job.plan}
-        return {point: n for point, n in self._rounds_read.items() if n > planned.get(point, n)}
+        found = ((point.id, _round_beyond(self.job, point.id, self.phase)) for point in self.job.plan)
+        return {point: number for point, number in found if number}
 
     @cached_property
     def order(self) -> tuple[Slot, ...]:
@@ -162,11 +164,9 @@ class View:
         return next((slot for slot in self.order if slot not in self.standing and self.job.is_wanted(slot)), None)
 
 
-def _with_rounds_of(read: Mapping[str, int], events: Iterable[Event], phase: str) -> dict[str, int]:
-    """The highest rounds read, with those of more entries."""
-    rounds = dict(read)
-    for event in events:
-        if event.entry is not None and event.entry.slot.phase == phase:
-            slot = event.entry.slot
-            rounds[slot.point] = max(rounds.get(slot.point, 0), slot.round)
-    return rounds
+def _round_beyond(job: Job, point_id: str, phase: str) -> int:
+    """The highest round of a point that holds an entry beyond what is planned; 0 where none does."""
+    if not job.has_point(point_id):
+        return 0
+    highest = max((slot.round for slot in job.ledger.at(point_id) if slot.phase == phase), default=0)
+    return highest if highest > job.point(point_id).repeats else 0
