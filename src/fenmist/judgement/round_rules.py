@@ -3,6 +3,7 @@
 import math
 import re
 import statistics
+from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import pairwise
 
@@ -103,12 +104,29 @@ def _form_note(point: PlanPoint, taken: Taken, ratio: float, factor: float) -> N
     )  # fmt: skip
 
 
-def _typical(read: Sequence[PointReadings], place: int, one: Round) -> float | None:
+def _median_without(ordered: Sequence[float], value: float) -> float | None:
+    """Median of a sorted sequence without one element of that value; none where nothing is left."""
+    count = len(ordered) - 1
+    if count < 1:
+        return None
+    gone = bisect_left(ordered, value)
+    low, high = (ordered[place if place < gone else place + 1] for place in ((count - 1) // 2, count // 2))
+    return (low + high) / 2.0
+
+
+def _around(read: Sequence[PointReadings]) -> list[list[float]]:
+    """For each point ln(DUT/reference) of its rounds and the means of the points beside it, sorted."""
+    ratios = [[one.log_ratio for one in found.rounds] for found in read]
+    means = [_mean(values) for values in ratios]
+    return [
+        sorted((*own, *means[max(place - 2, 0) : place], *means[place + 1 : place + 3]))
+        for place, own in enumerate(ratios)
+    ]
+
+
+def _typical(around: Sequence[float], one: Round) -> float | None:
     """ln(DUT/reference) that the point's other rounds and the points beside it lead to; none from fewer than two."""
-    near = (*read[max(place - 2, 0) : place], *read[place + 1 : place + 3])
-    values = [item.log_ratio for item in read[place].rounds if item is not one]
-    values += [_mean(item.log_ratio for item in found.rounds) for found in near]
-    return statistics.median(values) if len(values) > 1 else None
+    return _median_without(around, one.log_ratio) if len(around) > 2 else None
 
 
 def _against_reference(job: Job, result: Result) -> Iterator[tuple[PointReadings, Taken, float, float]]:
@@ -119,12 +137,12 @@ def _against_reference(job: Job, result: Result) -> Iterator[tuple[PointReadings
     """
     load_ohm = _parallel_ohm(job, result)
     read = [found for found in result.readings if found.rounds]
-    for place, found in enumerate(read):
+    for found, around in zip(read, _around(read), strict=True):
         for one in found.rounds:
             watts = _mean(power_of(item.reading, load_ohm[found.point.id]) for item in one.references)
             if not 0.7 < watts / found.point.target_w < 1.4:
                 continue
-            typical = _typical(read, place, one)
+            typical = _typical(around, one)
             for taken in one.duts:
                 ratio = taken.reading.value / watts
                 if typical is not None:
@@ -214,14 +232,15 @@ def transposed_digits(job: Job, result: Result) -> Iterator[Note]:
     say which of them is the odd one.
     """
     read = [found for found in result.readings if found.rounds]
-    for place, found in enumerate(read):
+    for found, around in zip(read, _around(read), strict=True):
+        own = sorted(one.log_ratio for one in found.rounds)
         for one in found.rounds:
-            others = [item.log_ratio for item in found.rounds if item is not one]
-            expected = _typical(read, place, one)
-            if expected is None or (len(others) == 1 and len(read) == 1):
+            expected = _typical(around, one)
+            if expected is None or (len(own) == 2 and len(read) == 1):
                 continue
             off = one.log_ratio - expected
-            apart = not others or abs(one.log_ratio - statistics.median(others)) >= TRANSPOSED_OFF
+            others = _median_without(own, one.log_ratio)
+            apart = others is None or abs(one.log_ratio - others) >= TRANSPOSED_OFF
             if apart and abs(off) >= TRANSPOSED_OFF:
                 fits = max(SWAPPED_FITS, 3.0 * _readable(job, found))
                 yield from _transposed_in(found.point, one, off, expected, fits)

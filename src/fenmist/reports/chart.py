@@ -103,11 +103,14 @@ def error_chart(
     """The chart of a job's results; `left` adds those as left, `curves` what lies between the points."""
     phases = [(True, result)] if left is None else [(False, result), (True, left)]
     keys = sorted({_key(point.target_w, point.frequency_hz, over) for point in job.plan})
+    grouped: list[dict[float, list[PointResult]]] = [{} for _ in phases]
+    for groups, (_, of) in zip(grouped, phases, strict=True):
+        for item in of.points:
+            groups.setdefault(_key(item.point.target_w, item.point.frequency_hz, over), []).append(item)
     series = []
     for group, key in enumerate(keys):
-        for solid, of in phases:
-            found = [item for item in of.points if _key(item.point.target_w, item.point.frequency_hz, over) == key]
-            if found:
+        for groups, (solid, _) in zip(grouped, phases, strict=True):
+            if found := groups.get(key, []):
                 label = plain(key, "W") if over == FREQUENCY else frequency(key)
                 points = sorted((_point(item, over) for item in found), key=lambda point: point.x)
                 between = _between(found, over) if curves else ()
