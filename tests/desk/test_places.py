@@ -122,6 +122,7 @@ def test_a_job_is_handed_over_and_taken_in_again(demo, tmp_path):
     assert json.loads(path.read_text())["format"] == "fenmist-job"
 
     demo.click(book.take_in_button)
+    demo.until(lambda: not book.intake.is_busy)
 
     assert "Taken in: Bittern 200 of the pilot boat (copy)" in book.said.text()
     assert book.table.rowCount() == 8
@@ -131,6 +132,7 @@ def test_a_file_that_is_no_job_is_said_and_nothing_is_kept(demo, tmp_path):
     path = tmp_path / "bad.json"
     path.write_text("{}")
     drop(demo, path)
+    demo.until(lambda: not demo.shell.logbook.intake.is_busy)
 
     assert "doesn't say that it is a job" in demo.shell.logbook.said.text()
     assert demo.shell.logbook.table.rowCount() == 7

@@ -541,7 +541,7 @@ class Shell(QMainWindow):
         step = self.bench.number if self.bench is not None else None
         on_page = here is self.__dict__.get("keys")
         self._take_off_bench()
-        for page in (self.__dict__.get("kit"), self.__dict__.get("first")):
+        for page in (self.__dict__.get("kit"), self.__dict__.get("first"), self.logbook):
             if page is not None:
                 page.closing()
         for name in self._MADE_LATER:
@@ -607,7 +607,7 @@ class Shell(QMainWindow):
         self.settings.setValue("geometry", self.saveGeometry())
         if self.bench is not None:
             self.bench.end()
-        for page in (self.__dict__.get("kit"), self.__dict__.get("first")):
+        for page in (self.__dict__.get("kit"), self.__dict__.get("first"), self.logbook):
             if page is not None:
                 page.closing()
         for end in (self._end_theme, self._end_size, self._end_session):

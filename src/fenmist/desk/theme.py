@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
 from fenmist.desk.keypad import Keypad
-from fenmist.reports.fonts import ALL_FONTS, MONO_FAMILY, SANS_FAMILY, font_file, icon_file
+from fenmist.reports.fonts import ALL_FONTS, FALLBACK_FONTS, MONO_FAMILY, SANS_FAMILY, font_file, icon_file
 from fenmist.session.listeners import Listeners
 
 
@@ -178,6 +178,20 @@ def style_sheet(theme: Theme) -> str:
 def load_fonts() -> None:
     """Make the shipped fonts known to Qt."""
     for name in ALL_FONTS:
+        QFontDatabase.addApplicationFont(str(font_file(name)))
+
+
+_OTHER_SCRIPTS = re.compile("[\u0530-\u1dff\u2c00-\ua63f\ua6a0-\ufaff\ufb00-\U0010ffff]")
+"""Letters that the faces of the window may not hold: beyond Latin, Greek, Cyrillic and signs."""
+
+
+def load_letters(text: str) -> None:
+    """Make the faces for other scripts known to Qt once a text needs them: a fifth of a second that few starts need."""
+    application = QApplication.instance()
+    if application is None or application.property("other_scripts") or not _OTHER_SCRIPTS.search(text):
+        return
+    application.setProperty("other_scripts", True)
+    for name in FALLBACK_FONTS:
         QFontDatabase.addApplicationFont(str(font_file(name)))
 
 

@@ -19,6 +19,7 @@ from fenmist.judgement.headroom_rules import rf_voltage
 from fenmist.kit.part import PartKind
 from fenmist.uncertainty.estimate import BudgetRow
 from fenmist.units.display import frequency, percent, plain, uncertainty
+from fenmist.units.letters import printable, unprintable
 
 TUR_WANTED = 4.0
 """Tolerance over uncertainty below which it is said aloud (common practice, no source)."""
@@ -52,6 +53,29 @@ def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
         f"{plain(worst.decision.tur, '', 2)} to 1. An error near the limit can't be told from one inside it.",
         f"Improve the largest line first: {largest.influence.label}, {percent(largest.share)} of the variance.",
         {"tur": worst.decision.tur, "points": float(len(low)), "largest": largest.influence.id},
+    )  # fmt: skip
+
+
+def letters_on_paper(job: Job) -> Iterator[Note]:
+    """Something that stands on paper holds a sign that no shipped face has, or one that shows nothing."""
+    texts = {
+        "title": job.title, "customer": job.customer, "place": job.place, "technician": job.technician,
+        "conditions": job.conditions, "inventory": job.receipt.inventory, "condition": job.receipt.condition,
+        **{f"name of {printable(part.label)}": part.label for part in job.kit},
+        **{f"serial of {printable(part.label)}": part.serial for part in job.kit},
+    }  # fmt: skip
+    found = {where: codes for where, text in texts.items() if (codes := unprintable(text))}
+    if not found:
+        return
+    codes = tuple(dict.fromkeys(code for own in found.values() for code in own))
+    first = ", ".join(codes[:4]) + (" and more" if len(codes) > 4 else "")
+    yield Note(
+        "paper.letters", Severity.WATCH, "job",
+        f"Paper shows {first} as a code, not as a sign.",
+        f"No face that ships with Fenmist has a shape for it ({', '.join(list(found)[:3])}); controls, and signs that turn "
+        "the direction of writing, are always shown so.",
+        "Write it with other letters where the reader would not know what is meant.",
+        {"codes": " ".join(codes), "where": ", ".join(found)},
     )  # fmt: skip
 
 

@@ -117,6 +117,7 @@ def _run(job: Job, phase: str) -> Iterator[Note]:
 
 
 def _after(job: Job, result: Result) -> Iterator[Note]:
+    yield from job_rules.letters_on_paper(job)
     yield from job_rules.tur_note(result)
     yield from job_rules.engine_note(result)
     yield from pattern_rules.constant_factor(result)

@@ -7,7 +7,7 @@
 
 #set document(title: cards.first().title, author: "Fenmist")
 #set page(paper: sys.inputs.paper, margin: 18mm)
-#set text(font: "Inter", size: 8pt, fill: ink, lang: "en", number-width: "tabular")
+#set text(font: json(bytes(sys.inputs.fonts)), size: 8pt, fill: ink, lang: "en", number-width: "tabular")
 
 #let ruler = box(width: 50mm, height: 4mm)[
   #place(line(start: (0mm, 3mm), end: (50mm, 3mm), stroke: 0.5pt + ink))

@@ -20,7 +20,7 @@
     #grid(columns: (1fr, auto), [Fenmist · #c.date], [page #counter(page).display() of #counter(page).final().first()])
   ],
 )
-#set text(font: "Inter", size: 9pt, fill: ink, lang: "en", number-width: "tabular")
+#set text(font: json(bytes(sys.inputs.fonts)), size: 9pt, fill: ink, lang: "en", number-width: "tabular")
 #set par(leading: 0.55em)
 #show heading: it => block(above: 12pt, below: 6pt, text(10pt, weight: 600, it.body))
 

@@ -8,6 +8,20 @@ MONO, MONO_MEDIUM = "JetBrainsMono-Regular.ttf", "JetBrainsMono-Medium.ttf"
 ALL_FONTS = (SANS, SANS_MEDIUM, SANS_SEMIBOLD, MONO, MONO_MEDIUM)
 SANS_FAMILY, MONO_FAMILY = "Inter", "JetBrains Mono"
 
+_SCRIPTS = (
+    "Arabic", "Armenian", "Bengali", "Devanagari", "Ethiopic", "Georgian", "Gujarati", "Gurmukhi", "Hebrew", "Kannada",
+    "Khmer", "Lao", "Malayalam", "Myanmar", "Oriya", "Sinhala", "Tamil", "Telugu", "Thai",
+)  # fmt: skip
+FALLBACK_FONTS = (
+    "NotoSansCJKjp-Names.otf",
+    *(f"NotoSans{script}-Regular.ttf" for script in _SCRIPTS),
+    "NotoEmoji-Regular.ttf",
+)
+"""For names in other scripts (scripts/fallback_fonts.py makes them)."""
+
+PAPER_FAMILIES = (SANS_FAMILY, "Noto Sans CJK JP", *(f"Noto Sans {script}" for script in _SCRIPTS), "Noto Emoji")
+"""In the order in which a letter is looked for."""
+
 
 def font_folder() -> Path:
     """Folder of the font files."""

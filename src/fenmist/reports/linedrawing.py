@@ -2,13 +2,15 @@
 
 from collections.abc import Iterator
 from html import escape
+from unicodedata import east_asian_width
 
 from fenmist.calibration.job import Job
 from fenmist.hookup.line import HookUp, main_way
 from fenmist.kit.part import Part
-from fenmist.reports.fonts import SANS_FAMILY
+from fenmist.reports.fonts import PAPER_FAMILIES
 from fenmist.reports.linelayout import Box, Hanging, Layout, Measures, lay_out
 from fenmist.units.display import plain
+from fenmist.units.letters import printable
 
 INK, SECOND, TEAL, RUST = "#1B2A30", "#50626B", "#0E5A66", "#A9480F"
 WIDTH, TOP, BOX, DROP = 680.0, 26.0, 26.0, 62.0
@@ -25,7 +27,7 @@ def line_svg(job: Job, hookup: HookUp | None = None) -> str:
     body = "".join(_drawn(job, hookup, layout))
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:g} {layout.height + 12:g}" '
-        f'font-family="{SANS_FAMILY}" font-size="9.5">{body}</svg>'
+        f'font-family="{", ".join(PAPER_FAMILIES)}" font-size="9.5">{body}</svg>'
     )
 
 
@@ -67,7 +69,7 @@ def _box(part: Part, box: Box) -> Iterator[str]:
     yield (
         f'<rect x="{box.x:g}" y="{box.y:g}" width="{box.width:g}" height="{BOX:g}" fill="white" stroke="{INK}" '
         f'stroke-width="1"/><text x="{box.middle:g}" y="{box.y + BOX / 2 + 3.4:g}" fill="{INK}" text-anchor="middle">'
-        f"{escape(_fitted(part.label, box.width))}</text>"
+        f"{escape(_fitted(printable(part.label), box.width))}</text>"
     )
     limit = next((port.power_limit_w for port in part.ports if port.power_limit_w), None)
     if limit:
@@ -78,9 +80,19 @@ def _box(part: Part, box: Box) -> Iterator[str]:
 
 
 def _fitted(text: str, width: float) -> str:
-    room = int((width - 4.0) / LETTER)
-    return text if len(text) <= room + 1 else f"{text[: max(room - 1, 1)]}…"
+    """The text, cut with an ellipsis where it is wider than its box."""
+    room = (width - 4.0) / LETTER
+    if _letters(text) <= room + 1.0:
+        return text
+    while len(text) > 1 and _letters(text) > room - 1.0:
+        text = text[:-1]
+    return f"{text}…"
+
+
+def _letters(text: str) -> float:
+    """Its width in letters: signs of East Asia are twice as wide."""
+    return float(sum(2 if east_asian_width(letter) in "WF" else 1 for letter in text))
 
 
 def _width(part: Part) -> float:
-    return max(LETTER * len(part.label) + 14.0, 34.0)
+    return max(LETTER * _letters(printable(part.label)) + 14.0, 34.0)

@@ -16,8 +16,11 @@ from fenmist.errors import ReportError
 from fenmist.reports.card import Card
 from fenmist.reports.certificate import Certificate
 from fenmist.reports.drawing import chart_svg
-from fenmist.reports.fonts import font_folder
+from fenmist.reports.fonts import PAPER_FAMILIES, font_folder
 from fenmist.reports.runsheet import RunSheet
+from fenmist.units.letters import printable
+
+_FONTS = msgspec.json.encode(PAPER_FAMILIES).decode()
 
 PAPERS = ("a4", "us-letter")
 """Paper sizes."""
@@ -64,16 +67,29 @@ def run_sheet_pages(sheet: RunSheet, paper: str = "a4", dots_per_inch: float = 9
 
 def _sheet(sheet: RunSheet) -> dict[str, str]:
     texts = {key: value for key, value in asdict(sheet).items() if key != "drawing"}
-    return {"sheet": msgspec.json.encode(texts, order="deterministic").decode(), "drawing": sheet.drawing}
+    return {"sheet": _json(texts), "drawing": sheet.drawing}
 
 
 def _cards(cards: Sequence[Card]) -> dict[str, str]:
-    return {"cards": msgspec.json.encode([asdict(item) for item in cards], order="deterministic").decode()}
+    return {"cards": _json([asdict(item) for item in cards])}
+
+
+def _json(content: Any) -> str:
+    """Content as the templates take it; what no face can print stands as its code point."""
+    return msgspec.json.encode(_printable(content), order="deterministic").decode()
+
+
+def _printable(content: Any) -> Any:
+    if isinstance(content, str):
+        return printable(content)
+    if isinstance(content, dict):
+        return {key: _printable(value) for key, value in content.items()}
+    return [_printable(item) for item in content] if isinstance(content, list | tuple) else content
 
 
 def _compile(content: Certificate, paper: str, **how: Any) -> Any:
     inputs = {
-        "content": msgspec.json.encode(_plain(content), order="deterministic").decode(),
+        "content": _json(_plain(content)),
         "chart": chart_svg(content.chart).decode() if content.rows else "",
     }
     return _set("certificate.typ", inputs, content.date, paper, **how)
@@ -90,7 +106,7 @@ def _set(template_name: str, inputs: dict[str, str], date: str, paper: str, **ho
             template,
             font_paths=[str(font_folder())],
             ignore_system_fonts=True,
-            sys_inputs={**inputs, "paper": paper},
+            sys_inputs={**inputs, "paper": paper, "fonts": _FONTS},
             timestamp=int(datetime.fromisoformat(date).replace(tzinfo=UTC).timestamp()),
             **how,
         )

@@ -10,7 +10,7 @@
   paper: sys.inputs.paper, margin: (x: 14mm, top: 16mm, bottom: 16mm),
   footer: context [#text(8pt, fill: second)[#s.title · #s.date #h(1fr) page #counter(page).display() of #counter(page).final().first()]],
 )
-#set text(font: "Inter", size: 8.5pt, fill: ink, lang: "en", number-width: "tabular")
+#set text(font: json(bytes(sys.inputs.fonts)), size: 8.5pt, fill: ink, lang: "en", number-width: "tabular")
 
 #text(14pt, weight: 600)[Run sheet: #s.device]
 #if s.demo [#text(12pt, fill: stop, weight: 600)[ DEMO]]

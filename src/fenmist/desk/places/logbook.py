@@ -1,9 +1,11 @@
 """Logbook: all jobs, searched and filtered; jobs handed over and taken in; what meters did through the years."""
 
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QTimer, Signal
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from fenmist.desk.widgets.grid import Grid
@@ -15,6 +17,9 @@ from fenmist.judgement.headline import count_of, drift_sentence
 from fenmist.session.session import Session
 from fenmist.session.summaries import JobSummary
 from fenmist.units.display import frequency, plain
+
+if TYPE_CHECKING:
+    from fenmist.desk.places.intake import Intake
 
 ALL, OPEN, DONE = "all jobs", "not read to the end", "read to the end"
 ANY_DEVICE = "any device"
@@ -59,6 +64,9 @@ class LogbookPlace(QWidget):
         self.hand_over_button.clicked.connect(self.hand_over)
         self.take_in_button = button("Take in", "do", "take in the job of a file")
         self.take_in_button.clicked.connect(lambda: self.take_in(Path(self.path.text().strip()).expanduser()))
+        self.cancel_button = button("Cancel", "do", "stop taking in")
+        self.cancel_button.clicked.connect(self.cancel)
+        self.cancel_button.hide()
         self.said = label("", "second", wrap=True)
         self.setAcceptDrops(True)
         self._lay_out()
@@ -83,6 +91,7 @@ class LogbookPlace(QWidget):
         bar.addWidget(self.path, 1)
         bar.addWidget(self.hand_over_button)
         bar.addWidget(self.take_in_button)
+        bar.addWidget(self.cancel_button)
         box = QVBoxLayout(self)
         box.setContentsMargins(40, 24, 40, 16)
         box.setSpacing(12)
@@ -177,18 +186,44 @@ class LogbookPlace(QWidget):
             set_text(self.said, str(error))
 
     def take_in(self, path: Path) -> None:
-        """Keep the job of a file in this logbook."""
-        try:
-            job_id = self._session.take_in(path)
-        except FenmistError as error:
-            set_text(self.said, str(error))
-            return
+        """Try the job of a file and keep it in this logbook; what comes of it is said."""
+        self.intake.add(path)
+        self.cancel_button.setVisible(self.intake.is_busy)
+
+    @cached_property
+    def intake(self) -> "Intake":
+        """Files on their way in; made when first asked for."""
+        from fenmist.desk.places.intake import Intake
+
+        made = Intake(self._session, self)
+        made.said.connect(lambda text: set_text(self.said, text))
+        made.taken.connect(self._on_taken)
+        made.ended.connect(self.cancel_button.hide)
+        return made
+
+    def cancel(self) -> None:
+        """Stop taking in."""
+        if "intake" in self.__dict__:
+            self.intake.cancel()
+
+    def closing(self) -> None:
+        """Stop and wait for what is being taken in."""
+        if "intake" in self.__dict__:
+            self.intake.closing()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and "intake" in self.__dict__ and self.intake.is_busy:
+            self.cancel()
+        else:
+            super().keyPressEvent(event)
+
+    def _on_taken(self, job_id: str) -> None:
         self.search.clear()
         self.state.setCurrentText(ALL)
         self.device.setCurrentText(ANY_DEVICE)
         self.refresh()
         self.table.setCurrentCell(next((n for n, job in enumerate(self._jobs) if job.id == job_id), 0), 0)
-        set_text(self.said, f"Taken in: {self._session.logbook.job(job_id).title}")
+        set_text(self.said, f"Taken in: {next((job.title for job in self._jobs if job.id == job_id), job_id)}")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.toLocalFile().endswith(".json") for url in event.mimeData().urls()):

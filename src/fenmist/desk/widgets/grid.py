@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableWidget, QTableWidgetItem
 
-from fenmist.desk.theme import px
+from fenmist.desk.theme import load_letters, px
 from fenmist.reports.resultfile import text_table
 
 
@@ -57,6 +57,7 @@ class Grid(QTableWidget):
     def fill(self, rows: Sequence[Sequence[str]]) -> None:
         """Show these rows; the current cell stays where it was."""
         self._filling = True
+        load_letters("".join(cell for row in rows for cell in row))
         here = (self.currentRow(), self.currentColumn())
         self.setRowCount(len(rows) + (1 if self._grows else 0))
         for r in range(self.rowCount()):

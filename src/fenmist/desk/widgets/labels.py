@@ -3,6 +3,8 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QWidget
 
+from fenmist.desk.theme import load_letters
+
 
 def label(text: str = "", role: str = "", name: str = "", wrap: bool = False) -> QLabel:
     """A label with a style role; its accessible name is its text unless another is given."""
@@ -74,4 +76,5 @@ def clear_layout(layout: QLayout) -> None:
 def set_text(widget: QLabel, text: str) -> None:
     """Set a label's text where it differs."""
     if widget.text() != text:
+        load_letters(text)
         widget.setText(text)
