@@ -87,7 +87,12 @@ class Shell(QMainWindow):
         self.setCentralWidget(ground)
 
     def _begin(self) -> None:
-        """Where the work was left, else the list, else the first page."""
+        """Where the work was left, else the list, else the first page; what the opening found is said."""
+        self._go_on()
+        if self.session.said_on_open and self.stack.page is not self.logbook:
+            self.say(self.session.said_on_open)
+
+    def _go_on(self) -> None:
         place = self.session.remembered()
         if place is not None and self._on_bench(place.job, place):
             return

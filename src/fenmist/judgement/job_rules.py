@@ -72,8 +72,8 @@ def letters_on_paper(job: Job) -> Iterator[Note]:
     yield Note(
         "paper.letters", Severity.WATCH, "job",
         f"Paper shows {first} as a code, not as a sign.",
-        f"No face that ships with Fenmist has a shape for it ({', '.join(list(found)[:3])}); controls, and signs that turn "
-        "the direction of writing, are always shown so.",
+        f"No face that ships with Fenmist has a shape for it ({', '.join(list(found)[:3])}); controls, and signs that "
+        "turn the direction of writing, are always shown so.",
         "Write it with other letters where the reader would not know what is meant.",
         {"codes": " ".join(codes), "where": ", ".join(found)},
     )  # fmt: skip

@@ -88,7 +88,7 @@ def job_from_bytes(data: bytes, name: str) -> tuple[Job, dict[str, tuple[str, by
     try:
         head = msgspec.json.decode(data, type=dict[str, msgspec.Raw])
         said = {key: msgspec.json.decode(head[key]) for key in ("format", "version") if key in head}
-    except (msgspec.DecodeError, RecursionError) as error:
+    except (msgspec.DecodeError, ValueError, RecursionError) as error:
         raise FileFormatError(f"{name} is no job file: {error}.", "Hand over the job again.") from error
     if said.get("format") != FORMAT:
         raise FileFormatError(f"{name} doesn't say that it is a job: “format” is missing or another.", _DOCS)

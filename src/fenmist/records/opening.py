@@ -18,7 +18,7 @@ from fenmist.records.migrate import check_ours, migrate
 
 _LEFT_ALONE = "It was left as it is. Open the newest backup."
 _OF_THE_SYSTEM = ("SQLITE_FULL", "SQLITE_IOERR", "SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_BUSY", "SQLITE_PERM")
-_WAL_HEADER, _FRAME_HEADER = 32, 24
+_SQLITE_HEADER, _WAL_HEADER, _FRAME_HEADER = 100, 32, 24
 
 
 @dataclass
@@ -104,6 +104,8 @@ def _look(path: Path, descriptor: int, was_there: bool) -> list[str]:
     if not header and log.exists() and log.stat().st_size:
         # SQLite would throw the log away, and everything in it
         raise DamagedLogbookError(f"{path} is empty (0 bytes), but its log {log.name} is not.", _LEFT_ALONE)
+    if 0 < len(header) < _SQLITE_HEADER:
+        raise DamagedLogbookError(f"{path} is damaged: all but {len(header)} bytes of it are gone.", _LEFT_ALONE)
     if not header and was_there:
         return [f"{path.name} was empty (0 bytes): a new logbook was begun in it."]
     if len(header) >= 20 and header[18:20] == b"\x02\x02" and not log.exists():
@@ -138,7 +140,7 @@ def _checked(connection: sqlite3.Connection, path: Path) -> list[str]:
         raise
     except sqlite3.OperationalError as error:
         connection.close()
-        if error.sqlite_errorname.startswith(_OF_THE_SYSTEM):
+        if getattr(error, "sqlite_errorname", "").startswith(_OF_THE_SYSTEM):
             raise RecordError(f"{path} can't be opened: {error}.", "Look at its permissions, and for space.") from error
         raise DamagedLogbookError(f"{path} can't be opened: {error}.", _LEFT_ALONE) from error
     except (sqlite3.DatabaseError, UnicodeDecodeError) as error:

@@ -375,6 +375,7 @@ class OpenJob:
     # one way in
 
     def _entry_event(self, slot: Slot, role: Role, text: str) -> Event:
+        text = text.encode("utf-8", "replace").decode()  # half a sign can't be written down
         return self._event(EventKind.ENTER, entry=self._entry(slot, role, text, self.interpret(slot, role, text)))
 
     def _trace_event(self, slot: Slot, role: Role, source: "CaptureSource", channel: str) -> Event:
@@ -385,7 +386,6 @@ class OpenJob:
         return self._event(EventKind.ENTER, entry=kept)
 
     def _entry(self, slot: Slot, role: Role, text: str, found: Interpretation) -> Entry:
-        text = text.encode("utf-8", "replace").decode()  # a half of a sign can't be written down
         element, indicator = self.job.indicator(role)
         point = self.job.point(slot.point)
         used = self.job.range_of(point, role)

@@ -8,7 +8,7 @@ import msgspec
 from fenmist.calibration.history import Past
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import PointResult, reduce
-from fenmist.errors import FenmistError, RecordError
+from fenmist.errors import FenmistError, RecordError, UnworkableJobError
 from fenmist.judgement.headline import short_headline
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.store import Logbook, Summary
@@ -91,8 +91,9 @@ def _made(logbook: Logbook, job_id: str, stamp: str) -> Summary:
             words = "\n".join(_words(job, line)).lower()
             return _kept(line, past, job.parts, words, stamp)
     except FenmistError as error:
-        parts = job.parts if job else ()
-        return _kept(_in_trouble(job_id, job, str(error)), (), parts, str(error).lower(), stamp)
+        known = isinstance(error, UnworkableJobError | RecordError)
+        why = str(error) if known else f"This job can't be worked out: {error}"
+        return _kept(_in_trouble(job_id, job, why), (), job.parts if job else (), why.lower(), stamp)
 
 
 def _kept(line: JobSummary, past: tuple[Past, ...], parts: Iterable[str], words: str, stamp: str) -> Summary:
