@@ -27,7 +27,7 @@ from fenmist.kit import shelf
 from fenmist.reading.event import Event, EventKind, Slot
 from fenmist.records.codec import decode, encode, record_hash
 from fenmist.records.migrate import migrations
-from fenmist.records.store import Logbook
+from fenmist.records.store import Issued, Logbook
 from support.builders import WHEN, enter, job
 
 READ = [[("102 Vpp", "25.6"), ("101,5", "1,250"), ("103", "20/1.5")]]
@@ -76,6 +76,104 @@ def test_nothing_on_record_can_be_changed_or_taken_away(logbook, path, table, wh
 
     with sqlite3.connect(path) as other, pytest.raises(sqlite3.IntegrityError, match=r"kept|final"):
         other.execute(what.format(table))
+
+
+REPLACING = {
+    "event": "SELECT job, seq, 'other', kind, at, payload, chain_sha256 FROM event LIMIT 1",
+    "event (rowid, job, seq, id, kind, at, payload, chain_sha256)": (
+        "SELECT rowid, job, seq + 50, 'other', kind, at, payload, chain_sha256 FROM event LIMIT 1"
+    ),
+    "event ": "SELECT job, seq + 50, id, kind, at, payload, chain_sha256 FROM event LIMIT 1",
+    "definition": "SELECT job, revision, saved_at, 'x', payload, row_sha256 FROM definition LIMIT 1",
+    "part": "SELECT id, revision, content_hash, saved_at, '{}', row_sha256 FROM part LIMIT 1",
+    "job": "SELECT id, '1999', row_sha256 FROM job LIMIT 1",
+    "head": "SELECT job, 9, 9, chain_sha256, row_sha256 FROM head LIMIT 1",
+    "attachment": "SELECT sha256, 'x', saved_at, packed, row_sha256 FROM attachment LIMIT 1",
+    "issue": "SELECT number, revision, job, 7, 'x', issued_at, record_sha256, content, pdf_sha256, pdf, row_sha256 "
+    "FROM issue LIMIT 1",
+}
+
+
+@pytest.fixture
+def filled(logbook):
+    logbook.add_job(job(READ))
+    logbook.save_part(shelf.tee("tee", "tee"), WHEN)
+    logbook.attach(b"trace", "t.csv", WHEN)
+    logbook.issue(Issued("26-001", 1, "job", None, "", WHEN, "r", hashlib.sha256(b"pdf").hexdigest()), "{}", b"pdf")
+    return logbook
+
+
+@pytest.mark.parametrize("table", REPLACING)
+def test_no_row_can_be_put_in_the_place_of_another(filled, path, table):
+    """INSERT OR REPLACE passes triggers on DELETE and UPDATE by."""
+    with sqlite3.connect(path) as other, pytest.raises(sqlite3.IntegrityError, match=r"kept|final"):
+        other.execute(f"INSERT OR REPLACE INTO {table} {REPLACING[table]}")
+
+
+@pytest.mark.parametrize("table", ["job", "head", "issue", "attachment"])
+def test_nothing_else_on_record_can_be_taken_away(filled, path, table):
+    with sqlite3.connect(path) as other, pytest.raises(sqlite3.IntegrityError, match=r"kept"):
+        other.execute(f"DELETE FROM {table}")
+
+
+def test_a_head_grows_and_never_shrinks(filled, path):
+    with sqlite3.connect(path) as other, pytest.raises(sqlite3.IntegrityError, match="kept"):
+        other.execute("UPDATE head SET seq = seq - 1")
+
+
+def changed_on_disk(path, sql):
+    """As a hand in the file would, past the triggers, which are put back."""
+    with sqlite3.connect(path, isolation_level=None) as other:
+        triggers = other.execute("SELECT name, sql FROM sqlite_schema WHERE type = 'trigger'").fetchall()
+        for name, _ in triggers:
+            other.execute(f"DROP TRIGGER {name}")
+        other.execute(sql)
+        for _, text in triggers:
+            other.execute(text)
+    other.close()
+
+
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "DELETE FROM event WHERE seq = 6",
+        "DELETE FROM event WHERE seq = 2",
+        "UPDATE event SET payload = (SELECT payload FROM event WHERE seq = 2) WHERE seq = 1",
+        "UPDATE event SET kind = 'strike' WHERE seq = 1",
+        "UPDATE event SET at = '2020-01-01T00:00:00+00:00' WHERE seq = 3",
+        "UPDATE definition SET label = 'x'",
+        "UPDATE definition SET revision = 2",
+    ],
+)
+def test_a_record_changed_on_disk_is_found_when_it_is_read(filled, path, sql):
+    changed_on_disk(path, sql)
+
+    with pytest.raises(DamagedLogbookError, match="not what was written"):
+        filled.job("job")
+
+
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "UPDATE part SET payload = replace(payload, 'tee', 'eet')",
+        "UPDATE issue SET reason = 'x'",
+        "UPDATE job SET created_at = '1999'",
+        "UPDATE logbook SET value = 'x'",
+        "DELETE FROM head",
+        "UPDATE head SET revision = 9",
+    ],
+)
+def test_what_everything_leans_on_is_looked_over_when_a_logbook_opens(path, sql):
+    book = Logbook(path)
+    book.add_job(job(READ))
+    book.save_part(shelf.tee("tee", "tee"), WHEN)
+    book.set_setting("workshop", "Sallow Reach")
+    book.issue(Issued("26-001", 1, "job", None, "", WHEN, "r", hashlib.sha256(b"pdf").hexdigest()), "{}", b"pdf")
+    book.close()
+    changed_on_disk(path, sql)
+
+    with pytest.raises(DamagedLogbookError):
+        Logbook(path)
 
 
 def test_a_part_is_kept_once_and_again_only_when_it_changed(logbook, path):
@@ -254,7 +352,7 @@ import sys
 from pathlib import Path
 from support.builders import WHEN, enter, job
 from fenmist.reading.event import Slot
-from fenmist.records.store import Logbook
+from fenmist.records.store import Issued, Logbook
 book = Logbook(Path(sys.argv[1]))
 made = job([[("", "")] * 1], frequencies_hz=(7e6,))
 book.add_job(made)

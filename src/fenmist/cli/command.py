@@ -3,6 +3,7 @@
 import argparse
 import sys
 from collections.abc import Iterable
+from typing import Any
 
 from fenmist.findings.note import Note
 
@@ -14,6 +15,10 @@ class Parser(argparse.ArgumentParser):
         """End with the line."""
         print(f"{self.prog}: {message}. See “{self.prog} --help”.", file=sys.stderr)
         raise SystemExit(2)
+
+    def _print_message(self, message: str, file: Any = None) -> None:
+        """Print help and errors; argparse itself keeps silent where that can't be written."""
+        print(message, end="", file=file or sys.stderr)
 
 
 def notes_json(notes: Iterable[Note]) -> list[dict[str, str]]:

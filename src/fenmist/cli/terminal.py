@@ -10,6 +10,7 @@ import os
 import sys
 import traceback
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
 from typing import Any, TextIO
@@ -40,7 +41,10 @@ def run_plainly(name: str, work: Callable[[], int]) -> int:
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors=_HANDLER)
     try:
-        code = work()
+        try:
+            code = work()
+        except SystemExit as end:  # argparse has said its word
+            code = int(end.code or 0)
         if sys.stdout is not None:
             sys.stdout.flush()
         return code
@@ -57,8 +61,6 @@ def run_plainly(name: str, work: Callable[[], int]) -> int:
     except KeyboardInterrupt:
         _forget_output()
         return STOPPED
-    except SystemExit as end:
-        return int(end.code or 0)
     except Exception as error:  # noqa: BLE001  the last border before the shell
         return _fault(name, error)
 
@@ -83,10 +85,12 @@ def _forget_output() -> None:
 
 
 def _forget(stream: TextIO | None) -> None:
-    if stream is not None:
-        nowhere = os.open(os.devnull, os.O_WRONLY)
+    if stream is None:
+        return
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    with suppress(OSError, ValueError):  # it may be no file at all
         os.dup2(nowhere, stream.fileno())
-        os.close(nowhere)
+    os.close(nowhere)
 
 
 def _fault(name: str, error: Exception) -> int:

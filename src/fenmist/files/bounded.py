@@ -27,14 +27,14 @@ def bytes_of(path: Path, most_bytes: int, what_to_do: str = "Export fewer points
     try:
         descriptor = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
         with os.fdopen(descriptor, "rb") as file:
-            found = os.fstat(descriptor)
-            if not stat.S_ISREG(found.st_mode):
-                raise FileFormatError(f"{path.name} is no ordinary file.", "Choose a file, not a folder or a device.")
-            data = file.read(most_bytes + 1)
+            is_file = stat.S_ISREG(os.fstat(descriptor).st_mode)
+            data = file.read(most_bytes + 1) if is_file else b""
     except OSError as error:
         raise FileFormatError(f"{path.name} can't be read: {error.strerror}.", "Look whether it is there.") from error
     except ValueError as error:  # a null byte in the name
         raise FileFormatError(f"{str(path)!r} is no name of a file.", "Choose another.") from error
+    if not is_file:
+        raise FileFormatError(f"{path.name} is no ordinary file.", "Choose a file, not a folder or a device.")
     if len(data) > most_bytes:
         raise FileFormatError(f"{path.name} is larger than {_size(most_bytes)}.", what_to_do)
     return data

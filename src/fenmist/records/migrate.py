@@ -1,4 +1,4 @@
-"""Brings a logbook file to the present schema, one numbered SQL file a step, each in one transaction."""
+"""Brings a logbook file to the present schema, by numbered SQL files, all in one transaction."""
 
 import re
 import sqlite3
@@ -79,8 +79,7 @@ def migrate(connection: sqlite3.Connection, path: Path, version: int) -> None:
     if missing and version > 0:
         with closing(sqlite3.connect(path.with_name(f"{path.stem}.format{version}{path.suffix}"))) as copy:
             connection.backup(copy)
-    add_functions(connection)
-    for number, sql in missing.items():
-        connection.executescript(
-            f"BEGIN IMMEDIATE; {sql}; PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {number}; COMMIT;"
-        )
+    if missing:
+        add_functions(connection)
+        marks = f"PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {max(missing)};"
+        connection.executescript(f"BEGIN IMMEDIATE; {'; '.join(missing.values())}; {marks} COMMIT;")
