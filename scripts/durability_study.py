@@ -33,14 +33,14 @@ a change on disk that nobody was told of, or a reading that was acknowledged and
 |---|---|---|---|---|
 """
 FOOT = """
-- *Mutated jobs*: the demonstration's jobs with one to three places changed (awkward numbers, texts from elsewhere, items
-  dropped, doubled, exchanged). What is taken in is shown, judged, listed, entered into, undone, exported, and one in
-  forty typeset.
+- *Mutated jobs*: the demonstration's jobs with one to three places changed (awkward numbers, texts from elsewhere,
+  items dropped, doubled, exchanged). What is taken in is shown, judged, listed, entered into, undone, exported, and one
+  in forty typeset.
 - *Broken bytes*: job files as a bad disk leaves them.
 - *Flipped bits*: one bit of a logbook, or of the log beside it after a crash; then everything in it is looked at.
   "Harmless" are bits in free pages, in older revisions and in what is worked out anew.
-- *Full disks*: a disk of 0.7 to 1.5 MB on which the logbook, and mostly the second folder too, run out of room again and
-  again, until the process is killed.
+- *Full disks*: a disk of 0.7 to 1.5 MB on which the logbook, and mostly the second folder too, run out of room again
+  and again, until the process is killed.
 
 What a reading is checked by on its way back, and what is not proved by it: docs/decisions/0015-every-row-is-hashed.md.
 """

@@ -1,6 +1,9 @@
 """The demonstration: made by the code that users run, its truth known."""
 
 import math
+import os
+import subprocess
+import sys
 
 import pytest
 
@@ -127,3 +130,28 @@ def test_captures_to_try_lie_beside_the_logbook(tmp_path):
 def test_the_truth_differs_from_what_the_workshop_believes():
     assert BENCH.scope_gain != 1.0
     assert math.isfinite(BENCH.scope_bandwidth_hz)
+
+
+_KILLED = """
+import os, sys
+from pathlib import Path
+from fenmist.demo import world
+world._godwit = lambda *given: os._exit(9)
+world.make_demo(Path(sys.argv[1]))
+"""
+
+
+def test_killed_while_it_is_made_it_is_made_anew(tmp_path):
+    path = tmp_path / "demo.fenlog"
+    done = subprocess.run([sys.executable, "-c", _KILLED, str(path)], check=False)
+    assert done.returncode == 9
+    assert not path.exists()
+    (left,) = tmp_path.glob(".fenmist-demo-*")
+    os.utime(left, (0, 0))  # long ago
+
+    make_demo(path)
+
+    assert not list(tmp_path.glob(".fenmist-demo-*"))
+    again = Session(path, second_folder=tmp_path)
+    assert len(again.summaries()) == 7
+    again.close()

@@ -1,9 +1,13 @@
 """What goes wrong is said in words, in the window; nothing that was kept is lost."""
 
 import sys
+from dataclasses import replace
 
 from fenmist.desk import faults
 from fenmist.errors import RecordError
+from fenmist.records.jobfile import job_to_bytes
+from support.builders import job
+from support.desk import Hands
 
 
 def test_an_error_of_the_user_is_said_in_the_foot(demo, tmp_path):
@@ -88,3 +92,70 @@ def test_while_a_worker_runs_the_collector_rests_and_then_it_runs_again(qt):
 
     assert isinstance(seen[-1], RecordError)
     assert gc.isenabled()
+
+
+def spoiled(demo):
+    """A job that no gate has seen, in the open logbook."""
+    made = demo.session.logbook.job("demo-bittern-2022")
+    events = tuple(replace(event, id=f"x{number}") for number, event in enumerate(made.events))
+    demo.session.logbook.add_job(replace(made, id="spoiled", title="Spoiled", kit=(), events=events))
+
+
+def test_a_job_that_can_not_be_worked_out_is_listed_with_its_reason_and_handed_over(demo, tmp_path):
+    spoiled(demo)
+    demo.press("ctrl+4")
+    book = demo.shell.logbook
+    row = next(row for row in range(book.table.rowCount()) if book.table.texts(row)[1] == "Spoiled")
+    assert "✕ This job can't be worked out" in book.table.texts(row)[5]
+
+    book.table.setCurrentCell(row, 0)
+    book.table.setFocus()
+    demo.press("enter")
+    assert demo.shell.trouble.isVisible()
+    assert demo.shell.bench is None
+    assert demo.shell.stack.page is book
+
+    book.path.setText(str(tmp_path / "s.fenjob.json"))
+    demo.click(book.hand_over_button)
+    assert (tmp_path / "s.fenjob.json").exists()
+
+    demo.shell.open_job("demo-teal")
+    assert demo.shell.bench.job.job.id == "demo-teal"
+
+
+def test_taking_in_can_be_cancelled_and_shows_how_far_it_is(demo, tmp_path):
+    book = demo.shell.logbook
+    demo.shell.go("logbook")
+    long = tmp_path / "long.json"
+    made = job([[("102", "25.6")] * 3] * 120, frequencies_hz=[3e6 + 1e5 * n for n in range(120)])
+    long.write_bytes(job_to_bytes(made, lambda _: b""))
+
+    book.take_in(long)
+    book.take_in(tmp_path / "next.json")
+    demo.until(lambda: "Trying long.json" in book.said.text())
+    assert book.cancel_button.isVisible()
+    book.table.setFocus()
+    demo.press("esc")
+    demo.until(lambda: not book.intake.is_busy)
+
+    assert "was cancelled" in book.said.text()
+    assert not book.cancel_button.isVisible()
+    assert book.table.rowCount() == 7
+
+
+def test_what_the_opening_found_is_said_wherever_the_work_goes_on(qt, demo_file, tmp_path):
+    path = tmp_path / "demo.fenlog"
+    data = bytearray(demo_file.read_bytes())
+    data[18:20] = b"\x02\x02"  # as a crash leaves it, its log gone
+    path.write_bytes(data)
+    hands = Hands(qt, path)
+    hands.shell.open_job("demo-teal")
+    hands.close()
+    path.write_bytes(path.read_bytes()[:18] + b"\x02\x02" + path.read_bytes()[20:])
+
+    again = Hands(qt, path)
+
+    assert again.shell.bench is not None
+    assert again.shell.trouble.isVisible()
+    assert "log demo.fenlog-wal is missing" in again.shell.trouble.text()
+    again.close()

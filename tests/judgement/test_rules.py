@@ -277,3 +277,28 @@ def test_a_clean_bench_gives_only_what_is_good_to_know_or_lies_in_its_uncertaint
     codes = {note.code for note in judge(made.with_part(scope), reduce(made), TODAY)}
 
     assert codes <= {"tur.low", "caution.rf_voltage", "drift.unseen"}
+
+
+# letters on paper
+
+
+@pytest.mark.parametrize(
+    ("customer", "codes"),
+    [("Lock-keeper \ue000", "U+E000"), ("a\u202eb\u0007", "U+202E U+0007"), ("株式会社 鷺沢 👍\ufe0f", ""), ("", "")],
+    ids=["private use", "turned and a bell", "a name in another script", "nothing"],
+)
+def test_signs_without_a_shape_on_paper_are_named(customer, codes):
+    found = notes(replace(job(), customer=customer), "paper.letters")
+
+    assert [note.evidence["codes"] for note in found] == ([codes] if codes else [])
+    assert [note.evidence["where"] for note in found] == (["customer"] if codes else [])
+
+
+def test_a_parts_name_is_looked_at_too():
+    made = job()
+    odd = replace(made.kit[0], label="Plover \ue001", serial="\x1b")
+
+    (found,) = notes(made.with_part(odd), "paper.letters")
+
+    assert (found.severity, found.about) == (Severity.WATCH, "job")
+    assert found.evidence["where"] == "name of Plover [U+E001], serial of Plover [U+E001]"

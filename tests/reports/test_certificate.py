@@ -18,10 +18,12 @@ from fenmist.findings.note import Answer
 from fenmist.judgement.judge import judge
 from fenmist.reading.event import Event, EventKind, Slot
 from fenmist.records.codec import record_hash
+from fenmist.reports.card import LID, card
 from fenmist.reports.certificate import certificate, hookup_in_words
 from fenmist.reports.chart import error_chart
 from fenmist.reports.drawing import chart_svg
-from fenmist.reports.paper import certificate_pages, certificate_pdf
+from fenmist.reports.paper import cards_pdf, certificate_pages, certificate_pdf, run_sheet_pdf
+from fenmist.reports.runsheet import run_sheet
 from support.builders import WHEN, enter, job
 
 READ = [[("102 Vpp", "25.6"), ("101 Vpp", "25")], [("120 Vpp", "35")]]
@@ -155,6 +157,50 @@ def test_pages_can_be_looked_at():
     pages = certificate_pages(_content(_job()), dots_per_inch=40)
 
     assert all(page.startswith(b"\x89PNG") for page in pages)
+
+
+NAMES = {"customer": "株式会社 鷺沢", "place": "สวัสดี", "technician": "김철수 😀", "conditions": "שלום Հայերեն"}
+
+
+def test_people_and_places_are_printed_as_they_are_called():
+    page = pypdf.PdfReader(io.BytesIO(certificate_pdf(_content(replace(_job(), **NAMES)))))
+    text = _text(page)
+    faces = " ".join(str(font.get_object()["/BaseFont"]) for font in page.pages[0]["/Resources"]["/Font"].values())
+
+    for name in ("株式会社 鷺沢", "김철수 😀", "Հայերեն"):
+        assert name in text
+    assert "[U+" not in text
+    for face in ("NotoSansCJK", "NotoSansThai", "NotoEmoji", "NotoSansHebrew", "NotoSansArmenian"):
+        assert face in faces
+
+
+@pytest.mark.parametrize(
+    ("sign", "shown"), [("\u0007", "[U+0007]"), ("\ue000", "[U+E000]"), ("\u202e", "[U+202E]"), ("\x1b", "[U+001B]"),
+                        ("\U00020bb7", "[U+20BB7]"), ("\U0010ffff", "[U+10FFFF]")], ids=ascii,
+)  # fmt: skip
+def test_what_has_no_shape_is_printed_as_its_code_everywhere(sign, shown):
+    """Page, drawing, cards and run sheet are set; a fault of Fenmist was said instead."""
+    made = replace(_job(), customer=f"Lock{sign}keeper")
+    made = made.with_part(replace(made.dut_part, label=f"Bittern{sign}", serial=sign))
+    result = reduce(made)
+    content = _content(made)
+
+    text = _text(pypdf.PdfReader(io.BytesIO(certificate_pdf(content))))
+    cards = _text(pypdf.PdfReader(io.BytesIO(cards_pdf([card(made, result, LID)], "2026-11-24"))))
+    sheet = _text(pypdf.PdfReader(io.BytesIO(run_sheet_pdf(run_sheet(made, (), "2026-11-24")))))
+
+    assert f"Lock{shown}keeper" in text
+    assert f"Bittern{shown}" in text
+    assert f"Bittern{shown}" in cards
+    assert f"Bittern{shown}" in sheet
+    assert sign not in content.hookup_svg
+
+
+def test_a_long_name_in_wide_signs_is_cut_to_its_box():
+    made = _job().with_part(replace(_job().dut_part, label="鷺" * 60))
+
+    assert "鷺…" in _content(made).hookup_svg
+    assert "鷺" * 59 not in _content(made).hookup_svg
 
 
 def test_an_unknown_paper_is_refused():

@@ -53,6 +53,24 @@ def test_no_text_is_a_formula_in_csv_or_on_the_clipboard():
     assert text_table([["=1", "b\tc"]]) == "'=1\tb c"
 
 
+STARTS = (
+    "=", " =", "\n=", "\r\n=", "\u00a0=", "\u3000=", "\u200b=", "\ufeff=", "＝", "＋", "－", "＠", " ＝", "\x00=", "\t",
+    "\r", "\n", "@", "+", "-", "\u00ad-",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("start", STARTS, ids=ascii)
+def test_every_beginning_that_a_spreadsheet_runs_is_quoted(start):
+    (row,) = csv.reader(io.StringIO(csv_bytes([[f"{start}1+1", "Bittern", "a=1"]]).decode("utf-8-sig"), newline=""))
+
+    assert row == [f"'{start}1+1", "Bittern", "a=1"]
+    assert text_table([[f"{start}1+1"]]).startswith("'") or start in "\t\r\n"
+
+
+def test_a_cell_on_the_clipboard_stays_in_its_row():
+    assert text_table([["a\r\nb\tc", "d"]]) == "a b c\td"
+
+
 def test_xlsx_holds_numbers_as_numbers_and_texts_as_texts():
     job_made = made()
     result = reduce(job_made)
