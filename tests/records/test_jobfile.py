@@ -15,10 +15,13 @@ from fenmist.calibration.reduction import reduce
 from fenmist.errors import FileFormatError
 from fenmist.hookup.editing import inserted
 from fenmist.kit import shelf
-from fenmist.reading.event import Slot
+from fenmist.kit.characterisation import Characterisation
+from fenmist.kit.part import Component, Port, Position, Switch
+from fenmist.reading.event import Event, EventKind, Role, Slot
 from fenmist.records import jobfile
 from fenmist.records.codec import record_hash
 from fenmist.records.jobfile import job_from_bytes, job_to_bytes, read_job_file, schema
+from fenmist.rf.circuit import BranchKind
 from support.builders import enter, job
 
 FORMATS = Path(__file__).parents[2] / "docs" / "formats"
@@ -195,3 +198,87 @@ def test_the_same_job_gives_the_same_bytes_and_one_entry_more_does_not():
 
     assert job_to_bytes(made, no_files) == job_to_bytes(read_job(), no_files)
     assert job_to_bytes(more, no_files) != job_to_bytes(made, no_files)
+
+
+# limits
+
+
+def planned(made, count=1, **what):
+    first = made.plan[0]
+    return replace(
+        made, plan=tuple(replace(first, id=f"p{number}", **what) for number in range(1, count + 1)), events=()
+    )
+
+
+def with_first_part(made, **what):
+    return made.with_part(replace(made.kit[0], **what))
+
+
+def sequence(count):
+    return (Role.REFERENCE, Role.DUT, *[Role.REFERENCE] * (count - 2))
+
+
+def table(count):
+    return Characterisation("loss", "loss_db", tuple(1e6 + n for n in range(count)), (1.0,) * count, unit="dB")
+
+
+def pieces(count):
+    return tuple(Component(f"R{n}", BranchKind.RESISTOR, ("out", "0"), 50.0) for n in range(count))
+
+
+LIMITS = {
+    "points": (5_000, planned),
+    "rounds": (1_000, lambda made, n: planned(made, repeats=n)),
+    "readings a round": (20, lambda made, n: planned(made, sequence=sequence(n))),
+    "planned readings": (200_000, lambda made, n: planned(made, n // 40 + n % 40, repeats=20) if n == 200_000 else
+                         planned(made, 4_001, repeats=25)),
+    "hook-ups": (50, lambda made, n: replace(
+        made, hookups=(*made.hookups, *(replace(made.hookups[0], id=f"h{k}") for k in range(1, n))))),
+    "pieces inside a part": (60, lambda made, n: with_first_part(made, components=pieces(n))),
+    "connectors on a part": (8, lambda made, n: with_first_part(
+        made, ports=(*made.kit[0].ports, *(Port(f"x{k}", side=True) for k in range(len(made.kit[0].ports), n))))),
+    "positions of a switch": (60, lambda made, n: with_first_part(
+        made, switches=(Switch("s", tuple(Position(str(k)) for k in range(n))),))),
+    "switches on a part": (8, lambda made, n: with_first_part(
+        made, switches=tuple(Switch(f"s{k}", (Position("on"),)) for k in range(n)))),
+    "rows": (20_001, lambda made, n: with_first_part(made, characterisations=(table(n),))),
+    "parts": (200, lambda made, n: replace(
+        made, kit=(*made.kit, *(replace(made.kit[0], id=f"k{k}") for k in range(len(made.kit), n))))),
+    "letters": (20_000, lambda made, n: replace(made, conditions="x" * n)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("what", LIMITS)
+def test_as_much_as_is_stated_is_read_and_no_more(what):
+    most, made_of = LIMITS[what]
+
+    job_from_bytes(job_to_bytes(made_of(job(), most), no_files), "x")
+
+    with pytest.raises(FileFormatError, match=rf"{what}; at most {most} are read"):
+        job_from_bytes(job_to_bytes(made_of(job(), most + 1), no_files), "x")
+
+
+def test_rounds_of_entries_are_limited_too():
+    made = job([[("102", "25.6")]])
+    last = made.events[-1]
+    far = replace(last, entry=replace(last.entry, slot=replace(last.entry.slot, round=1001)))
+
+    with pytest.raises(FileFormatError, match="1001 rounds; at most 1000"):
+        job_from_bytes(job_to_bytes(replace(made, events=(*made.events[:-1], far)), no_files), "x")
+
+
+@pytest.mark.parametrize(
+    ("point", "refused"), [("p1", False), ("p2", True)], ids=["where it stands", "where something else stands"]
+)
+def test_a_strike_says_where_it_strikes_or_nothing(point, refused):
+    made = job([[("102", "25.6")]], frequencies_hz=(7e6, 14e6))
+    entry = made.events[0]
+    strike = Event("s", EventKind.STRIKE, entry.at, target=entry.id, slot=replace(entry.entry.slot, point=point))
+    data = job_to_bytes(made.with_event(strike), no_files)
+
+    if refused:
+        with pytest.raises(FileFormatError, match="strikes or restores what stands elsewhere"):
+            job_from_bytes(data, "x")
+    else:
+        assert len(job_from_bytes(data, "x")[0].standing) == 1
+    job_from_bytes(job_to_bytes(made.with_event(replace(strike, slot=None)), no_files), "x")

@@ -185,6 +185,7 @@ def _too_much(job: Job) -> Iterator[str]:
         (len(job.kit), MOST_PARTS, "parts"), (max((p.repeats for p in job.plan), default=1), MOST_ROUNDS, "rounds"),
         (max((e.entry.slot.round for e in job.events if e.entry), default=1), MOST_ROUNDS, "rounds"),
         (max((len(p.sequence) for p in job.plan), default=2), 20, "readings a round"),
+        (sum(p.repeats * len(p.sequence) for p in job.plan), MOST_EVENTS, "planned readings"),
         (len(job.hookups), MOST_HOOKUPS, "hook-ups"),
         (max((len(h.elements) for h in job.hookups), default=0), MOST_ELEMENTS, "parts on one line"),
         (max((len(p.ports) for p in job.kit), default=0), 8, "connectors on a part"),
