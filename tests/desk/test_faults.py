@@ -107,8 +107,10 @@ def test_a_job_that_can_not_be_worked_out_is_listed_with_its_reason_and_handed_o
     book = demo.shell.logbook
     row = next(row for row in range(book.table.rowCount()) if book.table.texts(row)[1] == "Spoiled")
     assert "✕ This job can't be worked out" in book.table.texts(row)[5]
+    assert book.headline.text() == "8 jobs in the logbook, 2 of them not read to the end; one job can't be worked out."
 
     book.table.setCurrentCell(row, 0)
+    assert "has no part" in book.history.text()
     book.table.setFocus()
     demo.press("enter")
     assert demo.shell.trouble.isVisible()

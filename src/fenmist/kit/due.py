@@ -40,8 +40,9 @@ def due(part: Part, as_of: str) -> Due:
     latest = max(part.history, key=lambda item: item.on, default=None)
     if latest is None:
         return Due(State.UNKNOWN if part.kind in TRUSTED else State.NOT_NEEDED)
-    if not latest.due:
+    try:
+        left = date.fromisoformat(latest.due) - date.fromisoformat(as_of[:10])
+    except ValueError:  # none is stated, or what is stated is no day
         return Due(State.UNKNOWN, latest=latest)
-    left = date.fromisoformat(latest.due) - date.fromisoformat(as_of[:10])
     state = State.OVERDUE if left.days < 0 else State.DUE if left <= SOON else State.FINE
     return Due(state, left.days, latest)

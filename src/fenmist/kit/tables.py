@@ -25,7 +25,7 @@ from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
 TABLE_HEADINGS = ("frequency", "value", "U")
-MOST_BYTES = 5_000_000
+MOST_BYTES, MOST_ROWS = 5_000_000, 20_001
 CAL_FACTOR = "cal_factor"
 
 
@@ -122,6 +122,8 @@ def table_from_texts(quantity: Quantity, rows: Sequence[Sequence[str]], facts: T
     filled = [[cell.strip() for cell in (*row, "", "", "")[:3]] for row in rows if any(cell.strip() for cell in row)]
     if not filled:
         raise UnreadableError("The table is empty.", f"Type for example 8.291 MHz and {quantity.example}.")
+    if len(filled) > MOST_ROWS:
+        raise OutOfRangeError(f"The table has {len(filled)} rows; at most {MOST_ROWS} are taken.", "Leave some out.")
     if quantity.id == IMPEDANCE:
         pairs = [(_frequency(row[0], number), row[1]) for number, row in enumerate(filled, start=1)]
         return table_from_rows(pairs, facts.u_relative, facts.source, facts.measured_on)

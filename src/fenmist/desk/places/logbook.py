@@ -148,9 +148,11 @@ class LogbookPlace(QWidget):
         narrowed = self.search.text().strip() or self.state.currentText() != ALL
         if narrowed or self.device.currentText() != ANY_DEVICE:
             return f"{count_of(len(self._jobs), 'job holds', 'jobs hold').capitalize()} what is looked for."
-        unread = sum(1 for job in self._jobs if not job.complete)
+        troubled = sum(1 for job in self._jobs if job.trouble)
+        unread = sum(1 for job in self._jobs if not job.complete) - troubled
         open_jobs = f"{unread} of them not read to the end" if unread else "all of them read to the end"
-        return f"{len(self._jobs)} {'job' if len(self._jobs) == 1 else 'jobs'} in the logbook, {open_jobs}."
+        trouble = f"; {count_of(troubled, 'job', 'jobs')} can't be worked out" if troubled else ""
+        return f"{len(self._jobs)} {'job' if len(self._jobs) == 1 else 'jobs'} in the logbook, {open_jobs}{trouble}."
 
     def _show_history(self, row: int) -> None:
         """How the chosen job's meter moved through the years, where it was compared before."""
@@ -158,6 +160,9 @@ class LogbookPlace(QWidget):
             set_text(self.history, "")
             return
         job = self._jobs[row]
+        if job.trouble:
+            set_text(self.history, f"✕ {job.trouble}")
+            return
         lines = self._session.drifts(job.device_id, job.serial)
         times = len({past.job for past in self._session.history(job.device_id, job.serial)})
         if not lines:
