@@ -27,6 +27,7 @@ from pathlib import Path
 from PySide6.QtCore import QSettings
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
+from fenmist.desk.bench import READINGS
 from fenmist.desk.shell import Shell
 from fenmist.desk.theme import ThemeHolder, load_fonts
 from fenmist.session.session import Session
@@ -38,6 +39,7 @@ shell.show()
 app.processEvents()
 shell.grab()
 shell.open_job("demo-teal")
+shell.go_step(READINGS)
 QTest.keyClicks(QApplication.focusWidget(), "6")
 app.processEvents()
 shell.grab()

@@ -21,10 +21,10 @@ SIZES = ((25, 2), (250, 2), (1000, 3), (2500, 5))
 FRESH = "2026-01-01T08:00:00+00:00"
 
 
-def lines(sizes: tuple[tuple[int, int], ...] = SIZES) -> list[str]:
+def lines() -> list[str]:
     """A line per size."""
     made, first = [], (0.0, 0.0)
-    for points, rounds in sizes:
+    for points, rounds in SIZES:
         entry, undo, worked, events = _measured(points, rounds)
         first = first if any(first) else (entry, undo)
         made.append(

@@ -18,6 +18,7 @@ from fenmist.rf.twoport import cascaded
 
 FRAME_S = 1.0 / 60.0
 POINTS, PARTS = 300, 12
+FREQUENCIES_PLANNED = (30, 300)
 BLOCKS, FREQUENCIES = 5, 201
 
 
@@ -65,7 +66,7 @@ def _editing() -> list[str]:
     for widget in (line, stairs):
         widget.resize(1000, widget.height())
     found = []
-    for tones in (30, 300):
+    for tones in FREQUENCIES_PLANNED:
         job = _job(tones)
         hookup = job.hookups[0]
         states = [with_switched(job, hookup, "attenuator"), with_turned(job, hookup, "cable")]

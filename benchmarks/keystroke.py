@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
 
 FRAME_MS = 16.0
+MANY = 300
 READ = 12
 """Points read while it is measured."""
 
@@ -31,7 +32,7 @@ def lines() -> list[str]:
 
     application = QApplication.instance() or QApplication([])
     load_fonts()
-    return [_line(application, points) for points in (12 + READ, 300)]
+    return [_line(application, points) for points in (12 + READ, MANY)]
 
 
 def _line(application: object, points: int) -> str:

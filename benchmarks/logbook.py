@@ -88,7 +88,9 @@ def _job_line(session: object) -> str:
         connection.execute(
             "SELECT payload FROM definition WHERE job = 'job9' ORDER BY revision DESC LIMIT 1"
         ).fetchone()
-        connection.execute("SELECT payload, payload_sha256, seq FROM event WHERE job = 'job9' ORDER BY seq").fetchall()
+        connection.execute(
+            "SELECT seq, id, kind, at, payload, chain_sha256 FROM event WHERE job = 'job9' ORDER BY seq"
+        ).fetchall()
         connection.close()
 
     peer = median_seconds(rows, 7)
