@@ -4,8 +4,8 @@ import pytest
 
 from fenmist.errors import UnreadableError
 from fenmist.kit.draft import blank_part, draft_from_part, part_from_draft
-from fenmist.kit.part import Part, PartKind, SpecKind
-from fenmist.kit.spectext import UNKNOWN_SHARE, spec_from_text, text_of_spec
+from fenmist.kit.part import UNKNOWN_SHARE, Part, PartKind, SpecKind
+from fenmist.kit.spectext import spec_from_text, text_of_spec
 from fenmist.uncertainty.influence import Distribution
 
 

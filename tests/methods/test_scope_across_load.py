@@ -8,6 +8,7 @@ import pytest
 
 from fenmist.calibration.reduction import reduce
 from fenmist.kit.impedance import load_state_from_text, resolved
+from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.scope_across_load import ScopeReadings, estimate_power
 from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
@@ -21,8 +22,12 @@ VRMS = 102 / (2 * math.sqrt(2))
 METER, LOAD = PlaneRef("line", "meter", "out"), PlaneRef("line", "load", "in")
 
 
+def accuracy(share: float) -> tuple[SpecTerm, ...]:
+    return (SpecTerm(SpecKind.OF_READING, share),)
+
+
 def _readings(load="57.7", f=7.125e6, vrms=VRMS, **fields):
-    scope = fields.pop("scope", Scope(0.03, math.inf, BandwidthModel.ONE_POLE))
+    scope = fields.pop("scope", Scope(accuracy(0.03), math.inf, BandwidthModel.ONE_POLE))
     one = np.array([1.0])
     return ScopeReadings(f * one, vrms * one, 0.1 * one, load_state_from_text(load, 0.01), scope, **fields)
 
@@ -79,7 +84,7 @@ def test_with_the_sign_unknown_both_signs_lie_inside():
 
 
 def test_the_bandwidth_correction_carries_itself_as_a_limit():
-    scope = Scope(0.0, 30e6, BandwidthModel.ONE_POLE)
+    scope = Scope((), 30e6, BandwidthModel.ONE_POLE)
     made = estimate_power(_readings(f=6e6, scope=scope), METER, LOAD)
     row = next(row for row in made.net_at_load.budget() if row.influence.id == "scope.response")
 
@@ -107,7 +112,7 @@ def test_the_simulated_bench_gives_back_its_truth(mhz, load):
     made = estimate_power(
         _readings(
             text, f=f, vrms=shown.volts_peak_to_peak / (2 * math.sqrt(2)),
-            scope=Scope(0.0, 100e6, BandwidthModel.ONE_POLE),
+            scope=Scope((), 100e6, BandwidthModel.ONE_POLE),
             feed=Lead(0.3, 0.0, 0.66, 0.0, 50.0, 0.0, 16e-12, 0.0), jumper_loss_db=0.15,
         ), METER, LOAD,
     )  # fmt: skip
@@ -126,7 +131,7 @@ def _truth(feed, made_of, f, load, harmonics=(), form="Vpp"):
     shown = observe(bench, f, 25.0)
     vrms = shown.volts_rms if form == "Vrms" else shown.volts_peak_to_peak / (2 * math.sqrt(2))
     text = f"{load.real}{'+' if load.imag >= 0 else '-'}j{abs(load.imag)}"
-    scope = Scope(0.0, 150e6, BandwidthModel.ONE_POLE)
+    scope = Scope((), 150e6, BandwidthModel.ONE_POLE)
     readings = _readings(text, f=f, vrms=vrms, scope=scope, feed=feed, tee=Tee(0.03, 0.0, 1.5e-12, 0.0), forms=(form,))
     return estimate_power(readings, METER, LOAD), shown
 

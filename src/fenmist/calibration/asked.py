@@ -1,5 +1,7 @@
 """What is asked at the beginning of a job, as it is typed: whose it is, where power is stated, by what it is judged."""
 
+import math
+import re
 from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date
@@ -8,15 +10,14 @@ from fenmist.calibration.gather import HEAT, stated_at_input
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.make import range_for
 from fenmist.calibration.receipt import STATES
-from fenmist.errors import FenmistError
+from fenmist.errors import FenmistError, UnreadableError
 from fenmist.findings.note import Problem
 from fenmist.hookup.line import main_way
 from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
 from fenmist.kit.sheet import Field
+from fenmist.kit.spectext import spec_from_text, text_of_spec
 from fenmist.reading.event import Role
-from fenmist.units.typed import value_from_text
-from fenmist.units.unit import UNITS
 
 WHOSE = (
     Field("title", "job", "Bittern 200 of the pilot boat"),
@@ -40,7 +41,7 @@ FOR_THE_LINE = (
 """What is asked about the hook-up."""
 
 FOR_THE_PLAN = (
-    Field("tolerance", "tolerance, ±", "5 %", "A share of full scale or of reading, or dB"),
+    Field("tolerance", "tolerance, ±", "5 %", "A share, dB, or as a data sheet states it: 3 % of reading + 1 digit"),
     Field("of", "of", choices=("full scale", "reading", "dB")),
     Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
     Field(
@@ -73,7 +74,7 @@ def job_draft(job: Job) -> dict[str, str]:
     parts = {part: name for name, part in _PARTS_OF_DIVISION.items()}
     return {
         "title": job.title,
-        "tolerance": f"{term.value:g} dB" if term.kind is SpecKind.DB else f"{100 * term.value:g} %",
+        "tolerance": _tolerance_text(job.tolerances),
         "of": kinds.get(term.kind, "full scale"),
         "rule": str(job.rule),
         "stated": next(name for name, at_input in _STATED.items() if at_input is stated_at_input(job)),
@@ -86,16 +87,25 @@ def job_draft(job: Job) -> dict[str, str]:
     }  # fmt: skip
 
 
+def _tolerance_text(terms: tuple[SpecTerm, ...]) -> str:
+    """One term of the usual kinds without what it is of, which stands beside it; else the whole statement."""
+    term, *more = terms
+    if more or term.kind not in _KINDS.values():
+        return text_of_spec(terms)
+    return f"{term.value:g} dB" if term.kind is SpecKind.DB else f"{100 * term.value:g} %"
+
+
 def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, ...]:
     """The job with those fields as typed, or what is wrong with them."""
     problems = (*_no_days(draft), *_tolerance_problems(draft))
     if problems:
         return problems
-    kind, value = _tolerance(draft)
+    terms = _tolerance(draft)
     job = _with_order(_with_stated(job, _STATED[draft["stated"]]), _ORDERS[draft["order"]])
     job = _with_heat(replace(job, shortest_interval=_INTERVALS[draft["interval"]]), _HEATS[draft["heat"]])
     return replace(
-        job, title=draft["title"].strip() or job.title, tolerance=SpecTerm(kind, value, basis="agreed"),
+        job, title=draft["title"].strip() or job.title, tolerance=terms[0],
+        tolerance_more=terms[1:],
         rule=Rule(draft["rule"]), part_of_division=_PARTS_OF_DIVISION[draft["part_of_division"]],
         customer=draft["customer"].strip(), place=draft["place"].strip(), technician=draft["technician"].strip(),
         conditions=draft["conditions"].strip(), next_due=draft["next_due"].strip(),
@@ -118,23 +128,28 @@ def _no_days(draft: Mapping[str, str]) -> tuple[Problem, ...]:
     return tuple(found)
 
 
-def _tolerance(draft: Mapping[str, str]) -> tuple[SpecKind, float]:
-    """Kind and value of the tolerance; raises UnreadableError."""
-    kind = _KINDS[draft["of"]]
-    text = draft["tolerance"].strip()
-    if kind is SpecKind.DB and text.endswith("%"):
-        text = text[:-1] + "dB"
-    if kind is not SpecKind.DB and text.lower().endswith("db"):
-        text = text[:-2] + "%"
-    return kind, value_from_text(text, UNITS["dB" if kind is SpecKind.DB else "%"], "tolerance", "5 %")
+_BARE = re.compile(r"[\d.,]+\s*(%|dB)?", re.I)
+_MOST = {SpecKind.DB: 10.0, SpecKind.OF_RANGE: 1.0, SpecKind.OF_READING: 1.0}
+
+
+def _tolerance(draft: Mapping[str, str]) -> tuple[SpecTerm, ...]:
+    """Terms of the tolerance; a number or a share alone is of what is chosen beside it. Raises UnreadableError."""
+    kind, text = _KINDS[draft["of"]], draft["tolerance"].strip()
+    if _BARE.fullmatch(text):
+        number = re.sub(r"\s*(%|dB)$", "", text, flags=re.I)
+        text = f"{number} dB" if kind is SpecKind.DB else f"{number} % of {draft['of']}"
+    terms = spec_from_text(text, "W", basis="agreed")
+    if not terms or any(term.kind is SpecKind.UNKNOWN for term in terms):
+        raise UnreadableError("A tolerance is needed.", "Type for example 5 %, or 3 % of reading + 1 digit.")
+    return terms
 
 
 def _tolerance_problems(draft: Mapping[str, str]) -> tuple[Problem, ...]:
     try:
-        kind, value = _tolerance(draft)
+        terms = _tolerance(draft)
     except FenmistError as error:
         return (Problem("tolerance", error.headline, error.hint),)
-    if not 0 < value <= (10.0 if kind is SpecKind.DB else 1.0):
+    if any(term.value > _MOST.get(term.kind, math.inf) for term in terms):
         return (Problem("tolerance", "A tolerance is above 0 and at most 100 % or 10 dB."),)
     return ()
 

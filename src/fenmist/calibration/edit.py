@@ -197,7 +197,9 @@ def fitted_to_device(job: Job) -> Job:
     part = job.dut_part
     plan = tuple(replace(point, range_id=range_for(part, point.target_w)) for point in job.plan)
     stated = part.indicators[0].stated
-    return replace(job, plan=plan, tolerance=stated[0] if stated else job.tolerance)
+    if not stated:
+        return replace(job, plan=plan)
+    return replace(job, plan=plan, tolerance=stated[0], tolerance_more=stated[1:])
 
 
 def without_unused(job: Job) -> Job:

@@ -12,7 +12,7 @@ from fenmist.kit.characterisation import LoadState, load_state
 from fenmist.kit.feed import cable_of
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE
 from fenmist.kit.network import part_network
-from fenmist.kit.part import FEEDS, Part, PartKind, Property, SpecKind, SpecTerm
+from fenmist.kit.part import FEEDS, Part, PartKind, Property
 from fenmist.methods.scope_across_load import ScopeReadings
 from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
 from fenmist.reading.event import Role
@@ -47,6 +47,7 @@ def scope_readings(
     volts_rms: FloatArray,
     u_reading_v: FloatArray,
     forms: tuple[str, ...] = (),
+    digit_rms: FloatArray | None = None,
 ) -> ScopeReadings:
     """The method's inputs from the job's hook-up and kit, at n points."""
     scope = part_of_kind(job, PartKind.OSCILLOSCOPE)
@@ -60,6 +61,7 @@ def scope_readings(
         frequency_hz, volts_rms, u_reading_v, state, _scope(scope), _feed(job, scope),
         _tee(part_of_kind(job, PartKind.TEE)), between, u_between, meter.value, meter.u, hookup.z0_ohm,
         load.id, forms, _harmonics(part_of_kind(job, PartKind.TRANSMITTER)), _mismatch_to_tee(job, frequency_hz),
+        digit_rms,
     )  # fmt: skip
 
 
@@ -120,17 +122,15 @@ def method_trouble(job: Job, hookup: HookUp) -> str:
 
 
 def _scope(part: Part) -> Scope:
-    gain = sum(_share(term) for term in part.indicators[0].spec)
     bandwidth, noise = part.properties.get("bandwidth_hz"), part.properties.get("noise")
     model = BandwidthModel(part.settings.get("response", BandwidthModel.UNKNOWN))
-    return Scope(gain, bandwidth.value if bandwidth else math.inf, model, part.id, noise.value if noise else 0.0)
-
-
-def _share(term: SpecTerm) -> float:
-    """A stated limit as ± a share of the volts read; "unknown" costs what stands for it."""
-    if term.kind in (SpecKind.OF_READING, SpecKind.UNKNOWN):
-        return term.value
-    return float(10.0 ** (term.value / 20.0) - 1.0) if term.kind is SpecKind.DB else 0.0
+    return Scope(
+        part.indicators[0].spec,
+        bandwidth.value if bandwidth else math.inf,
+        model,
+        part.id,
+        noise.value if noise else 0.0,
+    )
 
 
 def feed_part(job: Job) -> Part:

@@ -11,16 +11,20 @@ from enum import StrEnum
 from functools import cached_property
 from typing import TypeVar, cast
 
+import numpy as np
+
 from fenmist.calibration.receipt import Receipt
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Answer
 from fenmist.hookup.line import HookUp
-from fenmist.kit.part import Indicator, Part, Range, SpecKind, SpecTerm
+from fenmist.kit.part import Indicator, Part, Range, SpecTerm
+from fenmist.kit.stated import Shown, half_width
 from fenmist.measurand import Measurand
 from fenmist.reading.dial import QUARTER_DIVISION
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Role, Slot, answers
 from fenmist.reading.events import Events
 from fenmist.reading.ledger import Ledger, Standing, ledger_of
+from fenmist.uncertainty.influence import FloatArray
 
 T = TypeVar("T")
 
@@ -104,6 +108,7 @@ class Job:
     receipt: Receipt = field(default_factory=Receipt)
     next_due: str = ""  # ISO date; stands on paper only where the customer asked for it
     schema: int = SCHEMA
+    tolerance_more: tuple[SpecTerm, ...] = ()  # further terms of the tolerance: "3 % of reading + 1 digit" has two
     events: Sequence[Event] = ()
 
     def with_event(self, event: Event) -> "Job":
@@ -259,14 +264,22 @@ class Job:
         """The latest answer to each note, by note key."""
         return answers(self.events)
 
-    def tolerance_w(self, point: PlanPoint, reference_w: float) -> float:
-        """Half-width of the tolerance at a point in W."""
-        term = self.tolerance
-        if term.kind is SpecKind.OF_RANGE:
-            used = self.range_of(point, Role.DUT)
-            return term.value * (used.full_scale if used else reference_w)
-        if term.kind is SpecKind.DB:
-            return float(reference_w * (10.0 ** (term.value / 10.0) - 1.0))
-        if term.kind is SpecKind.ABSOLUTE:
-            return term.value
-        return term.value * reference_w
+    @property
+    def tolerances(self) -> tuple[SpecTerm, ...]:
+        """All terms of the tolerance."""
+        return (self.tolerance, *self.tolerance_more)
+
+    def tolerance_w(self, points: Sequence[PlanPoint], reference_w: FloatArray, digit_w: FloatArray) -> FloatArray:
+        """Half-width of the tolerance in W at points, shape (n,): its terms together.
+
+        Parameters
+        ----------
+        reference_w : FloatArray
+            What the meter should have shown; shares of reading are taken of it.
+        digit_w : FloatArray
+            Last digit of what it showed.
+        """
+        used = [self.range_of(point, Role.DUT) for point in points]
+        known = all(item is not None for item in used)
+        full = np.array([item.full_scale for item in used if item is not None]) if known else None
+        return half_width(self.tolerances, Shown(reference_w, digit_w, full, per_decade_db=10.0))

@@ -70,5 +70,5 @@ def cross_check(
         id=job_id, title=title, dut=meter.id, kit=kit, hookups=(hookup,),
         methods=(Method("reference", method.KIND, method.VERSION, measurand, inputs, LIMITS),),
         plan=plan, tolerance=tolerance or (stated[0] if stated else SpecTerm(SpecKind.OF_RANGE, 0.05)),
-        created_at=created_at,
+        tolerance_more=() if tolerance else stated[1:], created_at=created_at,
     )  # fmt: skip

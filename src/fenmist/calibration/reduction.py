@@ -208,7 +208,7 @@ class Result:
             and self.known == known
             and mine.methods is other.methods
             and _same_bench(mine, other)
-            and (mine.dut, mine.tolerance, mine.rule) == (other.dut, other.tolerance, other.rule)
+            and (mine.dut, mine.tolerances, mine.rule) == (other.dut, other.tolerances, other.rule)
             and mine.part_of_division == other.part_of_division
             and mine.shortest_interval == other.shortest_interval
         )
@@ -267,7 +267,7 @@ def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float])
     """Some points together, one propagation for all of them."""
     mean = scatter(job, read)
     frequencies = np.array([item.point.frequency_hz for item in read])
-    readings = scope_readings(job, frequencies, mean.reference_vrms, mean.u_reference_vrms, mean.forms)
+    readings = scope_readings(job, frequencies, mean.reference_vrms, mean.u_reference_vrms, mean.forms, mean.digit_rms)
     plane = job.hookup(job.methods[0].measurand.plane.hookup).stated
     detector = job.indicator(Role.DUT)[1].detector
     inputs = Inputs((*power_influences(readings), *_comparison_influences(mean), *_own_harmonics(readings, detector)))
@@ -276,9 +276,7 @@ def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float])
     made = propagate(_comparison(readings, detector), inputs, {**powers, **_COMPARED})
     power = LoadPower(**{name: made[name] for name in powers}, corrections=power_corrections(readings))
     compared = {name: made[name] for name in _COMPARED}
-    tolerances = np.array(
-        [job.tolerance_w(item.point, w) for item, w in zip(read, power.incident_at_meter.value, strict=True)]
-    )
+    tolerances = job.tolerance_w([item.point for item in read], power.incident_at_meter.value, mean.digit_w)
     sampled = _sample_where_bent(readings, detector, inputs, compared, tolerances, job.shortest_interval)
     trusted = _within_physics(readings, power, job.methods[0].parameters)
     points = tuple(

@@ -204,6 +204,8 @@ class Scatter:
     u_repeat: FloatArray  # of the mean ratio, relative; 0 for one round
     dof_repeat: FloatArray
     drift_limit: FloatArray  # ± of the mean ratio, relative: what may be left of the carrier's drift
+    digit_rms: FloatArray  # the coarsest last digit of the reference's volts, as rms
+    digit_w: FloatArray  # the coarsest last digit of what the meter showed
     forms: tuple[str, ...]  # how the reference's volts were taken
 
 
@@ -216,11 +218,11 @@ def scatter(job: Job, points: tuple[PointReadings, ...]) -> Scatter:
     screen can be read to counts once per point, not per round: the eye repeats its own habit.
     """
     rows = [_scatter_row(job, point) for point in points]
-    volts, u_volts, watts, u_watts, u_repeat, dof, drift = (
+    volts, u_volts, watts, u_watts, u_repeat, dof, drift, digit_v, digit_w = (
         np.array(column, float) for column in zip(*rows, strict=True)
     )
     forms = tuple(_form(point) for point in points)
-    return Scatter(volts, u_volts, watts, u_watts, u_repeat, dof, drift, forms)
+    return Scatter(volts, u_volts, watts, u_watts, u_repeat, dof, drift, digit_v, digit_w, forms)
 
 
 def _scatter_row(job: Job, found: PointReadings) -> tuple[float, ...]:
@@ -235,7 +237,11 @@ def _scatter_row(job: Job, found: PointReadings) -> tuple[float, ...]:
     u_dial = reading_u(at_mean, job.range_of(found.point, Role.DUT), job.part_of_division)
     u_v = max(_u_rms(item.reading) for one in found.rounds for item in one.references)
     dof = count - 1 if count > 1 else math.inf
-    return mean_v, u_v, mean_w, u_dial, u_repeat, dof, drift_left(found)
+    digit_v = max(
+        RMS_PER_UNIT[item.reading.unit] * item.reading.digit for one in found.rounds for item in one.references
+    )
+    digit_w = max(item.reading.digit for one in found.rounds for item in one.duts)
+    return mean_v, u_v, mean_w, u_dial, u_repeat, dof, drift_left(found), digit_v, digit_w
 
 
 def _u_rms(reading: Reading) -> float:

@@ -14,18 +14,15 @@ from fenmist.findings.note import Note, Severity, unanswered
 from fenmist.hookup.levels import FAULT
 from fenmist.hookup.line import HookUp
 from fenmist.kit.characterisation import Footing
-from fenmist.kit.part import SpecKind, SpecTerm
+from fenmist.kit.spectext import said_term
 from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import THIN, decimals_for, frequency, percent, plain, rounded, uncertainty, with_uncertainty
 
 
-def tolerance_shown(term: SpecTerm) -> str:
-    """A tolerance in words: "±5 % of full scale"."""
-    if term.kind is SpecKind.DB:
-        return f"±{term.value:g}{THIN}dB"
-    if term.kind is SpecKind.ABSOLUTE:
-        return f"±{plain(term.value, term.unit or 'W')}"
-    return f"±{100 * term.value:g}{THIN}% {term.kind.value}"
+def tolerance_shown(job: Job) -> str:
+    """A job's tolerance in words: "±5 % of full scale", "±(3 % of reading + 1 digit)"."""
+    said = " + ".join(said_term(term).replace(" ", THIN, 1) for term in job.tolerances)
+    return f"±({said})" if job.tolerance_more else f"±{said}"
 
 
 def error_shown(point: PointResult) -> str:
@@ -133,7 +130,7 @@ def _remaining(result: Result) -> str:
 
 
 def _zone(job: Job, point: PointResult) -> str:
-    within = tolerance_shown(job.tolerance)
+    within = tolerance_shown(job)
     if not point.is_reference:
         return "the oscilloscope is no reference here, so nothing is decided"
     if point.decision.verdict is Verdict.CANNOT_DECIDE:
@@ -177,13 +174,13 @@ def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
         where = f"at {len(undecided)} of {len(result.points)} points" if len(result.points) > 1 else "here"
         return (
             f"{'This' if phase == AS_FOUND else 'As left, this'} hook-up cannot decide "
-            f"{tolerance_shown(job.tolerance)} {where}: U is "
+            f"{tolerance_shown(job)} {where}: U is "
             f"{uncertainty(worst.expanded_u_w, 'W')} against {plain(worst.tolerance_w, 'W', 3)}.{ending}"
         )
     worst = max(result.points, key=lambda item: item.tolerance_used)
     points = f"at all {len(result.points)} points" if len(result.points) > 1 else "at the one point read"
     return (
-        f"{name} is inside its {tolerance_shown(job.tolerance)} {points}; at worst it reads {error_shown(worst)} "
+        f"{name} is inside its {tolerance_shown(job)} {points}; at worst it reads {error_shown(worst)} "
         f"at {frequency(worst.point.frequency_hz)}.{ending}"
     )
 

@@ -6,6 +6,8 @@ They are said once at the job, not at every entry.
 import math
 from collections.abc import Iterator, Sequence
 
+import numpy as np
+
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
@@ -16,7 +18,10 @@ from fenmist.findings.note import Note, Severity
 from fenmist.hookup.levels import LevelPlan, Overload
 from fenmist.judgement.bench_rules import history_of
 from fenmist.judgement.headroom_rules import rf_voltage
-from fenmist.kit.part import PartKind
+from fenmist.kit.part import UNKNOWN_SHARE, PartKind
+from fenmist.kit.spectext import said_term
+from fenmist.kit.stated import Shown, limits
+from fenmist.reading.event import Role
 from fenmist.uncertainty.estimate import BudgetRow
 from fenmist.units.display import frequency, percent, plain, uncertainty
 from fenmist.units.letters import printable, unprintable
@@ -53,6 +58,24 @@ def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
         f"{plain(worst.decision.tur, '', 2)} to 1. An error near the limit can't be told from one inside it.",
         f"Improve the largest line first: {largest.influence.label}, {percent(largest.share)} of the variance.",
         {"tur": worst.decision.tur, "points": float(len(low)), "largest": largest.influence.id},
+    )  # fmt: skip
+
+
+def accuracy_not_evaluated(job: Job) -> Iterator[Note]:
+    """A term of the reference's stated accuracy is a share of something that nobody knows here."""
+    element, indicator = job.indicator(Role.REFERENCE)
+    shown = Shown(np.ones(1), np.ones(1), np.ones(1) if indicator.ranges else None)
+    unknown = [item.term for item in limits(indicator.spec, shown) if not item.evaluated]
+    if not unknown:
+        return
+    part = job.part(job.hookup(job.methods[0].measurand.plane.hookup).element(element).part)
+    said = " + ".join(said_term(term) for term in unknown)
+    yield Note(
+        "spec.not_evaluated", Severity.DOUBT, "scope",
+        f"{part.label} is stated to {said}, and no range of it is known.",
+        f"±{UNKNOWN_SHARE:.0%} of the reading is taken instead, as for an unknown accuracy: it is in the budget.",
+        "State its accuracy as a share of reading, or in volts on the setting used.",
+        {"terms": said, "taken": UNKNOWN_SHARE},
     )  # fmt: skip
 
 

@@ -79,6 +79,7 @@ def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[
 
 
 def _before(job: Job) -> Iterator[Note]:
+    yield from job_rules.accuracy_not_evaluated(job)
     if job.to_read:
         yield from reference_notes(job)
     yield from bench_rules.bench_notes(job)

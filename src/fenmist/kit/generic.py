@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from fenmist.kit.part import (
+    UNKNOWN_SHARE,
     Component,
     Detector,
     Indicator,
@@ -35,7 +36,6 @@ from fenmist.kit.shelf import (
     transmitter,
     watt_scale,
 )
-from fenmist.kit.spectext import UNKNOWN_SHARE
 from fenmist.measurand import Kind
 from fenmist.rf.circuit import GROUND, BranchKind
 from fenmist.rf.pad import PadResistors, pi_pad

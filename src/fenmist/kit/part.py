@@ -8,12 +8,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+import numpy as np
+
 from fenmist.errors import UnknownIdError
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.scale import Scale
 from fenmist.measurand import Kind
 from fenmist.rf.circuit import BranchKind
-from fenmist.uncertainty.influence import Distribution, standard_u_from_limit
+from fenmist.uncertainty.influence import Distribution, FloatArray, standard_u_from_limit
 
 
 class PartKind(StrEnum):
@@ -58,6 +60,11 @@ class SpecKind(StrEnum):
     UNKNOWN = "unknown"
 
 
+UNKNOWN_SHARE = 0.25
+"""± part of the reading that an instrument of unknown performance is taken to be off: a transmitter's own meter is
+often ±10 % or worse, and a half of the truth is met outside a span (common practice, no source)."""
+
+
 class SharedWithin(StrEnum):
     """What shares one error."""
 
@@ -79,14 +86,45 @@ class SpecTerm:
     basis: str = ""  # "data sheet", "common practice", ...
 
 
+def limit_at(
+    term: SpecTerm,
+    value: FloatArray,
+    full_scale: FloatArray | None = None,
+    digit: FloatArray | None = None,
+    per_decade_db: float = 20.0,
+) -> tuple[FloatArray, bool]:
+    """± limit of one term at values, in their unit: the one place that knows what each kind is a share of.
+
+    Parameters
+    ----------
+    value : FloatArray
+        What was shown or is stated, any shape.
+    full_scale, digit : FloatArray, optional
+        Of the range it was shown on, and of its last digit; the same shape.
+    per_decade_db : float
+        20 for volts, amperes and ohms, 10 for watts.
+
+    Returns
+    -------
+    FloatArray, bool
+        The limit, >= 0, and whether the term could be evaluated: else an unknown accuracy stands for it.
+    """
+    size = np.abs(value)
+    shares: dict[SpecKind, FloatArray | None] = {
+        SpecKind.OF_READING: term.value * size,
+        SpecKind.UNKNOWN: term.value * size,
+        SpecKind.DB: size * (10.0 ** (term.value / per_decade_db) - 1.0),
+        SpecKind.ABSOLUTE: np.full_like(size, term.value),
+        SpecKind.OF_RANGE: None if full_scale is None else term.value * full_scale,
+        SpecKind.DIGITS: None if digit is None else term.value * digit,
+    }
+    found = shares[term.kind]
+    return (UNKNOWN_SHARE * size, False) if found is None else (np.asarray(found, float), True)
+
+
 def limit_u(term: SpecTerm, value: float) -> float:
-    """Standard uncertainty that a stated limit means at a value; 0 where nothing is known of it."""
-    if term.kind is SpecKind.ABSOLUTE:
-        limit = term.value
-    elif term.kind is SpecKind.DB:
-        limit = abs(value) * (10.0 ** (term.value / 20.0) - 1.0)
-    else:
-        limit = term.value * abs(value)
+    """Standard uncertainty that a stated limit means at a value that has neither range nor last digit."""
+    limit, _ = limit_at(term, np.array(value))
     return float(standard_u_from_limit(limit, term.distribution))
 
 

@@ -8,15 +8,11 @@ Unknown is a value, and it costs: the widest that is met stands for it.
 import re
 
 from fenmist.errors import FenmistError, UnreadableError
-from fenmist.kit.part import SpecKind, SpecTerm
+from fenmist.kit.part import UNKNOWN_SHARE, SpecKind, SpecTerm
 from fenmist.uncertainty.influence import Distribution
 from fenmist.units.display import plain
 from fenmist.units.typed import LARGEST, number_from_text, value_from_text
 from fenmist.units.unit import UNITS
-
-UNKNOWN_SHARE = 0.25
-"""± part of the reading that an instrument of unknown performance is taken to be off: a transmitter's own meter is
-often ±10 % or worse, and a half of the truth is met outside a span (common practice, no source)."""
 
 MOST_TERMS = 5
 LARGEST_LIMIT = {SpecKind.OF_READING: 10.0, SpecKind.OF_RANGE: 10.0, SpecKind.DB: 60.0, SpecKind.DIGITS: 1e6}
@@ -98,12 +94,13 @@ def text_of_spec(terms: tuple[SpecTerm, ...]) -> str:
     """The statement again."""
     if not terms:
         return ""
-    said = " + ".join(_said(term) for term in terms)
+    said = " + ".join(said_term(term) for term in terms)
     shape = next(name for name, item in _DISTRIBUTIONS.items() if item is terms[0].distribution)
     return said if shape == "rectangular" else f"{said}; {shape}"
 
 
-def _said(term: SpecTerm) -> str:
+def said_term(term: SpecTerm) -> str:
+    """One term in words."""
     if term.kind is SpecKind.UNKNOWN:
         return "unknown"
     if term.kind is SpecKind.DIGITS:

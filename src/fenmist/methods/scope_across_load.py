@@ -63,12 +63,13 @@ class ScopeReadings:
     forms: tuple[str, ...] = ()  # how the volts were taken; rms where nothing is said
     harmonics: Harmonics | None = None
     u_mismatch: float | FloatArray = 0.0  # relative, of power: open phases between the meter and the tee
+    digit_rms: FloatArray | None = None  # last digit of the volts read, as rms
 
     @property
     def chain(self) -> Chain:
         """What is between the screen and the tee."""
         forms = self.forms or ("Vrms",) * self.frequency_hz.size
-        return Chain(self.frequency_hz, self.scope, self.feed, forms, self.harmonics)
+        return Chain(self.frequency_hz, self.scope, self.feed, forms, self.harmonics, self.volts_rms, self.digit_rms)
 
     def take(self, columns: NDArray[np.int64]) -> "ScopeReadings":
         """The readings at some of the points."""
@@ -82,6 +83,7 @@ class ScopeReadings:
             jumper_loss_db=_some(self.jumper_loss_db, columns),
             u_jumper_loss_db=_some(self.u_jumper_loss_db, columns),
             u_mismatch=_some(self.u_mismatch, columns),
+            digit_rms=None if self.digit_rms is None else self.digit_rms[columns],
         )
 
 

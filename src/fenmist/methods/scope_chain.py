@@ -11,6 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.kit.part import SpecTerm
+from fenmist.kit.stated import Shown, influences_of
 from fenmist.rf.cable import Cable
 from fenmist.rf.probe import HENRY_PER_M, ProbeTip
 from fenmist.rf.stub import INPUT_RESISTANCE_OHM, Stub
@@ -30,6 +32,7 @@ from fenmist.waveform.response import (
     response_loss_exponent,
     system_bandwidth_hz,
 )
+from fenmist.waveform.sine import RMS_PER_UNIT
 
 ComplexArray = NDArray[np.complex128]
 
@@ -99,7 +102,7 @@ class Tee:
 class Scope:
     """An oscilloscope's part in it; an infinite bandwidth means that none was stated and nothing is corrected."""
 
-    gain_limit: float  # ± part of the reading
+    accuracy: tuple[SpecTerm, ...]  # of its vertical gain, as stated
     bandwidth_hz: float
     response: BandwidthModel
     source_id: str = "scope"
@@ -115,6 +118,16 @@ class Chain:
     feed: Lead | Probe | None
     forms: tuple[str, ...]  # "Vpp", "Vpk", "Vrms" or "fit", one per point
     harmonics: Harmonics | None = None
+    volts_rms: FloatArray | None = None  # on the screen; what an absolute limit is a share of
+    digit_rms: FloatArray | None = None  # last digit of what was read, as rms
+
+    @property
+    def shown(self) -> Shown:
+        """The volts as they were read, in their own form."""
+        ones = np.ones_like(self.frequency_hz)
+        per_volt = np.array([RMS_PER_UNIT.get(form, 1.0) for form in self.forms])
+        volts = (ones if self.volts_rms is None else self.volts_rms) / per_volt
+        return Shown(volts, None if self.digit_rms is None else self.digit_rms / per_volt)
 
     @property
     def bandwidth_hz(self) -> float:
@@ -171,8 +184,12 @@ class Chain:
     def take(self, columns: NDArray[np.int64]) -> "Chain":
         """The same at some of the points."""
         forms = tuple(self.forms[column] for column in columns)
-        return Chain(self.frequency_hz[columns], self.scope, self.feed, forms, self.harmonics)
+        volts, digit = (None if item is None else item[columns] for item in (self.volts_rms, self.digit_rms))
+        return Chain(self.frequency_hz[columns], self.scope, self.feed, forms, self.harmonics, volts, digit)
 
+
+GAIN = "scope.gain"
+"""Id of the first influence of the vertical gain; further terms of its statement follow as GAIN.2 and so on."""
 
 ToTee = Callable[[Mapping[str, FloatArray], FloatArray], FloatArray]
 """Volts at the tee from the influences and the volts on the screen."""
@@ -184,9 +201,12 @@ def volts_at_tee(chain: Chain) -> ToTee:
     loss = response_loss_exponent(f, chain.bandwidth_hz, chain.scope.response)
     loss_limit = response_limit_exponent(f, chain.bandwidth_hz, chain.scope.response)
     noise, weights, excess = chain.noise_excess(), chain.harmonic_weights(), chain.rms_excess()
+    gains = [GAIN, *(f"{GAIN}.{number}" for number in range(2, len(chain.scope.accuracy) + 1))]
 
     def to_tee(x: Mapping[str, FloatArray], volts: FloatArray) -> FloatArray:
-        volts = volts / x["scope.gain"] * np.exp(loss + loss_limit * x["scope.response"])
+        for name in gains:
+            volts = volts / x[name]
+        volts = volts * np.exp(loss + loss_limit * x["scope.response"])
         lifted = np.ones(1)
         if np.any(noise):
             lifted = lifted + noise * x["scope.noise"]
@@ -210,7 +230,7 @@ def feed_admittance(chain: Chain) -> Callable[[Mapping[str, FloatArray]], Comple
 
     def admittance(x: Mapping[str, FloatArray]) -> ComplexArray:
         if chain.feed is None:
-            return np.zeros(x["scope.gain"].shape, complex)
+            return np.zeros(x[GAIN].shape, complex)
         made = _feed(x, chain.feed, f)
         return np.asarray(made.admittance_s(f) if isinstance(made, Stub) else 1j * made.admittance_s(f), complex)
 
@@ -238,19 +258,15 @@ def _scope_influences(chain: Chain) -> tuple[Influence, ...]:
         standard_u_from_limit(1.0, Distribution.RECTANGULAR), points=n, source_id=scope.source_id,
         distribution=Distribution.RECTANGULAR, basis=_RESPONSE_BASIS[scope.response],
     )  # fmt: skip
-    gain = influence(
-        "scope.gain", "oscilloscope, vertical gain", 1.0,
-        standard_u_from_limit(scope.gain_limit, Distribution.RECTANGULAR), points=n, source_id=scope.source_id,
-        distribution=Distribution.RECTANGULAR, basis=f"±{100 * scope.gain_limit:g} % of reading",
-    )  # fmt: skip
+    gain = influences_of(scope.accuracy, chain.shown, GAIN, "oscilloscope, vertical gain", scope.source_id)
     if not np.any(chain.noise_excess()):
-        return gain, response
+        return *gain, response
     noise = influence(
         "scope.noise", "oscilloscope, noise on peak to peak", 1.0,
         standard_u_from_limit(0.5, Distribution.RECTANGULAR), points=n, source_id=scope.source_id,
         distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="half of its correction either way",
     )  # fmt: skip
-    return gain, response, noise
+    return *gain, response, noise
 
 
 _RESPONSE_BASIS: Mapping[BandwidthModel, str] = {

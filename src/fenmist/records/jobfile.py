@@ -171,7 +171,8 @@ def _problems(job: Job) -> Iterator[str]:
     if not _is_time(job.created_at):
         yield f"it was begun at “{job.created_at[:40]}”, which is no time"
     yield from (f"{what}, “{text[:40]}”, is no day" for what, text in _days(job) if text and not _is_day(text))
-    if not 0.0 < job.tolerance.value <= LARGEST or not 0.0 < job.part_of_division <= 1.0:
+    allowed = [term.value for term in job.tolerances]
+    if not (min(allowed) >= 0.0 < max(allowed) <= LARGEST and 0.0 < job.part_of_division <= 1.0):
         yield "it has no tolerance, or no part of a division, that makes sense"
     try:
         _uses(job)

@@ -108,7 +108,7 @@ def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], .
         ),
         ("method", _method(job)),
         ("hook-up", hookup_in_words(job)),
-        ("decision rule", f"{tolerance_shown(job.tolerance)}, {job.rule}: {RULES[job.rule]}"),
+        ("decision rule", f"{tolerance_shown(job)}, {job.rule}: {RULES[job.rule]}"),
         ("read on", _days(job)),
         ("rounds", f"{sum(item.rounds for item in result.points)} of {result.wanted} planned"),
         ("not read", _not_read(job)),
@@ -275,7 +275,7 @@ def _verdict(job: Job, result: Result) -> str:
         return "Nothing has been read, so nothing is decided."
     risky = max((item.decision.risk or 0.0 for item in result.points), default=0.0)
     return (
-        f"By {job.rule} against {tolerance_shown(job.tolerance)}: {said} of {len(result.points)} points. "
+        f"By {job.rule} against {tolerance_shown(job)}: {said} of {len(result.points)} points. "
         f"The largest probability that one of these verdicts is wrong is {percent(risky)}."
     )
 

@@ -87,7 +87,7 @@ def _with_scope(job: Job, request: PowerRequest, answer: PowerAnswer) -> Job:
     scope = next(part for part in job.kit if part.kind is PartKind.OSCILLOSCOPE)
     stated = answer.readings.scope
     made = shelf.oscilloscope(
-        scope.id, scope.label, stated.bandwidth_hz, accuracy=stated.gain_limit, model=str(stated.response),
+        scope.id, scope.label, stated.bandwidth_hz, accuracy=stated.accuracy, model=str(stated.response),
         limit_vpk=scope.ports[0].volts_limit_vpk, serial=scope.serial, form=answer.readings.forms[0],
         noise=stated.noise_ratio,
     )  # fmt: skip

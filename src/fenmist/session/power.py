@@ -13,7 +13,9 @@ from fenmist.judgement.physics_rules import load_notes, match_notes
 from fenmist.judgement.round_rules import forms_note
 from fenmist.kit.characterisation import LoadState
 from fenmist.kit.impedance import load_state_from_text
+from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.kit.shelf import COMMON_PRACTICE, DEFAULT_SCOPE_ACCURACY
+from fenmist.kit.spectext import spec_from_text, text_of_spec
 from fenmist.measurand import PlaneRef
 from fenmist.methods.match import Match, match_at_tee
 from fenmist.methods.scope_across_load import (
@@ -166,6 +168,7 @@ class PowerRequest:
             np.array([frequency]), np.array([rms_from_volts(typed.value_si, typed.unit.base)]),
             np.array([_u(digit / 2.0)]), self._load(), self._scope(), self._feed(), forms=(typed.unit.base,),
             harmonics=harmonics_from_dbc(dict.fromkeys((2, 3), self._harmonics_dbc()), measured=False),
+            digit_rms=np.array([digit]),
         )  # fmt: skip
 
     def _name(self, field_name: str) -> str:
@@ -241,9 +244,22 @@ class PowerRequest:
             raise UnreadableError(
                 f"{self._name('bandwidth_model')}: “{self.bandwidth_model}” is unknown.", f"Choose {', '.join(models)}."
             )
-        accuracy = self._share("scope_accuracy", DEFAULT_SCOPE_ACCURACY)
         noise = self._share("noise", 0.0, below=0.5)
-        return Scope(accuracy, bandwidth, BandwidthModel(self.bandwidth_model), noise_ratio=noise)
+        return Scope(self._accuracy(), bandwidth, BandwidthModel(self.bandwidth_model), noise_ratio=noise)
+
+    def _accuracy(self) -> tuple[SpecTerm, ...]:
+        """As a data sheet states it; a bare share is of the reading."""
+        if not self.scope_accuracy.strip():
+            return (SpecTerm(SpecKind.OF_READING, DEFAULT_SCOPE_ACCURACY, basis=COMMON_PRACTICE),)
+        try:
+            terms = spec_from_text(self.scope_accuracy, "V")
+        except UnreadableError as error:
+            raise UnreadableError(f"{self._name('scope_accuracy')}: {error.headline}", error.hint) from error
+        if any(term.kind is SpecKind.OF_READING and term.value >= 1.0 for term in terms):
+            raise OutOfRangeError(
+                f"{self._name('scope_accuracy')}: “{self.scope_accuracy}” is out of range.", "Type less than 100 %."
+            )
+        return terms
 
     def _feed(self) -> Lead | Probe | None:
         if self.probe and self.lead:
@@ -298,7 +314,7 @@ class PowerRequest:
             f"steady carrier; volts taken as {'rms' if form == 'Vrms' else 'peak or peak to peak of a sine'}",
             f"harmonics at most {signed(f'{self._harmonics_dbc():g}')} dBc, phase unknown"
             + ("" if self.harmonics else f" ({COMMON_PRACTICE})"),
-            f"oscilloscope ±{percent(readings.scope.gain_limit)} of reading, rectangular"
+            f"oscilloscope ±{text_of_spec(readings.scope.accuracy)}, {readings.scope.accuracy[0].distribution}"
             + ("" if self.scope_accuracy else f" ({COMMON_PRACTICE})"),
             f"load known to {percent(load_u)} of |Z|, standard uncertainty"
             + ("" if self.load_u else f" ({COMMON_PRACTICE})"),
