@@ -52,13 +52,17 @@ install_packages() {
         >>"$LOG" 2>&1 </dev/null || stop "system packages could not be installed (see $LOG); run: sudo apt-get install -y $wanted"
 }
 
+stamp_of() { # of an environment with these pins: what it was made from
+    printf '%s' "$(cat "$1" "$FENMIST_HOME/requirements.txt" "$FENMIST_HOME/pyproject.toml" "$FENMIST_HOME/scripts/setup.sh" | sha256sum) $FENMIST_HOME"
+}
+
 prepare() {
     local kind="$1" pins="$FENMIST_HOME/requirements.txt" packages="$QT_PACKAGES" stamp python wanted
     if [ "$kind" = test ]; then
         pins="$FENMIST_HOME/requirements-test.txt"
         packages="$QT_PACKAGES $TEST_PACKAGES"
     fi
-    stamp="$(cat "$pins" "$FENMIST_HOME/requirements.txt" "$FENMIST_HOME/pyproject.toml" "$FENMIST_HOME/scripts/setup.sh" | sha256sum) $FENMIST_HOME"
+    stamp="$(stamp_of "$pins")"
     [ -f "$VENV/ready-$kind" ] && [ "$(cat "$VENV/ready-$kind")" = "$stamp" ] && return
 
     : >"$LOG"
@@ -78,4 +82,5 @@ prepare() {
     "$VENV/bin/python" -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e "$FENMIST_HOME" >>"$LOG" 2>&1 ||
         stop "Fenmist could not be installed into its environment; see $LOG"
     printf '%s' "$stamp" >"$VENV/ready-$kind"
+    [ "$kind" = run ] || stamp_of "$FENMIST_HOME/requirements.txt" >"$VENV/ready-run" # what tests need is more
 }

@@ -42,10 +42,10 @@ def test_a_reading_that_can_not_be_written_goes_to_the_second_folder_and_a_red_l
     assert demo.shell.trouble.isVisible()
     assert "The disk is full." in demo.shell.trouble.text()
     assert demo.session.second.waiting()[0].events[-1].entry.raw_text == "63.4"
-    assert demo.session.logbook.entry_count("demo-teal") == 0
+    assert demo.session.logbook.event_count("demo-teal") == 0
     monkeypatch.undo()
     demo.read("10.5")
-    assert demo.session.logbook.entry_count("demo-teal") == 2
+    assert demo.session.logbook.event_count("demo-teal") == 2
     assert demo.session.second.waiting() == ()
     assert not demo.shell.trouble.isVisible()
 
@@ -66,7 +66,7 @@ def test_a_reading_that_can_be_kept_nowhere_stays_in_its_field(demo, monkeypatch
     assert demo.shell.bench.step_at(4).rows[0].field.text() == "63.4"
     monkeypatch.undo()
     demo.press("enter")
-    assert demo.session.logbook.entry_count("demo-teal") == 1
+    assert demo.session.logbook.event_count("demo-teal") == 1
 
 
 def test_while_a_worker_runs_the_collector_rests_and_then_it_runs_again(qt):

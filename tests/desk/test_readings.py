@@ -29,7 +29,7 @@ def test_enter_keeps_and_goes_on_in_reading_order(run):
 
     assert _texts(run) == ["63.4", "10.5", "63.2"]
     assert _step(run).slot == Slot("p1", 2, 1)
-    assert run.session.logbook.entry_count("demo-teal") == 3
+    assert run.session.logbook.event_count("demo-teal") == 3
     assert "3 entries on disk" in run.shell.kept.text()
 
 
@@ -71,7 +71,7 @@ def test_a_draft_shows_its_error_in_grey_and_keeps_nothing(run):
 
     assert step.error_w.text().startswith("+0.")
     assert step.error_w.property("kept") == "false"
-    assert run.session.logbook.entry_count("demo-teal") == 1
+    assert run.session.logbook.event_count("demo-teal") == 1
     run.press("enter")
     run.press("up")
     assert step.error_w.property("kept") == "true"

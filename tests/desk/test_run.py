@@ -5,6 +5,7 @@ import json
 import pytest
 from PySide6.QtCore import QSettings
 
+from fenmist.calibration.edit import plan_with_cell
 from fenmist.desk.shell import Shell
 from fenmist.desk.theme import ThemeHolder
 from fenmist.reading.event import EventKind, Slot, struck
@@ -107,6 +108,21 @@ def test_slash_six_gives_the_strike_another_reason(run):
     run.type("/6")
 
     assert list(struck(run.shell.bench.job.job.events).values()) == ["wrong range"]
+
+
+def test_slash_seven_moves_a_round_to_the_level_it_was_read_at(run):
+    job = run.shell.bench.job
+    job.edit(plan_with_cell(job.job, 1, 0, "2.182 MHz"), "plan")
+    job.edit(plan_with_cell(job.job, 1, 1, "5"), "plan")
+    run.read("63.4", "10.5", "44.7", "5.1")
+
+    run.type("/7")
+
+    moved = [slot for slot in job.job.ledger.standing if slot.point == job.job.plan[1].id]
+    assert [(slot.round, slot.place) for slot in moved] == [
+        (1, f"{job.job.plan[1].id}/1/0"),
+        (1, f"{job.job.plan[1].id}/1/1"),
+    ]
 
 
 def test_what_may_follow_the_command_key_is_shown(run):

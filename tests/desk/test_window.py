@@ -209,7 +209,7 @@ def test_a_part_over_its_rating_says_so_on_itself(demo):
     step.plan.setFocus()
     step.plan.setCurrentCell(0, 1)
     demo.press("f2")
-    demo.type("180 W")
+    demo.type("195 W")
     demo.press("return")
 
     demo.press("alt+2")

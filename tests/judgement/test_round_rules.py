@@ -152,3 +152,45 @@ def test_entries_of_another_phase_are_judged_apart():
 
     assert codes(made, "entry.decimal_slip") == []
     assert [note.about for note in codes(made, "entry.decimal_slip", phase=AS_LEFT)] == ["p1/1/1/as left"]
+
+
+# a round at another level
+
+
+def two_levels(readings, targets=(50.0, 100.0)):
+    """Points of one frequency at these levels; `readings` by point."""
+    made = job(readings, frequencies_hz=(7e6,) * len(targets), load="50", level_w=targets[0])
+    plan = tuple(replace(point, target_w=level) for point, level in zip(made.plan, targets, strict=True))
+    return replace(made, plan=plan)
+
+
+def other_level(made):
+    return [note for note in judge(made, reduce(made), "2026-11-24") if note.code == "round.other_level"]
+
+
+def test_a_round_read_at_another_planned_level_is_named_with_it():
+    """50 W planned: 141 Vpp and 48 W, then 199 Vpp and 97 W; together they would be 70 W."""
+    made = two_levels([[("141 Vpp", "48"), ("199 Vpp", "97")], []])
+
+    (note,) = other_level(made)
+
+    assert (note.severity, note.about) == (Severity.DOUBT, "p1/2/0")
+    assert note.evidence["belongs_to"] == "p2"
+    assert note.evidence["power_w"] == pytest.approx(99.0, rel=0.01)
+    assert "/7" in note.remedy
+
+
+@pytest.mark.parametrize(
+    ("second", "count"),
+    [(("157 Vpp", "61.6"), 1), (("155 Vpp", "60"), 0), (("141 Vpp", "97"), 0), (("199 Vpp", "48"), 0)],
+    ids=["24 % off", "20 % off", "only the meter says so", "only the screen says so"],
+)
+def test_only_a_round_whose_readings_agree_on_it_was_read_at_another_level(second, count):
+    assert len(other_level(two_levels([[("141 Vpp", "49"), second], []], (50.0, 200.0)))) == count
+
+
+def test_without_a_level_that_fits_nothing_is_offered():
+    (note,) = other_level(two_levels([[("141 Vpp", "49"), ("199 Vpp", "97")], []], (50.0, 20.0)))
+
+    assert note.evidence["belongs_to"] == ""
+    assert "/7" not in note.remedy

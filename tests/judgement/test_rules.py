@@ -206,11 +206,29 @@ def test_the_likeliest_reading_stands_in_the_note():
     assert "1.25 W" in notes(job([[("102", "1,250")]]), "entry.open")[0].remedy
 
 
-@pytest.mark.parametrize(("level", "count"), [(149.0, 0), (151.0, 1)])
-def test_a_part_over_its_rating_stops(level, count):
-    found = notes(job(level_w=level, load="50"), "part.over_rating")
+@pytest.mark.parametrize(
+    ("level", "severity"),
+    [(149.0, None), (151.0, Severity.WATCH), (157.0, Severity.WATCH), (158.0, Severity.DOUBT), (187.0, Severity.DOUBT),
+     (188.0, Severity.STOP)],
+)  # fmt: skip
+def test_a_load_over_its_rating_is_graded_by_what_it_does(level, severity):
+    """Rated 150 W: within the 5 % that a plan is known to, warm to 1.25 times, and beyond."""
+    made = job(level_w=level, load="50")
+    source = made.part("tx")
+    made = made.with_part(replace(source, ports=tuple(replace(port, power_limit_w=None) for port in source.ports)))
+    found = [note for note in notes(made, "part.over_rating") if note.about == "load"]
 
-    assert [note.severity for note in found] == [Severity.STOP] * count
+    assert [note.severity for note in found] == ([severity] if severity else [])
+
+
+@pytest.mark.parametrize(("volts", "severity"), [(101.0, None), (98.0, Severity.WATCH), (97.0, Severity.STOP)])
+def test_an_input_over_its_volts_is_destroyed_not_warmed(volts, severity):
+    """100 W in 50 Ω are 100 V peak; 5 % of power are 2.5 % of volts."""
+    made = job(level_w=100.0, load="50")
+    scope = made.part("scope")
+    made = made.with_part(replace(scope, ports=tuple(replace(p, volts_limit_vpk=volts) for p in scope.ports)))
+
+    assert [note.severity for note in notes(made, "part.over_rating")] == ([severity] if severity else [])
 
 
 @pytest.mark.parametrize(("level", "count"), [(15.0, 0), (20.0, 1)])

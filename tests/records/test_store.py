@@ -394,4 +394,4 @@ def test_entries_are_appended_one_by_one(logbook):
     logbook.append("job", one.events[-1:])
 
     assert logbook.job("job").events == one.events
-    assert logbook.entry_count("job") == 1
+    assert logbook.event_count("job") == 1

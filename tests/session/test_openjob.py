@@ -11,6 +11,7 @@ from fenmist.session.route import route
 from fenmist.session.session import Session
 
 SCOPE, METER = Slot("p1", 1, 0), Slot("p1", 1, 1)
+SCOPE_TWO = Slot("p1", 2, 0)
 
 
 class Clock:
@@ -42,7 +43,7 @@ def _kinds(job):
 
 def test_an_entry_is_on_disk_before_the_notice(session, job):
     told = []
-    job.changed.listen(lambda: told.append(session.logbook.entry_count(job.job.id)))
+    job.changed.listen(lambda: told.append(session.logbook.event_count(job.job.id)))
 
     job.enter(SCOPE, Role.REFERENCE, "102")
 
@@ -66,7 +67,7 @@ def test_a_draft_shows_what_would_be_and_keeps_nothing(session, job):
 
     assert len(view.result.points) == 1
     assert job.view.result.points == ()
-    assert session.logbook.entry_count(job.job.id) == 1
+    assert session.logbook.event_count(job.job.id) == 1
 
 
 def test_typing_again_strikes_the_former_entry_as_replaced(job):
@@ -206,3 +207,56 @@ def test_parts_changed_in_the_kit_leave_a_job_as_it_was(session, job):
     session.save_part(replace(lead, label="another lead"))
 
     assert session.open(job.job.id).job.part("generic-lead").label == "generic lead"
+
+
+@pytest.fixture
+def crossed(job):
+    """Two levels planned, 50 W and 100 W; the second round of the first was read at the other (P = Vpp²/8R)."""
+    for row, level in enumerate(("50", "100")):
+        job.edit(plan_with_cell(job.job, row, 0, "7.125 MHz"), "plan")
+        job.edit(plan_with_cell(job.job, row, 1, level), "plan")
+    for text, role, slot in (
+        ("141", Role.REFERENCE, SCOPE), ("49", Role.DUT, METER),
+        ("199", Role.REFERENCE, SCOPE_TWO), ("97", Role.DUT, Slot("p1", 2, 1)),
+    ):  # fmt: skip
+        job.enter(slot, role, text)
+    return job
+
+
+def _standing(job):
+    return {slot: event.entry.raw_text for slot, event in job.ledger.standing.items()}
+
+
+def test_a_round_read_at_another_level_goes_there_and_leaves_its_trace(session, crossed):
+    made = crossed.job.ledger.at("p1")[SCOPE_TWO]
+
+    assert crossed.move_round(Slot("p1", 2, 1)) == Slot("p2", 1, 0)
+
+    held = session.logbook.job(crossed.job.id)
+    assert _standing(held) == {
+        SCOPE: "141", METER: "49", Slot("p2", 1, 0): "199", Slot("p2", 1, 1): "97",
+    }  # fmt: skip
+    assert held.ledger.standing[Slot("p2", 1, 0)].entry.observed_at == made.entry.observed_at
+    assert [event.reason for event in crossed.job.events if event.kind is EventKind.STRIKE] == ["moved to p2"] * 2
+
+
+def test_a_moved_round_is_undone_and_redone_as_one_step(crossed):
+    before = _standing(crossed.job)
+    crossed.move_round(SCOPE_TWO)
+    moved = _standing(crossed.job)
+
+    crossed.undo()
+    assert _standing(crossed.job) == before
+    crossed.redo()
+    assert _standing(crossed.job) == moved
+
+
+def test_a_moved_round_takes_the_first_free_round_of_its_point(crossed):
+    crossed.enter(Slot("p2", 1, 0), Role.REFERENCE, "200")
+
+    assert crossed.move_round(SCOPE_TWO) == Slot("p2", 2, 0)
+
+
+def test_a_round_that_fits_where_it_is_does_not_move(crossed):
+    with pytest.raises(UnknownIdError, match="No planned point"):
+        crossed.move_round(SCOPE)

@@ -151,7 +151,7 @@ class Edits(RuleBasedStateMachine):
     def nothing_entered_is_lost(self) -> None:
         kept = Counter(e.entry.raw_text for e in self.job.job.events if e.kind is EventKind.ENTER and e.entry)
         assert kept == self.entered
-        assert self.session.logbook.entry_count("job") == len(self.job.job.events)
+        assert self.session.logbook.event_count("job") == len(self.job.job.events)
 
     @invariant()
     def what_is_shown_is_what_scratch_gives(self) -> None:

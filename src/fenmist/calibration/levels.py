@@ -44,9 +44,10 @@ class PlannedLevels:
         return tuple(found.values())
 
     def overload_of(self, point: PlanPoint) -> Overload | None:
-        """What one point would overload, or nothing."""
+        """What one point would overload by more than the plan is known to, or nothing."""
         place = int(np.argmin(np.abs(self.lines.frequency_hz - point.frequency_hz)))
-        return next(iter(self.lines.overloads(self.parts, point.target_w, place)), None)
+        found = self.lines.overloads(self.parts, point.target_w, place)
+        return next((over for over in found if not over.is_marginal), None)
 
 
 def planned_levels(job: Job) -> Mapping[str, PlannedLevels]:

@@ -184,6 +184,11 @@ class Result:
         return sum(max(item.wanted - item.complete_rounds, 0) for item in self.readings)
 
     @property
+    def missing_readings(self) -> int:
+        """Readings still to be made, over the whole plan: those of rounds that aren't complete."""
+        return sum(item.missing_readings for item in self.readings)
+
+    @property
     def wanted(self) -> int:
         """Rounds to be read, over the whole plan."""
         return sum(item.wanted for item in self.readings)

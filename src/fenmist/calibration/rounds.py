@@ -127,6 +127,16 @@ class PointReadings:
         return len(self.entries)
 
     @property
+    def missing_readings(self) -> int:
+        """Readings that are missing in wanted rounds; open entries are missing, too."""
+        open_rounds = self.wanted - self.complete_rounds
+        if open_rounds <= 0:
+            return 0
+        complete = {item.number for item in self.rounds if item.complete}
+        there = sum(1 for slot, e in self.entries.items() if e.reading is not None and slot.round not in complete)
+        return max(open_rounds * len(self.point.sequence) - there, 1)
+
+    @property
     def complete_rounds(self) -> int:
         """Rounds of which nothing is missing."""
         return sum(item.complete for item in self.rounds)

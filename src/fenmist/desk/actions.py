@@ -76,6 +76,7 @@ ACTIONS = (
     Action("entry.doubt", "doubt it", "/4", "readings", "Again: no doubt", key_only=True),
     Action("entry.range", "next range", "/5", "readings", "Before the meter is read", key_only=True),
     Action("entry.reason", "another reason", "/6", "readings", "For what was struck last", key_only=True),
+    Action("entry.move", "move the round", "/7", "readings", "To the level it was read at", key_only=True),
     Action(
         "entry.carrier", "carrier on or off", "+", "readings", "Against what is inferred", key_only=True, in_foot=True
     ),

@@ -68,6 +68,11 @@ class PlaneLevel:
         return math.inf if rho > 0.9999 else (1.0 + rho) / (1.0 - rho)
 
 
+PLAN_KNOWN_TO = 0.05
+"""Part of its power that a plan is known to: levels are set no closer, losses and matches are as stated (common
+practice, no source)."""
+
+
 @dataclass(frozen=True)
 class Overload:
     """A part that would be put over its rating."""
@@ -79,6 +84,16 @@ class Overload:
     case: str = PLANNED  # or the positions of the switches, or "fault"
     port: str = ""
     component: str = ""  # a resistor inside it
+
+    @property
+    def times(self) -> float:
+        """How many times the rating, as power."""
+        return (self.planned / self.limit) ** (1 if self.what == "power" else 2)
+
+    @property
+    def is_marginal(self) -> bool:
+        """True where the plan is over the rating by no more than it is known to."""
+        return self.times <= 1.0 + PLAN_KNOWN_TO
 
 
 @dataclass(frozen=True)

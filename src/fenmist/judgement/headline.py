@@ -79,7 +79,7 @@ def hookup_headline(job: Job, notes: tuple[Note, ...], hookup: HookUp) -> str:
         return "This line begins nowhere: put a transmitter or a generator at its left end."
     plan = levels.highest
     own = [note for note in notes if note.evidence.get("hookup") == hookup.id]
-    over = [note for note in own if note.code == "part.over_rating"]
+    over = [note for note in own if note.code == "part.over_rating" and note.severity is not Severity.WATCH]
     stops = [note for note in own if note.severity is Severity.STOP]
     if over:
         return f"At {plain(plan.power_w, 'W')} this hook-up is over a rating: {over[0].what}"
@@ -210,7 +210,7 @@ def short_headline(result: Result) -> str:
 def _missing_readings(result: Result) -> str:
     if not result.readings:
         return "Points must be planned"
-    return f"{count_of(2 * result.missing, 'reading is', 'readings are').capitalize()} missing"
+    return f"{count_of(result.missing_readings, 'reading is', 'readings are').capitalize()} missing"
 
 
 def certificate_headline(job: Job, result: Result, notes: tuple[Note, ...]) -> str:

@@ -129,15 +129,39 @@ def overload_notes(job: Job) -> Iterator[Note]:
             inside = f", {over.component}" if over.component else ""
             top = float(levels.power_w[levels.lines.frequency_hz == f].max())
             bearable = top * (over.limit / over.planned) ** power
-            short = _short_time(job, hookup_id, f, over)
+            severity, why = _how_bad(job, hookup_id, f, over)
             yield Note(
-                "part.over_rating", Severity.WATCH if short else Severity.STOP, over.element,
+                "part.over_rating", severity, over.element,
                 f"{label}{inside}: {plain(over.planned, unit, 3)}{word} planned, rated {plain(over.limit, unit, 3)}"
                 f"{word} at {frequency(f)}.",
-                short or f"The plan goes up to {plain(top, 'W')} at the stated plane.",
+                why or f"The plan goes up to {plain(top, 'W')} at the stated plane.",
                 f"Plan no more than {plain(bearable, 'W', 2)}, or use a part that bears it.",
                 {"planned": over.planned, "limit": over.limit, "what": over.what, "hookup": hookup_id},
             )  # fmt: skip
+
+
+WARMS = (
+    PartKind.LOAD, PartKind.MISMATCH, PartKind.ATTENUATOR, PartKind.JUMPER, PartKind.CABLE, PartKind.ADAPTER,
+    PartKind.TAP, PartKind.COUPLER, PartKind.TUNER, PartKind.INLINE_METER, PartKind.SWR_METER,
+)  # fmt: skip
+"""Kinds that too much power heats, in minutes; others it destroys at once."""
+
+WARM_TIMES = 1.25
+"""Rating beyond which heat is no longer a matter of minutes (common practice, no source)."""
+
+
+def _how_bad(job: Job, hookup_id: str, frequency_hz: float, over: Overload) -> tuple[Severity, str]:
+    """By how far a part is over its rating, and what that would do to it."""
+    if over.is_marginal:
+        return Severity.WATCH, "That is at its rating, as far as a plan is known: levels are set to some 5\u2009%."
+    short = _short_time(job, hookup_id, frequency_hz, over)
+    if short:
+        return Severity.WATCH, short
+    kind = job.part(job.hookup(hookup_id).element(over.element).part).kind
+    if over.what == "power" and kind in WARMS and over.times <= WARM_TIMES:
+        hot = f"{percent(over.times - 1.0)} too much heats it beyond its rating: its value drifts, then it burns"
+        return Severity.DOUBT, f"{hot}. Key it for seconds, let it cool, or plan less."
+    return Severity.STOP, ""
 
 
 def _short_time(job: Job, hookup_id: str, frequency_hz: float, over: Overload) -> str:

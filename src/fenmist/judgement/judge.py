@@ -95,6 +95,7 @@ def _entries(job: Job, result: Result, phase: str) -> Iterator[Note]:
     yield from round_rules.level_as_watts(job, result)
     yield from round_rules.reversed_ports(job, result, phase)
     yield from round_rules.transposed_digits(job, result)
+    yield from round_rules.other_level(job, result)
     yield from round_rules.outliers(job, result)
     yield from round_rules.forms_differ(result)
     yield from entry_rules.bottom_of_scale(job, phase)

@@ -222,6 +222,55 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
             )  # fmt: skip
 
 
+# another level
+
+OTHER_LEVEL = 0.2
+"""ln of the power over the plan from which a round was read at another level: 22 % (Fenmist's own, no source)."""
+
+
+def other_level(job: Job, result: Result) -> Iterator[Note]:
+    """A round whose readings agree with each other on another power than is planned: the carrier was set otherwise.
+
+    Where another planned point fits, it is named: the round most likely belongs there.
+    """
+    load_ohm = _parallel_ohm(job, result)
+    for found in result.readings:
+        for one in found.rounds:
+            watts = _mean(power_of(item.reading, load_ohm[found.point.id]) for item in one.references)
+            shown = _mean(item.reading.value for item in one.duts)
+            off, apart = math.log(watts / found.point.target_w), math.log(shown / watts)
+            if abs(off) >= OTHER_LEVEL and abs(apart) < OTHER_LEVEL:
+                yield _level_note(found.point, one, watts, point_at_level(job, found.point, watts))
+
+
+def _level_note(point: PlanPoint, one: Round, watts: float, fitting: PlanPoint | None) -> Note:
+    why = f"Both readings say so. Here it is averaged with what was read {at_point(point)}."
+    remedy = "Strike it, plan that level, or answer “checked”."
+    if fitting is not None:
+        why = f"Both readings say so, and that level is planned there, too. {why.partition('so. ')[2]}"
+        remedy = f"/7 moves the round to {plain(fitting.target_w, 'W')}; or answer “checked”."
+    return Note(
+        "round.other_level", Severity.DOUBT, one.references[0].entry.slot.place,
+        f"Round {one.number} was read at about {plain(watts, 'W', 2)}; {plain(point.target_w, 'W')} is planned.",
+        why, remedy,
+        {"power_w": watts, "planned_w": point.target_w, "belongs_to": fitting.id if fitting else ""},
+    )  # fmt: skip
+
+
+def point_at_level(job: Job, point: PlanPoint, watts: float) -> PlanPoint | None:
+    """The planned point at the same frequency whose level a power fits best, if any does; never the point itself."""
+    others = [
+        item for item in job.to_read
+        if item.id != point.id and abs(item.frequency_hz / point.frequency_hz - 1.0) < SAME_FREQUENCY
+        and abs(math.log(watts / item.target_w)) < OTHER_LEVEL
+    ]  # fmt: skip
+    return min(others, key=lambda item: abs(math.log(watts / item.target_w)), default=None)
+
+
+SAME_FREQUENCY = 0.005
+"""Relative distance within which two planned frequencies are one (Fenmist's own, no source)."""
+
+
 # digits and outliers
 
 

@@ -110,16 +110,14 @@ def limit_at(
         The limit, >= 0, and whether the term could be evaluated: else an unknown accuracy stands for it.
     """
     size = np.abs(value)
-    shares: dict[SpecKind, FloatArray | None] = {
-        SpecKind.OF_READING: term.value * size,
-        SpecKind.UNKNOWN: term.value * size,
-        SpecKind.DB: size * (10.0 ** (term.value / per_decade_db) - 1.0),
-        SpecKind.ABSOLUTE: np.full_like(size, term.value),
-        SpecKind.OF_RANGE: None if full_scale is None else term.value * full_scale,
-        SpecKind.DIGITS: None if digit is None else term.value * digit,
-    }
-    found = shares[term.kind]
-    return (UNKNOWN_SHARE * size, False) if found is None else (np.asarray(found, float), True)
+    if term.kind in (SpecKind.OF_READING, SpecKind.UNKNOWN):
+        return term.value * size, True
+    if term.kind is SpecKind.DB:
+        return size * (10.0 ** (term.value / per_decade_db) - 1.0), True
+    if term.kind is SpecKind.ABSOLUTE:
+        return np.full_like(size, term.value), True
+    of = full_scale if term.kind is SpecKind.OF_RANGE else digit
+    return (UNKNOWN_SHARE * size, False) if of is None else (term.value * of, True)
 
 
 def limit_u(term: SpecTerm, value: float) -> float:

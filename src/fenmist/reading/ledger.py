@@ -77,6 +77,7 @@ class Ledger:
     points: Mapping[str, PointLedger] = field(default_factory=dict)
     skips: Mapping[str, Event] = field(default_factory=dict)  # rounds left out, by event id
     doubts: Mapping[str, Event] = field(default_factory=dict)  # the latest doubt about an entry, by its id
+    made: int = 0  # entries that were made, struck ones too
 
     @property
     def standing(self) -> Standing:
@@ -112,9 +113,10 @@ class Ledger:
         """The ledger with more events."""
         points, skips, doubts = dict(self.points), dict(self.skips), dict(self.doubts)
         where: dict[str, str] = {}  # of what is entered and struck in one go
+        made = self.made
         for event in events:
             if event.kind is EventKind.ENTER and event.entry is not None:
-                slot = event.entry.slot
+                slot, made = event.entry.slot, made + 1
                 where[event.id] = slot.point
                 points[slot.point] = points.get(slot.point, _NOTHING).with_entry(event, slot)
             elif event.kind is EventKind.SKIP:
@@ -127,7 +129,7 @@ class Ledger:
                     points[point] = points[point].with_struck(event.target, event.kind is EventKind.STRIKE)
             elif event.kind is EventKind.DOUBT:
                 doubts[event.target] = event
-        return Ledger(points, skips, doubts)
+        return Ledger(points, skips, doubts, made)
 
 
 def ledger_of(events: Iterable[Event]) -> Ledger:

@@ -3,8 +3,7 @@
 import hashlib
 import math
 from collections.abc import Mapping
-from dataclasses import MISSING, fields, is_dataclass, replace
-from functools import cache
+from dataclasses import replace
 from typing import Any, TypeVar, cast
 
 import msgspec
@@ -52,47 +51,16 @@ def decode(text: str, record: type[T]) -> T:
 
 
 def record_hash(job: Job) -> str:
-    """SHA-256 over a job's definition and all its events: changes with anything on record.
-
-    What was left at its default isn't hashed, so that a version that knows more fields finds the same hash.
-    """
-    digest = hashlib.sha256(_stated_only(replace(job, events=())))
-    for event in job.events:
-        digest.update(_stated_only(event))
-    return digest.hexdigest()
+    """SHA-256 over every field of a job's definition and of all its events: changes with anything on record."""
+    return hash_as_written(msgspec.to_builtins(replace(job, events=tuple(job.events))))
 
 
-def hash_as_written(job: dict[str, Any]) -> str:
-    """The same over a job's JSON as a file holds it, defaults and all: how versions before 0.2 hashed."""
+def hash_as_written(job: Mapping[str, Any]) -> str:
+    """The same over a job's values as a file holds them, whichever version wrote it."""
     digest = hashlib.sha256(msgspec.json.encode({**job, "events": []}, order="deterministic"))
     for event in job.get("events", ()):
         digest.update(msgspec.json.encode(event, order="deterministic"))
     return digest.hexdigest()
-
-
-def _stated_only(record: Job | Event) -> bytes:
-    return msgspec.json.encode(_without_defaults(record), order="deterministic")
-
-
-def _without_defaults(value: Any) -> Any:
-    if is_dataclass(value) and not isinstance(value, type):
-        return {
-            name: _without_defaults(own)
-            for name, default in _defaults(value.__class__)
-            if (own := getattr(value, name)) != default
-        }
-    if isinstance(value, Mapping):
-        return {str(key): _without_defaults(own) for key, own in value.items()}
-    return [_without_defaults(own) for own in value] if isinstance(value, tuple) else value
-
-
-@cache
-def _defaults(record: type[Any]) -> tuple[tuple[str, Any], ...]:
-    """Fields and their defaults; `MISSING` where there is none, which equals nothing."""
-    return tuple(
-        (item.name, item.default_factory() if item.default_factory is not MISSING else item.default)
-        for item in fields(record)
-    )
 
 
 def not_finite(value: Any, path: str) -> str:

@@ -323,7 +323,7 @@ class Logbook:
         """How many jobs there are."""
         return int(next(self._read("SELECT count(*) FROM job"))[0])
 
-    def entry_count(self, job_id: str) -> int:
+    def event_count(self, job_id: str) -> int:
         """How many events a job has on disk."""
         return self._head(job_id).seq
 

@@ -7,6 +7,7 @@ an entry strikes it, undoing an edit keeps the former definition as the next rev
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
+from itertools import count
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 from uuid import uuid4
@@ -33,6 +34,12 @@ if TYPE_CHECKING:
 
 _BY_ITSELF = ("replaced", "undone")
 """Reasons of strikes that no one gave."""
+
+
+def _same_round(about: str, slot: Slot) -> bool:
+    """Whether a note is about an entry of a slot's round."""
+    return about.split("/")[:2] == [slot.point, str(slot.round)]
+
 
 Clock = Callable[[], datetime]
 
@@ -88,8 +95,9 @@ class OpenJob:
 
     @property
     def entries_on_disk(self) -> int:
-        """Events of this job that the logbook holds."""
-        return self._logbook.entry_count(self.job.id)
+        """Entries of this job that the logbook holds, struck ones too."""
+        waiting = self._second.waiting() if self.trouble and self._second is not None else ()
+        return self.job.ledger.made - sum(event.entry is not None for item in waiting for event in item.events)
 
     # reading
 
@@ -207,6 +215,47 @@ class OpenJob:
         if former is None:
             raise UnknownIdError("There is nothing to strike here.", "Choose an entry first.")
         self._do("strike", self._strike(former, reason), self._restore(former))
+
+    def move_round(self, slot: Slot) -> Slot:
+        """Move a round to the planned point whose level it was read at, as one step; returns where it begins there.
+
+        Struck here and entered there with the same text and times: the record keeps both.
+
+        Raises
+        ------
+        UnknownIdError
+            Where nothing is to be moved, or no planned point fits.
+        """
+        notes = (note for note in self.view.notes_near(slot.point) if note.code == "round.other_level")
+        note = next((note for note in notes if _same_round(note.about, slot)), None)
+        point = str(note.evidence["belongs_to"]) if note else ""
+        if not point:
+            raise UnknownIdError("No planned point fits this round.", "Strike it, or plan that level.")
+        number = self._free_round(point)
+        here = [
+            event
+            for found, event in self.job.ledger.at(slot.point).items()
+            if (found.round, found.phase) == (slot.round, slot.phase)
+        ]
+        there = [
+            self._event(EventKind.ENTER, entry=replace(e.entry, slot=replace(e.entry.slot, point=point, round=number)))
+            for e in here
+            if e.entry is not None
+        ]
+
+        def swap(out: list[Event], back: list[Event], reason: str) -> None:
+            self._append(*(self._strike(event, reason) for event in out), *(self._restore(event) for event in back))
+
+        self._append(*(self._strike(event, f"moved to {point}") for event in here), *there)
+        self._done(
+            Step("moved round", lambda: swap(there, here, "undone"), lambda: swap(here, there, f"moved to {point}"))
+        )
+        return Slot(point, number, 0, slot.phase)
+
+    def _free_round(self, point_id: str) -> int:
+        """The first round of a point in which nothing stands in the phase in hand."""
+        taken = {slot.round for slot in self.job.ledger.at(point_id) if slot.phase == self.view.phase}
+        return next(number for number in count(1) if number not in taken)
 
     def give_reason(self, reason: str) -> None:
         """Say otherwise why the entry struck last was struck; raises UnknownIdError where none is."""

@@ -48,7 +48,7 @@ def _hookup(view: View) -> StepState:
     plan = highest_level(view.job)
     if plan is None:
         return StepState("Hook-up", 0.5, "nothing planned")
-    if plan.overloads:
+    if any(not over.is_marginal for over in plan.overloads):
         return StepState("Hook-up", 0.5, "a part over its limit")
     return StepState("Hook-up", 1.0)
 

@@ -99,6 +99,11 @@ def doubt(job: OpenJob, slot: Slot) -> Slot:
     return slot
 
 
+def move(job: OpenJob, slot: Slot) -> Slot:
+    """Move the round to the point whose level it was read at; goes on there. Raises UnknownIdError where none fits."""
+    return job.move_round(target(job, slot) or slot)
+
+
 def change_range(job: OpenJob, slot: Slot) -> Slot:
     """The device's next range at this point; raises OutOfRangeError once it was read there."""
     job.edit(with_next_range(job.job, slot.point), "range")
@@ -107,6 +112,7 @@ def change_range(job: OpenJob, slot: Slot) -> Slot:
 
 COMMANDS: Mapping[str, Callable[[OpenJob, Slot], Slot]] = {
     "strike": strike, "take": take, "skip": skip, "doubt": doubt, "range": change_range, "reason": another_reason,
+    "move": move,
     "repeat": repeat,
     "back": lambda job, slot: beside(job, slot, -1), "up": lambda job, slot: beside(job, slot, -1),
     "down": lambda job, slot: beside(job, slot, 1),

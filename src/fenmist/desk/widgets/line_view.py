@@ -386,6 +386,8 @@ def _overload_texts(plan: LevelPlan | None) -> dict[str, str]:
     """What a part says of itself: over its rating as planned, or what else might put it there."""
     if plan is None:
         return {}
+    signs = {True: "●", False: "✕"}
     return {
-        over.element: f"✕ limit {plain(over.limit, 'W' if over.what == 'power' else 'V', 3)}" for over in plan.overloads
+        over.element: f"{signs[over.is_marginal]} limit {plain(over.limit, 'W' if over.what == 'power' else 'V', 3)}"
+        for over in plan.overloads
     }
