@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.labels import button, label
@@ -81,7 +82,7 @@ class Bench(QWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(HANDS_REST_MS)
         self._rest.timeout.connect(self._catch_up)
-        self._end = job.changed.listen(self._refresh)
+        listen_while_alive(self, job.changed, self._refresh)
         self.go(self.first_open_step())
 
     @property
@@ -138,10 +139,9 @@ class Bench(QWidget):
             self.step.resume(place.slot, place.draft)
 
     def end(self) -> None:
-        """Stop listening and wait for what still runs."""
+        """Remember the place and wait for what still runs."""
         self.put_back()
         self._remember()
-        self._end()
         self._rest.stop()
         for step in self._made.values():
             step.closing()

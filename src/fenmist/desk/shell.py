@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 from fenmist.desk.actions import ACTIONS, by_id, in_foot
 from fenmist.desk.bench import READINGS, STEPS, Bench, NoJob
 from fenmist.desk.keypad import keep_keypad, keypad_from
+from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.places.logbook import LogbookPlace
 from fenmist.desk.theme import SCALES, THEMES, ThemeHolder, px
 from fenmist.desk.widgets.labels import button, clear_layout, key_cap, label, set_text
@@ -59,9 +60,9 @@ class Shell(QMainWindow):
         self.actions_by_id = {item.id: self._action(item.id) for item in ACTIONS if not item.key_only}
         self._restore()
         self._build()
-        self._end_theme = themes.changed.listen(self._on_theme)
-        self._end_size = themes.resized.listen(self._rebuild)
-        self._end_session = session.changed.listen(self._refresh_frame)
+        listen_while_alive(self, themes.changed, self._on_theme)
+        listen_while_alive(self, themes.resized, self._rebuild)
+        listen_while_alive(self, session.changed, self._refresh_frame)
         self._begin()
 
     def _build(self) -> None:
@@ -365,7 +366,7 @@ class Shell(QMainWindow):
             return
         self.bench = Bench(self.session, job, self.themes)
         self.bench.step_changed.connect(self._refresh_frame)
-        job.changed.listen(self._refresh_frame)
+        listen_while_alive(self.bench, job.changed, self._refresh_frame)
         self.stack.add(self.bench)
         self.go("bench")
         if step is not None:
@@ -546,9 +547,7 @@ class Shell(QMainWindow):
         step = self.bench.number if self.bench is not None else None
         on_page = here is self.__dict__.get("keys")
         self._take_off_bench()
-        for page in (self.__dict__.get("kit"), self.__dict__.get("first"), self.logbook):
-            if page is not None:
-                page.closing()
+        self.logbook.closing()
         for name in self._MADE_LATER:
             self.__dict__.pop(name, None)
         self._build()
@@ -612,10 +611,6 @@ class Shell(QMainWindow):
         self.settings.setValue("geometry", self.saveGeometry())
         if self.bench is not None:
             self.bench.end()
-        for page in (self.__dict__.get("kit"), self.__dict__.get("first"), self.logbook):
-            if page is not None:
-                page.closing()
-        for end in (self._end_theme, self._end_size, self._end_session):
-            end()
+        self.logbook.closing()
         super().closeEvent(event)
         QApplication.closeAllWindows() if QApplication.activeWindow() is self else None

@@ -11,13 +11,11 @@ import math
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import FileFormatError
-from fenmist.files.bounded import bytes_of
 from fenmist.kit.characterisation import Characterisation
 
 MOST_BYTES = 20_000_000
@@ -45,13 +43,8 @@ class Touchstone:
         return int(self.scattering.shape[-1])
 
 
-def read_touchstone(path: Path) -> Touchstone:
-    """Read a file; raises FileFormatError with path and line."""
-    return touchstone_from_bytes(bytes_of(path, MOST_BYTES), path.name)
-
-
 def touchstone_from_bytes(data: bytes, name: str) -> Touchstone:
-    """The same of a file's bytes; its name tells how many ports a version 1 file has.
+    """What a file's bytes hold; its name tells how many ports a version 1 file has.
 
     Raises
     ------

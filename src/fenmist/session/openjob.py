@@ -118,15 +118,12 @@ class OpenJob:
 
     def draft(self, slot: Slot, role: Role, text: str) -> View:
         """The job as it would be with this text entered; nothing is kept."""
-        return self._as_if(self._entry_event(slot, role, text))
+        return self.view.after(self.job.with_event(self._entry_event(slot, role, text)), self.view.as_of)
 
     def draft_here(self, slot: Slot, role: Role, text: str) -> View:
         """The same for the point in hand alone: what a key waits for."""
         here = self.view.at(slot.point)
         return here.after(here.job.with_event(self._entry_event(slot, role, text)), here.as_of)
-
-    def _as_if(self, event: Event) -> View:
-        return self.view.after(self.job.with_event(event), self.view.as_of)
 
     def enter(self, slot: Slot, role: Role, text: str) -> Event:
         """Keep what was typed in a slot; what stood there is struck as replaced."""
@@ -135,10 +132,6 @@ class OpenJob:
     def enter_trace(self, slot: Slot, role: Role, source: "CaptureSource", channel: str) -> Event:
         """Keep what a capture's channel says as the entry of a slot, with its file; open where it can't be trusted."""
         return self._keep(self._trace_event(slot, role, source, channel), f"capture {source.name}", source.data)
-
-    def draft_trace(self, slot: Slot, role: Role, source: "CaptureSource", channel: str) -> View:
-        """The job as it would be with this capture entered; nothing is kept."""
-        return self._as_if(self._trace_event(slot, role, source, channel))
 
     def take_form(self, data: bytes, name: str) -> int:
         """Enter what stands on a filled run sheet, times unknown; returns how many readings. One undo takes all back.

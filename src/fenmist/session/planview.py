@@ -24,9 +24,7 @@ class PlanState(StrEnum):
     @property
     def sign(self) -> str:
         """Its sign on the map: shape, not colour, tells."""
-        return {"planned": "", "begun": "◐", "read": "●", "to repeat": "↻", "can't be served": "✕", "left out": "–"}[
-            self
-        ]
+        return _SIGNS[self]
 
 
 _SIGNS = {

@@ -3,6 +3,7 @@
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.theme import px
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, label
@@ -31,7 +32,7 @@ class FirstPage(QWidget):
         super().__init__()
         self.setObjectName("ground")
         self._session = session
-        self._end = session.changed.listen(self._on_changed)
+        listen_while_alive(self, session.changed, self._on_changed)
         self.form = Form(FIELDS, label_width=170)
         self.form.field_typed.connect(self._on_typed)
         self.form.setMaximumWidth(px(560))
@@ -73,10 +74,6 @@ class FirstPage(QWidget):
     def _on_changed(self) -> None:
         if self.isVisible():
             self.form.fill({key: self._session.setting(key) for key in SETTINGS})
-
-    def closing(self) -> None:
-        """Stop listening."""
-        self._end()
 
     def _on_typed(self, field_id: str, text: str) -> None:
         self._session.set_setting(field_id, text.strip())

@@ -7,6 +7,7 @@ from uuid import uuid4
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
@@ -72,7 +73,7 @@ class KitPlace(QWidget):
         self._column = QVBoxLayout()
         self._column.setContentsMargins(0, 0, 10, 0)
         self._lay_out()
-        self._end = session.changed.listen(self._on_changed)
+        listen_while_alive(self, session.changed, self._on_changed)
 
     def _lay_out(self) -> None:
         bar = QHBoxLayout()
@@ -229,10 +230,6 @@ class KitPlace(QWidget):
             self._save(replace(gone, retired=True))
             self.part = None
             self.refresh()
-
-    def closing(self) -> None:
-        """Stop listening."""
-        self._end()
 
 
 def _row(part: Part, due: Due) -> list[str]:

@@ -134,10 +134,6 @@ class LogbookPlace(QWidget):
         self.table.setFocus()
         set_text(self.said, self._session.said_on_open)
 
-    def open_current(self) -> None:
-        """Open the job in the current row."""
-        self._open(self.table.currentRow())
-
     def _on_search_done(self) -> None:
         self.refresh()
         self.table.setFocus()

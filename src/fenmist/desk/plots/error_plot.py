@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from fenmist.calibration.reduction import PointResult
+from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.reports.chart import FREQUENCY, LEVEL, YEARS, ErrorChart
@@ -48,7 +49,7 @@ class ErrorPlot(QWidget):
         if compact:
             self.values.hide()
         self.setAccessibleName("error over frequency")
-        themes.changed.listen(self._redraw)
+        listen_while_alive(self, themes.changed, self._redraw)
 
     def show_chart(self, chart: ErrorChart, draft: PointResult | None = None, chosen: str = "") -> None:
         """Show a chart, with a draft point hollow and a chosen point ringed."""

@@ -237,7 +237,7 @@ class HookUpStep(Step):
 
     def _offer(self, element: str, parts: Iterable[Part], edit: Callable[..., Job]) -> None:
         """A menu of parts beneath an element."""
-        self.menu = QMenu(self)
+        self.menu = self._fresh_menu()
         before: Part | None = None
         for part in parts:
             if before is not None and before.kind is not part.kind:
@@ -255,7 +255,7 @@ class HookUpStep(Step):
         self._pop_up(self.line.mapToGlobal((placed.box.bottomLeft() * font_scale()).toPoint() + QPoint(0, 4)))
 
     def _offer_templates(self) -> None:
-        self.menu = QMenu(self)
+        self.menu = self._fresh_menu()
         for name in self.session.template_names():
             action = QAction(name, self.menu)
             action.triggered.connect(lambda _=False, n=name: self._on_template(n))
@@ -265,6 +265,11 @@ class HookUpStep(Step):
         keep.triggered.connect(lambda: self.session.keep_template(self.hookup))
         self.menu.addAction(keep)
         self._pop_up(self.another.mapToGlobal(self.another.rect().bottomLeft()))
+
+    def _fresh_menu(self) -> QMenu:
+        if self.menu is not None:
+            self.menu.deleteLater()
+        return QMenu(self)
 
     def _pop_up(self, at: QPoint) -> None:
         if self.menu is not None:

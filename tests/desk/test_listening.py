@@ -1,0 +1,70 @@
+"""Views end their listening when they go: nothing is left of a job's pages, and nothing told reaches what is gone."""
+
+import gc
+from collections import Counter
+
+import pytest
+from PySide6.QtCore import QCoreApplication, QEvent
+from PySide6.QtWidgets import QApplication
+
+from fenmist.desk.listening import listen_while_alive
+from fenmist.session.listeners import Listeners
+
+STEPS = [f"alt+{number}" for number in range(1, 8)]
+PLACES = ["ctrl+2", "ctrl+3", "ctrl+4", "f9"]
+
+
+def _settle() -> Counter[str]:
+    """Let what was taken away go; what kinds of widgets are left."""
+    QApplication.processEvents()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+    gc.collect()
+    return Counter(type(widget).__name__ for widget in QApplication.allWidgets())
+
+
+def _walk(hands) -> Counter[str]:
+    for job in ("demo-teal", "demo-bittern"):
+        hands.shell.open_job(job)
+        hands.press(*STEPS)
+    hands.press(*PLACES)
+    return _settle()
+
+
+def test_jobs_opened_one_after_the_other_leave_nothing_behind(demo):
+    once = _walk(demo)
+
+    assert _walk(demo) - once == Counter()
+
+
+@pytest.mark.parametrize("key", ["ctrl+t", "f7"], ids=["another theme", "another size"])
+def test_a_change_of_looks_reaches_only_what_is_there(demo, key):
+    """The fixture fails on anything raised in a slot."""
+    _walk(demo)
+
+    demo.press(key)
+    demo.press(key)
+
+    assert demo.shell.isVisible()
+    assert _settle()
+
+
+def test_an_edit_after_other_jobs_reaches_only_the_job_on_the_bench(demo):
+    _walk(demo)
+    demo.shell.open_job("demo-teal")
+    demo.press("alt+5")
+    demo.read("63.4")
+
+    assert len(demo.shell.bench.job.job.ledger.standing) == 1
+
+
+def test_a_view_is_told_until_it_goes(qt):
+    from PySide6.QtCore import QObject
+
+    told, notices, view = [], Listeners(), QObject()
+    listen_while_alive(view, notices, lambda: told.append(1))
+    notices.tell()
+    view.deleteLater()
+    _settle()
+    notices.tell()
+
+    assert told == [1]
