@@ -177,6 +177,17 @@ def test_the_first_page_asks_and_what_it_asks_stands_on_a_new_job(hands):
     assert hands.shell.stack.page is hands.shell.bench
 
 
+def test_paper_goes_by_its_usual_name_and_is_kept(hands):
+    choice = hands.shell.first.form.inputs["paper"]
+    assert [choice.itemText(row) for row in range(choice.count())] == ["A4", "US letter"]
+    choice.setFocus()
+    hands.press("down")
+
+    assert hands.session.setting("paper") == "us-letter"
+    hands.press("f9")
+    assert choice.currentText() == "US letter"
+
+
 # sizes
 
 

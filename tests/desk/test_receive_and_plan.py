@@ -168,6 +168,20 @@ def test_a_grid_is_laid_out_and_undone_as_one_step(plan):
     assert plan.shell.bench.job.job.plan == ()
 
 
+@pytest.mark.parametrize("key", ["enter", "return", "space"])
+def test_a_key_on_the_button_adds_the_points(plan, key):
+    plan.type("2.2 8.3 MHz")
+    plan.press("tab")
+    plan.type("20 W")
+    for _ in range(10):
+        if plan.application.focusWidget().accessibleName() != "Add these points":
+            plan.press("tab")
+
+    plan.press(key)
+
+    assert [point.frequency_hz for point in plan.shell.bench.job.job.plan] == [2.2e6, 8.3e6]
+
+
 def test_what_the_grid_lacks_is_said_beneath_its_field(plan):
     grid(plan, "2.2 fast", "20 W")
 

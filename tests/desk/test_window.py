@@ -220,6 +220,17 @@ def test_a_part_over_its_rating_says_so_on_itself(demo):
     assert demo.shell.bench.margin.views[0].note.severity == "stop"
 
 
+def test_a_part_that_a_plan_puts_at_its_rating_is_watched_not_stopped(demo):
+    """Teal 20 rated 20 W, 20 W planned behind it: 20.2 W, as well as a plan is known."""
+    demo.shell.open_job("demo-teal")
+    demo.press("alt+2")
+    step = demo.shell.bench.step_at(1)
+
+    said = {item.label: (item.over, item.stops) for item in step.line.placed() if item.over}
+    assert said["Teal 20"] == ("● limit 20\u202fW", False)
+    assert "over a rating" not in step.headline.text()
+
+
 @pytest.mark.parametrize(("column", "text"), [(0, "fast"), (1, "lots"), (2, "7"), (3, "-1")])
 def test_a_plan_cell_that_makes_no_sense_is_said_and_nothing_is_lost(demo, column, text):
     demo.press("enter", "alt+4")

@@ -115,7 +115,7 @@ def parts_headline(job: Job) -> str:
 def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
     if not job.plan:
-        return "Nothing is planned yet: add points in the step hook-up."
+        return "Nothing is planned yet: add points in the step “plan”."
     if point is None:
         return _remaining(result) if result.missing else f"All {len(job.to_read)} points are read."
     found = result.of(point.id)

@@ -35,7 +35,8 @@ SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "c
 
 _PLACE, _TEMPLATES = "place", "templates"
 
-PAPERS = ("a4", "us-letter")
+PAPERS = {"A4": "a4", "US letter": "us-letter"}
+"""Papers as they are called, and as they are kept."""
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from fenmist.session.session import PAPERS, SETTINGS, Session
 FIELDS = (
     Field("workshop", "workshop", "Sallow Reach workshop", "Stands on each page that is printed"),
     Field("technician", "your name", "as it should stand on a certificate"),
-    Field("paper", "paper", choices=PAPERS),
+    Field("paper", "paper", choices=tuple(PAPERS)),
     Field("numbering", "certificates are numbered", "{year}-", "What stands before the counter; {year} is this year's"),
     Field("csv", "tables for spreadsheets", choices=CSV_KINDS, help="What parts the cells of a .csv"),
 )
@@ -67,13 +67,18 @@ class FirstPage(QWidget):
         """The page comes to the front."""
         new = self._session.is_new
         self.headline.setText("Who works here?" if new else "What stands on paper, and how tables are written")
-        self.form.fill({key: self._session.setting(key) for key in SETTINGS})
+        self._fill()
         self.demo.setVisible(not self._session.is_demo)
         self.form.inputs["workshop"].setFocus()
 
     def _on_changed(self) -> None:
         if self.isVisible():
-            self.form.fill({key: self._session.setting(key) for key in SETTINGS})
+            self._fill()
+
+    def _fill(self) -> None:
+        kept = {key: self._session.setting(key) for key in SETTINGS}
+        name = next((said for said, paper in PAPERS.items() if paper == kept["paper"]), "A4")
+        self.form.fill({**kept, "paper": name})
 
     def _on_typed(self, field_id: str, text: str) -> None:
-        self._session.set_setting(field_id, text.strip())
+        self._session.set_setting(field_id, PAPERS[text] if field_id == "paper" else text.strip())

@@ -28,11 +28,11 @@ def key_cap(text: str) -> QLabel:
 
 
 def button(text: str, role: str, name: str = "") -> QPushButton:
-    """A flat button with a style role."""
+    """A flat button with a style role; Enter presses it as Space does."""
     made = QPushButton(text)
     made.setProperty("role", role)
     made.setAccessibleName(name or text)
-    made.setAutoDefault(False)
+    made.setAutoDefault(True)
     return made
 
 

@@ -15,7 +15,7 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.painted import Painted
-from fenmist.hookup.levels import LevelPlan, PlaneLevel
+from fenmist.hookup.levels import LevelPlan, Overload, PlaneLevel
 from fenmist.hookup.line import HookUp
 from fenmist.kit.network import setting_text
 from fenmist.kit.part import SOURCES, Part, PartKind
@@ -45,6 +45,7 @@ class Placed:
     kind: PartKind
     box: QRectF
     over: str = ""  # what it says when over its rating
+    stops: bool = False  # over it by more than the plan is known to
     row: int = 0
 
 
@@ -115,14 +116,16 @@ class LineView(Painted):
         """All elements with their boxes: the line first, then what hangs."""
         if self._job is None or self._hookup is None:
             return ()
-        over = _overload_texts(self._plan)
+        over = _worst_overloads(self._plan)
         boxes = self._layout.line if self._slim else self._layout.boxes
-        return tuple(self._placed(box, over.get(box.element, "")) for box in boxes)
+        return tuple(self._placed(box, over.get(box.element)) for box in boxes)
 
-    def _placed(self, box: Box, over: str) -> Placed:
+    def _placed(self, box: Box, over: Overload | None) -> Placed:
         part = self._part(box.element)
+        said = _overload_text(over) if over else ""
         return Placed(
-            box.element, part.label, part.kind, QRectF(box.x, box.y, box.width, box.height), over, box.row
+            box.element, part.label, part.kind, QRectF(box.x, box.y, box.width, box.height), said,
+            over is not None and not over.is_marginal, box.row,
         )  # fmt: skip
 
     def _part(self, element: str) -> Part:
@@ -251,9 +254,9 @@ class LineView(Painted):
 
     def _paint_part(self, painter: QPainter, item: Placed, selected: bool) -> None:
         theme = self._themes.theme
-        edge = "stop" if item.over else "teal"
-        painter.setPen(QPen(theme.color(edge), 2.5 if selected or item.over else 1.5))
-        painter.setBrush(theme.color("teal_wash" if selected else "rust_wash" if item.over else "paper"))
+        edge = "stop" if item.stops else "teal"
+        painter.setPen(QPen(theme.color(edge), 2.5 if selected or item.stops else 1.5))
+        painter.setBrush(theme.color("teal_wash" if selected else "rust_wash" if item.stops else "paper"))
         if item.kind in _JOINTS:
             self._paint_joint(painter, item)
             return
@@ -269,7 +272,7 @@ class LineView(Painted):
             return
         painter.drawText(item.box.adjusted(0, 4, 0, -18), Qt.AlignmentFlag.AlignCenter, name)
         painter.setFont(sans(11, 600 if item.over else 400))
-        painter.setPen(theme.color("stop" if item.over else "second"))
+        painter.setPen(theme.color("stop" if item.stops else "second"))
         under = painter.fontMetrics().elidedText(under, Qt.TextElideMode.ElideRight, room + 6)
         painter.drawText(item.box.adjusted(0, 20, 0, -2), Qt.AlignmentFlag.AlignCenter, under)
 
@@ -382,12 +385,11 @@ def _wanted_width(part: Part) -> float:
     return 14.0 if part.kind in _JOINTS else max(64.0, 26.0 + 7.2 * len(part.label))
 
 
-def _overload_texts(plan: LevelPlan | None) -> dict[str, str]:
-    """What a part says of itself: over its rating as planned, or what else might put it there."""
-    if plan is None:
-        return {}
-    signs = {True: "●", False: "✕"}
-    return {
-        over.element: f"{signs[over.is_marginal]} limit {plain(over.limit, 'W' if over.what == 'power' else 'V', 3)}"
-        for over in plan.overloads
-    }
+def _worst_overloads(plan: LevelPlan | None) -> dict[str, Overload]:
+    """The overload furthest over its limit of each part that has one."""
+    return {over.element: over for over in sorted(plan.overloads, key=lambda item: item.times)} if plan else {}
+
+
+def _overload_text(over: Overload) -> str:
+    """What a part says of itself, with a sign: to be watched, or a stop."""
+    return f"{'●' if over.is_marginal else '✕'} limit {plain(over.limit, 'W' if over.what == 'power' else 'V', 3)}"
