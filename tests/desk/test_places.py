@@ -173,7 +173,9 @@ def test_the_first_page_asks_and_what_it_asks_stands_on_a_new_job(hands):
     assert "HQ-26-001" in hands.shell.bench.step.issue_button.text()
     hands.press("f9")
     assert hands.shell.stack.page is first
+    assert not any(made.isChecked() for made in hands.shell.place_buttons.values())
     hands.press("esc")
+    assert hands.shell.place_buttons["bench"].isChecked()
     assert hands.shell.stack.page is hands.shell.bench
 
 

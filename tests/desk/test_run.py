@@ -125,6 +125,18 @@ def test_slash_seven_moves_a_round_to_the_level_it_was_read_at(run):
     ]
 
 
+def test_notes_of_the_point_in_hand_come_first_in_the_margin(demo):
+    demo.shell.open_job("demo-sandpiper")
+    demo.press("alt+5")
+    step = demo.shell.bench.step
+    for number in (1, 2, 3, 4):
+        while demo.shell.bench.step.point_in_hand != f"p{number}":
+            demo.press("pgup" if demo.shell.bench.step.point_in_hand > f"p{number}" else "pgdn")
+        about = [view.note.about.partition("/")[0] for view in demo.shell.bench.margin.views]
+        there = any(note.about.startswith(f"p{number}/") for note in step.job.view.notes)
+        assert (about[0] == f"p{number}") == there
+
+
 def test_what_may_follow_the_command_key_is_shown(run):
     run.type("/")
 

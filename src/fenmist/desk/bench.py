@@ -102,6 +102,7 @@ class Bench(QWidget):
             made: Step = getattr(import_module(f"fenmist.desk.steps.{module}"), name)(*self._context)
             made.draft_rested.connect(self._show_draft_notes)
             made.notes_moved.connect(self._catch_up)
+            made.point_shown.connect(lambda: self._show(self._shown))
             made.typed.connect(self._on_typed)
             holder = scrolling(made)
             self.stack.addWidget(holder)
@@ -161,7 +162,7 @@ class Bench(QWidget):
         if point:
             fresh = self.job.view.notes_near(point)
             others = (note for note in self._shown if not note.about.startswith(f"{point}/"))
-            self._show(in_order((*fresh, *others)))
+            self._show((*fresh, *others))
             self._rest.start()
         elif self.step.notes_follow:
             self._rest.start()
@@ -181,7 +182,7 @@ class Bench(QWidget):
         self._remember()
 
     def _show(self, notes: tuple[Note, ...]) -> None:
-        self._shown = notes
+        self._shown = notes = in_order(notes, self.step.point_in_hand)
         self.margin.show_notes(notes, self.job.job.answers)
         counts = [(sign, sum(note.severity == name for note in notes)) for name, sign in _SIGNS.items()]
         said = "\n".join(f"{sign} {count}" for sign, count in counts if count)
@@ -192,7 +193,7 @@ class Bench(QWidget):
             self._rest.start()
 
     def _show_draft_notes(self, notes: tuple[Note, ...]) -> None:
-        self.margin.show_notes(notes, self.job.job.answers)
+        self.margin.show_notes(in_order(notes, self.step.point_in_hand), self.job.job.answers)
         self._remember()
 
     def _on_answer(self, note: Note, text: str) -> None:

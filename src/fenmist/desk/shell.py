@@ -256,8 +256,6 @@ class Shell(QMainWindow):
         """Bring a place to the front."""
         widget = self._place(place)
         self._show(widget)
-        for name, made in self.place_buttons.items():
-            made.setChecked(name == place)
         widget.enter()
 
     def go_step(self, number: int) -> None:
@@ -471,6 +469,8 @@ class Shell(QMainWindow):
 
     def _show(self, widget: QWidget) -> None:
         self.stack.show_page(widget)
+        for name, made in self.place_buttons.items():
+            made.setChecked(self._is_made(name) and self._place(name) is widget)
         self._refresh_frame()
 
     def _refresh_frame(self) -> None:

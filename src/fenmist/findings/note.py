@@ -80,6 +80,11 @@ def unanswered(notes: tuple[Note, ...], answers: Mapping[str, Answer]) -> tuple[
     )
 
 
-def in_order(notes: tuple[Note, ...]) -> tuple[Note, ...]:
-    """Notes from the most severe on, steady within a severity."""
-    return tuple(sorted(notes, key=lambda note: note.severity.rank))
+def in_order(notes: tuple[Note, ...], point: str = "") -> tuple[Note, ...]:
+    """Stops first, then what is about a point in hand, then the rest; from the most severe on, else steady."""
+
+    def place(note: Note) -> tuple[bool, bool, int]:
+        here = note.about.partition("/")[0] == point
+        return note.severity is not Severity.STOP, bool(point) and not here, note.severity.rank
+
+    return tuple(sorted(notes, key=place))

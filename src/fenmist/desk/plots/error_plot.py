@@ -145,6 +145,7 @@ class ErrorPlot(QWidget):
         self._box.addWidget(widget, 1)
         self._widget = widget
         self._plot = widget.getPlotItem()
+        self._plot.layout.setContentsMargins(0, px(7), 0, 0)  # half a tick's label at the top
         if not self._compact:
             self._cross = [pg.InfiniteLine(angle=90), pg.InfiniteLine(angle=0)]
             widget.scene().sigMouseMoved.connect(self._on_mouse)

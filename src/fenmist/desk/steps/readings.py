@@ -165,6 +165,7 @@ class ReadingsStep(Step):
         self.paper.setVisible(self.job.from_paper)
         self.phases.refresh()
         self._show_point(view)
+        self.point_shown.emit()
         self._show_rows(view)
         self._show_running(view, kept=True)
         self._show_series()

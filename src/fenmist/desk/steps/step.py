@@ -31,6 +31,7 @@ class Step(QWidget):
     draft_rested = Signal(object)  # notes of a draft, after a rest
     typed = Signal()  # a key went into a draft
     notes_moved = Signal()  # the step looks at something else now
+    point_shown = Signal()  # the point in hand stands on the screen, maybe another one
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, slim_line: bool = True) -> None:
         super().__init__()
