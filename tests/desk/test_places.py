@@ -9,7 +9,7 @@ import openpyxl
 import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QTableWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QScrollArea, QTableWidget
 
 from fenmist.desk.app import Start
 from fenmist.desk.single import Doorbell, raise_other
@@ -191,6 +191,22 @@ def test_paper_goes_by_its_usual_name_and_is_kept(hands):
 
 
 # sizes
+
+
+@pytest.mark.parametrize("notes", [False, True], ids=["alone", "with the notes"])
+@pytest.mark.parametrize("job", ["demo-teal", "demo-bittern"])
+def test_the_run_needs_no_scrolling_sideways_at_arms_length(demo, job, notes):
+    demo.shell.open_job(job)
+    demo.press("alt+5", "f7")
+    demo.settle(0.2)
+    if notes:
+        demo.press("f6")
+    demo.settle(0.2)
+
+    place = demo.shell.bench.step.parentWidget().parentWidget()
+    assert isinstance(place, QScrollArea)
+    assert place.horizontalScrollBar().maximum() == 0
+    assert demo.shell.bench.margin.isVisible() == notes
 
 
 @pytest.mark.parametrize("scale", [SCALES[0], 1.5, SCALES[-1]])

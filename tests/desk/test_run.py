@@ -1,6 +1,7 @@
 """The run beyond digits: carrier and heat, skip, doubt, reasons, series, a window of its own, resuming."""
 
 import json
+from dataclasses import replace
 
 import pytest
 from PySide6.QtCore import QSettings
@@ -49,8 +50,6 @@ def test_plus_says_otherwise_and_it_is_on_record(run):
 
 
 def test_a_hot_load_is_said_in_word_and_shape(run):
-    from dataclasses import replace
-
     job = run.shell.bench.job
     load = next(part for part in job.job.kit if part.id == "reedmace")
     hot = replace(load, ports=(replace(load.ports[0], power_limit_w=0.5),))
@@ -243,3 +242,27 @@ def test_the_keypad_can_be_changed_and_is_kept(run):
 
     assert run.shell.bench.job.job.events[-1].reason == "off"
     assert run.shell.settings.value("keypad/carrier") == "#"
+
+
+@pytest.mark.parametrize(
+    ("name", "shown"),
+    [
+        ("Teal", "Teal"),
+        ("Teal 20 directional wattmeter", "Teal 20 directional wattmeter"),
+        ("Unterwasserschallgeschwindigkeitsmesser", "…"),
+        ("Teal 20 of the pilot boat that lies at the second quay behind the lock", "…"),
+    ],
+    ids=["short", "words", "one long word", "a sentence"],
+)
+def test_a_long_name_beside_its_field_wraps_or_ends_in_a_sign(run, name, shown):
+    job = run.shell.bench.job
+    job.edit(job.job.with_part(replace(job.job.dut_part, label=name)), "name")
+    run.settle()
+    row = step_of(run).rows[1]
+
+    widest = max(row.name.fontMetrics().horizontalAdvance(word) for word in row.name.text().split())
+    assert row.name.text().endswith(shown)
+    assert widest <= row.name.width()
+    assert row.name.height() >= row.name.heightForWidth(row.name.width())
+    assert row.name.height() <= 1.3 * row.field.height()
+    assert row.name.accessibleName() == name

@@ -82,6 +82,9 @@ class Bench(QWidget):
         self._rest.setSingleShot(True)
         self._rest.setInterval(HANDS_REST_MS)
         self._rest.timeout.connect(self._catch_up)
+        self._room = QTimer(self)
+        self._room.setSingleShot(True)
+        self._room.timeout.connect(self._fit_step)
         listen_while_alive(self, job.changed, self._refresh)
         self.go(self.first_open_step())
 
@@ -102,7 +105,7 @@ class Bench(QWidget):
             made: Step = getattr(import_module(f"fenmist.desk.steps.{module}"), name)(*self._context)
             made.draft_rested.connect(self._show_draft_notes)
             made.notes_moved.connect(self._catch_up)
-            made.point_shown.connect(lambda: self._show(self._shown))
+            made.point_shown.connect(self._on_point_shown)
             made.typed.connect(self._on_typed)
             holder = scrolling(made)
             self.stack.addWidget(holder)
@@ -188,6 +191,15 @@ class Bench(QWidget):
         said = "\n".join(f"{sign} {count}" for sign, count in counts if count)
         self.notes_button.setText(f"{said}\nF6" if said else "F6")
 
+    def _on_point_shown(self) -> None:
+        self._show(self._shown)
+        self._room.start()
+
+    def _fit_step(self) -> None:
+        """Make room where the step in front became wider than its place."""
+        if self.step.minimumSizeHint().width() > self._holders[self._number].viewport().width():
+            self._make_room()
+
     def _on_typed(self) -> None:
         if self.is_behind:
             self._rest.start()
@@ -206,8 +218,8 @@ class Bench(QWidget):
         self._make_room()
 
     def _make_room(self) -> None:
-        """Where it is narrow (large letters, a small screen) margin and route give way to the work."""
-        width = self.width() / px(1000) * 1000.0
+        """Where it is narrow (large letters, arm's length, a small screen) margin and route give way to the work."""
+        width = self.width() / px(1000, at_arm=True) * 1000.0
         roomy = width >= ROOM_FOR_MARGIN
         self.margin.setVisible(roomy or self._margin_wanted)
         self.notes_button.setVisible(not roomy)

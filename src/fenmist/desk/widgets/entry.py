@@ -4,7 +4,7 @@ from typing import ClassVar
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from fenmist.desk.keypad import AFTER_COMMAND, Keypad
 from fenmist.desk.theme import px
@@ -64,13 +64,19 @@ class EntryField(LineEdit):
             self.textEdited.emit(text)
 
 
+NAME_LINES = 2.4
+"""Width of a name beside its field, in lines: what wrapping loses makes it three."""
+
+
 class EntryRow(QWidget):
     """The field with its name at the left and what follows at the right."""
 
     def __init__(self, name: str, unit: str, keypad: Keypad) -> None:
         super().__init__()
-        self.name = label(name, "section")
+        self.name = label(name, "section", name, wrap=True)
         self.name.setFixedWidth(px(108))
+        self.name.setText(_fitted(name, self.name))
+        self.name.setToolTip(name)
         self.field = EntryField(keypad)
         self.field.setAccessibleName(f"{name}, in {unit}")
         self.field.setFixedWidth(px(222, at_arm=True))
@@ -91,3 +97,11 @@ class EntryRow(QWidget):
             self.field.setText(text)
         set_state(self.field, open=is_open)
         set_text(self.beside, beside)
+
+
+def _fitted(name: str, place: QLabel) -> str:
+    """A name in no more lines than stand beside a field, each word no wider than its label."""
+    place.ensurePolished()
+    metrics, width, cut = place.fontMetrics(), place.maximumWidth(), Qt.TextElideMode.ElideRight
+    whole = metrics.elidedText(name, cut, int(NAME_LINES * width))
+    return " ".join(metrics.elidedText(word, cut, width) for word in whole.split())
