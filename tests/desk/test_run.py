@@ -139,9 +139,16 @@ def test_notes_of_the_point_in_hand_come_first_in_the_margin(demo):
 def test_what_may_follow_the_command_key_is_shown(run):
     run.type("/")
 
-    assert "3 skip the round" in step_of(run).hint.text()
+    assert "3\u00a0skip\u00a0the\u00a0round  4" in step_of(run).hint.text()
     run.press("backspace")
     assert step_of(run).rows[0].field.text() == ""
+
+
+def test_what_may_follow_is_no_longer_shown_once_something_followed(run):
+    run.read("63.4")
+    run.type("/4")
+
+    assert "strike" not in step_of(run).hint.text()
 
 
 def test_scatter_and_drift_develop_with_the_rounds(run):

@@ -345,7 +345,8 @@ class ReadingsStep(Step):
     def _show_commands(self, wanted: bool) -> None:
         """What may follow the command key."""
         if wanted:
-            set_text(self.hint, "  ".join(f"{digit} {said}" for digit, (_, said) in AFTER_COMMAND.items()))
+            choices = (f"{digit} {said}".replace(" ", "\u00a0") for digit, (_, said) in AFTER_COMMAND.items())
+            set_text(self.hint, "  ".join(choices))
 
     def _drop_draft(self) -> None:
         self.draft_view = None
@@ -408,6 +409,7 @@ class ReadingsStep(Step):
     def _steer(self, what: str, slot: Slot) -> None:
         try:
             self._go(COMMANDS[what](self.job, slot))
+            set_text(self.hint, "")
         except FenmistError as error:
             set_text(self.hint, str(error))
 

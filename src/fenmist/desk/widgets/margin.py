@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from fenmist.desk.theme import px
 from fenmist.desk.widgets.labels import button, clear_layout, label
@@ -113,7 +113,8 @@ class Margin(QFrame):
         if wanted == self._shown:
             return
         self._shown = wanted
-        had_focus = self._body.isAncestorOf(self._body.focusWidget()) if self._body.focusWidget() else False
+        focused = QApplication.focusWidget()  # a widget's own focusWidget() is where focus would go, not where it is
+        had_focus = focused is not None and self._body.isAncestorOf(focused)
         self._views.clear()
         clear_layout(self._box)
         openly = [note for note in notes if note.key not in holding]
