@@ -258,13 +258,21 @@ def _level_note(point: PlanPoint, one: Round, watts: float, fitting: PlanPoint |
 
 
 def point_at_level(job: Job, point: PlanPoint, watts: float) -> PlanPoint | None:
-    """The planned point at the same frequency whose level a power fits best, if any does; never the point itself."""
+    """The planned point whose level a power fits best, if any does; never the point itself.
+
+    Read at the same frequency, on the same hook-up and range, in the same order: else its round wouldn't fit there.
+    """
     others = [
         item for item in job.to_read
-        if item.id != point.id and abs(item.frequency_hz / point.frequency_hz - 1.0) < SAME_FREQUENCY
+        if item.id != point.id and _read_as(item) == _read_as(point)
+        and abs(item.frequency_hz / point.frequency_hz - 1.0) < SAME_FREQUENCY
         and abs(math.log(watts / item.target_w)) < OTHER_LEVEL
     ]  # fmt: skip
     return min(others, key=lambda item: abs(math.log(watts / item.target_w)), default=None)
+
+
+def _read_as(point: PlanPoint) -> tuple[object, ...]:
+    return point.hookup, point.range_id, point.sequence
 
 
 SAME_FREQUENCY = 0.005
