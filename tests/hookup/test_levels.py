@@ -7,7 +7,7 @@ import pytest
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup import editing
-from fenmist.hookup.levels import FAULT, PLANNED, level_plan, line_levels
+from fenmist.hookup.levels import FAULT, PLANNED, Overload, level_plan, line_levels
 from fenmist.hookup.line import HookUp, main_line, side_ways
 from fenmist.hookup.network import line_network
 from fenmist.hookup.staircase import staircase
@@ -419,3 +419,20 @@ def test_a_reflection_is_where_the_load_says():
     rho = abs(reflection_from_impedance(75.0, 50.0))
 
     assert plan.at("load", "in").reflected_w == pytest.approx(10.0 * rho**2)
+
+
+@pytest.mark.parametrize(
+    ("what", "planned", "times", "marginal"),
+    [
+        ("power", 21.0, 1.05, True),
+        ("power", 21.2, 1.06, False),
+        ("volts", 20.4, 1.0404, True),
+        ("volts", 21.0, 1.1025, False),
+    ],
+)  # fmt: skip
+def test_an_overload_within_what_a_plan_is_known_to_is_marginal(what, planned, times, marginal):
+    """Volts count squared: a plan is known to 5 % of its power."""
+    over = Overload("load", what, planned, 20.0)
+
+    assert over.times == pytest.approx(times)
+    assert over.is_marginal is marginal
