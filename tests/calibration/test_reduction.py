@@ -7,11 +7,14 @@ import numpy as np
 import pytest
 
 from fenmist.calibration.asked import job_draft, job_from_draft
+from fenmist.calibration.benchwork import with_line
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.gather import stated_at_input
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.reduction import reduce
+from fenmist.hookup.editing import inserted
+from fenmist.kit import shelf
 from fenmist.kit.generic import generics
 from fenmist.kit.part import PartKind, SpecKind, SpecTerm
 from fenmist.reading.event import Event, EventKind, Slot
@@ -51,6 +54,24 @@ def test_the_meters_own_accuracy_is_what_is_sought_not_a_line_of_the_budget():
 
     assert "meter.reading" in ids
     assert not any("accuracy" in name for name in ids)
+
+
+def test_every_part_between_meter_and_tee_has_a_line_of_its_own():
+    """0.3 dB ± 0.1 dB and 0.2 dB ± 0.06 dB, and the second once more: rectangular, each by its own name."""
+    made, parts = job([ROUNDS]), (shelf.jumper("long", "Long", 0.3, 0.1), shelf.jumper("short", "Short", 0.2, 0.06))
+    without = reduce(made).points[0].reference_w
+    for part in (parts[0], parts[1], parts[1]):
+        made = with_line(made, inserted(made.hookups[0], "meter", "out", part), [part])
+    point = reduce(made).points[0]
+    rows = {row.influence.id: row for row in reduce(made).budget("p1") if row.influence.id.endswith(".loss")}
+
+    assert 10 * math.log10(point.reference_w / without) == pytest.approx(0.7)
+    assert sorted((row.influence.label, row.influence.source_id) for row in rows.values()) == [
+        ("Long, loss", "long"), ("Short (jumper 2), loss", "short@jumper 2"), ("Short, loss", "short"),
+    ]  # fmt: skip
+    for name, limit_db in (("long.loss", 0.1), ("short.loss", 0.06)):
+        u = limit_db / math.sqrt(3) * math.log(10) / 10 * point.reference_w
+        assert rows[name].contribution == pytest.approx(u, rel=1e-3)
 
 
 def test_a_struck_entry_changes_the_result_and_restoring_brings_it_back():

@@ -7,7 +7,7 @@ import pytest
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup import editing
-from fenmist.hookup.levels import FAULT, PLANNED, Overload, level_plan, line_levels
+from fenmist.hookup.levels import FAULT, PLANNED, Overload, line_levels
 from fenmist.hookup.line import HookUp, main_line, side_ways
 from fenmist.hookup.network import line_network
 from fenmist.hookup.staircase import staircase
@@ -20,6 +20,7 @@ from fenmist.measurand import PlaneRef
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
 from support.builders import bench_kit
+from support.referees import level_plan
 
 K = PartKind
 SOURCE = shelf.transmitter("tx", "Plover", 1000.0)

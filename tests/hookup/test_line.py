@@ -5,10 +5,10 @@ import math
 import pytest
 
 from fenmist.errors import UnknownIdError
-from fenmist.hookup.levels import level_plan
 from fenmist.hookup.line import branches, main_line, scope_across_load
 from fenmist.kit import shelf
 from support.builders import bench_kit
+from support.referees import level_plan
 
 
 def _line(**kit):

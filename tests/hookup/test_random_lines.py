@@ -9,7 +9,6 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 
 from fenmist.calibration import benchwork
 from fenmist.errors import FenmistError
-from fenmist.hookup.levels import level_plan
 from fenmist.hookup.line import HookUp, main_line, side_ways, source_of
 from fenmist.hookup.staircase import staircase
 from fenmist.hookup.templates import TEMPLATES, from_template
@@ -18,6 +17,7 @@ from fenmist.kit.part import SOURCES
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.linelayout import Measures, lay_out
 from support.builders import job
+from support.referees import level_plan
 
 SHELF = {part.id: part for part in starter_shelf()}
 PARTS = st.sampled_from(sorted(SHELF))

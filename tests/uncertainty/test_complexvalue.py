@@ -7,6 +7,8 @@ import pytest
 from fenmist.uncertainty.complexvalue import parts_of, propagate_complex
 from fenmist.uncertainty.influence import Inputs, influence
 from fenmist.uncertainty.montecarlo import monte_carlo
+from support.published import published
+from support.referees import from_observations
 
 LOAD = Inputs(
     (
@@ -64,9 +66,6 @@ def test_the_ellipse_agrees_with_drawing():
 
 def test_gum_h2_resistance_and_reactance_as_one_complex_quantity():
     """JCGM 100:2008, H.2, from memory: u(R) = 0.071, u(X) = 0.295, r(R, X) = −0.588."""
-    from fenmist.uncertainty.influence import from_observations
-    from support.published import published
-
     data = published("gum_h2")
     rows = np.array([data["volts"], data["milliamperes"], data["radians"]]).T
     inputs = from_observations({"v": "V", "i": "I", "phi": "φ"}, rows)

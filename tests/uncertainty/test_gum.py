@@ -3,9 +3,10 @@
 import numpy as np
 import pytest
 
-from fenmist.uncertainty.influence import Inputs, from_observations, influence
+from fenmist.uncertainty.influence import Inputs, influence
 from fenmist.uncertainty.propagation import propagate
 from support.published import published
+from support.referees import from_observations
 
 
 def _impedance(x):

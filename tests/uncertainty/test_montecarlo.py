@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 
 from fenmist.errors import CancelledError, OutOfRangeError
-from fenmist.uncertainty.influence import Distribution, Inputs, each_point, from_observations, influence
+from fenmist.uncertainty.influence import Distribution, Inputs, each_point, influence
 from fenmist.uncertainty.montecarlo import CHUNK, monte_carlo, seed_of
 from fenmist.uncertainty.propagation import bends, propagate
+from support.referees import from_observations
 
 
 def _loss(x1: float) -> Inputs:

@@ -8,9 +8,9 @@ from fenmist.waveform.harmonics import (
     harmonics_from_dbc,
     power_effects,
     rms_excess,
-    volts_indicated,
     volts_weight,
 )
+from support.referees import volts_indicated
 
 PHASES = np.linspace(0, 2 * np.pi, 49)
 

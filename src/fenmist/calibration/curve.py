@@ -93,30 +93,13 @@ class Curve:
 
 def curves_over_frequency(result: Result) -> tuple[Curve, ...]:
     """One curve for each level and range, rising in level."""
-    return _curves(
-        result, "frequency", lambda item: (item.point.target_w, item.point.range_id),
-        lambda item: item.point.frequency_hz,
-    )  # fmt: skip
-
-
-def curves_over_level(result: Result) -> tuple[Curve, ...]:
-    """One curve for each frequency and range, rising in frequency; x is what the meter showed."""
-    return _curves(
-        result, "level", lambda item: (item.point.frequency_hz, item.point.range_id), lambda item: item.indicated_w
-    )
-
-
-def _curves(
-    result: Result,
-    over: str,
-    group: Callable[[PointResult], tuple[float, str]],
-    place: Callable[[PointResult], float],
-) -> tuple[Curve, ...]:
     groups: dict[tuple[float, str], list[PointResult]] = {}
     for item in result.points:
         if item.is_reference:
-            groups.setdefault(group(item), []).append(item)
-    return tuple(curve_through(over, key[0], groups[key], place) for key in sorted(groups))
+            groups.setdefault((item.point.target_w, item.point.range_id), []).append(item)
+    return tuple(
+        curve_through("frequency", key[0], groups[key], lambda item: item.point.frequency_hz) for key in sorted(groups)
+    )
 
 
 def curve_through(over: str, fixed: float, found: list[PointResult], place: Callable[[PointResult], float]) -> Curve:

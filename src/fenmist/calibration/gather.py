@@ -12,8 +12,8 @@ from fenmist.kit.characterisation import LoadState, load_state
 from fenmist.kit.feed import cable_of
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE
 from fenmist.kit.network import part_network
-from fenmist.kit.part import FEEDS, Part, PartKind, Property
-from fenmist.methods.scope_across_load import ScopeReadings
+from fenmist.kit.part import FEEDS, Part, PartKind
+from fenmist.methods.scope_across_load import PartLoss, ScopeReadings
 from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
 from fenmist.reading.event import Role
 from fenmist.uncertainty.influence import FloatArray
@@ -53,15 +53,11 @@ def scope_readings(
     scope = part_of_kind(job, PartKind.OSCILLOSCOPE)
     hookup = job.hookup(job.methods[0].measurand.plane.hookup)
     load, state = load_at(job, frequency_hz)
-    meter = Property(0.0, "dB")
-    between, u_between = _loss_to_tee(job, frequency_hz)
-    if stated_at_input(job):  # its own loss lies between
-        meter = job.dut_part.properties.get("loss_db", meter)
+    source = part_of_kind(job, PartKind.TRANSMITTER)
     return ScopeReadings(
         frequency_hz, volts_rms, u_reading_v, state, _scope(scope), _feed(job, scope),
-        _tee(part_of_kind(job, PartKind.TEE)), between, u_between, meter.value, meter.u, hookup.z0_ohm,
-        load.id, forms, _harmonics(part_of_kind(job, PartKind.TRANSMITTER)), _mismatch_to_tee(job, frequency_hz),
-        digit_rms,
+        _tee(part_of_kind(job, PartKind.TEE)), losses_to_tee(job, frequency_hz), hookup.z0_ohm, load.id, source.id,
+        forms, _harmonics(source), _mismatch_to_tee(job, frequency_hz), digit_rms,
     )  # fmt: skip
 
 
@@ -72,10 +68,17 @@ def stated_at_input(job: Job) -> bool:
     return any((stop.element, stop.entry) == here for stop in main_way(hookup, job.parts))
 
 
-def _loss_to_tee(job: Job, frequency_hz: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Loss of all that lies between the meter and the tee, and its standard uncertainty, in dB, shape (n,)."""
+def losses_to_tee(job: Job, frequency_hz: FloatArray) -> tuple[PartLoss, ...]:
+    """What every part between the stated plane and the tee takes at frequencies of shape (n,), in the line's order.
+
+    Each is named by its part; where a part is put in twice (a generic one stands for any), the second by its place.
+    """
     hookup = job.hookup(job.methods[0].measurand.plane.hookup)
-    loss, square = np.zeros(frequency_hz.size), np.zeros(frequency_hz.size)
+    found: dict[str, PartLoss] = {}
+    meter = job.dut_part.properties.get("loss_db")
+    if meter and stated_at_input(job):  # its own loss lies between
+        ones = np.ones(frequency_hz.size)
+        found[job.dut] = PartLoss(job.dut, job.dut_part.label, meter.value * ones, meter.u * ones)
     behind = False
     for stop in main_way(hookup, job.parts):
         part, settings = job.part(hookup.element(stop.element).part), hookup.element(stop.element).settings
@@ -84,10 +87,13 @@ def _loss_to_tee(job: Job, frequency_hz: FloatArray) -> tuple[FloatArray, FloatA
         if behind and stop.exit:
             made = part_network(part, settings, frequency_hz, hookup.z0_ohm)
             through = np.abs(made.scattering[:, made.ports.index(stop.exit), made.ports.index(stop.entry)])
-            loss = loss - 20.0 * np.log10(np.maximum(through, 1e-12))
-            square = square + made.u_loss_db**2
+            name, label = part.id, part.label
+            if name in found:
+                name, label = f"{part.id}@{stop.element}", f"{part.label} ({stop.element})"
+            loss = -20.0 * np.log10(np.maximum(through, 1e-12))
+            found[name] = PartLoss(name, label, loss, made.u_loss_db)
         behind = behind or stop.element == hookup.stated.element
-    return loss, np.sqrt(square)
+    return tuple(found.values())
 
 
 def _mismatch_to_tee(job: Job, frequency_hz: FloatArray) -> FloatArray:
@@ -151,12 +157,14 @@ def _feed(job: Job, scope: Part) -> Lead | Probe:
         )  # fmt: skip
     length, factor, line = (stated[name] for name in ("length_m", "velocity_factor", "line_ohm"))
     end = scope.properties["capacitance_f"]
-    return Lead(length.value, length.u, factor.value, factor.u, line.value, line.u, end.value, end.u, cable_of(part))
+    return Lead(
+        length.value, length.u, factor.value, factor.u, line.value, line.u, end.value, end.u, cable_of(part), part.id
+    )
 
 
 def _tee(part: Part) -> Tee | None:
     arm, body = part.properties.get("arm_m"), part.properties.get("capacitance_f")
-    return Tee(arm.value, arm.u, body.value, body.u) if arm and body else None
+    return Tee(arm.value, arm.u, body.value, body.u, part.id) if arm and body else None
 
 
 def _harmonics(source: Part) -> Harmonics:

@@ -29,6 +29,7 @@ from fenmist.methods.scope_across_load import (
     power_model,
     power_outputs,
 )
+from fenmist.methods.scope_chain import harmonic_id
 from fenmist.reading.event import AS_FOUND, Role
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import (
@@ -274,15 +275,21 @@ def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float])
     frequencies = np.array([item.point.frequency_hz for item in read])
     readings = scope_readings(job, frequencies, mean.reference_vrms, mean.u_reference_vrms, mean.forms, mean.digit_rms)
     plane = job.hookup(job.methods[0].measurand.plane.hookup).stated
-    detector = job.indicator(Role.DUT)[1].detector
-    inputs = Inputs((*power_influences(readings), *_comparison_influences(mean), *_own_harmonics(readings, detector)))
+    device = _Device(job.dut, job.indicator(Role.DUT)[1].detector)
+    inputs = Inputs(
+        (
+            *power_influences(readings),
+            *_comparison_influences(readings, device, mean),
+            *_own_harmonics(readings, device),
+        )
+    )
     inputs = with_known(inputs, known)
     powers = power_outputs(plane, PlaneRef(plane.hookup, "load", "in"), readings.z0_ohm)
-    made = propagate(_comparison(readings, detector), inputs, {**powers, **_COMPARED})
+    made = propagate(_comparison(readings, device), inputs, {**powers, **_COMPARED})
     power = LoadPower(**{name: made[name] for name in powers}, corrections=power_corrections(readings))
     compared = {name: made[name] for name in _COMPARED}
     tolerances = job.tolerance_w([item.point for item in read], power.incident_at_meter.value, mean.digit_w)
-    sampled = _sample_where_bent(readings, detector, inputs, compared, tolerances, job.shortest_interval)
+    sampled = _sample_where_bent(readings, device, inputs, compared, tolerances, job.shortest_interval)
     trusted = _within_physics(readings, power, job.methods[0].parameters)
     points = tuple(
         _point_result(
@@ -300,6 +307,18 @@ _COMPARED: dict[str, tuple[Measurand | str, str]] = {
 }
 
 
+AT_METER = "@meter"
+"""Ends the name of a harmonic's phase at the meter, where that is an influence of its own."""
+
+
+@dataclass(frozen=True)
+class _Device:
+    """The meter under test: whose reading it is, and what it answers to."""
+
+    part: str
+    detector: Detector
+
+
 _RESPONDS: Mapping[Detector, Responds] = {
     Detector.AVERAGE: Responds.AVERAGE,
     Detector.HOLD: Responds.PEAK,
@@ -309,7 +328,7 @@ _RESPONDS: Mapping[Detector, Responds] = {
 }
 
 
-def _comparison(readings: ScopeReadings, detector: Detector) -> Model:
+def _comparison(readings: ScopeReadings, device: _Device) -> Model:
     """The reference's powers, the error and the ratio, from all influences at once.
 
     The source's harmonics move the scope and the meter, each by its own way of responding to them. Where both effects
@@ -318,51 +337,52 @@ def _comparison(readings: ScopeReadings, detector: Detector) -> Model:
     What a drift leaves is the reference's: it is stated for the moment in which the meter was read.
     """
     reference = power_model(readings)
-    weights = _meter_harmonics(readings, detector)
+    weights = _meter_harmonics(readings, device)
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-        drifted = np.exp(np.clip(x["drift"], -LOG_CLIP, LOG_CLIP))
+        drifted = np.exp(np.clip(x[f"{readings.source_id}.drift"], -LOG_CLIP, LOG_CLIP))
         powers = {name: power * drifted for name, power in reference(x).items()}
         scatter = np.clip(x["repeat"], -LOG_CLIP, LOG_CLIP)
         lifted = 1.0 + sum(weight * x[name] for name, weight in weights.items())
-        shown = x["meter.reading"] * np.exp(scatter) / lifted
+        shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted
         incident = powers["incident_at_meter"]
         return {**powers, "error": shown - incident, "log_ratio": np.log(np.maximum(shown / incident, SMALLEST_RATIO))}
 
     return model
 
 
-def _meter_harmonics(readings: ScopeReadings, detector: Detector) -> dict[str, float]:
+def _meter_harmonics(readings: ScopeReadings, device: _Device) -> dict[str, float]:
     """Relative change of the power the meter shows, by the influence that holds the harmonic's cos φ there."""
     ratios = readings.harmonics.ratios if readings.harmonics else {}
-    weights = {order: 2.0 * ratio * volts_weight(order, _RESPONDS[detector]) for order, ratio in ratios.items()}
+    weights = {order: 2.0 * ratio * volts_weight(order, _RESPONDS[device.detector]) for order, ratio in ratios.items()}
     return {
-        f"{'harmonic' if weight < 0 else 'meter.harmonic'}.{order}": weight
+        harmonic_id(readings.source_id, order) + (AT_METER if weight > 0 else ""): weight
         for order, weight in weights.items()
         if weight
     }
 
 
-def _own_harmonics(readings: ScopeReadings, detector: Detector) -> tuple[Influence, ...]:
+def _own_harmonics(readings: ScopeReadings, device: _Device) -> tuple[Influence, ...]:
     """The meter's own phase of each harmonic, where it isn't taken together with the scope's."""
     n, measured = readings.frequency_hz.size, bool(readings.harmonics and readings.harmonics.measured)
     shape = Distribution.U_SHAPED if measured else Distribution.DISC
     return tuple(
         influence(
-            name, f"source, harmonic {name[-1]} at the meter", 0.0, standard_u_from_limit(1.0, shape), points=n,
-            source_id="source", distribution=shape, sharing=each_point(n), basis="phase unknown",
+            name, f"source, harmonic {name.removesuffix(AT_METER)[-1]} at the meter", 0.0,
+            standard_u_from_limit(1.0, shape), points=n, source_id=readings.source_id, distribution=shape,
+            sharing=each_point(n), basis="phase unknown",
         )
-        for name in _meter_harmonics(readings, detector)
-        if name.startswith("meter.")
+        for name in _meter_harmonics(readings, device)
+        if name.endswith(AT_METER)
     )  # fmt: skip
 
 
-def _comparison_influences(mean: Scatter) -> tuple[Influence, ...]:
+def _comparison_influences(readings: ScopeReadings, device: _Device, mean: Scatter) -> tuple[Influence, ...]:
     """What the meter showed (its own accuracy is sought, so only reading it is uncertain), scatter, and drift left."""
     n = mean.indicated_w.size
     shown = influence(
-        "meter.reading", "meter, reading the dial", mean.indicated_w, mean.u_indicated_w, points=n,
-        unit="W", source_id="meter", distribution=Distribution.RECTANGULAR, sharing=each_point(n),
+        f"{device.part}.reading", "meter, reading the dial", mean.indicated_w, mean.u_indicated_w, points=n,
+        unit="W", source_id=device.part, distribution=Distribution.RECTANGULAR, sharing=each_point(n),
         basis="part of the local division",
     )  # fmt: skip
     repeat = influence(
@@ -370,8 +390,9 @@ def _comparison_influences(mean: Scatter) -> tuple[Influence, ...]:
         dof=mean.dof_repeat, kind="A", basis="scatter of the rounds",
     )  # fmt: skip
     drift = influence(
-        "drift", "drift of the carrier, left over", 0.0,
-        standard_u_from_limit(mean.drift_limit, Distribution.RECTANGULAR), points=n, source_id="source",
+        f"{readings.source_id}.drift", "drift of the carrier, left over", 0.0,
+        standard_u_from_limit(mean.drift_limit, Distribution.RECTANGULAR), points=n,
+        source_id=readings.source_id,
         distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="after interpolating the reference",
     )  # fmt: skip
     return shown, repeat, drift
@@ -379,7 +400,7 @@ def _comparison_influences(mean: Scatter) -> tuple[Influence, ...]:
 
 def _sample_where_bent(
     readings: ScopeReadings,
-    detector: Detector,
+    device: _Device,
     inputs: Inputs,
     compared: Mapping[str, Estimate],
     tolerances: FloatArray,
@@ -390,12 +411,12 @@ def _sample_where_bent(
     Powers are products, so the linear picture is judged where it is straightest: in the logarithm of the ratio. An 8 %
     load or a wide scatter is linear there, and its interval in per cent and dB is asymmetric by itself.
     """
-    whole = _comparison(readings, detector)
+    whole = _comparison(readings, device)
     bent = np.flatnonzero(bends(whole, inputs, {"log_ratio": compared["log_ratio"]}))
     found = {}
     for column in bent:
         here = np.array([column])
-        model = _comparison(readings.take(here), detector)
+        model = _comparison(readings.take(here), device)
         found[int(column)] = monte_carlo(
             model, inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=shortest,
             within={"error": tolerances[here]},

@@ -189,11 +189,6 @@ class LineLevels:
             yield Dissipation(element, component, float(planned[place]) * power_w, worst_w, fault_w, limit)
 
 
-def level_plan(hookup: HookUp, parts: Mapping[str, Part], power_w: float, frequency_hz: float) -> LevelPlan:
-    """Levels for `power_w` incident at the stated plane, at `frequency_hz`; raises UnknownIdError without a source."""
-    return line_levels(hookup, parts, np.array([frequency_hz])).plan(parts, power_w)
-
-
 def line_levels(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatArray, risks: bool = True) -> LineLevels:
     """Levels at frequencies of shape (n,), for 1 W incident at the stated plane.
 

@@ -26,27 +26,27 @@ _COS_PHI_LIMIT = (1.0 - COS_PHI_LOWEST) / 2.0
 
 
 def load_influences(state: LoadState, source_id: str) -> tuple[Influence, ...]:
-    """Influences `load.resistance`, `load.reactance`, `load.cos_phi` and `load.sign` over the state's n points."""
+    """The load's resistance, reactance, cos φ, sign and heat, by its id, over the state's n points."""
     n = state.resistance_ohm.size
     magnitude_only = np.array([item is Known.MAGNITUDE for item in state.known])
     sign_unknown = np.array([item in (Known.MAGNITUDE, Known.MAGNITUDE_SWR) for item in state.known])
     footing = "; ".join(dict.fromkeys(item.value for item in state.footing))
     found = (
         influence(
-            "load.resistance", "load, resistance", state.resistance_ohm, state.u_resistance_ohm,
+            f"{source_id}.resistance", "load, resistance", state.resistance_ohm, state.u_resistance_ohm,
             points=n, unit="Ω", source_id=source_id, basis=footing,
         ),
         influence(
-            "load.reactance", "load, reactance", state.reactance_ohm, state.u_reactance_ohm,
+            f"{source_id}.reactance", "load, reactance", state.reactance_ohm, state.u_reactance_ohm,
             points=n, unit="Ω", source_id=source_id, basis=footing,
         ),
         influence(
-            "load.cos_phi", "load, phase angle", np.where(magnitude_only, _COS_PHI_MIDDLE, 1.0),
+            f"{source_id}.cos_phi", "load, phase angle", np.where(magnitude_only, _COS_PHI_MIDDLE, 1.0),
             np.where(magnitude_only, _COS_PHI_LIMIT / np.sqrt(3.0), 0.0), points=n, source_id=source_id,
             distribution=Distribution.RECTANGULAR, basis="phase within ±30°: common practice, no source",
         ),
         influence(
-            "load.sign", "load, sign of the reactance", np.where(sign_unknown, 0.0, 1.0),
+            f"{source_id}.sign", "load, sign of the reactance", np.where(sign_unknown, 0.0, 1.0),
             np.where(sign_unknown, 1.0, 0.0), points=n, source_id=source_id,
             distribution=Distribution.TWO_POINT, basis="not measured",
         ),
@@ -54,7 +54,7 @@ def load_influences(state: LoadState, source_id: str) -> tuple[Influence, ...]:
     if not state.can_be_hot:
         return found
     heat = influence(
-        "load.heat", "load, how hot it is", state.heat, state.u_heat, points=n, source_id=source_id,
+        f"{source_id}.heat", "load, how hot it is", state.heat, state.u_heat, points=n, source_id=source_id,
         distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="between its cold and its hot table",
     )  # fmt: skip
     return (*found, heat)
@@ -106,21 +106,21 @@ class Admittance:
         )  # fmt: skip
 
 
-def load_admittance(x: Mapping[str, FloatArray], state: LoadState) -> Admittance:
+def load_admittance(x: Mapping[str, FloatArray], state: LoadState, source_id: str) -> Admittance:
     """The load's admittance at its plane from its influences; works on arrays of any one shape.
 
     A resistance is known as a factor: what its influence adds to the estimate is taken as a relative change of the
     logarithm, so that it can't become negative and an 8 % load stays nearly linear in dB.
     """
     estimate = state.resistance_ohm
-    stated = estimate * np.exp((x["load.resistance"] - estimate) / estimate)
-    reactance = x["load.reactance"]
+    stated = estimate * np.exp((x[f"{source_id}.resistance"] - estimate) / estimate)
+    reactance = x[f"{source_id}.reactance"]
     if state.can_be_hot:
-        stated = stated + x["load.heat"] * state.hot_resistance_ohm
-        reactance = reactance + x["load.heat"] * state.hot_reactance_ohm
-    cos_phi = x["load.cos_phi"]
+        stated = stated + x[f"{source_id}.heat"] * state.hot_resistance_ohm
+        reactance = reactance + x[f"{source_id}.heat"] * state.hot_reactance_ohm
+    cos_phi = x[f"{source_id}.cos_phi"]
     resistance = stated * cos_phi
     hidden = stated**2 * np.maximum(1.0 - cos_phi**2, 0.0)
     reactance = np.where(hidden > 0.0, np.sqrt(hidden), reactance)
     square = resistance**2 + reactance**2
-    return Admittance(resistance / square, -reactance / square, np.zeros_like(square), x["load.sign"])
+    return Admittance(resistance / square, -reactance / square, np.zeros_like(square), x[f"{source_id}.sign"])

@@ -3,8 +3,8 @@
 Net power in the load is V²·G, V the rms volts at the tee, G = Re(1/Z) as the tee sees it. On the way from the screen to
 the tee the chain of `scope_chain` is undone. Incident power at the tee follows with the reflection there: load,
 tee and what hangs on it in parallel (a stub hardly draws power, but it spoils the match); at the meter's output it is
-larger by the jumper's loss, at its input by its own as well. The meter's forward scale shows incident power, so that
-is what it is compared with. Steady carrier only. Page: docs/method/scope-across-load.md.
+larger by the loss of every part between, at its input by its own as well. The meter's forward scale shows incident
+power, so that is what it is compared with. Steady carrier only. Page: docs/method/scope-across-load.md.
 """
 
 from collections.abc import Mapping
@@ -44,6 +44,25 @@ TEE_VELOCITY_FACTOR = 0.7
 
 
 @dataclass(frozen=True, eq=False)
+class PartLoss:
+    """What one part on the line takes. Arrays have shape (n,)."""
+
+    source_id: str
+    label: str
+    loss_db: FloatArray
+    u_db: FloatArray
+
+    @property
+    def id(self) -> str:
+        """Of its influence."""
+        return f"{self.source_id}.loss"
+
+    def take(self, columns: NDArray[np.int64]) -> "PartLoss":
+        """The same at some of the points."""
+        return replace(self, loss_db=self.loss_db[columns], u_db=self.u_db[columns])
+
+
+@dataclass(frozen=True, eq=False)
 class ScopeReadings:
     """What was read and of what, at n points. Arrays have shape (n,)."""
 
@@ -54,12 +73,10 @@ class ScopeReadings:
     scope: Scope
     feed: Lead | Probe | None = None
     tee: Tee | None = None
-    jumper_loss_db: float | FloatArray = 0.0  # of all that lies between the meter's output and the tee
-    u_jumper_loss_db: float | FloatArray = 0.0
-    meter_loss_db: float = 0.0  # between its planes, where power is stated at its input
-    u_meter_loss_db: float = 0.0
+    losses: tuple[PartLoss, ...] = ()  # of what lies between the stated plane and the tee, part by part
     z0_ohm: float = 50.0
     load_source_id: str = "load"
+    source_id: str = "source"  # of the power
     forms: tuple[str, ...] = ()  # how the volts were taken; rms where nothing is said
     harmonics: Harmonics | None = None
     u_mismatch: float | FloatArray = 0.0  # relative, of power: open phases between the meter and the tee
@@ -69,7 +86,10 @@ class ScopeReadings:
     def chain(self) -> Chain:
         """What is between the screen and the tee."""
         forms = self.forms or ("Vrms",) * self.frequency_hz.size
-        return Chain(self.frequency_hz, self.scope, self.feed, forms, self.harmonics, self.volts_rms, self.digit_rms)
+        return Chain(
+            self.frequency_hz, self.scope, self.feed, forms, self.harmonics, self.volts_rms, self.digit_rms,
+            self.source_id,
+        )  # fmt: skip
 
     def take(self, columns: NDArray[np.int64]) -> "ScopeReadings":
         """The readings at some of the points."""
@@ -80,8 +100,7 @@ class ScopeReadings:
             u_reading_v=self.u_reading_v[columns],
             load=self.load.take(columns),
             forms=tuple(self.forms[column] for column in columns) if self.forms else (),
-            jumper_loss_db=_some(self.jumper_loss_db, columns),
-            u_jumper_loss_db=_some(self.u_jumper_loss_db, columns),
+            losses=tuple(item.take(columns) for item in self.losses),
             u_mismatch=_some(self.u_mismatch, columns),
             digit_rms=None if self.digit_rms is None else self.digit_rms[columns],
         )
@@ -102,22 +121,24 @@ class LoadPower:
     corrections: Mapping[str, FloatArray] = field(default_factory=dict)  # power ratios by name, shape (n,)
 
 
-def estimate_power(readings: ScopeReadings, meter_plane: PlaneRef, load_plane: PlaneRef) -> LoadPower:
+def estimate_power(readings: ScopeReadings, inputs: Inputs, meter_plane: PlaneRef, load_plane: PlaneRef) -> LoadPower:
     """Net and incident power at the load and at the meter's output plane, in W.
 
     Parameters
     ----------
     readings : ScopeReadings
+    inputs : Inputs
+        Those of `power_influences`, or the same known better.
     meter_plane, load_plane : PlaneRef
         Named in the estimates' measurands.
 
     Returns
     -------
     LoadPower
-        With sensitivities to every influence of `power_influences`.
+        With sensitivities to every one of them.
     """
     outputs = power_outputs(meter_plane, load_plane, readings.z0_ohm)
-    made = propagate(power_model(readings), Inputs(power_influences(readings)), outputs)
+    made = propagate(power_model(readings), inputs, outputs)
     return LoadPower(**made, corrections=power_corrections(readings))
 
 
@@ -140,20 +161,20 @@ def power_model(readings: ScopeReadings) -> Model:
     to_tee, hanging, theta = volts_at_tee(readings.chain), feed_admittance(readings.chain), _arm(readings)
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-        at_load = load_admittance(x, readings.load)
+        at_load = load_admittance(x, readings.load, readings.load_source_id)
         seen = _through_tee(x, at_load, readings, theta)
         at_tee = seen.with_parallel(hanging(x))
-        square = to_tee(x, x["scope.reading"]) ** 2
+        square = to_tee(x, x[f"{readings.scope.source_id}.reading"]) ** 2
         reflected = at_tee.reflection_squared(readings.z0_ohm)
-        jumper, meter = 10.0 ** (x["jumper.loss"] / 10.0), 10.0 ** (x["meter.loss"] / 10.0)
+        taken = 10.0 ** (sum((x[item.id] for item in readings.losses), np.zeros(1)) / 10.0)
         net = square * seen.conductance_s
-        incident = incident_from_net(square * at_tee.conductance_s, reflected) * jumper * meter
+        incident = incident_from_net(square * at_tee.conductance_s, reflected) * taken
         incident = incident * (1.0 + x["line.mismatch"]) if "line.mismatch" in x else incident
         return {
             "net_at_load": net,
             "incident_at_load": incident_from_net(net, at_load.reflection_squared(readings.z0_ohm)),
             "incident_at_meter": incident,
-            "net_at_meter": incident * (1.0 - reflected / (jumper * meter) ** 2),
+            "net_at_meter": incident * (1.0 - reflected / taken**2),
         }
 
     return model
@@ -164,7 +185,7 @@ def reflection_model(readings: ScopeReadings) -> ComplexModel:
     hanging, theta = feed_admittance(readings.chain), _arm(readings)
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, ComplexArray]:
-        at_load = load_admittance(x, readings.load)
+        at_load = load_admittance(x, readings.load, readings.load_source_id)
         at_tee = _through_tee(x, at_load, readings, theta).with_parallel(hanging(x))
         return {"load": at_load.reflection(readings.z0_ohm), "tee": at_tee.reflection(readings.z0_ohm)}
 
@@ -182,25 +203,26 @@ def _through_tee(
     """The load as the tee's middle sees it, with what the tee's body adds."""
     if readings.tee is None:
         return at_load
-    seen = at_load.behind_line(theta * x["tee.arm"], readings.z0_ohm)
-    return seen.with_parallel(np.asarray(2j * np.pi * readings.frequency_hz * x["tee.capacitance"], complex))
+    name = readings.tee.source_id
+    seen = at_load.behind_line(theta * x[f"{name}.arm"], readings.z0_ohm)
+    return seen.with_parallel(np.asarray(2j * np.pi * readings.frequency_hz * x[f"{name}.capacitance"], complex))
 
 
 def power_influences(readings: ScopeReadings) -> tuple[Influence, ...]:
     """Everything uncertain on the way from the screen to the stated plane."""
     n = readings.frequency_hz.size
     reading = influence(
-        "scope.reading", "oscilloscope, reading the screen", readings.volts_rms, readings.u_reading_v,
-        points=n, unit="V", source_id=readings.scope.source_id, distribution=Distribution.RECTANGULAR,
-        sharing=each_point(n), basis="half the last digit, or the scatter of the samples",
+        f"{readings.scope.source_id}.reading", "oscilloscope, reading the screen", readings.volts_rms,
+        readings.u_reading_v, points=n, unit="V", source_id=readings.scope.source_id,
+        distribution=Distribution.RECTANGULAR, sharing=each_point(n),
+        basis="half the last digit, or the scatter of the samples",
     )  # fmt: skip
     return (
         reading,
         *chain_influences(readings.chain),
         *_tee_influences(readings.tee, n),
         *load_influences(readings.load, readings.load_source_id),
-        _loss("jumper", readings.jumper_loss_db, readings.u_jumper_loss_db, n),
-        _loss("meter", readings.meter_loss_db, readings.u_meter_loss_db, n),
+        *(_loss(item, n) for item in readings.losses),
         *_mismatch(readings),
     )
 
@@ -218,9 +240,9 @@ def _mismatch(readings: ScopeReadings) -> tuple[Influence, ...]:
     return (made,)
 
 
-def _loss(name: str, loss_db: float | FloatArray, u_db: float | FloatArray, points: int) -> Influence:
+def _loss(part: PartLoss, points: int) -> Influence:
     return influence(
-        f"{name}.loss", f"{name}, loss", loss_db, u_db, points=points, unit="dB",
+        part.id, f"{part.label}, loss", part.loss_db, part.u_db, points=points, unit="dB", source_id=part.source_id,
         distribution=Distribution.RECTANGULAR, basis="as stated",
     )  # fmt: skip
 
@@ -229,13 +251,13 @@ def _tee_influences(tee: Tee | None, points: int) -> tuple[Influence, ...]:
     if tee is None:
         return ()
     rows = (
-        ("tee.arm", "tee, from its middle to the load", tee.arm_m, tee.u_arm_m, "m"),
-        ("tee.capacitance", "tee, capacitance of its body", tee.capacitance_f, tee.u_capacitance_f, "F"),
+        ("arm", "tee, from its middle to the load", tee.arm_m, tee.u_arm_m, "m"),
+        ("capacitance", "tee, capacitance of its body", tee.capacitance_f, tee.u_capacitance_f, "F"),
     )
     return tuple(
         influence(
-            name, label, value, u, points=points, unit=unit, source_id="tee", distribution=Distribution.RECTANGULAR,
-            basis="as stated",
+            f"{tee.source_id}.{name}", label, value, u, points=points, unit=unit, source_id=tee.source_id,
+            distribution=Distribution.RECTANGULAR, basis="as stated",
         )
         for name, label, value, u, unit in rows
     )  # fmt: skip

@@ -6,7 +6,7 @@ own influences. Pages: docs/method/bandwidth.md, stub.md, probe.md, harmonics.md
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -56,6 +56,7 @@ class Lead:
     capacitance_f: float
     u_capacitance_f: float
     cable: Cable | None = None  # for its loss; none leaves it out
+    source_id: str = "lead"
 
     def loss_db(self, frequency_hz: FloatArray) -> FloatArray:
         """Matched loss of the whole lead."""
@@ -96,6 +97,7 @@ class Tee:
     u_arm_m: float = 0.0
     capacitance_f: float = 0.0
     u_capacitance_f: float = 0.0
+    source_id: str = "tee"
 
 
 @dataclass(frozen=True)
@@ -120,6 +122,7 @@ class Chain:
     harmonics: Harmonics | None = None
     volts_rms: FloatArray | None = None  # on the screen; what an absolute limit is a share of
     digit_rms: FloatArray | None = None  # last digit of what was read, as rms
+    source_id: str = "source"  # of the harmonics
 
     @property
     def shown(self) -> Shown:
@@ -185,11 +188,8 @@ class Chain:
         """The same at some of the points."""
         forms = tuple(self.forms[column] for column in columns)
         volts, digit = (None if item is None else item[columns] for item in (self.volts_rms, self.digit_rms))
-        return Chain(self.frequency_hz[columns], self.scope, self.feed, forms, self.harmonics, volts, digit)
+        return replace(self, frequency_hz=self.frequency_hz[columns], forms=forms, volts_rms=volts, digit_rms=digit)
 
-
-GAIN = "scope.gain"
-"""Id of the first influence of the vertical gain; further terms of its statement follow as GAIN.2 and so on."""
 
 ToTee = Callable[[Mapping[str, FloatArray], FloatArray], FloatArray]
 """Volts at the tee from the influences and the volts on the screen."""
@@ -201,24 +201,25 @@ def volts_at_tee(chain: Chain) -> ToTee:
     loss = response_loss_exponent(f, chain.bandwidth_hz, chain.scope.response)
     loss_limit = response_limit_exponent(f, chain.bandwidth_hz, chain.scope.response)
     noise, weights, excess = chain.noise_excess(), chain.harmonic_weights(), chain.rms_excess()
-    gains = [GAIN, *(f"{GAIN}.{number}" for number in range(2, len(chain.scope.accuracy) + 1))]
+    own, source = chain.scope.source_id, chain.source_id
+    gains = [f"{own}.gain", *(f"{own}.gain.{number}" for number in range(2, len(chain.scope.accuracy) + 1))]
 
     def to_tee(x: Mapping[str, FloatArray], volts: FloatArray) -> FloatArray:
         for name in gains:
             volts = volts / x[name]
-        volts = volts * np.exp(loss + loss_limit * x["scope.response"])
+        volts = volts * np.exp(loss + loss_limit * x[f"{own}.response"])
         lifted = np.ones(1)
         if np.any(noise):
-            lifted = lifted + noise * x["scope.noise"]
+            lifted = lifted + noise * x[f"{own}.noise"]
         if np.any(excess):
-            lifted = lifted + excess * x["harmonic.rms"]
+            lifted = lifted + excess * x[f"{source}.harmonics_rms"]
         for order, weight in weights.items():
-            lifted = lifted + weight * x[f"harmonic.{order}"]
+            lifted = lifted + weight * x[harmonic_id(source, order)]
         volts = volts / lifted
         if isinstance(chain.feed, Probe):
-            volts = volts * x["probe.ratio"] / chain.feed.setting
+            volts = volts * x[f"{chain.feed.source_id}.ratio"] / chain.feed.setting
         if chain.feed is not None:
-            volts = volts / np.abs(_feed(x, chain.feed, f).transfer(f))
+            volts = volts / np.abs(_feed(x, chain.feed, own, f).transfer(f))
         return np.asarray(volts)
 
     return to_tee
@@ -230,20 +231,22 @@ def feed_admittance(chain: Chain) -> Callable[[Mapping[str, FloatArray]], Comple
 
     def admittance(x: Mapping[str, FloatArray]) -> ComplexArray:
         if chain.feed is None:
-            return np.zeros(x[GAIN].shape, complex)
-        made = _feed(x, chain.feed, f)
+            return np.zeros(f.shape, complex)
+        made = _feed(x, chain.feed, chain.scope.source_id, f)
         return np.asarray(made.admittance_s(f) if isinstance(made, Stub) else 1j * made.admittance_s(f), complex)
 
     return admittance
 
 
-def _feed(x: Mapping[str, FloatArray], feed: Lead | Probe, f: FloatArray) -> Stub | ProbeTip:
+def _feed(x: Mapping[str, FloatArray], feed: Lead | Probe, scope: str, f: FloatArray) -> Stub | ProbeTip:
+    own = feed.source_id
     if isinstance(feed, Probe):
-        return ProbeTip(x["probe.capacitance"], x["probe.ground"] * HENRY_PER_M)
-    loss = feed.loss_db(f) * x["lead.loss"] if feed.cable else 0.0
+        return ProbeTip(x[f"{own}.capacitance"], x[f"{own}.ground"] * HENRY_PER_M)
+    loss = feed.loss_db(f) * x[f"{own}.loss"] if feed.cable else 0.0
     return Stub(
-        x["lead.length"], x["lead.velocity_factor"], x["lead.capacitance"], x["lead.line"], loss, INPUT_RESISTANCE_OHM
-    )
+        x[f"{own}.length"], x[f"{own}.velocity_factor"], x[f"{scope}.capacitance"], x[f"{own}.line"], loss,
+        INPUT_RESISTANCE_OHM,
+    )  # fmt: skip
 
 
 def chain_influences(chain: Chain) -> tuple[Influence, ...]:
@@ -252,18 +255,18 @@ def chain_influences(chain: Chain) -> tuple[Influence, ...]:
 
 
 def _scope_influences(chain: Chain) -> tuple[Influence, ...]:
-    n, scope = chain.frequency_hz.size, chain.scope
+    n, scope, own = chain.frequency_hz.size, chain.scope, chain.scope.source_id
     response = influence(
-        "scope.response", "oscilloscope, response near its bandwidth", 0.0,
-        standard_u_from_limit(1.0, Distribution.RECTANGULAR), points=n, source_id=scope.source_id,
+        f"{own}.response", "oscilloscope, response near its bandwidth", 0.0,
+        standard_u_from_limit(1.0, Distribution.RECTANGULAR), points=n, source_id=own,
         distribution=Distribution.RECTANGULAR, basis=_RESPONSE_BASIS[scope.response],
     )  # fmt: skip
-    gain = influences_of(scope.accuracy, chain.shown, GAIN, "oscilloscope, vertical gain", scope.source_id)
+    gain = influences_of(scope.accuracy, chain.shown, f"{own}.gain", "oscilloscope, vertical gain", own)
     if not np.any(chain.noise_excess()):
         return *gain, response
     noise = influence(
-        "scope.noise", "oscilloscope, noise on peak to peak", 1.0,
-        standard_u_from_limit(0.5, Distribution.RECTANGULAR), points=n, source_id=scope.source_id,
+        f"{own}.noise", "oscilloscope, noise on peak to peak", 1.0,
+        standard_u_from_limit(0.5, Distribution.RECTANGULAR), points=n, source_id=own,
         distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="half of its correction either way",
     )  # fmt: skip
     return *gain, response, noise
@@ -277,6 +280,11 @@ _RESPONSE_BASIS: Mapping[BandwidthModel, str] = {
 }
 
 
+def harmonic_id(source_id: str, order: int) -> str:
+    """Name of the influence that holds a harmonic's cos φ at the tee."""
+    return f"{source_id}.harmonic_{order}"
+
+
 def _harmonic_influences(chain: Chain) -> tuple[Influence, ...]:
     if chain.harmonics is None:
         return ()
@@ -285,8 +293,8 @@ def _harmonic_influences(chain: Chain) -> tuple[Influence, ...]:
     known = "as measured" if chain.harmonics.measured else "at most"
     found = [
         influence(
-            f"harmonic.{order}", f"source, harmonic {order}", 0.0, standard_u_from_limit(1.0, shape), points=n,
-            source_id="source", distribution=shape, sharing=each_point(n),
+            harmonic_id(chain.source_id, order), f"source, harmonic {order}", 0.0, standard_u_from_limit(1.0, shape),
+            points=n, source_id=chain.source_id, distribution=shape, sharing=each_point(n),
             basis=f"{known} −{-20.0 * np.log10(ratio):.0f} dBc, phase unknown",
         )
         for order, ratio in chain.harmonics.ratios.items()
@@ -295,8 +303,9 @@ def _harmonic_influences(chain: Chain) -> tuple[Influence, ...]:
         whole = chain.harmonics.measured
         found.append(
             influence(
-                "harmonic.rms", "source, harmonics in rms", 1.0 if whole else 0.5,
-                0.0 if whole else standard_u_from_limit(0.5, Distribution.RECTANGULAR), points=n, source_id="source",
+                f"{chain.source_id}.harmonics_rms", "source, harmonics in rms", 1.0 if whole else 0.5,
+                0.0 if whole else standard_u_from_limit(0.5, Distribution.RECTANGULAR), points=n,
+                source_id=chain.source_id,
                 distribution=Distribution.RECTANGULAR, basis="half the sum of their squares",
             )
         )  # fmt: skip
@@ -307,27 +316,28 @@ def _feed_influences(chain: Chain) -> tuple[Influence, ...]:
     feed = chain.feed
     if feed is None:
         return ()
-    rows: tuple[tuple[str, str, float, float, str], ...]
+    rows: tuple[tuple[str, str, str, float, float, str], ...]
+    own, scope = feed.source_id, chain.scope.source_id
     if isinstance(feed, Probe):
         rows = (
-            ("probe.ratio", "probe, ratio", feed.ratio, feed.u_ratio, ""),
-            ("probe.capacitance", "probe, tip capacitance", feed.capacitance_f, feed.u_capacitance_f, "F"),
-            ("probe.ground", "probe, ground lead", feed.ground_m, feed.u_ground_m, "m"),
+            (own, "ratio", "probe, ratio", feed.ratio, feed.u_ratio, ""),
+            (own, "capacitance", "probe, tip capacitance", feed.capacitance_f, feed.u_capacitance_f, "F"),
+            (own, "ground", "probe, ground lead", feed.ground_m, feed.u_ground_m, "m"),
         )
     else:
         rows = (
-            ("lead.length", "lead, length", feed.length_m, feed.u_length_m, "m"),
-            ("lead.velocity_factor", "lead, velocity factor", feed.velocity_factor, feed.u_velocity_factor, ""),
-            ("lead.line", "lead, line impedance", feed.line_ohm, feed.u_line_ohm, "Ω"),
-            ("lead.capacitance", "oscilloscope, input capacitance", feed.capacitance_f, feed.u_capacitance_f, "F"),
+            (own, "length", "lead, length", feed.length_m, feed.u_length_m, "m"),
+            (own, "velocity_factor", "lead, velocity factor", feed.velocity_factor, feed.u_velocity_factor, ""),
+            (own, "line", "lead, line impedance", feed.line_ohm, feed.u_line_ohm, "Ω"),
+            (scope, "capacitance", "oscilloscope, input capacitance", feed.capacitance_f, feed.u_capacitance_f, "F"),
         )
         if feed.cable is not None:
             u_loss = float(standard_u_from_limit(LOSS_SHARE, Distribution.RECTANGULAR))
-            rows = (*rows, ("lead.loss", "lead, loss", 1.0, u_loss, ""))
+            rows = (*rows, (own, "loss", "lead, loss", 1.0, u_loss, ""))
     return tuple(
         influence(
-            name, label, value, u, points=chain.frequency_hz.size, unit=unit, source_id=name.split(".", maxsplit=1)[0],
+            f"{part}.{name}", label, value, u, points=chain.frequency_hz.size, unit=unit, source_id=part,
             distribution=Distribution.RECTANGULAR, basis="as stated",
         )
-        for name, label, value, u, unit in rows
+        for part, name, label, value, u, unit in rows
     )  # fmt: skip

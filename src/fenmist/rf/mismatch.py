@@ -97,12 +97,3 @@ def substitution_factor(source: ArrayLike, first: ArrayLike, second: ArrayLike) 
     """
     g, one, two = (np.asarray(item, complex) for item in (source, first, second))
     return np.asarray(np.abs((1.0 - g * one) / (1.0 - g * two)) ** 2)
-
-
-def equivalent_source_match(coupler: NDArray[np.complex128]) -> NDArray[np.complex128]:
-    """Γ_GE of a coupler whose monitor is read as the reference: S22 − S21·S32/S31, shape (..., 3, 3) to (...).
-
-    Port 1 faces the generator, 2 the device, 3 the monitor. It takes the place of the generator's own match.
-    """
-    s = np.asarray(coupler, complex)
-    return np.asarray(s[..., 1, 1] - s[..., 1, 0] * s[..., 2, 1] / s[..., 2, 0])

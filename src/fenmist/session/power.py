@@ -21,11 +21,11 @@ from fenmist.methods.match import Match, match_at_tee
 from fenmist.methods.scope_across_load import (
     LoadPower,
     ScopeReadings,
+    estimate_power,
     feed_phase_rad,
     power_corrections,
     power_influences,
     power_model,
-    power_outputs,
 )
 from fenmist.methods.scope_chain import Lead, Probe, Scope
 from fenmist.rf.cable import Cable, cable_named
@@ -368,8 +368,7 @@ def _without(readings: ScopeReadings, left_out: frozenset[str]) -> ScopeReadings
 
 
 def _power(readings: ScopeReadings, inputs: Inputs) -> LoadPower:
-    outputs = power_outputs(PlaneRef("", "tee", "a"), PlaneRef("", "load", "in"), readings.z0_ohm)
-    return LoadPower(**propagate(power_model(readings), inputs, outputs), corrections=power_corrections(readings))
+    return estimate_power(readings, inputs, PlaneRef("", "tee", "a"), PlaneRef("", "load", "in"))
 
 
 def _net_interval(

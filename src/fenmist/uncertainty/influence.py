@@ -166,39 +166,3 @@ class Inputs:
             if a in place and b in place:
                 matrix[place[a], place[b]] = matrix[place[b], place[a]] = r
         return matrix
-
-
-def from_observations(names: Mapping[str, str], observations: ArrayLike, unit: str = "") -> Inputs:
-    """Means of simultaneous observations as one ensemble of correlated inputs, at one point.
-
-    Parameters
-    ----------
-    names : mapping
-        Id and label of each input, in the order of the columns.
-    observations : array, shape (times, inputs)
-        Taken together, row by row; at least two rows.
-    unit : str
-        Unit shown with them.
-
-    Notes
-    -----
-    JCGM 100:2008, 4.2 and 5.2.3: u = s/√n, r as observed, n − 1 degrees of freedom for all together.
-    """
-    data = np.asarray(observations, float)
-    if data.ndim != 2 or data.shape[0] < 2 or data.shape[1] != len(names):
-        raise OutOfRangeError(
-            f"Observations of shape {data.shape} don't fit {len(names)} inputs.",
-            "Give a row per time and a column per input, two rows or more.",
-        )
-    count = data.shape[0]
-    matrix = np.corrcoef(data, rowvar=False)
-    ids = list(names)
-    made = tuple(
-        influence(
-            name, names[name], data[:, i].mean(), data[:, i].std(ddof=1) / math.sqrt(count),
-            points=1, unit=unit, dof=count - 1, kind="A", basis=f"mean of {count}", ensemble="+".join(ids),
-        )
-        for i, name in enumerate(ids)
-    )  # fmt: skip
-    pairs = {(ids[i], ids[j]): float(matrix[i, j]) for i in range(len(ids)) for j in range(i)}
-    return Inputs(made, pairs)

@@ -82,22 +82,3 @@ def power_effects(ratios: Mapping[int, float]) -> dict[Responds, tuple[float, fl
         rise = sum(ratio**2 for ratio in ratios.values()) if way is Responds.RMS else 0.0
         found[way] = (rise - reach, rise + reach)
     return found
-
-
-def volts_indicated(ratios: Mapping[int, float], phases: Mapping[int, float], responds: Responds) -> float:
-    """Relative volts indicated, exactly, by looking at 7,200 samples of one period; phases in radians.
-
-    For a fundamental cos ωt and harmonics h·cos(nωt + φ); 1 without harmonics.
-    """
-    angle = np.arange(7200) * (2.0 * np.pi / 7200.0)
-    wave = np.cos(angle)
-    for order, ratio in ratios.items():
-        wave = wave + ratio * np.cos(order * angle + phases.get(order, 0.0))
-    shown = {
-        Responds.PEAK: wave.max(),
-        Responds.PEAK_TO_PEAK: (wave.max() - wave.min()) / 2.0,
-        Responds.AVERAGE: np.abs(wave).mean() * np.pi / 2.0,
-        Responds.RMS: np.sqrt(2.0 * np.mean(wave**2)),
-        Responds.FUNDAMENTAL: 1.0,
-    }
-    return float(shown[responds])
