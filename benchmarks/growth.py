@@ -52,7 +52,7 @@ def _measured(points: int, rounds: int) -> tuple[float, float, float, int]:
 
         worked = median_seconds(work, 3)
         entry = median_seconds(lambda: job.enter(slot, Role.DUT, "98.7"), 31)
-        undo = median_seconds(job.undo, 31)
+        undo = median_seconds(job.commands.undo, 31)
         session.close()
         return entry, undo, worked, points * rounds * 2
 

@@ -76,7 +76,7 @@ def _use(session: Session, job_id: str, printed: bool) -> None:
     slot = opened.view.next_slot()
     if slot is not None:
         opened.enter(slot, opened.job.point(slot.point).sequence[slot.position], "12.3")
-        opened.view.result, opened.view.notes, opened.undo()
+        opened.view.result, opened.view.notes, opened.commands.undo()
     session.history(job.dut, job.dut_part.serial)
     if printed:
         from fenmist.reports.paper import certificate_pdf

@@ -137,8 +137,8 @@ def test_readings_from_paper_have_no_time_count_and_are_undone_as_one(tmp_path):
     assert len(opened.view.result.points) == 2
     assert "drift.no_times" in {note.code for note in opened.view.notes} or opened.view.result.complete
     assert not opened.carrier.keyings
-    opened.undo()
+    opened.commands.undo()
     assert not opened.view.standing
-    opened.redo()
+    opened.commands.redo()
     assert len(opened.view.standing) == 8
     session.close()

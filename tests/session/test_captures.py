@@ -78,10 +78,10 @@ def test_a_capture_of_another_frequency_than_the_point_is_kept_open(job, tmp_pat
 def test_undo_strikes_it_and_redo_brings_it_back(job, tmp_path):
     found = CaptureRequest(write_trace(tmp_path / "trace.csv"))()
     job.enter_trace(SCOPE, Role.REFERENCE, found.source, found.channel)
-    job.undo()
+    job.commands.undo()
     assert SCOPE not in job.view.standing
 
-    job.redo()
+    job.commands.redo()
 
     assert job.view.standing[SCOPE].entry.attached
 

@@ -49,7 +49,7 @@ def test_into_the_job_on_the_bench_a_point_is_planned_where_there_is_none(sessio
     into_job(job, PowerRequest(**FIELDS))
 
     assert [(point.frequency_hz, point.target_w) for point in job.job.plan] == [(7.125e6, 23.0)]
-    assert job.undo_label == "entry 102 Vpp"
+    assert job.commands.undo_label == "entry 102 Vpp"
 
 
 def test_into_the_next_empty_round_at_its_frequency_and_beyond_the_plan(session):
@@ -93,7 +93,7 @@ def test_as_left_begins_apart_and_both_stay(session):
 def test_undoing_the_adjustment_goes_back_to_as_found(session):
     job = into_new_job(session, PowerRequest(**FIELDS))
     job.begin_as_left()
-    job.undo()
+    job.commands.undo()
 
     assert job.view.phase == AS_FOUND
     assert job.view.left is None

@@ -81,11 +81,11 @@ def test_typing_again_strikes_the_former_entry_as_replaced(job):
 
 def test_undo_of_an_entry_strikes_it_and_redo_restores_it(job):
     job.enter(SCOPE, Role.REFERENCE, "102")
-    job.undo()
+    job.commands.undo()
     assert SCOPE not in job.view.standing
     assert _kinds(job) == [EventKind.ENTER, EventKind.STRIKE]
 
-    job.redo()
+    job.commands.redo()
 
     assert job.view.standing[SCOPE].entry.raw_text == "102"
     assert _kinds(job)[-1] is EventKind.RESTORE
@@ -94,17 +94,17 @@ def test_undo_of_an_entry_strikes_it_and_redo_restores_it(job):
 def test_undo_of_a_replacement_brings_the_former_entry_back(job):
     job.enter(SCOPE, Role.REFERENCE, "102")
     job.enter(SCOPE, Role.REFERENCE, "103")
-    job.undo()
+    job.commands.undo()
     assert job.view.standing[SCOPE].entry.raw_text == "102"
 
-    job.redo()
+    job.commands.redo()
 
     assert job.view.standing[SCOPE].entry.raw_text == "103"
 
 
 def test_undo_of_an_edit_is_a_further_revision(session, job):
     job.edit(plan_with_cell(job.job, 0, 1, "50 W"), "plan")
-    job.undo()
+    job.commands.undo()
 
     assert job.job.plan[0].target_w == 100.0
     assert session.logbook.job(job.job.id) == job.job
@@ -116,19 +116,19 @@ def test_edits_of_one_cell_are_undone_as_one(job):
         job.edit(plan_with_cell(job.job, 0, 1, text), "plan", merge="plan 0 1")
     assert job.job.plan[0].target_w == 70.0
 
-    job.undo()
+    job.commands.undo()
 
     assert job.job.plan == before
 
 
 def test_an_edit_that_changes_nothing_is_no_step(job):
-    label = job.undo_label
+    label = job.commands.undo_label
     told = []
     job.changed.listen(lambda: told.append(1))
 
     job.edit(job.job, "nothing")
 
-    assert (job.undo_label, told) == (label, [])
+    assert (job.commands.undo_label, told) == (label, [])
 
 
 def test_strike_keeps_the_reason_and_can_be_undone(job):
@@ -136,7 +136,7 @@ def test_strike_keeps_the_reason_and_can_be_undone(job):
     job.strike(SCOPE, "source moved")
     assert job.job.events[-1].reason == "source moved"
 
-    job.undo()
+    job.commands.undo()
 
     assert SCOPE in job.view.standing
     with pytest.raises(UnknownIdError):
@@ -149,7 +149,7 @@ def test_an_answer_is_kept_with_its_evidence_and_can_be_undone(session, job):
     assert session.logbook.job(job.job.id).answers[note.key].text == "checked"
     assert job.job.answers[note.key].holds_for(note)
 
-    job.undo()
+    job.commands.undo()
 
     assert job.job.answers == {}
 
@@ -245,9 +245,9 @@ def test_a_moved_round_is_undone_and_redone_as_one_step(crossed):
     crossed.move_round(SCOPE_TWO)
     moved = _standing(crossed.job)
 
-    crossed.undo()
+    crossed.commands.undo()
     assert _standing(crossed.job) == before
-    crossed.redo()
+    crossed.commands.redo()
     assert _standing(crossed.job) == moved
 
 

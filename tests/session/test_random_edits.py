@@ -121,18 +121,18 @@ class Edits(RuleBasedStateMachine):
 
     @rule()
     def undo(self) -> None:
-        self.job.undo()
+        self.job.commands.undo()
 
     @rule()
     def redo(self) -> None:
-        self.job.redo()
+        self.job.commands.redo()
 
-    @precondition(lambda self: self.job.undo_label)
+    @precondition(lambda self: self.job.commands.undo_label)
     @rule()
     def undo_and_redo_leads_back(self) -> None:
         before = self.job.job
-        self.job.undo()
-        self.job.redo()
+        self.job.commands.undo()
+        self.job.commands.redo()
         texts = {slot: event.entry.raw_text for slot, event in before.standing.items()}
         assert {slot: event.entry.raw_text for slot, event in self.job.job.standing.items()} == texts
         assert replace(self.job.job, events=()) == replace(before, events=())

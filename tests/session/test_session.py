@@ -110,9 +110,9 @@ def test_edits_of_the_kit_are_undone_and_redone_and_jobs_keep_their_snapshot(ses
     part = next(item for item in session.kit if item.id == job.job.dut)
     session.save_part(replace(part, label="Renamed"))
 
-    session.undo()
+    session.commands.undo()
     assert next(item for item in session.kit if item.id == part.id).label == part.label
-    session.redo()
+    session.commands.redo()
     assert next(item for item in session.kit if item.id == part.id).label == "Renamed"
     assert session.open("job").job.dut_part.label == part.label
 
@@ -121,9 +121,9 @@ def test_undoing_a_new_part_takes_it_off_the_list_and_redo_brings_it_back(sessio
     part = replace(session.kit[0], id="new", label="New one")
     session.save_part(part)
 
-    session.undo()
+    session.commands.undo()
     assert "new" not in {item.id for item in session.kit}
-    session.redo()
+    session.commands.redo()
     assert "new" in {item.id for item in session.kit}
 
 
@@ -351,24 +351,24 @@ def test_skip_doubt_and_reason_are_undone_and_stay_on_record(session):
     slot = Slot("p1", 1, 1)
     job.doubt(slot, "needle stuck")
     assert "entry.doubted" in {note.code for note in job.view.notes}
-    job.undo()
+    job.commands.undo()
     assert "entry.doubted" not in {note.code for note in job.view.notes}
 
     job.strike(slot, "misread")
     job.give_reason("wrong range")
     assert job.last_strike.reason == "wrong range"
-    job.undo()
+    job.commands.undo()
     assert job.last_strike.reason == "misread"
-    job.undo()
+    job.commands.undo()
     assert slot in job.view.standing
 
     job.skip(Slot("p2", 1, 0), "load too hot")
     assert not job.job.is_wanted(Slot("p2", 1, 1))
-    job.undo()
+    job.commands.undo()
     assert job.job.is_wanted(Slot("p2", 1, 1))
-    job.redo()
+    job.commands.redo()
     assert not job.job.is_wanted(Slot("p2", 1, 1))
-    job.undo()
+    job.commands.undo()
     assert job.job.is_wanted(Slot("p2", 1, 1))
     assert [e.kind for e in job.job.events].count(EventKind.SKIP) == 2
 

@@ -111,7 +111,7 @@ def test_an_edit_from_which_nothing_could_be_worked_out_is_refused_and_the_job_s
         opened.edit(replace(opened.job, kit=(), events=()), "everything gone")
 
     assert opened.job == session.logbook.job("job")
-    assert opened.undo_label == ""
+    assert opened.commands.undo_label == ""
 
 
 def test_what_can_not_be_written_down_is_refused_at_the_key_and_nothing_waits(session):

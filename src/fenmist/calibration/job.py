@@ -8,11 +8,11 @@ import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
-from functools import cached_property
-from typing import TypeVar, cast
+from typing import TypeVar
 
 import numpy as np
 
+from fenmist.calibration.beside import keep, once
 from fenmist.calibration.receipt import Receipt
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Answer
@@ -119,20 +119,18 @@ class Job:
         """The job with more events at the end of its record; what was worked out of the others is taken along."""
         mine = self.events if isinstance(self.events, Events) else Events(self.events)
         made = replace(self, events=mine.plus(events))
-        made.__dict__["of_definition"] = self.of_definition
-        made.__dict__["ledger"] = self.ledger.after(events)
+        keep(made, "bare", self._bare)
+        keep(made, "ledger", self.ledger.after(events))
         return made
 
-    @cached_property
-    def of_definition(self) -> dict[str, object]:
-        """What was worked out of the definition alone: taken along from event to event."""
-        return {}
+    @property
+    def _bare(self) -> "Job":
+        """The same without its record."""
+        return once(self, "bare", lambda: replace(self, events=()))
 
     def once(self, key: str, make: Callable[[], T]) -> T:
         """What follows from the definition alone: made when first asked for, and taken along from event to event."""
-        if key not in self.of_definition:
-            self.of_definition[key] = make()
-        return cast(T, self.of_definition[key])
+        return once(self._bare, key, make)
 
     def events_since(self, earlier: "Job") -> tuple[Event, ...] | None:
         """What was added to the record since an earlier state of this job; none where it isn't one."""
@@ -226,17 +224,17 @@ class Job:
         """The range on which a role's indicator is read at a point; none where it has none."""
         return self.indicator(role)[1].range(point.range_id) if role is Role.DUT else None
 
-    @cached_property
+    @property
     def ledger(self) -> Ledger:
         """What stands of the record."""
-        return ledger_of(self.events)
+        return once(self, "ledger", lambda: ledger_of(self.events))
 
     @property
     def standing(self) -> Standing:
         """The entering event that stands in each slot."""
         return self.ledger.standing
 
-    @cached_property
+    @property
     def skipped(self) -> dict[tuple[str, int, str], Event]:
         """Rounds that won't be read, by point, round and phase."""
         return self.ledger.skipped

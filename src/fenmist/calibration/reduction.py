@@ -14,6 +14,7 @@ from types import MappingProxyType
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.calibration.beside import hand_on, keep, once
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.gather import scope_readings
 from fenmist.calibration.job import Job, PlanPoint
@@ -123,6 +124,9 @@ class Worked:
     log_ratio: Estimate  # ln(indicated/reference)
 
 
+_WORKED = "worked"
+
+
 @dataclass(frozen=True, eq=False)
 class Result:
     """All points that could be worked out. Estimates over all of them are made when first asked for."""
@@ -138,10 +142,10 @@ class Result:
         """The readings that `points` were made from, in the same order."""
         return tuple(item for item in self.readings if item.rounds)
 
-    @cached_property
+    @property
     def worked(self) -> Worked | None:
         """Estimates over all points together, or none where nothing was read."""
-        return _work(self.job, self.read, self.known) if self.read else None
+        return once(self, _WORKED, lambda: _work(self.job, self.read, self.known) if self.read else None)
 
     @property
     def power(self) -> LoadPower | None:
@@ -262,10 +266,10 @@ def reduce(
     if worked:
         done |= {id(item): point for item, point in zip(fresh, worked.points, strict=True)}
     result = Result(job, phase, known, found, tuple(done[id(item)] for item in found if item.rounds))
-    if kept and "worked" in kept.__dict__ and _same_points(result, kept):
-        result.__dict__["worked"] = kept.worked  # nothing that was read changed
+    if kept and _same_points(result, kept):
+        hand_on(kept, result, _WORKED)  # nothing that was read changed
     if worked and len(fresh) == len(result.points):
-        result.__dict__["worked"] = worked  # all of them were made together: no need to do it again
+        keep(result, _WORKED, worked)  # all of them were made together: no need to do it again
     return result
 
 

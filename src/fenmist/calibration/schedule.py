@@ -8,7 +8,6 @@ its rating. Page: docs/method/heat.md.
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import cast
 
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.hookup.heat import HeatModel, heat_model
@@ -70,9 +69,7 @@ class Schedule:
 
 def schedule(job: Job) -> Schedule:
     """The run of a job's whole plan, blocked points left out."""
-    if "schedule" not in job.of_definition:
-        job.of_definition["schedule"] = _made(job)
-    return cast(Schedule, job.of_definition["schedule"])
+    return job.once("schedule", lambda: _made(job))
 
 
 def _made(job: Job) -> Schedule:

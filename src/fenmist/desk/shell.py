@@ -30,7 +30,7 @@ from fenmist.desk.widgets.labels import button, clear_layout, key_cap, label, se
 from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.session.openjob import OpenJob
+from fenmist.session.commands import Commands
 from fenmist.session.place import Place
 from fenmist.session.session import Session
 from fenmist.session.workable import working_out
@@ -376,12 +376,12 @@ class Shell(QMainWindow):
             self.stack.drop(self.bench)
             self.bench = None
 
-    def _undoable(self) -> OpenJob | Session | None:
+    def _undoable(self) -> Commands | None:
         """What undo means here: the job on the bench, the equipment in the kit."""
         here = self.stack.page
         if self.bench is not None and here is self.bench:
-            return self.bench.job
-        return self.session if here in (self.__dict__.get("kit"), self.__dict__.get("first")) else None
+            return self.bench.job.commands
+        return self.session.commands if here in (self.__dict__.get("kit"), self.__dict__.get("first")) else None
 
     def _with_bench(self, what: Callable[[Bench], None]) -> None:
         if self.bench is not None and self.stack.page is self.bench:

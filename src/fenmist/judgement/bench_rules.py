@@ -7,7 +7,6 @@ import math
 from collections.abc import Iterator
 from dataclasses import replace
 from itertools import pairwise
-from typing import cast
 
 import numpy as np
 
@@ -46,14 +45,10 @@ REFERENCES = (
 ENDS = (PartKind.LOAD, PartKind.MISMATCH, PartKind.POWER_METER, PartKind.ANALYSER)
 """Kinds that take a transmitter's power at the end of a line."""
 
-_KEY = "bench notes"
-
 
 def bench_notes(job: Job) -> tuple[Note, ...]:
     """All of them for all hook-ups; each carries its hook-up in its evidence."""
-    if _KEY not in job.of_definition:
-        job.of_definition[_KEY] = tuple(_made(job))
-    return cast(tuple[Note, ...], job.of_definition[_KEY])
+    return job.once("bench notes", lambda: tuple(_made(job)))
 
 
 def _made(job: Job) -> Iterator[Note]:

@@ -5,7 +5,7 @@ an entry strikes it, undoing an edit keeps the former definition as the next rev
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from itertools import count
 from types import MappingProxyType
@@ -23,6 +23,7 @@ from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, Entry, Event,
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Logbook
+from fenmist.session.commands import Command, Commands
 from fenmist.session.listeners import Listeners
 from fenmist.session.view import View
 from fenmist.session.warmth import Warmth, warmth
@@ -49,16 +50,6 @@ def now() -> datetime:
     return datetime.now().astimezone()
 
 
-@dataclass(frozen=True)
-class Step:
-    """One undoable command: how to take it back and how to do it again."""
-
-    label: str
-    back: Callable[[], None]
-    again: Callable[[], None]
-    merge: str = ""
-
-
 class OpenJob:
     """Commands on one job and the notices of its changes.
 
@@ -81,10 +72,9 @@ class OpenJob:
         self.from_paper = False  # what is typed was read at an unknown time
         self.trouble = ""  # why readings go to the second folder, while they do
         self._clock = clock
-        self._undo: list[Step] = []
-        self._redo: list[Step] = []
         self._begun: tuple[Slot, str] | None = None  # the entry in hand, and when its first digit was typed
         self.changed = Listeners()
+        self.commands = Commands(self.changed.tell)
         phase = AS_LEFT if job.is_adjusted else AS_FOUND
         self.view = View(job, clock().isoformat(timespec="seconds"), phase)
 
@@ -161,8 +151,8 @@ class OpenJob:
 
         if events:
             self._append(*(self._strike(event, "replaced") for event in former), *events)
-            self._done(
-                Step(
+            self.commands.did(
+                Command(
                     f"{len(events)} readings from paper", lambda: swap(events, former, "undone"),
                     lambda: swap(former, events, "replaced"),
                 )
@@ -199,7 +189,7 @@ class OpenJob:
             gone = () if former is None else (self._strike(former, "replaced"),)
             self._append(*gone, self._restore(event))
 
-        self._done(Step(label, back, again))
+        self.commands.did(Command(label, back, again))
         return event
 
     def strike(self, slot: Slot, reason: str) -> None:
@@ -240,8 +230,8 @@ class OpenJob:
             self._append(*(self._strike(event, reason) for event in out), *(self._restore(event) for event in back))
 
         self._append(*(self._strike(event, f"moved to {point}") for event in here), *there)
-        self._done(
-            Step("moved round", lambda: swap(there, here, "undone"), lambda: swap(here, there, f"moved to {point}"))
+        self.commands.did(
+            Command("moved round", lambda: swap(there, here, "undone"), lambda: swap(here, there, f"moved to {point}"))
         )
         return Slot(point, number, 0, slot.phase)
 
@@ -297,7 +287,7 @@ class OpenJob:
             self._append(fresh)
 
         self._append(event)
-        self._done(Step(label, lambda: keep(against), lambda: keep(event)))
+        self.commands.did(Command(label, lambda: keep(against), lambda: keep(event)))
 
     # the carrier
 
@@ -337,7 +327,7 @@ class OpenJob:
             self._append(self._event(EventKind.ANSWER, answer=answer))
 
         say(text)
-        self._done(Step("answer", lambda: say(former.text if former else ""), lambda: say(text)))
+        self.commands.did(Command("answer", lambda: say(former.text if former else ""), lambda: say(text)))
 
     # phases
 
@@ -369,10 +359,9 @@ class OpenJob:
         view = self._tried(changed)
         self._logbook.save_definition(changed, self._stamp(), label)
         self.view = view
-        step = Step(label, lambda: self._define(former, f"undo {label}"), lambda: self._define(changed, label), merge)
-        if merge and self._undo and self._undo[-1].merge == merge:
-            step = replace(step, back=self._undo.pop().back)
-        self._done(step)
+        self.commands.did(
+            Command(label, lambda: self._define(former, f"undo {label}"), lambda: self._define(changed, label), merge)
+        )
 
     def _tried(self, definition: Job) -> View:
         """What follows from a changed job, worked out before it is kept; of another plan results are enough."""
@@ -385,34 +374,6 @@ class OpenJob:
     def _define(self, definition: Job, label: str) -> None:
         self._logbook.save_definition(definition, self._stamp(), label)
         self._set(replace(definition, events=self.job.events))
-
-    # undo
-
-    @property
-    def undo_label(self) -> str:
-        """What undo would take back, or nothing."""
-        return self._undo[-1].label if self._undo else ""
-
-    @property
-    def redo_label(self) -> str:
-        """What redo would do again, or nothing."""
-        return self._redo[-1].label if self._redo else ""
-
-    def undo(self) -> None:
-        """Take back the last command; the record keeps both."""
-        if self._undo:
-            step = self._undo.pop()
-            step.back()
-            self._redo.append(step)
-            self.changed.tell()
-
-    def redo(self) -> None:
-        """Do again what was taken back last."""
-        if self._redo:
-            step = self._redo.pop()
-            step.again()
-            self._undo.append(step)
-            self.changed.tell()
 
     # one way in
 
@@ -483,11 +444,6 @@ class OpenJob:
 
     def _set(self, job: Job) -> None:
         self.view = self.view.after(job, self._stamp())
-
-    def _done(self, step: Step) -> None:
-        self._undo.append(step)
-        self._redo.clear()
-        self.changed.tell()
 
     def _stamp(self) -> str:
         return self._clock().isoformat(timespec="seconds")

@@ -1,8 +1,7 @@
 """The open logbook: its jobs, its kit, and the job in hand."""
 
-from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 from uuid import uuid4
@@ -22,6 +21,7 @@ from fenmist.kit.part import Part, PartKind
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Issued, Logbook
 from fenmist.session.backup import back_up_today, refuse_emptied
+from fenmist.session.commands import Command, Commands
 from fenmist.session.listeners import Listeners
 from fenmist.session.openjob import Clock, OpenJob, now
 from fenmist.session.place import Place
@@ -37,15 +37,6 @@ _PLACE, _TEMPLATES = "place", "templates"
 
 PAPERS = {"A4": "a4", "US letter": "us-letter"}
 """Papers as they are called, and as they are kept."""
-
-
-@dataclass(frozen=True)
-class _Edit:
-    """An edit of the equipment or of the workshop's facts: how to take it back and how to do it again."""
-
-    label: str
-    back: Callable[[], None]
-    again: Callable[[], None]
 
 
 class Session:
@@ -74,10 +65,9 @@ class Session:
         self.logbook = Logbook(path)
         self._clock = clock
         self.changed = Listeners()
+        self.commands = Commands(self.changed.tell)  # of the kit and the first page; a job has its own
         self.open_job: OpenJob | None = None
         self._remembered = ""
-        self._undo: list[_Edit] = []
-        self._redo: list[_Edit] = []
         self.second = SecondFolder(self.logbook, second_folder or _state_folder())
         self.said_on_open = self._on_open()
         if not self.logbook.kit():
@@ -120,7 +110,7 @@ class Session:
         former = self.setting(key)
         if value != former:
             keep = self.logbook.set_setting
-            self._do(_Edit(f"change of {key}", lambda: keep(key, former), lambda: keep(key, value)))
+            self._do(Command(f"change of {key}", lambda: keep(key, former), lambda: keep(key, value)))
 
     def remember(self, place: Place) -> None:
         """Keep where the work is; a logbook that can't be written is no reason to stop."""
@@ -177,7 +167,7 @@ class Session:
         former = self._own_templates()
         made = (*(item for item in former if item.label != hookup.label), hookup)
         self._do(
-            _Edit(
+            Command(
                 f"template {hookup.label}", lambda: self._write_templates(former), lambda: self._write_templates(made)
             )
         )
@@ -207,39 +197,11 @@ class Session:
         former = before or replace(part, retired=True)
         keep = self.logbook.save_part
         label = f"change of {part.label}"
-        self._do(_Edit(label, lambda: keep(former, self._stamp()), lambda: keep(part, self._stamp())))
+        self._do(Command(label, lambda: keep(former, self._stamp()), lambda: keep(part, self._stamp())))
 
-    def _do(self, edit: _Edit) -> None:
-        edit.again()
-        self._undo.append(edit)
-        self._redo.clear()
-        self.changed.tell()
-
-    @property
-    def undo_label(self) -> str:
-        """What undo in the kit and on the first page would take back, or nothing."""
-        return self._undo[-1].label if self._undo else ""
-
-    @property
-    def redo_label(self) -> str:
-        """What redo there would do again, or nothing."""
-        return self._redo[-1].label if self._redo else ""
-
-    def undo(self) -> None:
-        """Take back the last edit; a part's revision stays on record."""
-        if self._undo:
-            edit = self._undo.pop()
-            edit.back()
-            self._redo.append(edit)
-            self.changed.tell()
-
-    def redo(self) -> None:
-        """Do again what was taken back last."""
-        if self._redo:
-            edit = self._redo.pop()
-            edit.again()
-            self._undo.append(edit)
-            self.changed.tell()
+    def _do(self, command: Command) -> None:
+        command.again()
+        self.commands.did(command)
 
     # jobs
 

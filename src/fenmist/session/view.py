@@ -1,9 +1,11 @@
 """A job with what follows from it: results, notes, reading order, key-downs; worked out once per change, when asked."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Set
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import cast
 
+from fenmist.calibration.beside import hand_on, keep, made_so_far, once
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.keydown import Carrier, Inferred, inferred
 from fenmist.calibration.planning import cannot_serve
@@ -24,34 +26,33 @@ class View:
     former: Result | None = None  # before the last change: only what changed is worked out again
     former_keyed: Inferred | None = None
 
-    @cached_property
+    @property
     def result(self) -> Result:
         """Results of the phase in hand."""
-        return reduce(self.job, self.phase, former=self.former)
+        return once(self, "result", lambda: reduce(self.job, self.phase, former=self.former))
 
     @property
     def latest(self) -> Result | None:
         """What has been worked out so far, to be built on."""
-        return self.__dict__.get("result", self.former)
+        return cast(Result | None, made_so_far(self, "result")) or self.former
 
     def after(self, job: Job, as_of: str) -> "View":
         """The view of a changed job."""
         phase = self.phase if job.is_adjusted else AS_FOUND
-        made = View(job, as_of, phase, self.latest, self.__dict__.get("keyed", self.former_keyed))
+        keyed = cast(Inferred | None, made_so_far(self, "keyed")) or self.former_keyed
+        made = View(job, as_of, phase, self.latest, keyed)
         since = job.events_since(self.job)
         if since is None or job.plan is not self.job.plan or phase != self.phase:
             return made
         changed = job.points_of(since)
-        rounds = made.__dict__["rounds_beyond"] = self._rounds_beyond_of(job, changed)
+        rounds = keep(made, "rounds beyond", self._rounds_beyond_of(job, changed, self.rounds_beyond))
         if rounds == self.rounds_beyond:
-            for name in ("order", "_places"):  # reading order is the same
-                if name in self.__dict__:
-                    made.__dict__[name] = self.__dict__[name]
+            hand_on(self, made, "order", "places")  # reading order is the same
         return made
 
-    def _rounds_beyond_of(self, job: Job, changed: Iterable[str]) -> dict[str, int]:
+    def _rounds_beyond_of(self, job: Job, changed: Set[str], former: Mapping[str, int]) -> dict[str, int]:
         """The rounds beyond the plan after something changed at some points."""
-        rounds = {point: number for point, number in self.rounds_beyond.items() if point not in changed}
+        rounds = {point: number for point, number in former.items() if point not in changed}
         for point in changed:
             found = _round_beyond(job, point, self.phase)
             if found:
@@ -109,10 +110,10 @@ class View:
         """Points that can't be served, with the reason."""
         return cannot_serve(self.job)
 
-    @cached_property
+    @property
     def keyed(self) -> Inferred:
         """The carrier as the record tells."""
-        return inferred(self.job, self.former_keyed)
+        return once(self, "keyed", lambda: inferred(self.job, self.former_keyed))
 
     @property
     def carrier(self) -> Carrier:
@@ -131,20 +132,19 @@ class View:
             self._narrowed[point_id] = View(narrow, self.as_of, self.phase)
         return self._narrowed[point_id]
 
-    @cached_property
+    @property
     def rounds_beyond(self) -> dict[str, int]:
         """The highest round that holds an entry beyond what is planned, by point."""
-        found = ((point.id, _round_beyond(self.job, point.id, self.phase)) for point in self.job.plan)
-        return {point: number for point, number in found if number}
+        return once(self, "rounds beyond", lambda: self._rounds_beyond_of(self.job, {p.id for p in self.job.plan}, {}))
 
-    @cached_property
+    @property
     def order(self) -> tuple[Slot, ...]:
         """All slots of the plan in reading order."""
-        return tuple(slot for point in self.job.plan for slot, _ in self.slots(point))
+        return once(self, "order", lambda: tuple(slot for point in self.job.plan for slot, _ in self.slots(point)))
 
-    @cached_property
+    @property
     def _places(self) -> dict[Slot, int]:
-        return {slot: place for place, slot in enumerate(self.order)}
+        return once(self, "places", lambda: {slot: place for place, slot in enumerate(self.order)})
 
     def place_of(self, slot: Slot) -> int:
         """Where a slot stands in reading order; raises KeyError."""

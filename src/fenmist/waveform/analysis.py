@@ -6,7 +6,7 @@ and gives no reading. Page: docs/method/capture.md.
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -139,7 +139,7 @@ def analyse(channel: Channel, step_s: float, expected_hz: float | None = None) -
         noise / math.sqrt(2.0 * max(volts.size - solution.size, 1)), rms, u_rms, float(np.ptp(volts)), (),
     )  # fmt: skip
     found = tuple(_troubles(channel, made, left, expected_hz)) or tuple(_remarks(made))
-    return Trace(**{**made.__dict__, "notes": found})
+    return replace(made, notes=found)
 
 
 def _floor(channel: Channel, fit: SineFit) -> float:
