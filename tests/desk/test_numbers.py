@@ -101,7 +101,7 @@ def test_after_an_adjustment_the_plan_is_read_again_beside_what_was_found(demo):
     demo.press("f8", "alt+5")
     assert bench.job.view.phase == AS_LEFT
     assert bench.step.phases.left.isChecked()
-    assert "as left" in demo.shell.about.text()
+    assert "as left" in demo.shell.top.about.text()
 
     demo.read("138.2", "49")
 

@@ -173,9 +173,9 @@ def test_the_first_page_asks_and_what_it_asks_stands_on_a_new_job(hands):
     assert "HQ-26-001" in hands.shell.bench.step.issue_button.text()
     hands.press("f9")
     assert hands.shell.stack.page is first
-    assert not any(made.isChecked() for made in hands.shell.place_buttons.values())
+    assert not any(made.isChecked() for made in hands.shell.top.places.values())
     hands.press("esc")
-    assert hands.shell.place_buttons["bench"].isChecked()
+    assert hands.shell.top.places["bench"].isChecked()
     assert hands.shell.stack.page is hands.shell.bench
 
 
@@ -290,7 +290,7 @@ def test_every_drawing_is_saved_as_svg_and_png(demo, step, name):
     demo.settle(0.3)
     demo.shell.actions_by_id["chart.save"].trigger()
 
-    assert demo.shell.kept.text().startswith("written:"), demo.shell.trouble.text()
+    assert demo.shell.foot.kept.text().startswith("written:"), demo.shell.trouble.text()
     stem = Path.home() / f"Bittern-200-2026-11-23 {name}"
     assert b"<svg" in stem.with_name(f"{stem.name}.svg").read_bytes()[:400]
     assert stem.with_name(f"{stem.name}.png").read_bytes().startswith(b"\x89PNG")

@@ -30,7 +30,7 @@ def test_enter_keeps_and_goes_on_in_reading_order(run):
     assert _texts(run) == ["63.4", "10.5", "63.2"]
     assert _step(run).slot == Slot("p1", 2, 1)
     assert run.session.logbook.event_count("demo-teal") == 3
-    assert "3 entries on disk" in run.shell.kept.text()
+    assert "3 entries on disk" in run.shell.foot.kept.text()
 
 
 def test_the_next_point_comes_by_itself(run):

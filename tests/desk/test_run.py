@@ -228,13 +228,13 @@ def test_after_a_crash_the_run_goes_on_exactly_where_it_was(run):
 
 def test_the_keypad_can_be_changed_and_is_kept(run):
     run.press("f1")
-    keys = run.shell.keys
+    keys = run.shell.places["keys"]
     field = keys.fields["carrier"]
     field.setFocus()
     field.selectAll()
     run.type("#")
     run.press("tab")
-    keys = run.shell.keys
+    keys = run.shell.places["keys"]
     assert keys.fields["carrier"].text() == "#"
     field = keys.fields["repeat"]
     field.setFocus()

@@ -37,7 +37,7 @@ def test_enter_on_the_list_opens_the_job(demo):
 def test_an_empty_logbook_says_how_to_begin(hands):
     assert hands.shell.stack.page is hands.shell.first
     hands.press("ctrl+1")
-    assert hands.shell.stack.page is hands.shell.no_job
+    assert hands.shell.stack.page is hands.shell.places["no job"]
     hands.press("ctrl+4")
     assert "empty" in hands.shell.logbook.headline.text()
 
@@ -52,11 +52,11 @@ def test_an_empty_logbook_says_how_to_begin(hands):
 def test_places_have_their_keys(demo, key, place):
     demo.press(key)
 
-    assert [name for name, made in demo.shell.place_buttons.items() if made.isChecked()] == [place]
+    assert [name for name, made in demo.shell.top.places.items() if made.isChecked()] == [place]
 
 
 def test_places_can_be_clicked(demo):
-    demo.click(demo.shell.place_buttons["kit"])
+    demo.click(demo.shell.top.places["kit"])
 
     assert demo.shell.stack.page is demo.shell.kit
 
@@ -85,9 +85,9 @@ def test_no_shortcut_stands_twice_where_both_work():
 
 def test_the_shortcut_page_lists_every_action_and_leads_back(demo):
     demo.press("f1")
-    page = demo.shell.keys
+    page = demo.shell.places["keys"]
     assert demo.shell.stack.page is page
-    shown = {child.text() for child in page.findChildren(type(demo.shell.kept))}
+    shown = {child.text() for child in page.findChildren(type(demo.shell.foot.kept))}
     assert {action.text for action in ACTIONS} <= shown
 
     demo.press("esc")
@@ -96,7 +96,7 @@ def test_the_shortcut_page_lists_every_action_and_leads_back(demo):
 
 
 def test_the_menu_holds_the_actions_of_the_table(demo):
-    texts = {action.text() for action in demo.shell.more.menu().actions()}
+    texts = {action.text() for action in demo.shell.top.more.menu().actions()}
 
     assert by_id("view.theme").text in texts
     assert by_id("app.quit").text in texts

@@ -3,30 +3,30 @@
 import sys
 from collections.abc import Callable
 from contextlib import suppress
-from functools import cached_property, partial
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QByteArray, QProcess, QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QFrame,
-    QHBoxLayout,
     QMainWindow,
     QMenu,
-    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
-from fenmist.desk.actions import ACTIONS, by_id, in_foot
-from fenmist.desk.bench import READINGS, STEPS, Bench, NoJob
+from fenmist.desk.actions import ACTIONS, by_id
+from fenmist.desk.bench import READINGS, STEPS, Bench
+from fenmist.desk.dropping import take_dropped
+from fenmist.desk.frame import PLACES, Foot, Top
 from fenmist.desk.keypad import keep_keypad, keypad_from
 from fenmist.desk.listening import listen_while_alive
-from fenmist.desk.places.logbook import LogbookPlace
+from fenmist.desk.places.table import Place as Page
+from fenmist.desk.places.table import Places
 from fenmist.desk.theme import SCALES, THEMES, ThemeHolder, px
-from fenmist.desk.widgets.labels import button, clear_layout, key_cap, label, set_text
+from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
@@ -37,14 +37,9 @@ from fenmist.session.workable import working_out
 
 if TYPE_CHECKING:
     from fenmist.desk.places.first import FirstPage
-    from fenmist.desk.places.keys import KeysPlace
     from fenmist.desk.places.kit import KitPlace
+    from fenmist.desk.places.logbook import LogbookPlace
     from fenmist.desk.places.tools import ToolsPlace
-
-PLACES = ("bench", "tools", "kit", "logbook")
-CAPTURES = (".csv", ".txt", ".tsv", ".npy", ".npz")
-TOUCHSTONES, TABLES = (".s1p", ".s2p", ".s3p"), (".csv", ".tsv", ".txt")
-PICTURES = (".png", ".jpg", ".jpeg", ".bmp", ".webp")
 
 
 class Shell(QMainWindow):
@@ -68,23 +63,22 @@ class Shell(QMainWindow):
     def _build(self) -> None:
         """The frame and the first place; the others are made when first shown: the window stands sooner."""
         self.stack = Pages()
-        self.logbook = LogbookPlace(self.session)
-        self.logbook.open_wanted.connect(self.open_job)
-        self.logbook.new_wanted.connect(self.new_job)
-        self.stack.add(self.logbook)
+        self.places = Places(self)
         self._before_page: QWidget = self.logbook
-        self._foot_where: str | None = None
+        menu = QMenu(self)
+        menu.addActions(list(self.actions_by_id.values()))
+        self.top, self.foot = Top(self.go, menu, self.session.is_demo), Foot()
         ground = QWidget()
         ground.setObjectName("ground")
         box = QVBoxLayout(ground)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        box.addWidget(self._make_top())
+        box.addWidget(self.top)
         box.addWidget(self.stack, 1)
         self.trouble = label("", "trouble", "what went wrong", wrap=True)
         self.trouble.hide()
         box.addWidget(self.trouble)
-        box.addWidget(self._make_foot())
+        box.addWidget(self.foot)
         self.setCentralWidget(ground)
 
     def _begin(self) -> None:
@@ -104,114 +98,37 @@ class Shell(QMainWindow):
 
     # places
 
-    @cached_property
-    def no_job(self) -> NoJob:
-        """The bench without a job."""
-        made = NoJob()
-        made.new_wanted.connect(self.new_job)
-        self.stack.add(made)
-        return made
-
-    @cached_property
+    @property
     def tools(self) -> "ToolsPlace":
         """Power from volts."""
-        from fenmist.desk.places.tools import ToolsPlace
+        return cast("ToolsPlace", self.places["tools"])
 
-        made = ToolsPlace(self.session, self.themes)
-        made.job_wanted.connect(self._on_job_from_tool)
-        self.stack.add(made)
-        return made
-
-    @cached_property
+    @property
     def kit(self) -> "KitPlace":
         """The equipment."""
-        from fenmist.desk.places.kit import KitPlace
+        return cast("KitPlace", self.places["kit"])
 
-        made = KitPlace(self.session, self.themes)
-        made.open_wanted.connect(self.open_job)
-        self.stack.add(made)
-        return made
+    @property
+    def logbook(self) -> "LogbookPlace":
+        """The list of jobs."""
+        return cast("LogbookPlace", self.places["logbook"])
 
-    @cached_property
-    def keys(self) -> "KeysPlace":
-        """The shortcut page."""
-        from fenmist.desk.places.keys import KeysPlace
-
-        made = KeysPlace(self.themes)
-        made.keypad_changed.connect(self._on_keypad)
-        self.stack.add(made)
-        return made
-
-    @cached_property
+    @property
     def first(self) -> "FirstPage":
         """The page of the first run, and of the workshop's settings later."""
-        from fenmist.desk.places.first import FirstPage
+        return cast("FirstPage", self.places["first"])
 
-        made = FirstPage(self.session)
-        made.new_wanted.connect(self.new_job)
-        made.demo_wanted.connect(self.open_demo)
-        made.file_wanted.connect(self.show_take_in)
-        self.stack.add(made)
-        return made
+    def _place(self, name: str) -> QWidget:
+        """A place by the name on its button."""
+        return self.places[name] if name != "bench" else self.bench or self.places["no job"]
 
-    _MADE_LATER = ("no_job", "tools", "kit", "keys", "first")
+    @property
+    def here(self) -> str:
+        """The place or page in front, by name."""
+        name = self.places.name_of(self.stack.page)
+        return "bench" if not name or name == "no job" else name
 
-    def _place(self, name: str) -> "Bench | NoJob | ToolsPlace | KitPlace | LogbookPlace":
-        if name == "bench":
-            return self.bench or self.no_job
-        if name == "tools":
-            return self.tools
-        return self.kit if name == "kit" else self.logbook
-
-    # parts of the window
-
-    def _make_top(self) -> QFrame:
-        top = QFrame()
-        top.setObjectName("top")
-        top.setFixedHeight(px(44))
-        top.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        row = QHBoxLayout(top)
-        row.setContentsMargins(px(20), 0, px(16), 0)
-        row.setSpacing(px(26))
-        row.addWidget(label("Fenmist", "brand"))
-        self.place_buttons = {}
-        for name in PLACES:
-            made = button(by_id(f"place.{name}").text, "place")
-            made.setCheckable(True)
-            made.clicked.connect(lambda _=False, n=name: self.go(n))
-            self.place_buttons[name] = made
-            row.addWidget(made)
-        row.addStretch(1)
-        if self.session.is_demo:
-            row.addWidget(label("DEMO", "demo", "this is the demonstration"))
-        self.about = label("", "second")
-        row.addWidget(self.about)
-        self.more = button("menu", "link", "all actions")
-        self.more.setMinimumWidth(px(46))
-        self.more.setMenu(self._make_menu())
-        row.addWidget(self.more)
-        return top
-
-    def _make_menu(self) -> QMenu:
-        menu = QMenu(self)
-        for action in self.actions_by_id.values():
-            menu.addAction(action)
-        return menu
-
-    def _make_foot(self) -> QFrame:
-        foot = QFrame()
-        foot.setObjectName("foot")
-        foot.setFixedHeight(px(40))
-        foot.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        row = QHBoxLayout(foot)
-        row.setContentsMargins(px(20), 0, px(20), 0)
-        self._foot_keys = QHBoxLayout()
-        self._foot_keys.setSpacing(6)
-        row.addLayout(self._foot_keys)
-        row.addStretch(1)
-        self.kept = label("", "second", "what is kept")
-        row.addWidget(self.kept)
-        return foot
+    # actions
 
     def _action(self, action_id: str) -> QAction:
         item = by_id(action_id)
@@ -256,7 +173,7 @@ class Shell(QMainWindow):
         """Bring a place to the front."""
         widget = self._place(place)
         self._show(widget)
-        widget.enter()
+        cast(Page, widget).enter()
 
     def go_step(self, number: int) -> None:
         """Bring a step of the job to the front."""
@@ -318,26 +235,10 @@ class Shell(QMainWindow):
         self.logbook.path.setFocus()
 
     def take_file(self, path: Path) -> None:
-        """Take what was dropped: a job, a capture, a photo, a logbook."""
-        name = path.name.lower()
-        if name.endswith(".json"):
-            self.go("logbook")
-            self.logbook.take_in(path)
-        elif name.endswith(".fenlog"):
-            QProcess.startDetached(sys.executable, ["-m", "fenmist", str(path)])
-        elif name.endswith(PICTURES) and self.bench is not None:
-            self.go_step(0)
-            self.bench.step.take_photo(path)
-        elif name.endswith(TOUCHSTONES) or (name.endswith(TABLES) and self.stack.page is self.__dict__.get("kit")):
-            self.go("kit")
-            self.kit.open_table(path)
-        elif name.endswith(CAPTURES) and self.bench is not None:
-            self.go_step(READINGS)
-            self.bench.step.open_capture(path)
-        else:
-            self.say(f"{path.name} can't be taken here. A job's .json, a .fenlog, a capture or a photo can.")
+        """Take what was dropped: a job, a capture, a photo, a table, a logbook."""
+        take_dropped(self, path)
 
-    def _on_job_from_tool(self) -> None:
+    def show_job_of_tool(self) -> None:
         """A tool put its answer into a job: show where it went."""
         if self.bench is None or self.bench.job is not self.session.open_job:
             self._put_on_bench(READINGS)
@@ -346,10 +247,10 @@ class Shell(QMainWindow):
 
     def toggle_keys(self) -> None:
         """Show the shortcut page, or go back from it."""
-        if self.stack.page is self.keys:
+        if self.here == "keys":
             self._show(self._before_page)
         else:
-            self._show_page(self.keys)
+            self._show_page(self.places["keys"])
 
     def _show_page(self, page: QWidget) -> None:
         here = self.stack.page
@@ -381,7 +282,7 @@ class Shell(QMainWindow):
         here = self.stack.page
         if self.bench is not None and here is self.bench:
             return self.bench.job.commands
-        return self.session.commands if here in (self.__dict__.get("kit"), self.__dict__.get("first")) else None
+        return self.session.commands if self.here in ("kit", "first") else None
 
     def _with_bench(self, what: Callable[[Bench], None]) -> None:
         if self.bench is not None and self.stack.page is self.bench:
@@ -439,7 +340,7 @@ class Shell(QMainWindow):
         if isinstance(here, Bench) and here.step.drawing is not None:
             name, widget = here.step.drawing
             path = suggested_path(here.job.job, f" {name}")
-        elif here is self.__dict__.get("tools"):
+        elif self.here == "tools":
             widget, path = self.tools.steps, Path.home() / "Power from volts, corrections"
         else:
             return
@@ -447,7 +348,7 @@ class Shell(QMainWindow):
 
     def tell(self, text: str) -> None:
         """Say in the foot what was done."""
-        set_text(self.kept, text)
+        self.foot.tell(text)
 
     def _switch_phase(self) -> None:
         def switch(bench: Bench) -> None:
@@ -469,14 +370,17 @@ class Shell(QMainWindow):
 
     def _show(self, widget: QWidget) -> None:
         self.stack.show_page(widget)
-        for name, made in self.place_buttons.items():
-            made.setChecked(self._is_made(name) and self._place(name) is widget)
+        self.top.mark(self.here)
         self._refresh_frame()
 
-    def _refresh_frame(self) -> None:
+    @property
+    def _where(self) -> str:
+        """Whose keys work here."""
         widget = self.stack.page
-        where = widget.step.where if isinstance(widget, Bench) else getattr(widget, "where", "")
-        self._fill_foot(where)
+        return widget.step.where if isinstance(widget, Bench) else str(getattr(widget, "where", ""))
+
+    def _refresh_frame(self) -> None:
+        self.foot.show_keys(self._where, self.width())
         undoable = self._undoable()
         undo, redo = self.actions_by_id["edit.undo"], self.actions_by_id["edit.redo"]
         for action, text, name in ((undo, "undo", "undo_label"), (redo, "redo", "redo_label")):
@@ -484,42 +388,24 @@ class Shell(QMainWindow):
             action.setText(f"{text} {said}".strip())
             action.setEnabled(bool(said))
         if self.bench is None:
-            set_text(self.about, self.session.workshop)
-            set_text(self.kept, "")
+            set_text(self.top.about, self.session.workshop)
+            self.foot.tell("")
             return
         job = self.bench.job
         self.trouble.hide()
         if job.trouble:
             self.say(job.trouble)
         words = (job.job.dut_part.label, job.view.phase, self.session.workshop)
-        set_text(self.about, "  ·  ".join(word for word in words if word))
+        set_text(self.top.about, "  ·  ".join(word for word in words if word))
         count = job.entries_on_disk
         waiting = sum(len(item.events) for item in self.session.second.waiting()) if job.trouble else 0
         kept = f"{count} {'entry' if count == 1 else 'entries'} on disk" if count else "kept"
-        set_text(self.kept, f"{waiting} waiting" if waiting else kept)
-
-    def _fill_foot(self, where: str) -> None:
-        if self._foot_where == where:
-            return
-        self._foot_where = where
-        clear_layout(self._foot_keys)
-        room = self.width() - px(240)
-        for action in (by_id("view.keys"), *in_foot(where)):
-            made = (key_cap(action.shortcut), label(f"{action.text}   ", "second"))
-            for item in made:
-                item.ensurePolished()  # else its size is that of another font
-            room -= sum(item.sizeHint().width() + 6 for item in made)
-            if room < 0:
-                break  # the rest stands on the page of all keys
-            for item in made:
-                self._foot_keys.addWidget(item)
+        self.foot.tell(f"{waiting} waiting" if waiting else kept)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        where, self._foot_where = self._foot_where, None
-        if where is not None:
-            self._fill_foot(where)
-        self.about.setVisible(self.width() >= px(900))
+        self.foot.show_keys(self._where, self.width())
+        self.top.about.setVisible(self.width() >= px(900))
 
     # look
 
@@ -533,7 +419,8 @@ class Shell(QMainWindow):
         here = min(range(len(SCALES)), key=lambda n: abs(SCALES[n] - self.themes.scale))
         self.themes.resize(SCALES[min(max(here + by, 0), len(SCALES) - 1)], self.themes.arms_length)
 
-    def _on_keypad(self) -> None:
+    def take_keypad(self) -> None:
+        """Keys of the keypad mean something else from now on."""
         keep_keypad(self.settings, self.themes.keypad)
         if self.bench is not None:
             self._rebuild(keep_page=True)
@@ -542,25 +429,16 @@ class Shell(QMainWindow):
         """Make everything anew at another size; job, step and place stay."""
         self.settings.setValue("scale", self.themes.scale)
         self.settings.setValue("arms_length", self.themes.arms_length)
-        here = self.stack.page
-        place = next((n for n in PLACES if self._is_made(n) and self._place(n) is here), "logbook")
+        here = self.here
         step = self.bench.number if self.bench is not None else None
-        on_page = here is self.__dict__.get("keys")
         self._take_off_bench()
         self.logbook.closing()
-        for name in self._MADE_LATER:
-            self.__dict__.pop(name, None)
         self._build()
         if step is not None:
             self._put_on_bench(step)
-        self.go(place)
-        if on_page and keep_page:
+        self.go(here if here in PLACES else "logbook")
+        if here == "keys" and keep_page:
             self.toggle_keys()
-
-    def _is_made(self, name: str) -> bool:
-        if name == "bench":
-            return self.bench is not None or "no_job" in self.__dict__
-        return name in self.__dict__
 
     # state of the window
 
@@ -585,8 +463,7 @@ class Shell(QMainWindow):
         self.activateWindow()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        pages = (self.__dict__.get("keys"), self.__dict__.get("first"))
-        if event.key() == Qt.Key.Key_Escape and self.stack.page in pages:
+        if event.key() == Qt.Key.Key_Escape and self.here in ("keys", "first"):
             self._show(self._before_page)
         else:
             super().keyPressEvent(event)
