@@ -149,9 +149,9 @@ def _capture(application: QApplication, shell: Shell, folder: Path) -> None:
     step = shell.bench.step if shell.bench else None
     if isinstance(step, ReadingsStep):
         step.open_capture(folder / "teal-2182kHz-10W.csv")
-        until(application, step.capture.take.isEnabled)
-        step.capture.path.setText("teal-2182kHz-10W.csv")  # without this machine's folders
-        step.capture.path.setCursorPosition(0)
+        until(application, step.below.capture.take.isEnabled)
+        step.below.capture.path.setText("teal-2182kHz-10W.csv")  # without this machine's folders
+        step.below.capture.path.setCursorPosition(0)
 
 
 def _night_with_a_slip(themes: ThemeHolder) -> None:

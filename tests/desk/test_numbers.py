@@ -21,12 +21,12 @@ def _open(demo, readings, path):
     demo.press("ctrl+o")
     demo.type(str(path))
     demo.press("enter")
-    demo.until(lambda: readings.capture.remark.text() != READING)
+    demo.until(lambda: readings.below.capture.remark.text() != READING)
 
 
 def test_a_capture_is_opened_shown_and_taken_by_keyboard(demo, readings, tmp_path):
     _open(demo, readings, write_trace(tmp_path / "trace.csv", frequency_hz=2.182e6, amplitude_v=31.8))
-    panel = readings.capture
+    panel = readings.below.capture
     assert readings.below.currentWidget() is panel
     assert panel.take.hasFocus()
     assert "fitted crest" in panel.view.accessibleDescription()
@@ -36,21 +36,21 @@ def test_a_capture_is_opened_shown_and_taken_by_keyboard(demo, readings, tmp_pat
     entry = demo.shell.bench.job.view.standing[Slot("p1", 1, 0)].entry
     assert entry.reading.value == pytest.approx(31.8 / 2**0.5, rel=2e-3)
     assert entry.attached_name == "trace.csv"
-    assert readings.below.currentWidget() is readings.plot
-    assert readings.slot == Slot("p1", 1, 1)
+    assert readings.below.currentWidget() is readings.below.plot
+    assert readings.run.slot == Slot("p1", 1, 1)
     assert "trace.csv" in readings.rows[0].beside.text()
 
     demo.press("up", "ctrl+o")
 
-    assert "kept in the logbook" in readings.capture.path.text()
-    assert readings.capture.opened.trace.usable
+    assert "kept in the logbook" in readings.below.capture.path.text()
+    assert readings.below.capture.opened.trace.usable
 
 
 def test_a_capture_that_gives_no_reading_says_so_and_may_be_kept_open(demo, readings, tmp_path):
     _open(demo, readings, write_trace(tmp_path / "trace.csv", frequency_hz=2.182e6, clip=30.0))
 
-    assert "clipped" in readings.capture.said.text()
-    assert "open entry" in readings.capture.take.text()
+    assert "clipped" in readings.below.capture.said.text()
+    assert "open entry" in readings.below.capture.take.text()
     demo.press("space")
     assert demo.shell.bench.job.view.standing[Slot("p1", 1, 0)].entry.reading is None
 
@@ -59,10 +59,10 @@ def test_a_file_that_is_no_capture_is_named_and_the_panel_stays(demo, readings, 
     (tmp_path / "notes.csv").write_text("this\nis\nno\ncapture\n")
     _open(demo, readings, tmp_path / "notes.csv")
 
-    assert "notes.csv" in readings.capture.said.text()
-    assert not readings.capture.take.isEnabled()
+    assert "notes.csv" in readings.below.capture.said.text()
+    assert not readings.below.capture.take.isEnabled()
     demo.press("esc")
-    assert readings.below.currentWidget() is readings.plot
+    assert readings.below.currentWidget() is readings.below.plot
     assert demo.focus is readings.rows[0].field
 
 
@@ -70,14 +70,14 @@ def test_a_missing_time_step_is_asked_where_it_is_typed(demo, readings, tmp_path
     lines = write_trace(tmp_path / "trace.csv", frequency_hz=2.182e6).read_text().splitlines()[2:]
     (tmp_path / "bare.csv").write_text("unit = V\n" + "\n".join(line.split(",")[1] for line in lines))
     _open(demo, readings, tmp_path / "bare.csv")
-    assert "time between samples" in readings.capture.said.text()
-    assert demo.focus is readings.capture.step
+    assert "time between samples" in readings.below.capture.said.text()
+    assert demo.focus is readings.below.capture.step
 
     demo.type("2 ns")
     demo.press("enter")
-    demo.until(readings.capture.take.isEnabled)
+    demo.until(readings.below.capture.take.isEnabled)
 
-    assert readings.capture.opened.trace.fit.frequency_hz == pytest.approx(2.182e6, rel=1e-3)
+    assert readings.below.capture.opened.trace.fit.frequency_hz == pytest.approx(2.182e6, rel=1e-3)
 
 
 def test_a_file_dropped_on_the_run_is_opened(demo, readings, tmp_path):
@@ -86,9 +86,9 @@ def test_a_file_dropped_on_the_run_is_opened(demo, readings, tmp_path):
     data.setUrls([QUrl.fromLocalFile(str(path))])
     copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     readings.dropEvent(QDropEvent(QPointF(50, 50), copy, data, left, none))
-    demo.until(readings.capture.take.isEnabled)
+    demo.until(readings.below.capture.take.isEnabled)
 
-    assert readings.capture.path.text() == str(path)
+    assert readings.below.capture.path.text() == str(path)
 
 
 # as left

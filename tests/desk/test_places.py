@@ -144,7 +144,7 @@ def test_what_is_dropped_goes_where_it_belongs(demo, tmp_path):
     captures.write_text("1,2\n")
     drop(demo, captures)
     assert demo.shell.bench.step.where == "readings"
-    demo.shell.bench.step.capture.wait()
+    demo.shell.bench.step.below.capture.wait()
     demo.settle()
 
     odd = tmp_path / "what.xyz"

@@ -28,7 +28,7 @@ def test_enter_keeps_and_goes_on_in_reading_order(run):
     run.read("63.4", "10.5", "63.2")
 
     assert _texts(run) == ["63.4", "10.5", "63.2"]
-    assert _step(run).slot == Slot("p1", 2, 1)
+    assert _step(run).run.slot == Slot("p1", 2, 1)
     assert run.session.logbook.event_count("demo-teal") == 3
     assert "3 entries on disk" in run.shell.foot.kept.text()
 
@@ -36,7 +36,7 @@ def test_enter_keeps_and_goes_on_in_reading_order(run):
 def test_the_next_point_comes_by_itself(run):
     run.read("63.4", "10.5", "63.2", "10.4")
 
-    assert _step(run).slot == Slot("p2", 1, 0)
+    assert _step(run).run.slot == Slot("p2", 1, 0)
     assert "20" in _step(run).point.text()
 
 
@@ -65,16 +65,16 @@ def test_mark_and_divisions_move_the_needle(run):
 def test_a_draft_shows_its_error_in_grey_and_keeps_nothing(run):
     run.read("63.4")
     step = _step(run)
-    assert step.error_w.text() == "—"
+    assert step.running.error_w.text() == "—"
 
     run.type("10.5")
 
-    assert step.error_w.text().startswith("+0.")
-    assert step.error_w.property("kept") == "false"
+    assert step.running.error_w.text().startswith("+0.")
+    assert step.running.error_w.property("kept") == "false"
     assert run.session.logbook.event_count("demo-teal") == 1
     run.press("enter")
     run.press("up")
-    assert step.error_w.property("kept") == "true"
+    assert step.running.error_w.property("kept") == "true"
 
 
 def test_notes_of_a_draft_wait_for_a_rest(run):
@@ -114,14 +114,14 @@ def test_strike_takes_the_last_entry_out_and_leaves_it_on_record(run):
     run.type("/1")
 
     assert _texts(run) == []
-    assert _step(run).slot == Slot("p1", 1, 0)
+    assert _step(run).run.slot == Slot("p1", 1, 0)
     assert [event.kind for event in run.shell.bench.job.job.events] == [EventKind.ENTER, EventKind.STRIKE]
 
 
 def test_back_one_and_typing_over_replaces(run):
     run.read("63.4")
     run.type("-")
-    assert _step(run).slot == Slot("p1", 1, 0)
+    assert _step(run).run.slot == Slot("p1", 1, 0)
 
     run.read("63.9")
 
@@ -140,7 +140,7 @@ def test_a_star_adds_a_round_at_this_point(run):
     run.type("*")
 
     assert run.shell.bench.job.job.point("p1").repeats == 3
-    assert _step(run).slot == Slot("p1", 3, 0)
+    assert _step(run).run.slot == Slot("p1", 3, 0)
 
 
 def test_undo_and_redo_by_keys_leave_their_trace(run):
@@ -155,10 +155,10 @@ def test_undo_and_redo_by_keys_leave_their_trace(run):
 
 def test_points_are_walked_with_page_keys(run):
     run.press("pgdn", "pgdn")
-    assert _step(run).slot.point == "p3"
+    assert _step(run).run.slot.point == "p3"
     run.press("pgup")
 
-    assert _step(run).slot.point == "p2"
+    assert _step(run).run.slot.point == "p2"
     assert _step(run).current_widget() is run.focus
 
 

@@ -202,7 +202,7 @@ def test_a_point_is_left_out_with_a_reason_and_the_run_passes_it_by(plan):
 
     plan.press("alt+5")
 
-    assert plan.shell.bench.step.slot.point == plan.shell.bench.job.job.plan[1].id
+    assert plan.shell.bench.step.run.slot.point == plan.shell.bench.job.job.plan[1].id
 
 
 def test_a_point_is_chosen_on_the_map(plan):
@@ -308,4 +308,4 @@ def test_points_are_given_to_a_hook_up_by_its_number_or_name(plan):
     assert len(plan.shell.bench.job.job.to_read) == 1
     assert "on paper" in plan.shell.bench.step.plan.texts(0)[6]
     plan.press("alt+5")
-    assert plan.shell.bench.step.slot.point == plan.shell.bench.job.job.plan[1].id
+    assert plan.shell.bench.step.run.slot.point == plan.shell.bench.job.job.plan[1].id

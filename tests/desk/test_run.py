@@ -66,7 +66,7 @@ def test_a_hot_load_is_said_in_word_and_shape(run):
 
 def test_slash_three_skips_the_round_and_again_asks_for_it(run):
     run.type("/3")
-    assert step_of(run).slot == Slot("p1", 2, 0)
+    assert step_of(run).run.slot == Slot("p1", 2, 0)
     assert run.shell.bench.job.view.result.missing == 7
 
     run.press("up", "up")
@@ -155,13 +155,13 @@ def test_scatter_and_drift_develop_with_the_rounds(run):
     step = step_of(run)
     run.read("63.4", "10.5")
     run.press("up")
-    assert step.scatter.text() == "scatter —"
+    assert step.running.scatter.text() == "scatter —"
     run.press("pgup")
     run.read("63.6", "10.25")
     run.press("pgup")
 
-    assert "%" in step.scatter.text()
-    assert "%" in step.drift.text()
+    assert "%" in step.running.scatter.text()
+    assert "%" in step.running.drift.text()
 
 
 def test_power_against_time_shows_lowest_highest_mean_and_time_above(run):
@@ -169,7 +169,7 @@ def test_power_against_time_shows_lowest_highest_mean_and_time_above(run):
     run.press("pgup")
     run.shell.actions_by_id["readings.series"].trigger()
     run.settle()
-    series = step_of(run).series
+    series = step_of(run).below.series
 
     assert "Teal 20: 9.5" in series.said.text()
     assert "mean" in series.said.text()
@@ -178,7 +178,7 @@ def test_power_against_time_shows_lowest_highest_mean_and_time_above(run):
     assert "above 9" in series.said.text()
     run.shell.actions_by_id["readings.series"].trigger()
     run.settle()
-    assert step_of(run).below.currentWidget() is step_of(run).plot
+    assert step_of(run).below.currentWidget() is step_of(run).below.plot
 
 
 def test_the_readings_are_torn_off_read_there_and_put_back(run):
@@ -219,7 +219,7 @@ def test_after_a_crash_the_run_goes_on_exactly_where_it_was(run):
     step = shell.bench.step
 
     assert step.where == "readings"
-    assert step.slot == Slot("p1", 2, 0)
+    assert step.run.slot == Slot("p1", 2, 0)
     assert step.rows[0].field.text() == "63."
     assert not step.rows[0].field.fresh
     shell.close()

@@ -1,0 +1,78 @@
+"""Where the run stands: the slot in hand, and what is being typed there."""
+
+from dataclasses import replace
+
+from fenmist.calibration.job import PlanPoint
+from fenmist.calibration.reduction import PointResult
+from fenmist.errors import UnknownIdError
+from fenmist.reading.event import Role, Slot
+from fenmist.reading.interpret import Interpretation
+from fenmist.session.openjob import OpenJob
+from fenmist.session.view import View
+
+
+class Run:
+    """The state of a run on an open job; a draft is kept nowhere."""
+
+    def __init__(self, job: OpenJob) -> None:
+        self.job = job
+        self.slot: Slot | None = None
+        self.draft: View | None = None  # of the point in hand alone
+        self._typed: tuple[Slot, Role, str] | None = None
+
+    @property
+    def point(self) -> PlanPoint | None:
+        """The point in hand."""
+        return self.job.job.point(self.slot.point) if self.slot else None
+
+    def role(self, position: int) -> Role:
+        """What is read at a position of the round in hand."""
+        point = self.point
+        return point.sequence[position] if point else Role.DUT
+
+    def at(self, position: int) -> Slot:
+        """The slot at a position of the round in hand; raises UnknownIdError where the run stands nowhere."""
+        if self.slot is None:
+            raise UnknownIdError("Nothing is planned to be read.", "Plan a point first.")
+        return replace(self.slot, position=position)
+
+    def first_of(self, role: Role) -> int:
+        """The first position of the round in hand in which a role is read."""
+        point = self.point
+        return point.sequence.index(role) if point else 0
+
+    def settle(self) -> None:
+        """Stand somewhere: where the run goes on, unless the slot in hand is still there."""
+        view = self.job.view
+        known = self.slot is not None and view.job.has_point(self.slot.point)
+        if self.slot is None or not known or self.slot.phase != view.phase:
+            self.slot = view.resume_slot() or (view.slots(view.job.plan[-1])[-1][0] if view.job.plan else None)
+
+    def go(self, slot: Slot) -> None:
+        """Stand at another slot; what was being typed is dropped."""
+        self.slot = slot
+        self.draft = None
+
+    def type(self, position: int, text: str) -> tuple[Interpretation, bool]:
+        """Something is typed at a position: what it means, and whether it is an entry's first digit."""
+        slot, role = self.at(position), self.role(position)
+        is_first = self.job.begin_entry(slot)
+        self._typed = slot, role, text
+        self.draft = self.job.draft_here(slot, role, text)
+        return self.job.interpret(slot, role, text), is_first
+
+    def whole_draft(self) -> View | None:
+        """What is being typed, with the whole job around it; none where nothing is."""
+        return self.job.draft(*self._typed) if self.draft is not None and self._typed is not None else None
+
+    def keep(self, position: int, text: str) -> None:
+        """Keep what was typed; it stays a draft while that can't be written."""
+        self.slot = self.at(position)
+        self.job.enter(self.slot, self.role(position), text.strip())
+        self.draft = None
+
+    @property
+    def drafted(self) -> PointResult | None:
+        """The result at the point in hand with what is being typed; none where nothing is."""
+        point = self.point
+        return self.draft.result.of(point.id) if self.draft is not None and point is not None else None
