@@ -4,7 +4,7 @@ import pytest
 
 from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
 from fenmist.kit.generic import starter_shelf
-from fenmist.kit.part import Part, PartKind
+from fenmist.kit.part import Part, PartKind, SpecKind
 from fenmist.kit.snapshot import content_hash
 
 
@@ -39,6 +39,101 @@ def test_what_can_not_be_is_said_at_its_field(kind, field, text):
     assert not isinstance(problems, Part)
     assert [problem.field for problem in problems] == [field]
     assert problems[0].what
+
+
+KINDS = sorted({part.kind for part in starter_shelf()})
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=str)
+def test_each_fact_goes_to_its_own_place(kind):
+    """What is typed in one field moves no other one, comes back as it was understood, and can be typed again."""
+    part = blank_part("x", kind)
+    draft = draft_from_part(part)
+    if "compared_by" in {field.id for field in fields_for(kind)}:
+        draft |= {"compared_on": "2026-03-12", "compared_by": "a room", "due": "2027-03-12"}
+    part = part_from_draft(part, draft)
+    draft = draft_from_part(part)
+    for field in fields_for(kind):
+        for text in field.choices or (field.example or "4711",):
+            made = part_from_draft(part, {**draft, field.id: text})
+            assert isinstance(made, Part), (field.id, made)
+            shown = draft_from_part(made)
+            assert {name for name in shown if shown[name] != draft.get(name, "")} <= {field.id}, field.id
+            if not field.id.endswith("_is") and not field.id.endswith("_are"):  # of nothing there is nothing to say
+                assert shown[field.id], field.id
+            assert part_from_draft(made, shown) == made, field.id
+
+
+@pytest.mark.parametrize(
+    ("kind", "field", "text", "name", "value", "unit"),
+    [
+        (PartKind.TRANSMITTER, "power", "100 W", "power_w", 100.0, "W"),
+        (PartKind.TRANSMITTER, "harmonic_2", "-50 dBc", "harmonic_2_dbc", -50.0, "dB"),
+        (PartKind.TRANSMITTER, "harmonic_3", "-45 dBc", "harmonic_3_dbc", -45.0, "dB"),
+        (PartKind.TRANSMITTER, "droop", "5 %", "droop", 0.05, ""),
+        (PartKind.INLINE_METER, "loss", "0.1 dB", "loss_db", 0.1, "dB"),
+        (PartKind.TEE, "arm", "20 mm", "arm_m", 0.02, "m"),
+        (PartKind.TEE, "body", "1.5 pF", "capacitance_f", 1.5e-12, "F"),
+        (PartKind.LEAD, "length", "30 cm", "length_m", 0.3, "m"),
+        (PartKind.LEAD, "line", "75 Ω", "line_ohm", 75.0, "Ω"),
+        (PartKind.PROBE, "ratio", "100", "ratio", 100.0, ""),
+        (PartKind.PROBE, "setting", "1", "setting", 1.0, ""),
+        (PartKind.PROBE, "ground", "150 mm", "ground_m", 0.15, "m"),
+        (PartKind.PROBE, "knee", "2.5 MHz", "knee_hz", 2.5e6, "Hz"),
+        (PartKind.OSCILLOSCOPE, "bandwidth", "200 MHz", "bandwidth_hz", 200e6, "Hz"),
+        (PartKind.OSCILLOSCOPE, "noise", "0.5 %", "noise", 0.005, ""),
+        (PartKind.LOAD, "nominal", "51.2 Ω", "nominal_ohm", 51.2, "Ω"),
+        (PartKind.LOAD, "minutes", "5", "rated_time_s", 300.0, "s"),
+        (PartKind.LOAD, "cooling", "15", "cooling_s", 900.0, "s"),
+    ],
+)
+def test_a_property_is_kept_in_si(kind, field, text, name, value, unit):
+    part = blank_part("x", kind)
+    made = part_from_draft(part, {**draft_from_part(part), field: text})
+
+    assert (made.properties[name].value, made.properties[name].unit) == (pytest.approx(value), unit)
+    if name in part.properties:  # what it is known to was said elsewhere
+        assert made.properties[name].spec == part.properties[name].spec
+
+
+def test_a_transmitters_power_is_what_its_port_gives():
+    part = blank_part("x", PartKind.TRANSMITTER)
+    made = part_from_draft(part, {**draft_from_part(part), "power": "20 W"})
+
+    assert (made.ports[0].power_limit_w, made.properties["power_w"].value) == (20.0, 20.0)
+
+
+def test_all_harmonics_are_measured_or_none():
+    part = blank_part("x", PartKind.TRANSMITTER)
+    draft = {**draft_from_part(part), "harmonic_2": "-50", "harmonic_3": "-45", "harmonics_are": "as measured"}
+    made = part_from_draft(part, draft)
+
+    assert [made.properties[f"harmonic_{order}_dbc"].measured for order in (2, 3)] == [True, True]
+    back = part_from_draft(made, {**draft_from_part(made), "harmonics_are": "at most"})
+    assert [back.properties[f"harmonic_{order}_dbc"].measured for order in (2, 3)] == [False, False]
+
+
+def test_a_dial_is_typed_as_it_is_printed():
+    part = blank_part("x", PartKind.INLINE_METER)
+    texts = {"ranges": "200 W; 20 W", "marks": "0 50 100 200", "divisions": "5 5 10", "law": "0.5", "accuracy": "5 %"}
+    made = part_from_draft(part, {**draft_from_part(part), **texts})
+    ranges = made.indicators[0].ranges
+
+    assert [(item.id, item.full_scale, item.unit) for item in ranges] == [("20", 20.0, "W"), ("200", 200.0, "W")]
+    assert {item.scale.marks for item in ranges} == {(0.0, 50.0, 100.0, 200.0)}
+    assert {(item.scale.divisions, item.scale.law) for item in ranges} == {((5, 5, 10), 0.5)}
+    assert [(term.kind, term.value) for item in ranges for term in item.spec] == [(SpecKind.OF_RANGE, 0.05)] * 2
+    assert [port.power_limit_w for port in made.ports[:2]] == [200.0, 200.0]
+    bare = part_from_draft(made, {**draft_from_part(made), "marks": "", "divisions": ""})
+    assert [item.scale for item in bare.indicators[0].ranges] == [None, None]
+
+
+def test_who_compared_it_is_not_lost_for_want_of_a_day():
+    part = blank_part("x", PartKind.LOAD)
+
+    for field in ("compared_by", "due"):
+        problems = part_from_draft(part, {**draft_from_part(part), field: "2027-01-01"})
+        assert [problem.field for problem in problems] == ["compared_on"]
 
 
 def test_a_new_comparison_is_added_to_the_history_and_the_old_one_stays():

@@ -29,6 +29,7 @@ from fenmist.units.display import frequency, plain
 from fenmist.units.level import dbm_from_watts
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
+from fenmist.waveform.harmonics import ASSUMED_DBC
 
 
 @dataclass(frozen=True)
@@ -51,10 +52,42 @@ class Fact:
     taken: Callable[[Part, str], Part]
 
 
-def with_facts(part: Part, facts: tuple[Fact, ...], draft: Mapping[str, str]) -> Part | tuple[Problem, ...]:
+@dataclass(frozen=True)
+class Together:
+    """Fields that only make sense together; `taken` gives the part, or what is wrong by field."""
+
+    fields: tuple[Field, ...]
+    shown: Callable[[Part], dict[str, str]]
+    taken: Callable[[Part, Mapping[str, str]], Part | tuple[Problem, ...]]
+
+
+Sheet = tuple[Fact | Together, ...]
+"""All that a form says of a part, in its order."""
+
+
+def fields_of(sheet: Sheet) -> tuple[Field, ...]:
+    """The form's fields."""
+    return tuple(field for item in sheet for field in (item.fields if isinstance(item, Together) else (item.field,)))
+
+
+def shown_by(sheet: Sheet, part: Part) -> dict[str, str]:
+    """What stands in the form's fields."""
+    found: dict[str, str] = {}
+    for item in sheet:
+        found |= item.shown(part) if isinstance(item, Together) else {item.field.id: item.shown(part)}
+    return found
+
+
+def with_facts(part: Part, facts: Sheet, draft: Mapping[str, str]) -> Part | tuple[Problem, ...]:
     """The part with all fields of a draft, or what is wrong with them."""
-    problems = []
+    problems: list[Problem] = []
     for fact in facts:
+        if isinstance(fact, Together):
+            texts = {field.id: draft.get(field.id, "").strip() for field in fact.fields}
+            found = part if texts == fact.shown(part) else fact.taken(part, texts)
+            part = found if isinstance(found, Part) else part
+            problems += () if isinstance(found, Part) else found
+            continue
         text = draft.get(fact.field.id, "").strip()
         try:
             if text != fact.shown(part) or not text:  # what wasn't touched keeps all that was known of it
@@ -66,7 +99,8 @@ def with_facts(part: Part, facts: tuple[Fact, ...], draft: Mapping[str, str]) ->
     return tuple(problems) or part
 
 
-def _read(text: str, unit: str, low: float, high: float, example: str) -> float:
+def read_within(text: str, unit: str, low: float, high: float, example: str) -> float:
+    """SI value of what was typed; raises FenmistError where it is no value of that kind, or beyond the limits."""
     value = value_from_text(text, UNITS[unit], "this field", example)
     if not low <= value <= high:
         base = UNITS[unit].base
@@ -76,7 +110,8 @@ def _read(text: str, unit: str, low: float, high: float, example: str) -> float:
     return value
 
 
-def _tidy(text: str) -> str:
+def tidy(text: str) -> str:
+    """A shown number as it is typed: with a plain space."""
     return text.replace("\u202f", " ")
 
 
@@ -95,20 +130,32 @@ def quantity(
     needed: bool = True,
     help: str = "",
     per: float = 1.0,
+    kept_in: str | None = None,
 ) -> Fact:
-    """A property of the part, in the unit's SI base; `per` converts what is shown (60 for minutes kept as seconds)."""
+    """A property of the part, in the unit's SI base.
+
+    Parameters
+    ----------
+    per : float
+        What one of the unit shown is kept as: 60 for minutes kept as seconds.
+    kept_in : str, optional
+        The unit it is kept in where that is another one.
+    """
+    base = UNITS[unit].base if kept_in is None else kept_in
 
     def shown(part: Part) -> str:
         stated = part.properties.get(name)
-        return "" if stated is None else _tidy(plain(stated.value / per, UNITS[unit].base))
+        if stated is None:
+            return ""
+        return percents(stated.value) if unit == "%" else tidy(plain(stated.value / per, UNITS[unit].base))
 
     def taken(part: Part, text: str) -> Part:
         kept = dict(part.properties)
         former = kept.pop(name, None)
         if text:
-            value = _read(text, unit, low, high, example) * per
+            value = read_within(text, unit, low, high, example) * per
             spec, measured = (former.spec, former.measured) if former else (None, False)
-            kept[name] = Property(value, UNITS[unit].base, spec, measured)
+            kept[name] = Property(value, base, spec, measured)
         elif needed:
             raise OutOfRangeError("This is needed.", f"Type for example {example}.")
         return replace(part, properties=kept)
@@ -116,7 +163,23 @@ def quantity(
     return Fact(Field(field_id, label, example, help), shown, taken)
 
 
-def known_to(field_id: str, label: str, example: str, name: str, unit: str) -> Fact:
+def percents(value: float) -> str:
+    """A share as it is typed."""
+    return f"{100 * value:g} %"
+
+
+def both(fact: Fact, *others: Fact) -> Fact:
+    """What is typed once and kept in several places; the first shows it."""
+
+    def taken(part: Part, text: str) -> Part:
+        for item in (fact, *others):
+            part = item.taken(part, text)
+        return part
+
+    return replace(fact, taken=taken)
+
+
+def known_to(field_id: str, label: str, example: str, name: str, unit: str, needed: bool = False) -> Fact:
     """What a property is known to, ±; a share in per cent or in its own unit. Comes behind the property."""
 
     def shown(part: Part) -> str:
@@ -127,7 +190,11 @@ def known_to(field_id: str, label: str, example: str, name: str, unit: str) -> F
         stated = part.properties.get(name)
         if stated is None:
             return part
+        if needed and not text:
+            raise OutOfRangeError("This is needed.", f"Type for example {example}.")
         terms = spec_from_text(text, unit)
+        if any(item.value >= 1.0 and item.kind is SpecKind.OF_READING for item in terms):
+            raise OutOfRangeError("It is known to better than 100 %.", f"Type for example {example}.")
         term = terms[0] if terms else None
         if term is not None and term.kind is SpecKind.DB:
             term = replace(term, kind=SpecKind.ABSOLUTE)  # dB of a property in dB
@@ -174,39 +241,42 @@ def port_power(field_id: str, label: str, example: str, *places: int, needed: bo
 
     def shown(part: Part) -> str:
         limit = part.ports[places[0]].power_limit_w
-        return _tidy(plain(limit, "W")) if limit else ""
+        return tidy(plain(limit, "W")) if limit else ""
 
     def taken(part: Part, text: str) -> Part:
         if needed and not text:
             raise OutOfRangeError("This is needed.", f"Type for example {example}.")
-        limit = _read(text, "W", 1e-12, 1e6, example) if text else None
-        return _with_ports(part, places, lambda port: replace(port, power_limit_w=limit))
+        limit = read_within(text, "W", 1e-12, 1e6, example) if text else None
+        return with_ports(part, places, lambda port: replace(port, power_limit_w=limit))
 
     return Fact(Field(field_id, label, example, help), shown, taken)
 
 
-def port_volts(field_id: str, label: str, example: str, place: int = 0) -> Fact:
+def port_volts(field_id: str, label: str, example: str, place: int = 0, needed: bool = False) -> Fact:
     """What a port bears, V peak."""
 
     def shown(part: Part) -> str:
         limit = part.ports[place].volts_limit_vpk
-        return _tidy(plain(limit, "V")) if limit else ""
+        return tidy(plain(limit, "V")) if limit else ""
 
     def taken(part: Part, text: str) -> Part:
-        limit = _read(text, "V", 1e-3, 1e6, example) if text else None
-        return _with_ports(part, (place,), lambda port: replace(port, volts_limit_vpk=limit))
+        if needed and not text:
+            raise OutOfRangeError("This is needed.", f"Type for example {example}.")
+        limit = read_within(text, "V", 1e-3, 1e6, example) if text else None
+        return with_ports(part, (place,), lambda port: replace(port, volts_limit_vpk=limit))
 
     return Fact(Field(field_id, label, example), shown, taken)
 
 
-def _with_ports(part: Part, places: tuple[int, ...], change: Callable[[Port], Port]) -> Part:
+def with_ports(part: Part, places: tuple[int, ...], change: Callable[[Port], Port]) -> Part:
+    """The part with some of its ports changed."""
     ports = tuple(change(port) if number in places else port for number, port in enumerate(part.ports))
     return replace(part, ports=ports)
 
 
 def _span_shown(part: Part) -> str:
     low, high = part.ports[0].frequency_min_hz, part.ports[0].frequency_max_hz
-    return _tidy(f"{frequency(low)} to {frequency(high)}") if low and high else ""
+    return tidy(f"{frequency(low)} to {frequency(high)}") if low and high else ""
 
 
 def _span_taken(part: Part, text: str) -> Part:
@@ -246,7 +316,7 @@ def _positions_taken(part: Part, text: str) -> Part:
     positions = []
     for word in words:
         label, _, stated = word.partition(":")
-        value = _read(stated.strip() or label, "dB", 0.0, 200.0, "10 dB: 10.1 dB")
+        value = read_within(stated.strip() or label, "dB", 0.0, 200.0, "10 dB: 10.1 dB")
         own = part.properties.get("loss_db")
         term = own.spec if own else None
         positions.append(Position(label.strip(), {"loss_db": Property(value, "dB", term)}))
@@ -275,7 +345,7 @@ def piece(
 
     def shown(part: Part) -> str:
         found = _component(part, component)
-        return "" if found is None else _tidy(plain(found.nominal, UNITS[unit].base))
+        return "" if found is None else tidy(plain(found.nominal, UNITS[unit].base))
 
     def taken(part: Part, text: str) -> Part:
         others = tuple(item for item in part.components if item.id != component)
@@ -283,7 +353,7 @@ def piece(
             if needed:
                 raise OutOfRangeError("This is needed.", f"Type for example {example}.")
             return replace(part, components=others)
-        value = _read(text, unit, 1e-18, 1e12, example)
+        value = read_within(text, unit, 1e-18, 1e12, example)
         former = _component(part, component) or Component(component, kind, nodes, value)
         return replace(part, components=(*others, replace(former, nominal=value, nodes=nodes)))
 
@@ -297,13 +367,13 @@ def piece_measured(field_id: str, label: str, example: str, component: str, unit
         found = _component(part, component)
         if found is None or found.measured is None:
             return ""
-        known = f" ± {_tidy(plain(found.u_measured, UNITS[unit].base))}" if found.u_measured else ""
-        return f"{_tidy(plain(found.measured, UNITS[unit].base))}{known}"
+        known = f" ± {tidy(plain(found.u_measured, UNITS[unit].base))}" if found.u_measured else ""
+        return f"{tidy(plain(found.measured, UNITS[unit].base))}{known}"
 
     def taken(part: Part, text: str) -> Part:
         value_text, _, u_text = text.partition("±")
-        value = _read(value_text.strip(), unit, 1e-18, 1e12, example) if text else None
-        u = _read(u_text.strip(), unit, 0.0, 1e12, example) if u_text.strip() else 0.0
+        value = read_within(value_text.strip(), unit, 1e-18, 1e12, example) if text else None
+        u = read_within(u_text.strip(), unit, 0.0, 1e12, example) if u_text.strip() else 0.0
         return _with_component(part, component, lambda item: replace(item, measured=value, u_measured=u))
 
     return Fact(
@@ -318,10 +388,10 @@ def piece_power(field_id: str, label: str, example: str, component: str) -> Fact
 
     def shown(part: Part) -> str:
         found = _component(part, component)
-        return _tidy(plain(found.power_limit_w, "W")) if found and found.power_limit_w else ""
+        return tidy(plain(found.power_limit_w, "W")) if found and found.power_limit_w else ""
 
     def taken(part: Part, text: str) -> Part:
-        limit = _read(text, "W", 1e-6, 1e6, example) if text else None
+        limit = read_within(text, "W", 1e-6, 1e6, example) if text else None
         return _with_component(part, component, lambda item: replace(item, power_limit_w=limit))
 
     return Fact(Field(field_id, label, example, "Of the whole stack, derated to half"), shown, taken)
@@ -382,6 +452,61 @@ def indicator_spec(unit: str) -> Fact:
     return Fact(Field("accuracy", "accuracy as stated", example, why), shown, taken)
 
 
+def scope_accuracy() -> Fact:
+    """Stated performance of a trace; a bare share is of the reading."""
+
+    def shown(part: Part) -> str:
+        return text_of_spec(part.indicators[0].spec).replace(" of reading", "")
+
+    def taken(part: Part, text: str) -> Part:
+        terms = spec_from_text(text, "V")
+        if not terms or any(term.value >= 1.0 and term.kind is SpecKind.OF_READING for term in terms):
+            raise OutOfRangeError("This is needed, below 100 %.", "Type for example 3 %, or unknown.")
+        return replace(part, indicators=(replace(part.indicators[0], spec=terms), *part.indicators[1:]))
+
+    return Fact(Field("accuracy", "accuracy, of reading", "3 %"), shown, taken)
+
+
+def volts_form() -> Fact:
+    """How the volts on a screen are read."""
+
+    def taken(part: Part, text: str) -> Part:
+        first = replace(part.indicators[0], unit=UNITS[text or "Vpp"].symbol)
+        return replace(part, indicators=(first, *part.indicators[1:]))
+
+    choices = ("Vpp", "Vpk", "Vrms")
+    return Fact(Field("form", "volts are read as", choices=choices), lambda part: part.indicators[0].unit, taken)
+
+
+def harmonic(field_id: str, label: str, example: str, order: int) -> Fact:
+    """A harmonic's level over the carrier, which its data sheet states or somebody measured."""
+    name = f"harmonic_{order}_dbc"
+
+    def shown(part: Part) -> str:
+        level = part.properties.get(name)
+        return f"{level.value:g} dBc" if level else ""
+
+    made = quantity(field_id, label, example, name, "dB", -120.0, -3.0, needed=False)
+    return Fact(Field(field_id, label, example, f"Left out: at most {ASSUMED_DBC:g} dBc is taken"), shown, made.taken)
+
+
+def harmonics_are() -> Fact:
+    """Whether all harmonics stated are ceilings or were measured. Comes behind them."""
+
+    def taken(part: Part, text: str) -> Part:
+        kept = {
+            name: replace(item, measured=text == MEASURED) if name.startswith("harmonic_") else item
+            for name, item in part.properties.items()
+        }
+        return replace(part, properties=kept)
+
+    def shown(part: Part) -> str:
+        stated = [item.measured for name, item in part.properties.items() if name.startswith("harmonic_")]
+        return MEASURED if any(stated) else AT_MOST
+
+    return Fact(Field("harmonics_are", "these are", choices=(AT_MOST, MEASURED)), shown, taken)
+
+
 def ranges_in(unit: str, example: str) -> Fact:
     """Full scales of the first indicator; a relative scale's ranges are levels, and the needle is added."""
 
@@ -390,7 +515,7 @@ def ranges_in(unit: str, example: str) -> Fact:
             return ""
         if unit == "dBm":
             return "; ".join(f"{float(dbm_from_watts(item.full_scale)):g} dBm" for item in part.indicators[0].ranges)
-        return "; ".join(_tidy(plain(item.full_scale, unit)) for item in part.indicators[0].ranges)
+        return "; ".join(tidy(plain(item.full_scale, unit)) for item in part.indicators[0].ranges)
 
     def taken(part: Part, text: str) -> Part:
         words = [word.strip() for word in text.split(";") if word.strip()]

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 
+from fenmist.kit.dialsheet import DIAL, meter_accuracy
 from fenmist.kit.network import LOSS_10_MHZ, LOSS_100_MHZ
 from fenmist.kit.part import PartKind
 from fenmist.kit.sheet import (
@@ -9,8 +10,12 @@ from fenmist.kit.sheet import (
     SPAN,
     SWR,
     Fact,
+    Sheet,
+    both,
     cable_choice,
     chosen,
+    harmonic,
+    harmonics_are,
     indicator_spec,
     is_measured,
     known_to,
@@ -20,8 +25,12 @@ from fenmist.kit.sheet import (
     quantity,
     ranges_in,
     resistor,
+    scope_accuracy,
+    volts_form,
 )
+from fenmist.rf.cable import CABLES
 from fenmist.rf.circuit import GROUND, BranchKind
+from fenmist.waveform.response import BandwidthModel
 
 _LOSS = (
     quantity("loss", "loss", "0.05 dB", "loss_db", "dB", 0.0, 200.0),
@@ -69,7 +78,123 @@ def _piece(
     return piece(field_id, label, example, name, kind, nodes, unit, needed=False)
 
 
-SHEETS: Mapping[PartKind, tuple[Fact, ...]] = {
+_RESPONSES = (BandwidthModel.UNKNOWN, BandwidthModel.ONE_POLE, BandwidthModel.GAUSSIAN, BandwidthModel.FLAT)
+
+SHEETS: Mapping[PartKind, Sheet] = {
+    PartKind.TRANSMITTER: (
+        both(quantity("power", "power", "100 W", "power_w", "W", 1e-6, 1e5), port_power("power", "power", "100 W", 0)),
+        harmonic("harmonic_2", "second harmonic", "-50 dBc", 2),
+        harmonic("harmonic_3", "third harmonic", "-45 dBc", 3),
+        harmonics_are(),
+        chosen("carrier", "its carrier", "carrier", ("steady", "speech only"), "Key-down CW, FM or FSK is steady"),
+        chosen("output", "its output stage", "output", ("transistors", "valves")),
+        *SWR,
+        quantity(
+            "foldback",
+            "left when all comes back",
+            "25 %",
+            "fold-back",
+            "%",
+            0.0,
+            1.0,
+            needed=False,
+            help="Its fold-back: share of the power that is left into an open or a short",
+        ),
+        is_measured("foldback_is", "that is", "fold-back"),
+        quantity("droop", "droops by, hot", "5 %", "droop", "%", 0.0, 1.0, needed=False, help="Over a long key-down"),
+        quantity("step", "level moves in steps of", "1 W", "step_w", "W", 1e-6, 1e4, needed=False),
+        quantity(
+            "own_meter",
+            "its own meter, ±",
+            "10 %",
+            "own_meter",
+            "%",
+            0.0,
+            1.0,
+            needed=False,
+            help="Often ±10 % or worse; left out: unknown",
+        ),
+    ),
+    PartKind.INLINE_METER: (
+        DIAL,
+        meter_accuracy(),
+        quantity(
+            "loss",
+            "its own loss",
+            "0.05 dB",
+            "loss_db",
+            "dB",
+            0.0,
+            10.0,
+            needed=False,
+            help="Counts where power is stated at its input",
+        ),
+        SPAN,
+        *SWR,
+        _DIRECTIVITY,
+    ),
+    PartKind.JUMPER: (
+        quantity("loss", "loss", "0.02 dB", "loss_db", "dB", 0.0, 60.0),
+        known_to("loss_limit", "known to ±", "0.02 dB", "loss_db", "dB", needed=True),
+        *SWR,
+    ),
+    PartKind.TEE: (
+        quantity("arm", "middle to the load", "20 mm", "arm_m", "m", 0.0, 1.0),
+        quantity("body", "capacitance of its body", "1 pF", "capacitance_f", "pF", 0.0, 1e-9),
+    ),
+    PartKind.LEAD: (
+        quantity("length", "length", "0.3 m", "length_m", "m", 0.0, 100.0),
+        quantity("velocity_factor", "velocity factor", "0.66", "velocity_factor", "", 0.1, 1.0),
+        quantity("line", "line impedance", "50 Ω", "line_ohm", "Ω", 10.0, 300.0),
+        chosen("cable", "kind of cable", "cable", ("not said", *(item.label for item in CABLES)), "For its loss"),
+    ),
+    PartKind.PROBE: (
+        quantity("ratio", "divides by", "10", "ratio", "", 1.0, 1e5),
+        quantity("setting", "scope multiplies by", "10", "setting", "", 1.0, 1e5),
+        known_to("accuracy", "ratio known to ±", "2 %", "ratio", "", needed=True),
+        quantity("capacitance", "tip capacitance", "12 pF", "capacitance_f", "pF", 0.0, 1e-9),
+        quantity("ground", "ground lead", "100 mm", "ground_m", "m", 0.0, 1.0, help="0 mm for a coaxial tip adapter"),
+        quantity("bandwidth", "bandwidth", "200 MHz", "bandwidth_hz", "MHz", 1e3, 1e12),
+        port_volts("volts_limit", "rating, peak", "600 V", needed=True),
+        quantity("knee", "rating falls from", "2 MHz", "knee_hz", "MHz", 1.0, 1e12),
+    ),
+    PartKind.OSCILLOSCOPE: (
+        quantity("bandwidth", "bandwidth", "100 MHz", "bandwidth_hz", "MHz", 1e3, 1e12),
+        chosen("response", "shape of its response", "response", _RESPONSES),
+        scope_accuracy(),
+        quantity("capacitance", "input capacitance", "16 pF", "capacitance_f", "pF", 0.0, 1e-6),
+        quantity(
+            "noise",
+            "noise on the trace",
+            "0.5 %",
+            "noise",
+            "%",
+            0.0,
+            0.5,
+            needed=False,
+            help="Standard deviation over the amplitude; left out or 0: nothing is corrected",
+        ),
+        port_volts("volts_limit", "input limit, peak", "300 V"),
+        volts_form(),
+    ),
+    PartKind.LOAD: (
+        port_power("power", "rated power", "100 W", 0, needed=True),
+        quantity("nominal", "nominal impedance", "50 Ω", "nominal_ohm", "Ω", 1.0, 1e4),
+        quantity("minutes", "bears it for, minutes", "5", "rated_time_s", "", 0.01, 1e5, per=60.0, kept_in="s"),
+        quantity(
+            "cooling",
+            "cools in, minutes",
+            "15",
+            "cooling_s",
+            "",
+            0.01,
+            1e5,
+            needed=False,
+            per=60.0,
+            kept_in="s",
+            help="Time constant: after it a third of the rise is left",
+        ),
+    ),
     PartKind.GENERATOR: (port_power("power", "gives at most", "13 dBm", 0, needed=True), *SWR, indicator_spec("dB")),
     PartKind.ANALYSER: (
         port_power("power", "destroyed above", "20 dBm", 0, needed=True),
@@ -173,40 +298,4 @@ SHEETS: Mapping[PartKind, tuple[Fact, ...]] = {
         known_to("nominal_limit", "known to ±", "2 %", "nominal_ohm", "Ω"),
     ),
 }
-"""Kinds whose whole sheet is a list of facts."""
-
-EXTRAS: Mapping[PartKind, tuple[Fact, ...]] = {
-    PartKind.TRANSMITTER: (
-        chosen("carrier", "its carrier", "carrier", ("steady", "speech only"), "Key-down CW, FM or FSK is steady"),
-        chosen("output", "its output stage", "output", ("transistors", "valves")),
-        *SWR,
-        quantity(
-            "foldback",
-            "left when all comes back",
-            "25 %",
-            "fold-back",
-            "%",
-            0.0,
-            1.0,
-            needed=False,
-            help="Its fold-back: share of the power that is left into an open or a short",
-        ),
-        is_measured("foldback_is", "that is", "fold-back"),
-        quantity("droop", "droops by, hot", "5 %", "droop", "%", 0.0, 1.0, needed=False, help="Over a long key-down"),
-        quantity("step", "level moves in steps of", "1 W", "step_w", "W", 1e-6, 1e4, needed=False),
-        quantity(
-            "own_meter",
-            "its own meter, ±",
-            "10 %",
-            "own_meter",
-            "%",
-            0.0,
-            1.0,
-            needed=False,
-            help="Often ±10 % or worse; left out: unknown",
-        ),
-    ),
-    PartKind.INLINE_METER: (*SWR, _DIRECTIVITY),
-    PartKind.JUMPER: SWR,
-}
-"""Facts that older kinds have beyond what their own form says."""
+"""What is said of each kind."""

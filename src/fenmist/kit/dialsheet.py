@@ -1,0 +1,112 @@
+"""What a data sheet says of a needle and its dial: ranges, marks, law, accuracy of full scale."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import TypeVar
+
+from fenmist.errors import FenmistError, OutOfRangeError
+from fenmist.findings.note import Problem
+from fenmist.kit.part import Part, Range, SpecKind
+from fenmist.kit.scale import Scale
+from fenmist.kit.sheet import Fact, Field, Together, read_within, tidy, with_ports
+from fenmist.kit.spectext import spec_from_text, text_of_spec
+from fenmist.units.display import plain
+from fenmist.units.typed import number_from_text
+
+T = TypeVar("T")
+
+
+def meter_accuracy() -> Fact:
+    """Stated performance of a wattmeter's ranges; a bare share is of full scale."""
+
+    def shown(part: Part) -> str:
+        stated = part.indicators[0].stated
+        text = text_of_spec(stated)
+        return text.removesuffix(" of full scale") if len(stated) == 1 else text
+
+    def taken(part: Part, text: str) -> Part:
+        terms = spec_from_text(f"{text} of full scale" if text.endswith("%") else text, "W")
+        shares = (SpecKind.OF_RANGE, SpecKind.OF_READING)
+        if not terms or any(term.value > 1.0 and term.kind in shares for term in terms):
+            raise OutOfRangeError("This is needed, up to 100 %.", "Type for example 5 %, or unknown.")
+        return _with_ranges(part, lambda item: replace(item, spec=terms))
+
+    return Fact(Field("accuracy", "accuracy, of full scale", "5 %"), shown, taken)
+
+
+def _with_ranges(part: Part, change: Callable[[Range], Range]) -> Part:
+    """The part with all its ranges changed: needles share the arc and what is stated of it."""
+    indicators = tuple(replace(item, ranges=tuple(change(used) for used in item.ranges)) for item in part.indicators)
+    return replace(part, indicators=indicators)
+
+
+MOST_RANGES, MOST_MARKS = 20, 500
+"""Of a dial: ranges, and marks or divisions between two of them."""
+
+
+def _dial_shown(part: Part) -> dict[str, str]:
+    ranges = part.indicators[0].ranges
+    scale = ranges[0].scale if ranges else None
+    return {
+        "ranges": "; ".join(tidy(plain(item.full_scale, "W")) for item in ranges),
+        "marks": " ".join(f"{value:g}" for value in scale.marks) if scale else "",
+        "divisions": " ".join(str(count) for count in scale.divisions) if scale else "",
+        "law": f"{scale.law:g}" if scale else "",
+    }
+
+
+def _dial_taken(part: Part, texts: Mapping[str, str]) -> Part | tuple[Problem, ...]:
+    problems: list[Problem] = []
+    nothing: tuple[float, ...] = ()
+    none: tuple[int, ...] = ()
+
+    def take(field_id: str, read: Callable[[str], T], default: T) -> T:
+        try:
+            return read(texts[field_id])
+        except FenmistError as error:
+            problems.append(Problem(field_id, error.headline, error.hint))
+            return default
+
+    ranges = take("ranges", _full_scales, nothing)
+    marks = take("marks", _numbers, nothing)
+    law = take("law", lambda text: read_within(text, "", 0.1, 4.0, "0.5"), 1.0) if marks else 1.0
+    counts = take("divisions", _counts, none)
+    if problems:
+        return tuple(problems)
+    scale = take("divisions", lambda _: Scale("arc", marks, counts, law) if marks else None, None)
+    if problems:
+        return tuple(problems)
+    spec = part.indicators[0].stated
+    made = tuple(Range(f"{full:g}", full, "W", scale, spec) for full in ranges)
+    indicators = tuple(replace(item, ranges=made if item.ranges else ()) for item in part.indicators)
+    bears = replace(part, indicators=(replace(indicators[0], ranges=made), *indicators[1:]))
+    return with_ports(bears, (0, 1), lambda port: replace(port, power_limit_w=max(ranges)))
+
+
+def _full_scales(text: str) -> tuple[float, ...]:
+    found = tuple(sorted(_numbers(text.replace(";", " ").replace("W", " "))))
+    if not 0 < len(found) <= MOST_RANGES or not all(1e-12 <= item <= 1e7 for item in found):
+        raise OutOfRangeError("A meter needs a range above 0.", "Type for example 20 W; 200 W.")
+    return found
+
+
+def _counts(text: str) -> tuple[int, ...]:
+    found = tuple(round(count) for count in _numbers(text))
+    if len(found) > MOST_MARKS or not all(1 <= count <= MOST_MARKS for count in found):
+        raise OutOfRangeError("No dial has that many divisions.", "Type one count for each gap.")
+    return found
+
+
+def _numbers(text: str) -> tuple[float, ...]:
+    return tuple(number_from_text(word)[0] for word in text.split())
+
+
+DIAL = Together(
+    (
+        Field("ranges", "ranges", "20 W; 200 W", "Full scale of each range; they share the arc"),
+        Field("marks", "printed marks", "0 20 40 60 100 140 200"),
+        Field("divisions", "divisions between them", "4 4 4 4 4 6", "One count for each gap between marks"),
+        Field("law", "law of the movement", "0.5", "Deflection goes as (value/top)^law: 0.5 if linear in volts"),
+    ),
+    _dial_shown, _dial_taken,
+)  # fmt: skip
