@@ -6,11 +6,12 @@ are twice, and in proportion.
 
 import tempfile
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from benchmarks.clock import median_seconds
+from fenmist.units.moment import moment_from_text
 
 if TYPE_CHECKING:
     from fenmist.calibration.job import Job
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
 SIZES = ((25, 2), (250, 2), (1000, 3), (2500, 5))
 """Points and rounds; each round is two readings."""
 
-FRESH = "2026-01-01T08:00:00+00:00"
+FRESH = moment_from_text("2026-01-01T08:00:00+00:00")
 
 
 def lines() -> list[str]:
@@ -67,7 +68,7 @@ def long_job(points: int, rounds: int) -> "Job":
 
     plan = plan_points(np.linspace(2e6, 30e6, points), [100.0], "200", repeats=rounds)
     made = cross_check("job", "bench", starter_shelf(), plan, created_at=FRESH)
-    at = datetime.fromisoformat(FRESH)
+    at = FRESH
     events = []
     for number, (point, turn, position) in enumerate(
         (point, turn, position) for point in plan for turn in range(1, rounds + 1) for position in (0, 1)
@@ -79,6 +80,6 @@ def long_job(points: int, rounds: int) -> "Job":
         reading = Reading(value, indicator.unit, 0.1)
         used = "200" if role is Role.DUT else ""
         slot = Slot(point.id, turn, position)
-        entry = Entry(slot, role, element, indicator.id, used, f"{value:g}", reading, observed_at=at.isoformat())
-        events.append(Event(f"e{number}", EventKind.ENTER, at.isoformat(), entry))
+        entry = Entry(slot, role, element, indicator.id, used, f"{value:g}", reading, observed_at=at)
+        events.append(Event(f"e{number}", EventKind.ENTER, at, entry))
     return replace(made, events=tuple(events))

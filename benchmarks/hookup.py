@@ -15,6 +15,7 @@ from fenmist.hookup.editing import inserted
 from fenmist.kit import generic
 from fenmist.kit.generic import starter_shelf
 from fenmist.rf.twoport import cascaded
+from fenmist.units.moment import moment_from_text
 
 FRAME_S = 1.0 / 60.0
 POINTS, PARTS = 300, 12
@@ -32,7 +33,7 @@ def _job(tones: int) -> Job:
     kit = starter_shelf()
     frequencies = np.linspace(1.8e6, 30e6, tones)
     plan = plan_points(frequencies, list(np.linspace(1.0, 5.0, POINTS // tones)), "20")
-    made = cross_check("job", "a long line", kit, plan, created_at="2026-11-25T09:00:00+01:00")
+    made = cross_check("job", "a long line", kit, plan, created_at=moment_from_text("2026-11-25T09:00:00+01:00"))
     hookup, kind = made.hookups[0], "50 Ω, 5 mm, solid polyethylene"
     parts = [generic.cable(f"c{n}", f"cable {n}", kind, 0.5) for n in range(3)]
     tap = generic.resistive_tap("tap", "tap", 2460.0, 50.0)

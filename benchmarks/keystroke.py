@@ -11,6 +11,8 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from fenmist.units.moment import moment_from_text
+
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
 
@@ -55,7 +57,7 @@ def _line(application: object, points: int) -> str:
         session = Session(Path(folder) / "book.fenlog", second_folder=Path(folder))
         plan = plan_points(np.linspace(2e6, 30e6, points), [100.0], "200")
         session.logbook.add_job(
-            cross_check("job", "bench", starter_shelf(), plan, created_at="2026-01-01T00:00:00+00:00")
+            cross_check("job", "bench", starter_shelf(), plan, created_at=moment_from_text("2026-01-01T00:00:00+00:00"))
         )
         job = session.open("job")
         for point in plan[:-READ]:

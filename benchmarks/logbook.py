@@ -11,6 +11,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from benchmarks.clock import median_seconds
+from fenmist.units.moment import moment_from_text
 
 JOBS, POINTS, ROUNDS = 167, 300, 1
 
@@ -42,7 +43,9 @@ def _fill(session: object) -> int:
     if not isinstance(session, Session):
         raise SystemExit("no session")
     plan = plan_points(np.linspace(2e6, 30e6, POINTS), [100.0], "200")
-    first = cross_check("job0", "bench 0", starter_shelf(), plan, created_at="2026-01-01T00:00:00+00:00")
+    first = cross_check(
+        "job0", "bench 0", starter_shelf(), plan, created_at=moment_from_text("2026-01-01T00:00:00+00:00")
+    )
     session.logbook.add_job(first)
     job = session.open("job0")
     for point in plan:

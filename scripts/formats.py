@@ -33,7 +33,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         session = Session(Path(folder) / "example.fenlog", clock, second_folder=Path(folder))
         made = cross_check(
-            "example", "An example", starter_shelf(), plan_points([7e6], [50.0], "200"), created_at=clock().isoformat()
+            "example", "An example", starter_shelf(), plan_points([7e6], [50.0], "200"), created_at=clock()
         )
         session.logbook.add_job(made)
         job: OpenJob = session.open("example")

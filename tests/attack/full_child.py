@@ -13,6 +13,7 @@ from fenmist.errors import FenmistError
 from fenmist.kit.generic import starter_shelf
 from fenmist.reading.event import Role, Slot
 from fenmist.session.session import Session
+from fenmist.units.moment import moment_from_text
 
 
 def main(path: Path, second: Path, seed: int) -> None:
@@ -21,7 +22,9 @@ def main(path: Path, second: Path, seed: int) -> None:
     session = Session(path, second_folder=second)
     if not session.logbook.has_job("job"):
         plan = plan_points([7e6 + 1e3 * n for n in range(50)], [100.0], "200", repeats=20)
-        made = cross_check("job", "full", starter_shelf(), plan, created_at="2026-01-01T00:00:00+00:00")
+        made = cross_check(
+            "job", "full", starter_shelf(), plan, created_at=moment_from_text("2026-01-01T00:00:00+00:00")
+        )
         session.logbook.add_job(made)
     job = session.open("job")
     ballast = path.parent / f"ballast{seed}"

@@ -107,7 +107,6 @@ def _jobs() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
     yield "another device", spoiled(lambda job: replace(job, dut="nobody")), TROUBLED
     yield "frequency 0", spoiled(lambda job: replace(job, plan=(replace(job.plan[0], frequency_hz=0.0),))), LIST
     yield "level 1e300", spoiled(lambda job: replace(job, plan=(replace(job.plan[0], target_w=1e300),))), LIST
-    yield "begun at no time", spoiled(lambda job: replace(job, created_at="yesterday")), LIST
 
 
 def _places() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:

@@ -1,16 +1,18 @@
 """The carrier as inferred from the record."""
 
 from dataclasses import replace
+from datetime import datetime
 
-from fenmist.calibration.keydown import carrier, clock_set_back, in_hand, inferred, seconds
+from fenmist.calibration.keydown import carrier, clock_set_back, in_hand, inferred
 from fenmist.reading.event import Event, EventKind, Slot
+from fenmist.units.moment import moment_from_text
 from support.builders import WHEN, enter, job
 
-BASE = seconds(WHEN)
+BASE = WHEN.timestamp()
 
 
-def at(second: int) -> str:
-    return f"2026-11-24T10:{second // 60:02d}:{second % 60:02d}+01:00"
+def at(second: int) -> datetime:
+    return moment_from_text(f"2026-11-24T10:{second // 60:02d}:{second % 60:02d}+01:00")
 
 
 def timed(made, slot, text, begun, done):

@@ -4,6 +4,7 @@ import math
 import os
 import subprocess
 import sys
+from datetime import date
 
 import pytest
 
@@ -49,7 +50,7 @@ def test_the_trap_is_caught_by_the_notes_and_the_half_read_job_goes_on_where_it_
 
 
 def test_part_of_the_kit_is_due_and_part_overdue(session):
-    states = {part.label: due(part, "2026-11-25").state for part in session.kit}
+    states = {part.label: due(part, date(2026, 11, 25)).state for part in session.kit}
 
     assert {State.FINE, State.DUE, State.OVERDUE, State.UNKNOWN} <= set(states.values())
     assert states["Avocet 60"] is State.OVERDUE

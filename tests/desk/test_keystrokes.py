@@ -5,6 +5,7 @@ import numpy as np
 from fenmist.calibration.make import cross_check, plan_points
 from fenmist.kit.generic import starter_shelf
 from fenmist.reading.event import struck
+from fenmist.units.moment import moment_from_text
 
 POINTS = 30
 SLIPS = {13: "9.95", 40: "210"}
@@ -17,7 +18,7 @@ MOST = 1.10
 def test_a_thirty_point_run_with_two_slips_costs_hardly_more_keys_than_its_figures(hands):
     rng = np.random.default_rng(30)
     plan = plan_points(np.linspace(2e6, 28e6, POINTS), [100.0], "200")
-    made = cross_check("job", "keys", starter_shelf(), plan, created_at="2026-11-25T09:00:00+01:00")
+    made = cross_check("job", "keys", starter_shelf(), plan, created_at=moment_from_text("2026-11-25T09:00:00+01:00"))
     hands.session.logbook.add_job(made)
     hands.shell.open_job("job")
     hands.press("alt+5")

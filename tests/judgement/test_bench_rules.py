@@ -1,6 +1,7 @@
 """Before anyone keys: what stands on any bench. Each rule just inside, just outside, and where it stays silent."""
 
 from dataclasses import replace
+from datetime import date
 
 import pytest
 
@@ -171,7 +172,7 @@ def test_a_lead_that_is_a_stub_on_another_bench(length, severity):
 
 def test_volts_that_burn_and_instruments_without_a_past_on_another_bench():
     made = bench(generic.attenuator("pad", "pad", 30.0, 0.1, 150.0), generic.power_meter("s", "sensor", damage_w=1.0))
-    codes = {note.code for note in judge_bench(made, "line 2", "2026-11-25")}
+    codes = {note.code for note in judge_bench(made, "line 2", date(2026, 11, 25))}
 
     assert {"caution.rf_voltage", "reference.history"} <= codes
     assert "caution.rf_voltage" not in {note.code for note in judge_bench(bench(LOAD, level_w=1.0), "line 2")}
@@ -323,7 +324,7 @@ def test_another_bench_has_no_say_in_the_readings():
     made = bench(shelf.jumper("j", "jumper", 0.1, 0.1))
 
     assert "line.no_load" in {note.code for note in judge_bench(made, "line 2")}
-    assert "line.no_load" not in {note.code for note in judge(made, reduce(made), "2026-11-24")}
+    assert "line.no_load" not in {note.code for note in judge(made, reduce(made), date(2026, 11, 24))}
 
 
 @pytest.mark.parametrize(("r1", "count"), [(2460.0, 0), (2560.0, 1)])

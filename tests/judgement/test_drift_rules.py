@@ -2,7 +2,7 @@
 
 import math
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import date, timedelta
 
 import pytest
 
@@ -14,7 +14,7 @@ from fenmist.reading.event import Role, Slot
 from support.builders import WHEN, enter, job
 
 AROUND = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
-TODAY = "2026-11-24T12:00:00+01:00"
+TODAY = date(2026, 11, 24)
 
 
 def around(*rounds, seconds=20.0, timed=True, accuracy=0.03, tight=False):
@@ -25,12 +25,12 @@ def around(*rounds, seconds=20.0, timed=True, accuracy=0.03, tight=False):
     made = replace(made, plan=plan)
     if tight:
         made = replace(made, part_of_division=0.001)
-    moment = datetime.fromisoformat(WHEN)
+    moment = WHEN
     for number, texts in enumerate(rounds, start=1):
         for position, text in enumerate(texts):
             made = enter(made, Slot("p1", number, position), text)
             event = made.events[-1]
-            at = moment.isoformat() if timed else None
+            at = moment if timed else None
             made = replace(made, events=(*made.events[:-1], replace(event, entry=replace(event.entry, observed_at=at))))
             moment += timedelta(seconds=seconds)
     return made
@@ -67,7 +67,7 @@ def test_the_moment_of_the_meter_counts():
     """The meter read soon after the first reference: three quarters of the drift are still to come."""
     made = around(("100.0", "25", "98.0"))
     events = list(made.events)
-    late = (datetime.fromisoformat(WHEN) + timedelta(seconds=80)).isoformat()
+    late = WHEN + timedelta(seconds=80)
     events[2] = replace(events[2], entry=replace(events[2].entry, observed_at=late))
     made = replace(made, events=tuple(events))
 

@@ -1,6 +1,7 @@
 """The sentence at the top, in every state."""
 
 from dataclasses import replace
+from datetime import date
 
 import pytest
 
@@ -89,7 +90,7 @@ def test_outside_its_physics_the_reference_decides_nothing():
      (replace(job(), plan=()), "Nothing is planned")],
 )  # fmt: skip
 def test_the_hookup_says_whether_it_bears_the_plan(made, has):
-    assert has in hookup_headline(made, judge(made, reduce(made), "2026-11-24"), made.hookups[0])
+    assert has in hookup_headline(made, judge(made, reduce(made), date(2026, 11, 24)), made.hookups[0])
 
 
 @pytest.mark.parametrize(
@@ -110,7 +111,7 @@ def test_the_parts_say_whether_they_are_known(made, has):
 def test_the_certificate_says_whether_it_can_be_given_away(made, has):
     result = reduce(made)
 
-    assert has in certificate_headline(made, result, judge(made, result, "2026-11-24"))
+    assert has in certificate_headline(made, result, judge(made, result, date(2026, 11, 24)))
 
 
 def test_short_forms():

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import replace
+from datetime import date
 
 import pytest
 
@@ -13,7 +14,7 @@ from fenmist.reading.event import AS_LEFT, Slot
 from support.builders import enter, job
 
 FREQUENCIES = (2e6, 4e6, 8e6, 16e6, 28e6)
-TODAY = "2026-11-24"
+TODAY = date(2026, 11, 24)
 
 
 def over_frequency(error, frequencies=FREQUENCIES, fine=True):

@@ -1,6 +1,7 @@
 """Before anyone keys: spans, the load itself, the probe's switch."""
 
 from dataclasses import replace
+from datetime import date
 
 import pytest
 
@@ -13,7 +14,7 @@ from support.builders import job
 
 
 def notes(made, code):
-    return [note for note in judge(made, reduce(made), "2026-11-24") if note.code == code]
+    return [note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == code]
 
 
 @pytest.mark.parametrize(("f", "count"), [(1.8e6, 0), (1.79e6, 1), (30e6, 0), (30.1e6, 1), (7e6, 0)])

@@ -1,6 +1,7 @@
 """Rules that hold readings against each other: each with a case inside, one outside, and a near miss that is silent."""
 
 from dataclasses import replace
+from datetime import date
 
 import pytest
 
@@ -10,7 +11,7 @@ from fenmist.judgement.judge import judge
 from fenmist.reading.event import AS_LEFT, Reading, Role, Slot
 from support.builders import enter, job
 
-TODAY = "2026-11-24T12:00:00+01:00"
+TODAY = date(2026, 11, 24)
 
 
 def codes(made, *wanted, phase="as found"):
@@ -165,7 +166,7 @@ def two_levels(readings, targets=(50.0, 100.0)):
 
 
 def other_level(made):
-    return [note for note in judge(made, reduce(made), "2026-11-24") if note.code == "round.other_level"]
+    return [note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == "round.other_level"]
 
 
 def test_a_round_read_at_another_planned_level_is_named_with_it():

@@ -1,6 +1,7 @@
 """Each rule: just inside, just outside, and a near-miss that stays silent. Compared by code, about and evidence."""
 
 from dataclasses import replace
+from datetime import date
 
 import pytest
 
@@ -8,9 +9,9 @@ from fenmist.calibration.reduction import reduce
 from fenmist.findings.note import Answer, Note, Severity, in_order, unanswered
 from fenmist.judgement.judge import judge
 from fenmist.kit.part import CalibrationRecord, SpecKind, SpecTerm
-from support.builders import bench_kit, job
+from support.builders import WHEN, bench_kit, job
 
-TODAY = "2026-11-24"
+TODAY = date(2026, 11, 24)
 
 
 def notes(made, code: str) -> list[Note]:
@@ -256,7 +257,7 @@ def test_the_past_of_the_reference(history, count):
 def test_an_answer_holds_until_the_evidence_moves():
     made = job([[("102", "256")]])
     note = notes(made, "entry.decimal_slip")[0]
-    answer = Answer(note.key, note.fingerprint, "checked", "me", TODAY)
+    answer = Answer(note.key, note.fingerprint, "checked", "me", WHEN)
     other = notes(job([[("102", "255")]]), "entry.decimal_slip")[0]
     same = notes(job([[("102", "256")]]), "entry.decimal_slip")[0]
 

@@ -1,6 +1,7 @@
 """Rules about the run: just inside, just outside, a near-miss that stays silent."""
 
 from dataclasses import replace
+from datetime import date
 
 import pytest
 
@@ -10,6 +11,7 @@ from fenmist.judgement.judge import judge
 from fenmist.judgement.run_rules import clock_went_back, doubted_entries, heat_planned, heat_reached, received_faults
 from fenmist.kit import shelf
 from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
+from fenmist.units.moment import moment_from_text
 from support.builders import WHEN, enter, job
 
 
@@ -39,7 +41,7 @@ def keyed(seconds):
     for position, (text, at) in enumerate((("200", 0), ("99", seconds))):
         after = enter(made, Slot("p1", 1, position), text)
         event = after.events[-1]
-        stamp = f"2026-11-24T10:{at // 60:02d}:{at % 60:02d}+01:00"
+        stamp = moment_from_text(f"2026-11-24T10:{at // 60:02d}:{at % 60:02d}+01:00")
         entry = replace(event.entry, observed_at=stamp, begun_at=stamp)
         made = replace(after, events=(*after.events[:-1], replace(event, at=stamp, entry=entry)))
     return made
@@ -52,8 +54,10 @@ def test_a_load_that_was_keyed_beyond_its_rating_is_said(seconds, said):
 
 def test_a_clock_set_back_is_a_doubt_and_a_second_is_not():
     made = keyed(30)
-    back = made.with_event(Event("x", EventKind.CARRIER, "2026-11-24T09:59:00+01:00", reason="off"))
-    jitter = made.with_event(Event("x", EventKind.CARRIER, "2026-11-24T10:00:29.5+01:00", reason="off"))
+    back = made.with_event(Event("x", EventKind.CARRIER, moment_from_text("2026-11-24T09:59:00+01:00"), reason="off"))
+    jitter = made.with_event(
+        Event("x", EventKind.CARRIER, moment_from_text("2026-11-24T10:00:29.5+01:00"), reason="off")
+    )
 
     assert [note.code for note in clock_went_back(back)] == ["clock.set_back"]
     assert list(clock_went_back(jitter)) == []
@@ -85,7 +89,7 @@ def test_faults_received_stand_once_at_the_device():
 
 def codes(readings, **more):
     made = job(readings, level_w=80.0, ranges=(50.0, 200.0), range_id="200", **more)
-    return [note.code for note in judge(made, reduce(made), "2026-11-25") if "/" in note.about]
+    return [note.code for note in judge(made, reduce(made), date(2026, 11, 25)) if "/" in note.about]
 
 
 VOLTS = "192"  # about 80 W in 57.7 Ω
@@ -116,5 +120,5 @@ def test_digits_swapped_in_the_first_of_two_rounds_are_found_by_the_neighbours()
     slipped = [*fine[:1], [("192", "97"), ("193", "79.5")], *fine[2:]]
     made = job(slipped, level_w=80.0, range_id="200", frequencies_hz=(2e6, 4e6, 6e6, 8e6))
 
-    found = [note.about for note in judge(made, reduce(made), "2026-11-25") if note.code == "entry.transposed"]
+    found = [note.about for note in judge(made, reduce(made), date(2026, 11, 25)) if note.code == "entry.transposed"]
     assert found == ["p2/1/1"]

@@ -1,6 +1,7 @@
 """When equipment is due."""
 
 from dataclasses import replace
+from datetime import date
 
 import pytest
 
@@ -19,7 +20,7 @@ SCOPE = shelf.oscilloscope("s", "Sedge", 100e6)
 def test_state_follows_from_the_date_alone(until, state, days):
     part = replace(SCOPE, history=(CalibrationRecord("2026-03-12", "room", until),))
 
-    found = due(part, "2026-11-25T10:00:00+01:00")
+    found = due(part, date(2026, 11, 25))
 
     assert (found.state, found.days) == (state, days)
 
@@ -30,9 +31,9 @@ def test_the_latest_comparison_counts_not_the_last_typed():
         CalibrationRecord("2020-01-01", "x", "2021-01-01"),
     )
 
-    assert due(replace(SCOPE, history=history), "2026-11-25").state is State.FINE
+    assert due(replace(SCOPE, history=history), date(2026, 11, 25)).state is State.FINE
 
 
 def test_without_a_history_a_scope_is_unknown_and_a_tee_needs_none():
-    assert due(SCOPE, "2026-11-25").state is State.UNKNOWN
-    assert due(shelf.tee("t", "tee"), "2026-11-25").state is State.NOT_NEEDED
+    assert due(SCOPE, date(2026, 11, 25)).state is State.UNKNOWN
+    assert due(shelf.tee("t", "tee"), date(2026, 11, 25)).state is State.NOT_NEEDED

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 import pytest
@@ -146,7 +147,7 @@ def test_what_can_not_be_evaluated_is_said(text, found):
     from fenmist.judgement.judge import judge
 
     made = with_accuracy(text)
-    notes = [note for note in judge(made, reduce(made), "2026-11-24") if note.code == "spec.not_evaluated"]
+    notes = [note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == "spec.not_evaluated"]
 
     assert [note.about for note in notes] == (["scope"] if found else [])
     if found:

@@ -11,6 +11,7 @@ from fenmist.reading.dial import reading_limit
 from fenmist.reading.event import Answer, Entry, Event, EventKind, Reading, Role, Slot, answers, struck
 from fenmist.reading.interpret import interpret
 from fenmist.reading.ledger import ledger_of
+from fenmist.units.moment import moment_from_text
 from fenmist.units.typed import Censoring
 from support.builders import arc
 
@@ -57,7 +58,7 @@ def test_an_ambiguous_text_offers_the_reading_nearer_to_the_plan():
 
 
 def _event(name: str, kind: EventKind, **fields: object) -> Event:
-    return Event(name, kind, "2026-11-24T10:00:00+01:00", **fields)
+    return Event(name, kind, moment_from_text("2026-11-24T10:00:00+01:00"), **fields)
 
 
 def _entry(name: str, text: str) -> Event:

@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from fenmist.reading.event import AS_FOUND, Entry, Event, EventKind, Reading, Role, Slot
 from fenmist.reading.events import LONGEST_TAIL, Events
 from fenmist.reading.ledger import Ledger, ledger_of
+from fenmist.units.moment import moment_from_text
 
-WHEN = "2026-11-25T09:00:00+01:00"
+WHEN = moment_from_text("2026-11-25T09:00:00+01:00")
 SLOTS = [Slot(point, number, position) for point in ("p1", "p2") for number in (1, 2) for position in (0, 1)]
 
 

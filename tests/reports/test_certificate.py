@@ -7,6 +7,7 @@ import subprocess
 import sys
 import textwrap
 from dataclasses import replace
+from datetime import date
 from pathlib import Path
 
 import pypdf
@@ -36,7 +37,7 @@ def _job():
 
 def _content(made):
     result = reduce(made)
-    return certificate(made, result, judge(made, result, "2026-11-24"), record_hash(made))
+    return certificate(made, result, judge(made, result, date(2026, 11, 24)), record_hash(made))
 
 
 @pytest.fixture(scope="module")
@@ -116,7 +117,7 @@ def test_another_record_gives_another_page():
 
 def test_an_answer_stands_on_the_page_with_its_note():
     made = _job()
-    note = next(note for note in judge(made, reduce(made), "2026-11-24") if note.code == "load.not_nominal")
+    note = next(note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == "load.not_nominal")
     answer = Answer(note.key, note.fingerprint, "measured twice", "workshop", WHEN)
     answered = made.with_event(Event("a", EventKind.ANSWER, WHEN, answer=answer))
 

@@ -2,6 +2,7 @@
 
 import io
 from dataclasses import replace
+from datetime import date
 
 import pytest
 from pypdf import PdfReader
@@ -66,7 +67,7 @@ def test_points_are_ordered_by_hook_up_first_then_band_then_level():
 
 def test_the_sheet_says_what_to_set_and_leaves_room():
     made = job(**TWO)
-    sheet = run_sheet(made, judge(made, reduce(made), "2026-11-25"), "2026-11-25")
+    sheet = run_sheet(made, judge(made, reduce(made), date(2026, 11, 25)), "2026-11-25")
     text = "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(run_sheet_pdf(sheet))).pages)
 
     assert len(sheet.rows) == 4

@@ -45,9 +45,7 @@ class Edits(RuleBasedStateMachine):
         self.path = Path(self.folder.name) / "log.fenlog"
         self.session = self._open()
         plan = plan_points([7e6, 14e6, 21e6], [100.0], "200", repeats=2)
-        self.session.logbook.add_job(
-            cross_check("job", "any", starter_shelf(), plan, created_at=self.clock().isoformat())
-        )
+        self.session.logbook.add_job(cross_check("job", "any", starter_shelf(), plan, created_at=self.clock()))
         self.job = self.session.open("job")
         self.entered: Counter[str] = Counter()
 

@@ -1,7 +1,7 @@
 """The open logbook: list and search, kit with undo, files in and out, backups, the second folder, certificates."""
 
 from dataclasses import replace
-from datetime import datetime, timedelta, timezone
+from datetime import UTC, datetime, timedelta, timezone
 
 import pypdf
 import pytest
@@ -339,7 +339,7 @@ def test_numbers_count_on_by_the_workshops_own_pattern(session):
         issue_it(session, job)
 
     assert [item.number for item in session.issued()] == ["SR/26/001", "SR/26/002"]
-    assert next_number(session, "2027-01-05") == "SR/27/001"
+    assert next_number(session, datetime(2027, 1, 5, tzinfo=UTC)) == "SR/27/001"
 
 
 # events of the run

@@ -180,8 +180,8 @@ def test_the_trial_tells_how_far_it_is_and_stops_when_told():
     [
         (lambda made: replace(made, tolerance=NO_TOLERANCE), "no tolerance"),
         (lambda made: replace(made, part_of_division=0.0), "part of a division"),
-        (lambda made: replace(made, next_due="soon"), "its due date, “soon”, is no day"),
-        (lambda made: replace(made, created_at="yesterday"), "begun at “yesterday”"),
+        (lambda made: replace(made, next_due="soon"), "a day such as 2026-03-12 - at `$.job.next_due`"),
+        (lambda made: replace(made, created_at="yesterday"), "datetime - at `$.job.created_at`"),
         (lambda made: with_reading(made, unit="furlong"), "a reading that makes no sense"),
         (lambda made: with_reading(made, form="out"), "a reading that makes no sense"),
         (lambda made: with_reading(made, value=5e-324), "a reading that makes no sense"),

@@ -11,8 +11,9 @@ from fenmist.kit.part import Part
 from fenmist.kit.scale import Scale
 from fenmist.reading.event import Entry, Event, EventKind, Slot
 from fenmist.reading.interpret import interpret
+from fenmist.units.moment import moment_from_text
 
-WHEN = "2026-11-24T10:00:00+01:00"
+WHEN = moment_from_text("2026-11-24T10:00:00+01:00")
 
 
 def arc() -> Scale:

@@ -10,7 +10,7 @@ probe: ratio ±2 %, tip 12 pF ±20 %, ground lead 100 mm ±30 %. Hot: R between 
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 import numpy as np
 
@@ -58,7 +58,7 @@ def empty_job(frequency_hz: float, accuracy: float = 0.03, scenario: str = "lead
         jumper=shelf.jumper("j", "jumper", 0.05, 0.03), tee=shelf.tee("tee", "tee"), harmonics_dbc=-40.0,
         probe=shelf.probe("probe", "probe", bandwidth_hz=PROBE_BANDWIDTH) if scenario == "probe" else None,
     )  # fmt: skip
-    made = cross_check("job", "coverage", kit, plan_points([frequency_hz], [LEVEL], "200"))
+    made = cross_check("job", "coverage", kit, plan_points([frequency_hz], [LEVEL], "200"), created_at=WHEN)
     if scenario == "around":
         order = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
         made = replace(made, plan=tuple(replace(point, sequence=order) for point in made.plan))
@@ -113,12 +113,12 @@ def _around(empty: Job, volts: float, watts: str, rng: np.random.Generator) -> J
     meter's moment by up to a quarter of that change."""
     change = rng.uniform(-0.06, 0.06)
     bend = rng.uniform(-0.25, 0.25) * change
-    made, moment = empty, datetime.fromisoformat(WHEN)
+    made, moment = empty, WHEN
     for position, ln in enumerate((-change / 2.0 - bend, None, change / 2.0 - bend)):
         text = watts if ln is None else f"{volts * math.exp(ln / 2.0):.2f}"
         made = enter(made, Slot("p1", 1, position), text)
         event = made.events[-1]
-        at = (moment + timedelta(seconds=20 * position)).isoformat()
+        at = moment + timedelta(seconds=20 * position)
         made = replace(made, events=(*made.events[:-1], replace(event, entry=replace(event.entry, observed_at=at))))
     return made
 

@@ -10,6 +10,7 @@ what counts.
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from datetime import date
 from itertools import pairwise
 
 import numpy as np
@@ -22,7 +23,7 @@ from fenmist.judgement.judge import judge, judge_entries
 from fenmist.reading.event import AS_FOUND, Role, Slot
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
 from fenmist.simulation.reader import read_needle, read_screen
-from support.builders import bench_kit, enter
+from support.builders import WHEN, bench_kit, enter
 
 FREQUENCIES = (2.2e6, 4.1e6, 6.2e6, 8.3e6, 12.3e6)
 LEVELS = ((30.0, "50"), (120.0, "200"))
@@ -62,7 +63,7 @@ def empty_job() -> Job:
     ]
     plan.sort(key=lambda point: (point.frequency_hz, point.target_w))
     named = tuple(replace(point, id=f"p{number}") for number, point in enumerate(plan, start=1))
-    return cross_check("slips", "slips", kit, named)
+    return cross_check("slips", "slips", kit, named, created_at=WHEN)
 
 
 def drawn_run(job: Job, rng: np.random.Generator) -> list[Typed]:
@@ -161,7 +162,7 @@ def planted(kind: str, job: Job, rng: np.random.Generator) -> Planted:
     whole = entered(job, wrong)
     found = reduce(whole)
     clean = reduce(entered(job, typed))
-    end = judge(whole, found, "2026-11-25")
+    end = judge(whole, found, date(2026, 11, 25))
     where = f"{typed[place].text} typed as {text}"
     return Planted(kind, _counts(clean, found, slot), _names(now, slot), _names(end, slot), where)
 
@@ -203,6 +204,6 @@ def clean_run(job: Job, rng: np.random.Generator) -> tuple[int, int]:
     """Entries of a run without a slip that a doubt stands at, and entries in all."""
     typed = drawn_run(job, rng)
     whole = entered(job, typed)
-    notes = judge(whole, reduce(whole), "2026-11-25")
+    notes = judge(whole, reduce(whole), date(2026, 11, 25))
     alarmed = {note.about for note in notes if "/" in note.about and note.severity.rank <= 1}
     return len(alarmed), len(typed)

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from fenmist.units.moment import moment_from_text
 from support.coverage import Studied, draw_bench, empty_job, standardised, texts
 from support.desk import Hands
 
@@ -16,7 +17,9 @@ def study_in_window(hands: Hands, points: int, frequency_hz: float, accuracy: fl
     empty = empty_job(frequency_hz, accuracy)
     plan = tuple(replace(empty.plan[0], id=f"p{number}") for number in range(1, IN_A_JOB + 1))
     for number in range(points // IN_A_JOB):
-        job = replace(empty, id=f"coverage-{number}", plan=plan, created_at="2026-11-24T10:00:00+01:00")
+        job = replace(
+            empty, id=f"coverage-{number}", plan=plan, created_at=moment_from_text("2026-11-24T10:00:00+01:00")
+        )
         hands.session.logbook.add_job(job)
         hands.shell.open_job(job.id)
         hands.press("alt+5")

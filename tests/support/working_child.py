@@ -8,6 +8,8 @@ import itertools
 import sys
 from pathlib import Path
 
+from fenmist.units.moment import moment_from_text
+
 PLAN = 40
 
 
@@ -17,7 +19,9 @@ def job_in(session):
 
     if not session.logbook.has_job("job"):
         plan = plan_points([1e6 * (2 + n) for n in range(PLAN)], [100.0], "200", repeats=50)
-        made = cross_check("job", "durable", starter_shelf(), plan, created_at="2026-11-25T09:00:00+01:00")
+        made = cross_check(
+            "job", "durable", starter_shelf(), plan, created_at=moment_from_text("2026-11-25T09:00:00+01:00")
+        )
         session.logbook.add_job(made)
     return session.open("job")
 

@@ -7,6 +7,7 @@ influences a result stands here, never in a setting. Results are a cache: recomp
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from enum import StrEnum
 from typing import TypeVar
 
@@ -25,6 +26,7 @@ from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Role, Slot, answers
 from fenmist.reading.events import Events
 from fenmist.reading.ledger import Ledger, Standing, ledger_of
 from fenmist.uncertainty.influence import FloatArray
+from fenmist.units.moment import Day, Moment
 
 T = TypeVar("T")
 
@@ -93,6 +95,7 @@ class Job:
     methods: tuple[Method, ...]
     plan: tuple[PlanPoint, ...]
     tolerance: SpecTerm
+    created_at: Moment
     rule: Rule = Rule.SIMPLE
     purpose: str = "cross-check"
     phases: tuple[Phase, ...] = (Phase(AS_FOUND),)
@@ -103,10 +106,9 @@ class Job:
     part_of_division: float = QUARTER_DIVISION  # to which a needle is read
     order: tuple[Role, ...] = (Role.REFERENCE, Role.DUT)  # within a round, of points that are added
     shortest_interval: bool = False  # where drawn: the shortest one instead of the probabilistically symmetric one
-    created_at: str = ""  # ISO 8601 with offset
     demo: bool = False
     receipt: Receipt = field(default_factory=Receipt)
-    next_due: str = ""  # ISO date; stands on paper only where the customer asked for it
+    next_due: Day = ""  # stands on paper only where the customer asked for it
     schema: int = SCHEMA
     tolerance_more: tuple[SpecTerm, ...] = ()  # further terms of the tolerance: "3 % of reading + 1 digit" has two
     events: Sequence[Event] = ()
@@ -167,6 +169,11 @@ class Job:
             if item.id == part_id:
                 return item
         raise UnknownIdError(f"The job's kit has no part “{part_id}”.", "Choose the part again in the hook-up.")
+
+    @property
+    def last_at(self) -> datetime:
+        """When something was last put on record."""
+        return self.events[-1].at if self.events else self.created_at
 
     @property
     def is_adjusted(self) -> bool:

@@ -7,7 +7,6 @@ copied from paper carry no time and heat nothing.
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from datetime import datetime
 
 from fenmist.calibration.job import Job
 from fenmist.hookup.heat import Keying
@@ -58,17 +57,17 @@ def inferred(job: Job, former: Inferred | None = None) -> Inferred:
     target = job.once("levels by point", lambda: {point.id: point.target_w for point in job.plan})
     wanted = job.once("readings by point", lambda: {p.id: p.repeats * len(p.sequence) for p in job.plan})
     for event in job.events if since is None else since:
-        at = seconds(event.at)
+        at = event.at.timestamp()
         if event.kind is EventKind.CARRIER:
             now = now.switched(event.reason == ON, at, now.power_w or _power_of(event, target))
         elif event.kind is EventKind.ENTER and event.entry is not None and event.entry.observed_at is not None:
             slot = event.entry.slot
             here = read.get((slot.point, slot.phase), frozenset()) | {slot}
             read[slot.point, slot.phase] = here
-            begun = seconds(event.entry.begun_at or event.entry.observed_at)
+            begun = (event.entry.begun_at or event.entry.observed_at).timestamp()
             now = now.switched(True, begun, target.get(slot.point, now.power_w))
             if len(here) >= wanted.get(slot.point, 0):
-                now = now.switched(False, seconds(event.entry.observed_at), 0.0)
+                now = now.switched(False, event.entry.observed_at.timestamp(), 0.0)
     return Inferred(job, now, read)
 
 
@@ -87,13 +86,8 @@ def _power_of(event: Event, target: dict[str, float]) -> float:
     return target.get(event.slot.point, 0.0) if event.slot else 0.0
 
 
-def seconds(at: str) -> float:
-    """Seconds since the epoch of an ISO 8601 time with offset."""
-    return datetime.fromisoformat(at).timestamp()
-
-
 def clock_set_back(job: Job) -> Iterator[tuple[Event, Event]]:
     """Neighbouring events of which the later one carries an earlier time: the machine's clock went back."""
     for former, event in zip(job.events, job.events[1:], strict=False):
-        if seconds(event.at) < seconds(former.at) - 1.0:
+        if (former.at - event.at).total_seconds() > 1.0:
             yield former, event

@@ -1,6 +1,7 @@
 """Makes a job from what is chosen at its beginning: the kit, the plan, the tolerance."""
 
 from collections.abc import Iterable, Sequence
+from datetime import datetime
 
 from fenmist.calibration.job import Job, Method, PlanPoint
 from fenmist.hookup.line import scope_across_load
@@ -39,7 +40,8 @@ def cross_check(
     kit: Sequence[Part],
     plan: tuple[PlanPoint, ...] = (),
     tolerance: SpecTerm | None = None,
-    created_at: str = "",
+    *,
+    created_at: datetime,
 ) -> Job:
     """A job with one meter against an oscilloscope across the load.
 

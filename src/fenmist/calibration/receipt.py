@@ -7,6 +7,8 @@ practice, no source.
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from fenmist.units.moment import Day
+
 LOOK_OVER: Mapping[str, str] = {
     "case": "case and glass whole",
     "connectors": "connectors clean, pins straight",
@@ -45,7 +47,7 @@ class Photo:
 class Receipt:
     """The device as it was handed over."""
 
-    received_on: str = ""  # ISO date
+    received_on: Day = ""
     inventory: str = ""  # the owner's number
     ports: str = ""  # which faces the transmitter, a port's band
     switches: str = ""  # position in which it is calibrated

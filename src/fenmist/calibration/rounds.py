@@ -14,7 +14,6 @@ import statistics
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
 from functools import cached_property
 from itertools import pairwise
 
@@ -182,7 +181,9 @@ def _point_readings(point: PlanPoint, found: dict[Slot, Entry], wanted: int) -> 
         if reading.censoring is not Censoring.NONE or reading.value <= 0:
             bounded += 1
             continue
-        rounds.setdefault(slot.round, {})[slot.position] = Taken(reading, _seconds(entry.observed_at), entry)
+        rounds.setdefault(slot.round, {})[slot.position] = Taken(
+            reading, entry.observed_at.timestamp() if entry.observed_at else None, entry
+        )
     made = (_round(number, taken, len(point.sequence)) for number, taken in sorted(rounds.items()))
     usable = tuple(item for item in made if item.references and item.duts)
     open_entries = sum(1 for entry in found.values() if entry.reading is None)
@@ -197,10 +198,6 @@ def _round(number: int, taken: dict[int, Taken], planned: int) -> Round:
         tuple(item for item in ordered if item.entry.role is Role.DUT),
         len(ordered) >= planned,
     )
-
-
-def _seconds(observed_at: str | None) -> float | None:
-    return datetime.fromisoformat(observed_at).timestamp() if observed_at else None
 
 
 @dataclass(frozen=True, eq=False)

@@ -59,13 +59,12 @@ def _parsers() -> dict[str, Parser]:
 
 def _view(path: Path, as_of: str) -> View:
     """The job of a file as the window would show it: as left, where it was adjusted."""
-    day = as_of or datetime.now().astimezone().isoformat(timespec="seconds")
     try:
-        datetime.fromisoformat(day)
+        day = datetime.fromisoformat(as_of) if as_of else datetime.now()
     except ValueError as error:
-        raise OutOfRangeError(f"“{day}” is no day.", "Write year-month-day: 2026-11-25.") from error
+        raise OutOfRangeError(f"“{as_of}” is no day.", "Write year-month-day: 2026-11-25.") from error
     job = read_tried(path).job
-    return View(job, day, AS_LEFT if job.is_adjusted else AS_FOUND)
+    return View(job, day.astimezone(), AS_LEFT if job.is_adjusted else AS_FOUND)
 
 
 def _reduce(given: Namespace) -> int:
@@ -138,12 +137,11 @@ def _export(given: Namespace) -> int:
         raise OutOfRangeError(f"“{given.output}” is neither .csv, .xlsx nor .json.", "Name the file for what it is.")
     view = _view(given.source, "")
     table = result_table(view.found, view.left)
-    last = view.job.events[-1].at if view.job.events else view.job.created_at
 
     def content() -> bytes:
         if suffix == ".csv":
             return csv_bytes(table, given.csv)
-        return xlsx_bytes(table, head_table(view.job, record_hash(view.job)), last)
+        return xlsx_bytes(table, head_table(view.job, record_hash(view.job)), view.job.last_at)
 
     print(f"written: {write_whole(given.output, content)}")
     return 0

@@ -375,5 +375,5 @@ def _to_try(kit: dict[str, Part], clock: _BenchClock) -> Job:
     return replace(job, demo=True, place=WORKSHOP, technician="workshop")
 
 
-def _stamp(clock: _BenchClock) -> str:
-    return clock().isoformat(timespec="seconds")
+def _stamp(clock: _BenchClock) -> datetime:
+    return clock().replace(microsecond=0)

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from fenmist.units.moment import Moment
+
 
 class Severity(StrEnum):
     """How much a note matters; the order of the members is the order on screen."""
@@ -54,7 +56,7 @@ class Answer:
     fingerprint: str
     text: str
     by: str
-    at: str  # ISO 8601 with offset
+    at: Moment
 
     def holds_for(self, note: Note) -> bool:
         """True while the note's evidence is what was answered."""

@@ -6,6 +6,7 @@ They look at a job's definition only and are worked out once for it.
 import math
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import date
 from itertools import pairwise
 
 import numpy as np
@@ -149,15 +150,15 @@ def _at(frequency_hz: float) -> str:
     return f"at {frequency(frequency_hz)}"
 
 
-def histories(job: Job, hookup_id: str, as_of: str) -> Iterator[Note]:
-    """Instruments of a hook-up of whose past nothing is known, or that are overdue at `as_of` (ISO date)."""
+def histories(job: Job, hookup_id: str, as_of: date) -> Iterator[Note]:
+    """Instruments of a hook-up of whose past nothing is known, or that are overdue on the day `as_of`."""
     for item in job.hookup(hookup_id).elements:
         part = job.part(item.part)
         if part.kind in REFERENCES and part.id != job.dut:
             yield from history_of(part, item.id, as_of)
 
 
-def history_of(part: Part, about: str, as_of: str) -> Iterator[Note]:
+def history_of(part: Part, about: str, as_of: date) -> Iterator[Note]:
     """The same of one instrument."""
     latest = max(part.history, key=lambda record: record.on, default=None)
     if latest is None:
@@ -166,7 +167,7 @@ def history_of(part: Part, about: str, as_of: str) -> Iterator[Note]:
             "Its stated accuracy is taken from the data sheet; no comparison with anything better is on record.",
             "Enter its calibration in the kit, or say on the certificate that it is not traceable.", {"on": "never"},
         )  # fmt: skip
-    elif latest.due and latest.due < as_of[:10]:
+    elif latest.due and latest.due < as_of.isoformat():
         yield Note(
             "reference.history", Severity.WATCH, about, f"{part.label} was due on {latest.due}.",
             f"Last compared on {latest.on} by {latest.by}.", "Have it compared, or state the risk.",

@@ -5,6 +5,7 @@ They are said once at the job, not at every entry.
 
 import math
 from collections.abc import Iterator, Sequence
+from datetime import date
 
 import numpy as np
 
@@ -184,8 +185,8 @@ def voltage_caution(job: Job) -> Iterator[Note]:
         yield from rf_voltage(plan)
 
 
-def reference_history(job: Job, as_of: str) -> Iterator[Note]:
-    """The reference was never compared with anything, or is overdue at `as_of` (ISO date)."""
+def reference_history(job: Job, as_of: date) -> Iterator[Note]:
+    """The reference was never compared with anything, or is overdue on the day `as_of`."""
     try:
         scope = part_of_kind(job, PartKind.OSCILLOSCOPE)
     except UnknownIdError:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 
@@ -25,14 +26,16 @@ from fenmist.methods.scope_across_load import ScopeReadings, power_corrections
 from fenmist.reading.event import AS_FOUND
 
 
-def judge(job: Job, result: Result, as_of: str, phase: str = AS_FOUND, found: Result | None = None) -> tuple[Note, ...]:
+def judge(
+    job: Job, result: Result, as_of: date, phase: str = AS_FOUND, found: Result | None = None
+) -> tuple[Note, ...]:
     """All notes on a job.
 
     Parameters
     ----------
     job, result
         The job and what `reduce` made of it, for the phase.
-    as_of : str
+    as_of : date
         The day it is looked at, ISO 8601: nothing else here knows today.
     phase : str
         Whose entries are judged.
@@ -51,7 +54,7 @@ def judge(job: Job, result: Result, as_of: str, phase: str = AS_FOUND, found: Re
     return in_order(_of_bench(notes, job.methods[0].measurand.plane.hookup))
 
 
-def judge_bench(job: Job, hookup_id: str, as_of: str = "") -> tuple[Note, ...]:
+def judge_bench(job: Job, hookup_id: str, as_of: date | None = None) -> tuple[Note, ...]:
     """What is to be said of one hook-up on paper: of any bench that is described, whether it is read or not."""
     notes = [*job_rules.overload_notes(job), *bench_rules.bench_notes(job), *plan_rules.outside_span(job)]
     if as_of:

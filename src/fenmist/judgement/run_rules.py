@@ -11,6 +11,7 @@ from fenmist.findings.note import Note, Severity
 from fenmist.hookup.heat import heat_model
 from fenmist.kit.part import PartKind
 from fenmist.units.display import percent, plain
+from fenmist.units.moment import text_of_moment
 
 
 def heat_planned(job: Job) -> Iterator[Note]:
@@ -63,10 +64,10 @@ def clock_went_back(job: Job) -> Iterator[Note]:
     former, event = found[0]
     yield Note(
         "clock.set_back", Severity.DOUBT, "job",
-        f"The machine's clock went back from {_clock(former.at)} to {_clock(event.at)}.",
+        f"The machine's clock went back from {former.at.time()} to {event.at.time()}.",
         "The order on record is the order of entry; where times decide (drift within a round) they can't be trusted.",
         "Set the clock, and read again the rounds in which it happened.",
-        {"from": former.at, "to": event.at, "times": float(len(found))},
+        {"from": text_of_moment(former.at), "to": text_of_moment(event.at), "times": float(len(found))},
     )  # fmt: skip
 
 
@@ -100,7 +101,3 @@ def _minutes(seconds: float) -> str:
     if math.isinf(seconds):
         return "as long as it likes"
     return f"{seconds:.0f}\u2009s" if seconds < 90 else f"{seconds / 60:.1f}\u2009min"
-
-
-def _clock(at: str) -> str:
-    return at[11:19]

@@ -35,13 +35,13 @@ class Due:
     latest: CalibrationRecord | None = None
 
 
-def due(part: Part, as_of: str) -> Due:
-    """State of a part on the day `as_of` (ISO 8601, the day counts)."""
+def due(part: Part, as_of: date) -> Due:
+    """State of a part on the day `as_of` ."""
     latest = max(part.history, key=lambda item: item.on, default=None)
     if latest is None:
         return Due(State.UNKNOWN if part.kind in TRUSTED else State.NOT_NEEDED)
     try:
-        left = date.fromisoformat(latest.due) - date.fromisoformat(as_of[:10])
+        left = date.fromisoformat(latest.due) - as_of
     except ValueError:  # none is stated, or what is stated is no day
         return Due(State.UNKNOWN, latest=latest)
     state = State.OVERDUE if left.days < 0 else State.DUE if left <= SOON else State.FINE

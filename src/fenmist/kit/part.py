@@ -16,6 +16,7 @@ from fenmist.kit.scale import Scale
 from fenmist.measurand import Kind
 from fenmist.rf.circuit import BranchKind
 from fenmist.uncertainty.influence import Distribution, FloatArray, standard_u_from_limit
+from fenmist.units.moment import Day
 
 
 class PartKind(StrEnum):
@@ -265,9 +266,9 @@ FEEDS = (PartKind.LEAD, PartKind.PROBE)
 class CalibrationRecord:
     """What is known of a part's past: by whom it was compared, when, until when that is trusted."""
 
-    on: str  # ISO date
+    on: Day
     by: str
-    due: str = ""  # ISO date
+    due: Day = ""
     reference: str = ""  # certificate number
 
 

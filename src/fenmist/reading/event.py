@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from fenmist.findings.note import Answer
+from fenmist.units.moment import Moment
 from fenmist.units.typed import Censoring, Pointer
 
 TYPED, PAPER = "typed", "copied from paper"
@@ -81,8 +82,8 @@ class Entry:
     why_open: str = ""
     likeliest_text: str = ""  # what an open entry most probably means
     origin: str = TYPED
-    observed_at: str | None = None  # ISO 8601 with offset; none when copied from paper
-    begun_at: str | None = None  # when its first digit was typed: from then on the carrier is taken to be on
+    observed_at: Moment | None = None  # none when copied from paper
+    begun_at: Moment | None = None  # when its first digit was typed: from then on the carrier is taken to be on
     attached: str = ""  # SHA-256 of the capture it was read from
     attached_name: str = ""  # and the name of its file
 
@@ -93,7 +94,7 @@ class Event:
 
     id: str
     kind: EventKind
-    at: str  # when it was entered, ISO 8601 with offset
+    at: Moment  # when it was entered
     entry: Entry | None = None  # ENTER
     target: str = ""  # STRIKE, DOUBT: id of the entering event; RESTORE: of that, or of a skip
     reason: str = ""  # STRIKE, SKIP, DOUBT; CARRIER: "on" or "off"

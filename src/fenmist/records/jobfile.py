@@ -7,9 +7,10 @@ Format: docs/formats/job.md, with its JSON Schema.
 
 import base64
 import hashlib
+import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from datetime import date, datetime
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -100,7 +101,8 @@ def job_from_bytes(data: bytes, name: str) -> tuple[Job, dict[str, tuple[str, by
     try:
         file = msgspec.json.decode(data, type=JobFile)
     except (msgspec.ValidationError, ValueError, RecursionError) as error:
-        raise FileFormatError(f"{name} can't be taken in: {error}.", _DOCS) from error
+        why = re.sub(r"Expected `str` matching regex '.*?'", "Expected a day such as 2026-03-12", str(error))
+        raise FileFormatError(f"{name} can't be taken in: {why}.", _DOCS) from error
     problem = next(_problems(file.job), "")
     if problem:
         raise FileFormatError(f"{name} can't be taken in: {problem}.", "It was left as it is; nothing was kept of it.")
@@ -165,8 +167,6 @@ def _problems(job: Job) -> Iterator[str]:
     yield from _too_much(job)
     yield from _dangling(job)
     yield from _wrong_events(job)
-    if not _is_time(job.created_at):
-        yield f"it was begun at “{job.created_at[:40]}”, which is no time"
     yield from (f"{what}, “{text[:40]}”, is no day" for what, text in _days(job) if text and not _is_day(text))
     allowed = [term.value for term in job.tolerances]
     if not (min(allowed) >= 0.0 < max(allowed) <= LARGEST and 0.0 < job.part_of_division <= 1.0):
@@ -246,9 +246,6 @@ def _wrong_events(job: Job) -> Iterator[str]:
         elsewhere = event.slot is not None and slots.get(event.target, event.slot) != event.slot
         if elsewhere and event.kind in (EventKind.STRIKE, EventKind.RESTORE):
             yield f"event {number} strikes or restores what stands elsewhere"
-        times = (event.at, event.entry.observed_at if event.entry else None, event.entry and event.entry.begun_at)
-        if not all(_is_time(text) for text in times if text):
-            yield f"event {number} has a time that is none"
         reading = event.entry.reading if event.entry else None
         if reading is not None and not _makes_sense(reading):
             yield f"event {number} has a reading that makes no sense"
@@ -286,13 +283,6 @@ def _is_day(text: str) -> bool:
     except ValueError:
         return False
     return True
-
-
-def _is_time(text: str) -> bool:
-    try:
-        return datetime.fromisoformat(text).tzinfo is not None
-    except ValueError:
-        return False
 
 
 def _uses(job: Job) -> None:

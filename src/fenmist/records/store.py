@@ -10,6 +10,7 @@ import zlib
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager
 from dataclasses import astuple, dataclass, replace
+from datetime import datetime
 from pathlib import Path
 from secrets import token_hex
 from types import MappingProxyType
@@ -25,6 +26,7 @@ from fenmist.reading.event import Event
 from fenmist.records.codec import decode, encode
 from fenmist.records.opening import open_file
 from fenmist.records.rows import Column, row_sha256
+from fenmist.units.moment import moment_from_text, text_of_moment
 
 SUFFIX = ".fenlog"
 """Ending of a logbook's file name."""
@@ -39,7 +41,7 @@ class Issued:
     job: str
     supersedes: int | None
     reason: str
-    issued_at: str
+    issued_at: datetime
     record_sha256: str
     pdf_sha256: str
 
@@ -179,13 +181,13 @@ class Logbook:
         with self._writing() as write:
             for digest, (name, data) in files.items():
                 _insert_attachment(write, digest, data, name, job.created_at)
-            row = (job.id, job.created_at)
+            row = (job.id, text_of_moment(job.created_at))
             write.execute("INSERT INTO job VALUES (?, ?, ?)", (*row, row_sha256(*row)))
             _insert_definition(write, job, 1, job.created_at, "new job")
             head = _insert_events(write, _Head(job.id, 1, 0, job.id), job.events)
             write.execute("INSERT INTO head VALUES (?, ?, ?, ?, ?)", (*head.row, row_sha256(*head.row)))
 
-    def save_definition(self, job: Job, saved_at: str, label: str) -> None:
+    def save_definition(self, job: Job, saved_at: datetime, label: str) -> None:
         """Keep a job's definition as its next revision."""
         with self._writing() as write:
             head = self._head(job.id)
@@ -204,7 +206,7 @@ class Logbook:
                     _insert_attachment(write, entry.attached, files[entry.attached], entry.attached_name, event.at)
             _move_head(write, _insert_events(write, self._head(job_id), events))
 
-    def attach(self, data: bytes, name: str, saved_at: str) -> str:
+    def attach(self, data: bytes, name: str, saved_at: datetime) -> str:
         """Keep a file's bytes; returns their SHA-256."""
         digest = hashlib.sha256(data).hexdigest()
         with self._writing() as write:
@@ -293,8 +295,8 @@ class Logbook:
     def issue(self, issued: Issued, content: str, pdf: bytes) -> None:
         """Keep a certificate for good; raises RecordError where its number and revision were given already."""
         row = (
-            issued.number, issued.revision, issued.job, issued.supersedes, issued.reason, issued.issued_at,
-            issued.record_sha256, content, issued.pdf_sha256,
+            issued.number, issued.revision, issued.job, issued.supersedes, issued.reason,
+            text_of_moment(issued.issued_at), issued.record_sha256, content, issued.pdf_sha256,
         )  # fmt: skip
         with self._writing() as write:
             write.execute("INSERT INTO issue VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", (*row, pdf, row_sha256(*row)))
@@ -307,7 +309,9 @@ class Logbook:
             "row_sha256 FROM issue WHERE job = ? OR ? = '' ORDER BY rowid",
             (job_id, job_id),
         )
-        return tuple(Issued(row[0], row[1], row[2], row[3], row[4], row[5], row[6], row[8]) for row in rows)
+        return tuple(
+            Issued(row[0], row[1], row[2], row[3], row[4], moment_from_text(row[5]), row[6], row[8]) for row in rows
+        )
 
     def issued_pdf(self, number: str, revision: int) -> bytes:
         """The PDF of a certificate, byte for byte; raises UnknownIdError, DamagedLogbookError."""
@@ -337,7 +341,7 @@ class Logbook:
 
     # kit
 
-    def save_part(self, part: Part, saved_at: str) -> None:
+    def save_part(self, part: Part, saved_at: datetime) -> None:
         """Keep a part as its next revision; nothing happens where it hasn't changed."""
         digest = content_hash(part)
         with self._writing() as write:
@@ -345,7 +349,7 @@ class Logbook:
                 "SELECT revision, content_hash FROM part WHERE id = ? ORDER BY revision DESC LIMIT 1", (part.id,)
             ).fetchone()
             if found is None or found[1] != digest:
-                row = (part.id, found[0] + 1 if found else 1, digest, saved_at, encode(part))
+                row = (part.id, found[0] + 1 if found else 1, digest, text_of_moment(saved_at), encode(part))
                 write.execute("INSERT INTO part VALUES (?, ?, ?, ?, ?, ?)", (*row, row_sha256(*row)))
 
     def kit(self) -> tuple[Part, ...]:
@@ -388,14 +392,14 @@ class Logbook:
             ) from error
 
 
-def _insert_attachment(write: sqlite3.Connection, digest: str, data: bytes, name: str, saved_at: str) -> None:
+def _insert_attachment(write: sqlite3.Connection, digest: str, data: bytes, name: str, saved_at: datetime) -> None:
     if write.execute("SELECT 1 FROM attachment WHERE sha256 = ?", (digest,)).fetchone() is None:
-        row = (digest, name, saved_at)
+        row = (digest, name, text_of_moment(saved_at))
         write.execute("INSERT INTO attachment VALUES (?, ?, ?, ?, ?)", (*row, zlib.compress(data), row_sha256(*row)))
 
 
-def _insert_definition(write: sqlite3.Connection, job: Job, revision: int, saved_at: str, label: str) -> None:
-    row = (job.id, revision, saved_at, label, encode(job))
+def _insert_definition(write: sqlite3.Connection, job: Job, revision: int, saved_at: datetime, label: str) -> None:
+    row = (job.id, revision, text_of_moment(saved_at), label, encode(job))
     write.execute("INSERT INTO definition VALUES (?, ?, ?, ?, ?, ?)", (*row, row_sha256(*row)))
 
 
@@ -404,7 +408,7 @@ def _insert_events(write: sqlite3.Connection, head: _Head, events: Iterable[Even
     seq, chain = head.seq, head.chain
     for event in events:
         seq += 1
-        row = (seq, event.id, str(event.kind), event.at, encode(event))
+        row = (seq, event.id, str(event.kind), text_of_moment(event.at), encode(event))
         chain = row_sha256(chain, *row)
         write.execute("INSERT INTO event VALUES (?, ?, ?, ?, ?, ?, ?)", (head.job, *row, chain))
     return replace(head, seq=seq, chain=chain)

@@ -10,6 +10,7 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.errors import OutOfRangeError
 from fenmist.units.display import frequency, percent, plain, rounded
+from fenmist.units.moment import day_of
 
 LID, BENCH = "lid", "bench"
 SIZES = {LID: (85.6, 54.0), BENCH: (148.0, 105.0)}
@@ -58,7 +59,7 @@ def card(job: Job, result: Result, size: str, number: str = "") -> Card:
         (frequency(f), *(_cell(found.get((f, level, used))) for level, used in shown)) for f in tones[: ROWS[size]]
     )
     out = [plain(level, "W") for level, _ in keys[: -LEVELS[size]]] + [frequency(f) for f in tones[ROWS[size] :]]
-    last = job.events[-1].at[:10] if job.events else job.created_at[:10]
+    last = day_of(job.last_at)
     worst = max(item.expanded_u_ratio for item in result.points)
     return Card(
         size, *SIZES[size], f"{device.label}: multiply the reading by",

@@ -6,6 +6,7 @@ nobody; what it says of traceability is what the kit's history holds.
 
 import math
 from dataclasses import dataclass
+from datetime import date
 
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.gather import stated_at_input
@@ -25,6 +26,7 @@ from fenmist.reports.chart import ErrorChart, error_chart
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
 from fenmist.units.display import percent, plain, uncertainty
+from fenmist.units.moment import day_of
 
 
 @dataclass(frozen=True)
@@ -62,13 +64,12 @@ def certificate(
     """
     result = found if left is None or not left.points else left
     worst = _worst(result)
-    last = job.events[-1].at if job.events else job.created_at
     return Certificate(
         title="Comparison of an RF wattmeter",
         number="",
         supersedes="",
         record=record[:12],
-        date=last[:10],
+        date=day_of(job.last_at),
         demo=job.demo,
         headline=results_headline(job, result, AS_FOUND if result is found else AS_LEFT),
         facts=_facts(job, result, result is not found),
@@ -80,7 +81,7 @@ def certificate(
         budget=_budget(result),
         notes=tuple(_note(job, note) for note in notes),
         hookup_svg=line_svg(job),
-        references=tuple(row for part in _leaned_on(job) for row in _reference_rows(part, last)),
+        references=tuple(row for part in _leaned_on(job) for row in _reference_rows(part, job.last_at.date())),
         others=tuple(_other(part) for part in _parts(job) if part.kind in _OTHERS),
         verdict=_verdict(job, result),
         statements=_statements(job, result),
@@ -157,7 +158,7 @@ def _budget(result: Result) -> tuple[tuple[str, str, str, str], ...]:
 
 def _note(job: Job, note: Note) -> tuple[str, str, str, str]:
     answer = job.answers.get(note.key)
-    said = f"answered {answer.at[:10]}: {answer.text}" if answer and answer.holds_for(note) else ""
+    said = f"answered {day_of(answer.at)}: {answer.text}" if answer and answer.holds_for(note) else ""
     return str(note.severity), note.what, note.why, said
 
 
@@ -193,7 +194,7 @@ def _looked_over(job: Job) -> str:
 
 
 def _days(job: Job) -> str:
-    days = sorted({event.at[:10] for event in job.standing.values()})
+    days = sorted({day_of(event.at) for event in job.standing.values()})
     return days[0] if len(days) == 1 else f"{days[0]} to {days[-1]}" if days else ""
 
 
@@ -219,10 +220,10 @@ def _leaned_on(job: Job) -> tuple[Part, ...]:
     return tuple(part for part in _parts(job) if part.kind in (PartKind.OSCILLOSCOPE, PartKind.LOAD))
 
 
-def _reference_rows(part: Part, as_of: str) -> list[tuple[str, str, str]]:
+def _reference_rows(part: Part, as_of: date) -> list[tuple[str, str, str]]:
     """A part with what its latest comparison says, and the earlier ones beneath."""
     state = due(part, as_of)
-    late = f" (overdue on {as_of[:10]})" if state.state is State.OVERDUE else ""
+    late = f" (overdue on {as_of})" if state.state is State.OVERDUE else ""
     earlier = sorted(part.history, key=lambda item: item.on, reverse=True)[1:]
     rows = [(part.label, part.serial, history_in_words(part) + late)]
     return rows + [

@@ -118,9 +118,9 @@ def error_chart(
     return ErrorChart(tuple(series), over)
 
 
-def history_chart(past: Sequence[Past], present: Sequence[PointResult], on: str) -> ErrorChart:
+def history_chart(past: Sequence[Past], present: Sequence[PointResult], on: date) -> ErrorChart:
     """One point through the years: what was found, and this job's result, as found hollow and as left solid."""
-    places = [*(_year(item.on) for item in past)]
+    places = [*(_year(date.fromisoformat(item.on)) for item in past)]
     points = [
         (ErrorPoint(
             item.job, x, 100.0 * item.error, 100.0 * (item.error - item.expanded_u),
@@ -139,8 +139,7 @@ def history_chart(past: Sequence[Past], present: Sequence[PointResult], on: str)
     return ErrorChart(tuple(series), YEARS)
 
 
-def _year(on: str) -> float:
-    day = date.fromisoformat(on[:10])
+def _year(day: date) -> float:
     return day.year + (day.timetuple().tm_yday - 1) / 366.0
 
 

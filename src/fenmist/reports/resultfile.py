@@ -8,6 +8,7 @@ import io
 import math
 import re
 from collections.abc import Sequence
+from datetime import datetime
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import PointResult, Result
@@ -76,19 +77,18 @@ def _csv_cell(cell: Cell, kind: str) -> str:
     return text.replace(".", ",") if kind == SEMICOLON else text
 
 
-def xlsx_bytes(table: Sequence[Sequence[Cell]], head: Sequence[Sequence[Cell]], created: str) -> bytes:
+def xlsx_bytes(table: Sequence[Sequence[Cell]], head: Sequence[Sequence[Cell]], created: datetime) -> bytes:
     """The table and what it belongs to as a workbook of two sheets; no text in it is a formula or a link.
 
-    `created` (ISO 8601) stands in the file, so that the same record gives the same bytes.
+    `created` stands in the file, so that the same record gives the same bytes.
     """
-    from datetime import datetime
 
     import xlsxwriter  # on first use
 
     out = io.BytesIO()
     safe = {"strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False, "in_memory": True}
     book = xlsxwriter.Workbook(out, {**safe, "nan_inf_to_errors": False})
-    book.set_properties({"author": "Fenmist", "created": datetime.fromisoformat(created).replace(tzinfo=None)})
+    book.set_properties({"author": "Fenmist", "created": created.replace(tzinfo=None)})
     heading = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
     for name, rows, bold in (("results", table, True), ("job", head, False)):
         sheet = book.add_worksheet(name)

@@ -14,6 +14,7 @@ from fenmist.reading.event import Event, Role, Slot
 from fenmist.session.openjob import OpenJob
 from fenmist.session.power import PowerAnswer, PowerRequest
 from fenmist.session.session import Session
+from fenmist.units.moment import day_of
 
 SAME_FREQUENCY = 0.005
 """Relative distance within which a planned frequency is taken for the tool's (Fenmist's own, no source)."""
@@ -78,7 +79,7 @@ def with_parts_of(job: Job, request: PowerRequest, answer: PowerAnswer) -> Job:
     frequency = float(readings.frequency_hz[0])
     load = load_part(job)
     u_relative = float(readings.load.u_resistance_ohm[0] / abs(complex(readings.load.resistance_ohm[0])))
-    table = table_from_rows([(frequency, request.load)], u_relative, "typed in the tool", job.created_at[:10])
+    table = table_from_rows([(frequency, request.load)], u_relative, "typed in the tool", day_of(job.created_at))
     others = tuple(item for item in load.characterisations if item.quantity != IMPEDANCE)
     return job.with_part(replace(load, characterisations=(*others, table)))
 

@@ -15,7 +15,7 @@ from uuid import uuid4
 from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job
-from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand, seconds
+from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.kit.part import PartKind
@@ -72,11 +72,11 @@ class OpenJob:
         self.from_paper = False  # what is typed was read at an unknown time
         self.trouble = ""  # why readings go to the second folder, while they do
         self._clock = clock
-        self._begun: tuple[Slot, str] | None = None  # the entry in hand, and when its first digit was typed
+        self._begun: tuple[Slot, datetime] | None = None  # the entry in hand, and when its first digit was typed
         self.changed = Listeners()
         self.commands = Commands(self.changed.tell)
         phase = AS_LEFT if job.is_adjusted else AS_FOUND
-        self.view = View(job, clock().isoformat(timespec="seconds"), phase)
+        self.view = View(job, clock().replace(microsecond=0), phase)
 
     @property
     def job(self) -> Job:
@@ -311,7 +311,7 @@ class OpenJob:
         known = self.view.carrier
         if self._begun is None:
             return known
-        return in_hand(known, self.job, seconds(self._begun[1]), self._begun[0].point)
+        return in_hand(known, self.job, self._begun[1].timestamp(), self._begun[0].point)
 
     def warmth(self, slot: Slot | None) -> Warmth | None:
         """How warm the load is by now, and what it bears of the point in hand; none where it has no rating."""
@@ -445,5 +445,5 @@ class OpenJob:
     def _set(self, job: Job) -> None:
         self.view = self.view.after(job, self._stamp())
 
-    def _stamp(self) -> str:
-        return self._clock().isoformat(timespec="seconds")
+    def _stamp(self) -> datetime:
+        return self._clock().replace(microsecond=0)

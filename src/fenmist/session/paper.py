@@ -4,6 +4,7 @@ import hashlib
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from datetime import datetime
 from pathlib import Path
 
 import msgspec
@@ -16,6 +17,7 @@ from fenmist.records.store import Issued
 from fenmist.reports.certificate import Certificate, certificate
 from fenmist.session.session import Session
 from fenmist.session.view import View
+from fenmist.units.moment import day_of
 
 
 def certificate_of(view: View) -> Certificate:
@@ -25,7 +27,7 @@ def certificate_of(view: View) -> Certificate:
 
 def suggested_path(job: Job, suffix: str = ".pdf") -> Path:
     """Where a file goes unless another place is typed: the home folder, named after the device and the job."""
-    name = re.sub(r"[^\w.-]+", "-", f"{job.dut_part.label} {job.created_at[:10]}").strip("-")
+    name = re.sub(r"[^\w.-]+", "-", f"{job.dut_part.label} {day_of(job.created_at)}").strip("-")
     return Path.home() / f"{name}{suffix}"
 
 
@@ -43,7 +45,7 @@ def sheet_contents(view: View, paper: str = "a4", kind: str = "comma") -> dict[s
     def page() -> bytes:
         from fenmist.reports.paper import run_sheet_pdf  # typesetting is imported on first use
 
-        return run_sheet_pdf(run_sheet(view.job, view.notes, view.as_of[:10]), paper)
+        return run_sheet_pdf(run_sheet(view.job, view.notes, day_of(view.as_of)), paper)
 
     return {".pdf": page, ".csv": lambda: form_csv(view.job, view.phase, kind)}
 
@@ -92,8 +94,8 @@ def to_issue(session: Session, view: View, reason: str = "") -> IssueRequest:
         reason.strip(), view.as_of, record, "",
     )  # fmt: skip
     latest = earlier[-1] if earlier else None
-    said = f"Supersedes {latest.name} of {latest.issued_at[:10]}: {reason.strip()}" if latest else ""
-    content = replace(certificate_of(view), number=issued.name, date=view.as_of[:10], supersedes=said)
+    said = f"Supersedes {latest.name} of {day_of(latest.issued_at)}: {reason.strip()}" if latest else ""
+    content = replace(certificate_of(view), number=issued.name, date=day_of(view.as_of), supersedes=said)
     return IssueRequest(content, issued, session.setting("paper"))
 
 
@@ -106,10 +108,10 @@ def issue(session: Session, request: IssueRequest, pdf: bytes) -> Issued:
     return done
 
 
-def next_number(session: Session, as_of: str) -> str:
+def next_number(session: Session, as_of: datetime) -> str:
     """The next free number: what the workshop numbers by ("{year}-" unless said), and a counter from 001 on."""
     pattern = session.setting("numbering") or "{year}-"
-    prefix = pattern.replace("{year}", as_of[2:4])
+    prefix = pattern.replace("{year}", f"{as_of:%y}")
     counter = re.compile(re.escape(prefix) + r"([0-9]{1,9})")
     counters = [int(match[1]) for item in session.issued() if (match := counter.fullmatch(item.number))]
     return f"{prefix}{max(counters, default=0) + 1:03d}"

@@ -2,6 +2,7 @@
 
 from contextlib import suppress
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 from uuid import uuid4
@@ -183,7 +184,7 @@ class Session:
 
     def due(self, part: Part) -> Due:
         """Whether a part is due today."""
-        return due(part, self._stamp())
+        return due(part, self._stamp().date())
 
     def used_in(self, part_id: str) -> tuple[JobSummary, ...]:
         """Jobs that hold a part in their snapshot, the newest first."""
@@ -276,8 +277,8 @@ class Session:
         self.changed.tell()
         return job.id
 
-    def _stamp(self) -> str:
-        return self._clock().isoformat(timespec="seconds")
+    def _stamp(self) -> datetime:
+        return self._clock().replace(microsecond=0)
 
 
 def _as_copy(job: Job) -> Job:

@@ -13,6 +13,7 @@ from fenmist.judgement.headline import short_headline
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.store import Logbook, Summary
 from fenmist.session.workable import working_out
+from fenmist.units.moment import day_of
 
 EDITION = "2"
 """Changes where a summary is worked out otherwise: older ones are then made again."""
@@ -28,8 +29,8 @@ class JobSummary:
     device_id: str
     serial: str
     customer: str
-    created_at: str
-    last_at: str
+    began_on: str
+    last_on: str
     points_read: int
     points: int
     complete: bool
@@ -110,7 +111,7 @@ def _in_trouble(job_id: str, job: Job | None, why: str) -> JobSummary:
     device = job.parts.get(job.dut)
     return JobSummary(
         job.id, job.title, device.label if device else "", job.dut, device.serial if device else "", job.customer,
-        job.created_at, job.events[-1].at if job.events else job.created_at, 0, len(job.plan), False, f"✕ {why}", why,
+        day_of(job.created_at), day_of(job.last_at), 0, len(job.plan), False, f"✕ {why}", why,
     )  # fmt: skip
 
 
@@ -122,8 +123,8 @@ def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:
     past = (*_past(job, found.points, AS_FOUND), *(_past(job, left.points, AS_LEFT) if left is not None else ()))
     device = job.dut_part
     line = JobSummary(
-        job.id, job.title, device.label, device.id, device.serial, job.customer, job.created_at,
-        job.events[-1].at if job.events else job.created_at, len(result.points),
+        job.id, job.title, device.label, device.id, device.serial, job.customer, day_of(job.created_at),
+        day_of(job.last_at), len(result.points),
         len(job.to_read), result.complete, short_headline(result),
     )  # fmt: skip
     return line, past
@@ -138,11 +139,11 @@ def _past(job: Job, points: Iterable[PointResult], phase: str) -> Iterator[Past]
     days = {}
     for slot, event in job.standing.items():
         if slot.phase == phase:
-            days[slot.point] = event.at[:10]
+            days[slot.point] = day_of(event.at)
     for item in points:
         if item.is_reference:
             yield Past(
-                days.get(item.point.id, job.created_at[:10]), item.point.frequency_hz, item.point.target_w,
+                days.get(item.point.id, day_of(job.created_at)), item.point.frequency_hz, item.point.target_w,
                 item.error_fraction, item.expanded_u_ratio, item.tolerance_w / item.reference_w, phase == AS_LEFT,
                 job.id,
             )  # fmt: skip
@@ -151,7 +152,7 @@ def _past(job: Job, points: Iterable[PointResult], phase: str) -> Iterator[Past]
 def _words(job: Job, line: JobSummary) -> Iterator[str]:
     """Everything of a job that can be searched for."""
     yield from (line.title, line.device, line.serial, line.headline, job.customer, job.place, job.technician)
-    yield from (job.conditions, job.purpose, job.created_at[:10], job.receipt.condition, job.receipt.inventory)
+    yield from (job.conditions, job.purpose, day_of(job.created_at), job.receipt.condition, job.receipt.inventory)
     for part in job.kit:
         yield from (part.label, part.serial, part.remarks)
     for look in job.receipt.looks.values():

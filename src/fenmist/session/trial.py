@@ -44,6 +44,7 @@ from fenmist.session.summaries import present_as_past, summary
 from fenmist.session.view import View
 from fenmist.session.warmth import warmth
 from fenmist.session.workable import working_out
+from fenmist.units.moment import day_of
 
 Progress = Callable[[float], None]
 
@@ -62,7 +63,7 @@ def try_whole(job: Job, progress: Progress = lambda _: None) -> None:
         Where anything of it can't be worked out, or comes out as no finite number.
     """
     phases = (AS_FOUND, AS_LEFT) if job.is_adjusted else (AS_FOUND,)
-    as_of = job.events[-1].at if job.events else job.created_at
+    as_of = job.last_at
     steps = [step for phase in phases for step in _steps(View(job, as_of, phase))]
     for number, step in enumerate(steps):
         progress(number / len(steps))
@@ -136,7 +137,7 @@ def _bench(view: View) -> None:
             list(staircase(hookup, job.parts, levels.highest))
         level_rows(job, hookup.id)
         line_svg(job, hookup)
-        judge_bench(job, hookup.id, view.as_of)
+        judge_bench(job, hookup.id, view.as_of.date())
         headline.hookup_headline(job, judge_bench(job, hookup.id), hookup)
     read_hookup(job)
 
@@ -146,7 +147,7 @@ def _parts(view: View) -> None:
     load_rows(job), load_u(job), load_table(job), job_draft(job)
     headline.parts_headline(job)
     for part in job.kit:
-        fields_for(part.kind), draft_from_part(part), due(part, view.as_of)
+        fields_for(part.kind), draft_from_part(part), due(part, view.as_of.date())
         for table in part.characterisations:
             table_rows(table)
 
@@ -188,15 +189,14 @@ def _answers(view: View) -> None:
         budget_title(item)
     if result.points:
         improvement(result, result.points[0])
-        on = job.events[-1].at if job.events else job.created_at
-        history_chart(present_as_past(job, result.points[0], view.phase), [result.points[0]], on)
+        history_chart(present_as_past(job, result.points[0], view.phase), [result.points[0]], job.last_at.date())
 
 
 def _paper(view: View) -> None:
     job = view.job
     certificate(job, view.found, view.notes, record_hash(job), view.left)
     if job.to_read:
-        run_sheet(job, view.notes, view.as_of[:10])
+        run_sheet(job, view.notes, day_of(view.as_of))
     for over in (FREQUENCY, LEVEL):
         error_chart(job, view.found, view.left, over, curves=True)
     if view.result.points:

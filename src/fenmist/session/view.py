@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Set
 from dataclasses import dataclass, replace
+from datetime import datetime
 from functools import cached_property
 from typing import cast
 
@@ -21,7 +22,7 @@ class View:
     """The job with what follows from it; worked out once per change, when first asked for."""
 
     job: Job
-    as_of: str
+    as_of: datetime
     phase: str = AS_FOUND  # whose readings are in hand
     former: Result | None = None  # before the last change: only what changed is worked out again
     former_keyed: Inferred | None = None
@@ -36,7 +37,7 @@ class View:
         """What has been worked out so far, to be built on."""
         return cast(Result | None, made_so_far(self, "result")) or self.former
 
-    def after(self, job: Job, as_of: str) -> "View":
+    def after(self, job: Job, as_of: datetime) -> "View":
         """The view of a changed job."""
         phase = self.phase if job.is_adjusted else AS_FOUND
         keyed = cast(Inferred | None, made_so_far(self, "keyed")) or self.former_keyed
@@ -74,7 +75,7 @@ class View:
     @cached_property
     def notes(self) -> tuple[Note, ...]:
         """All notes of the phase in hand, most severe first."""
-        return judge(self.job, self.result, self.as_of, self.phase, self.found)
+        return judge(self.job, self.result, self.as_of.date(), self.phase, self.found)
 
     def notes_near(self, point_id: str) -> tuple[Note, ...]:
         """Notes about the entries at a point, from it and its neighbours alone: at once, however long the plan."""

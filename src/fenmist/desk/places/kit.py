@@ -191,7 +191,7 @@ class KitPlace(QWidget):
         clear_layout(self.used)
         self.used.addWidget(label(f"Used in {count_of(len(jobs), 'job', 'jobs')}", "section"))
         for job in jobs[:MOST_JOBS]:
-            made = button(f"{job.created_at[:10]}  {job.title}", "link", f"open the job {job.title}")
+            made = button(f"{job.began_on}  {job.title}", "link", f"open the job {job.title}")
             made.clicked.connect(lambda _=False, name=job.id: self.open_wanted.emit(name))
             self.used.addWidget(made)
 

@@ -243,5 +243,5 @@ def _name(job: JobSummary) -> str:
 
 def _row(job: JobSummary) -> list[str]:
     return [
-        job.created_at[:10], job.title, _name(job), job.customer, f"{job.points_read} of {job.points}", job.headline
+        job.began_on, job.title, _name(job), job.customer, f"{job.points_read} of {job.points}", job.headline
     ]  # fmt: skip

@@ -23,6 +23,7 @@ from fenmist.session.openjob import OpenJob
 from fenmist.session.paper import IssueRequest, certificate_of, issue, next_number, suggested_path, to_issue
 from fenmist.session.session import Session
 from fenmist.session.view import View
+from fenmist.units.moment import day_of
 
 CERTIFICATE, CARDS = "certificate", "correction cards"
 
@@ -139,7 +140,7 @@ class CertificateStep(Step):
             self.issued.addWidget(label("Not issued yet: what is shown is a draft and says so.", "second"))
         for item in earlier:
             last = item is earlier[-1]
-            text = f"{item.name} of {item.issued_at[:10]}{'' if last else ', superseded'}"
+            text = f"{item.name} of {day_of(item.issued_at)}{'' if last else ', superseded'}"
             made = button(text, "link", f"save {text} as it was issued")
             made.clicked.connect(lambda _=False, chosen=item: self.save_issued(chosen))
             self.issued.addWidget(made)

@@ -127,7 +127,7 @@ class HookUpStep(Step):
     def notes(self, view: View) -> tuple[Note, ...]:
         if self.hookup.id == benchwork.read_hookup(view.job):
             return view.notes
-        return judge_bench(view.job, self.hookup.id, view.as_of)
+        return judge_bench(view.job, self.hookup.id, view.as_of.date())
 
     def headline_text(self, view: View) -> str:
         return hookup_headline(view.job, judge_bench(view.job, self.hookup.id), self.hookup)

@@ -18,6 +18,7 @@ from fenmist.reports.loadtable import LOAD_HEADINGS, load_table
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
 from fenmist.session.view import View
+from fenmist.units.moment import day_of
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
@@ -164,7 +165,7 @@ class PartsStep(Step):
 
     def _keep(self, rows: list[LoadRow], u: float) -> None:
         self._say("")
-        today = self.job.view.as_of[:10]
+        today = day_of(self.job.view.as_of)
         self.job.edit(with_load_rows(self.job.job, rows, u, today), "load's impedance")
 
     def _say(self, text: str) -> None:

@@ -91,12 +91,11 @@ class ResultsStep(Step):
         view, chart = self.job.view, self._chart()
         table = result_table(view.found, view.left)
         kind = self.session.setting("csv")
-        last = view.job.events[-1].at if view.job.events else view.job.created_at
         return {
             ".svg": lambda: chart_svg(chart),
             ".png": lambda: chart_png(chart),
             ".csv": lambda: csv_bytes(table, kind),
-            ".xlsx": lambda: xlsx_bytes(table, head_table(view.job, record_hash(view.job)), last),
+            ".xlsx": lambda: xlsx_bytes(table, head_table(view.job, record_hash(view.job)), view.job.last_at),
         }
 
     def _look_up_row(self) -> QHBoxLayout:
@@ -189,8 +188,7 @@ class ResultsStep(Step):
     def _chart(self) -> ErrorChart:
         view, point = self.job.view, self._point()
         if self.over == YEARS and point is not None:
-            on = view.job.events[-1].at if view.job.events else view.job.created_at
-            return history_chart(self._past(), [point], on)
+            return history_chart(self._past(), [point], view.job.last_at.date())
         return error_chart(view.job, view.found, view.left, self.over, curves=True)
 
     @property

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QFrame, QLineEdit, QScrollArea, QVBo
 from fenmist.desk.theme import px
 from fenmist.desk.widgets.labels import button, clear_layout, label
 from fenmist.findings.note import Answer, Note, Severity
+from fenmist.units.moment import day_of
 
 MOST = 3
 """Notes shown before the rest is folded away."""
@@ -35,7 +36,7 @@ class NoteView(QFrame):
         if answer:
             box.addWidget(label(f"{SHAPES[Severity.GOOD_TO_KNOW]} answered", "severity"))
             box.addWidget(label(note.what, "why", wrap=True))
-            box.addWidget(label(f"“{answer.text}” {answer.at[:10]}", "why", wrap=True))
+            box.addWidget(label(f"“{answer.text}” {day_of(answer.at)}", "why", wrap=True))
         else:
             word = label(f"{SHAPES[note.severity]} {note.severity}", "severity")
             word.setProperty("severity", str(note.severity))
