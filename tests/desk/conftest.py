@@ -36,3 +36,11 @@ def demo(qt, tmp_path, demo_file) -> Iterator[object]:
     made = Hands(qt, path)
     yield made
     made.close()
+
+
+@pytest.fixture
+def run(demo) -> object:
+    """The empty job of the demonstration at its first reading: 2.182 MHz, 10 W, a scope and a Teal 20."""
+    demo.shell.open_job("demo-teal")
+    demo.press("alt+5")
+    return demo

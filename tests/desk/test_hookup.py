@@ -11,6 +11,11 @@ def _step(demo):
     return demo.shell.bench.step_at(1)
 
 
+def _offered(step) -> list[str]:
+    """What the chooser lists, headings at the margin and parts set in."""
+    return [step.chooser.list.item(row).text() for row in range(step.chooser.list.count())]
+
+
 def _pick(demo, step, begins: str) -> None:
     """Choose from the menu that stands open."""
     action = next(item for item in step.menu.actions() if item.text().startswith(begins))
@@ -39,7 +44,8 @@ def test_a_bench_is_built_from_a_template_and_changed_by_keyboard_alone(demo):
     assert demo.shell.bench.margin.views[0].note.severity == "stop"
 
     demo.press("right", "i")
-    _pick(demo, step, "Bulrush")
+    demo.type("bulr")
+    demo.press("enter")
     assert _kinds(step).count(PartKind.ATTENUATOR) == 2
     demo.press("ctrl+z")
     assert _kinds(step).count(PartKind.ATTENUATOR) == 1
@@ -79,9 +85,47 @@ def test_instruments_hang_on_side_ports_and_go_with_them(demo):
     demo.press("up")
     assert step.line.selected_element == "tap"
     demo.press("enter")
-    _pick(demo, step, "tee")
+    demo.type("tee")
+    demo.press("enter")
     assert PartKind.TEE in _kinds(step)
     assert len(step.line.placed()) == 6
+
+
+def test_a_part_is_found_by_typing_its_name_or_its_kind(demo):
+    step = _step(demo)
+    demo.press("right", "i")
+    every = _offered(step)
+    bulrush = next(row for row, text in enumerate(every) if text.startswith("   Bulrush"))
+    assert every.index("attenuator") < bulrush
+    assert step.chooser.height() < demo.shell.height()
+
+    demo.type("atten")
+    assert _offered(step)[0] == "attenuator"
+    assert all(text.startswith("   ") for text in _offered(step)[1:])
+    demo.press("down")
+    second = step.chooser.list.currentItem().text().strip()
+    demo.press("up", "up")  # the heading is passed over
+    first = step.chooser.list.currentItem().text().strip()
+    assert [f"   {first}", f"   {second}"] == _offered(step)[1:3]
+    demo.type(" nothing so called")
+    assert _offered(step) == []
+    assert step.chooser.said.isVisible()
+    demo.press("enter")
+    assert step.chooser.isVisible()
+    demo.press("esc")
+    assert step.line.hasFocus()
+    assert not demo.shell.bench.job.commands.undo_label
+
+
+def test_a_part_is_taken_with_the_mouse(demo):
+    step = _step(demo)
+    demo.press("right", "i")
+    demo.type("jumper")
+    place = step.chooser.list.visualItemRect(step.chooser.list.item(1)).center()
+    demo.click(step.chooser.list.viewport(), place)
+
+    assert PartKind.JUMPER in _kinds(step)
+    assert demo.shell.bench.job.commands.undo_label.startswith("plug in jumper")
 
 
 def test_the_bench_that_is_read_refuses_what_would_spoil_the_readings(demo):

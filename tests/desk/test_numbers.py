@@ -18,7 +18,7 @@ def readings(demo):
 
 
 def _open(demo, readings, path):
-    demo.press("ctrl+o")
+    demo.press("ctrl+shift+o")
     demo.type(str(path))
     demo.press("enter")
     demo.until(lambda: readings.below.capture.remark.text() != READING)
@@ -40,7 +40,7 @@ def test_a_capture_is_opened_shown_and_taken_by_keyboard(demo, readings, tmp_pat
     assert readings.run.slot == Slot("p1", 1, 1)
     assert "trace.csv" in readings.rows[0].beside.text()
 
-    demo.press("up", "ctrl+o")
+    demo.press("up", "ctrl+shift+o")
 
     assert "kept in the logbook" in readings.below.capture.path.text()
     assert readings.below.capture.opened.trace.usable

@@ -283,27 +283,6 @@ def test_chart_and_table_are_saved_by_the_ending_of_the_name(demo, tmp_path, end
         assert {sheet.cell(row, 1).value for row in range(2, sheet.max_row + 1)} == {"as found", "as left"}
 
 
-@pytest.mark.parametrize(("step", "name"), [(1, "dial"), (2, "line"), (4, "plan"), (5, "error"), (6, "error")])
-def test_every_drawing_is_saved_as_svg_and_png(demo, step, name):
-    demo.shell.open_job("demo-bittern")
-    demo.press(f"alt+{step}")
-    demo.settle(0.3)
-    demo.shell.actions_by_id["chart.save"].trigger()
-
-    assert demo.shell.foot.kept.text().startswith("written:"), demo.shell.trouble.text()
-    stem = Path.home() / f"Bittern-200-2026-11-23 {name}"
-    assert b"<svg" in stem.with_name(f"{stem.name}.svg").read_bytes()[:400]
-    assert stem.with_name(f"{stem.name}.png").read_bytes().startswith(b"\x89PNG")
-
-
-def test_the_tools_drawing_is_saved_too(demo):
-    demo.shell.go("tools")
-    demo.settle()
-    demo.shell.actions_by_id["chart.save"].trigger()
-
-    assert (Path.home() / "Power from volts, corrections.svg").exists()
-
-
 def test_the_table_is_copied_with_its_headings(demo):
     demo.shell.open_job("demo-dunlin")
     demo.press("alt+6", "ctrl+c")

@@ -7,14 +7,6 @@ from fenmist.calibration.benchwork import with_exchanged
 from fenmist.reading.event import EventKind, Slot
 
 
-@pytest.fixture
-def run(demo):
-    """The empty job of the demonstration at its first reading: 2.182 MHz, 10 W, a scope and a Teal 20."""
-    demo.shell.open_job("demo-teal")
-    demo.press("alt+5")
-    return demo
-
-
 def _step(run):
     return run.shell.bench.step_at(4)
 

@@ -12,13 +12,6 @@ from fenmist.desk.theme import ThemeHolder
 from fenmist.reading.event import EventKind, Slot, struck
 
 
-@pytest.fixture
-def run(demo):
-    demo.shell.open_job("demo-teal")
-    demo.press("alt+5")
-    return demo
-
-
 def step_of(hands):
     return hands.shell.bench.step_at(4)
 

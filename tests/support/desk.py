@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QEvent, QPoint, QSettings, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
 
 from fenmist.desk import bench
 from fenmist.desk.shell import Shell
@@ -72,7 +72,8 @@ class Hands:
     @property
     def focus(self) -> QWidget:
         """Where the keyboard is."""
-        widget = QApplication.focusWidget()
+        popup = QApplication.activePopupWidget()  # has the keys, as with the real ones
+        widget = (popup.focusWidget() or popup) if popup is not None else QApplication.focusWidget()
         assert widget is not None
         return widget
 
@@ -89,7 +90,8 @@ class Hands:
             modifiers = Qt.KeyboardModifier.NoModifier
             for modifier in held:
                 modifiers |= MODIFIERS[modifier]
-            target = QApplication.focusWidget() or self.shell
+            popup = QApplication.activePopupWidget()
+            target = self.focus if popup or QApplication.focusWidget() else self.shell
             code = KEYS[key] if key in KEYS else Qt.Key(ord(key.upper()))
             QTest.keyClick(target, code, modifiers)
             self.settle()
@@ -107,6 +109,16 @@ class Hands:
         for text in texts:
             self.type(text)
             self.press("enter")
+
+    def choose_file(self, path: Path) -> None:
+        """Choose a file in the system's dialog that is open."""
+        dialog = next(item for item in self.shell.findChildren(QFileDialog) if item.isVisible())
+        field = dialog.findChild(QLineEdit, "fileNameEdit")
+        field.selectAll()
+        QTest.keyClicks(field, str(path))
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        self.shell.activateWindow()
+        self.settle()
 
     def click(self, widget: QWidget, at: QPoint | None = None) -> None:
         """Click with the left button."""

@@ -47,6 +47,7 @@ class Bench(QWidget):
     """Route, step and margin of one open job."""
 
     step_changed = Signal()
+    did = Signal(str)  # what was done, for the foot
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__()
@@ -104,6 +105,7 @@ class Bench(QWidget):
             module, name = STEPS[number]
             made: Step = getattr(import_module(f"fenmist.desk.steps.{module}"), name)(*self._context)
             made.draft_rested.connect(self._show_draft_notes)
+            made.did.connect(self.did)
             made.notes_moved.connect(self._catch_up)
             made.point_shown.connect(self._on_point_shown)
             made.typed.connect(self._on_typed)

@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QProcess
 
 from fenmist.desk.bench import READINGS
+from fenmist.desk.filing import CAPTURES, PICTURES, TABLES, TOUCHSTONES
 
 if TYPE_CHECKING:
     from fenmist.desk.shell import Shell
 
-CAPTURES = (".csv", ".txt", ".tsv", ".npy", ".npz")
-TOUCHSTONES, TABLES = (".s1p", ".s2p", ".s3p"), (".csv", ".tsv", ".txt")
-PICTURES = (".png", ".jpg", ".jpeg", ".bmp", ".webp")
+
+EVERYTHING = tuple(dict.fromkeys((".json", ".fenlog", *CAPTURES, *TOUCHSTONES, *TABLES, *PICTURES)))
+"""Endings of all that has a place here."""
 
 
 def take_dropped(shell: "Shell", path: Path) -> None:

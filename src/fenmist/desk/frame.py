@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSizePolicy
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSizePolicy, QWidget
 
 from fenmist.desk.actions import by_id, in_foot
 from fenmist.desk.theme import px
@@ -63,7 +63,12 @@ class Foot(QFrame):
         row.addStretch(1)
         self.kept = label("", "second", "what is kept")
         row.addWidget(self.kept)
+        self._row = row
         self._shown: tuple[str, int] | None = None
+
+    def add_busy(self, busy: QWidget) -> None:
+        """Show work that belongs to no page, while it is late."""
+        self._row.insertWidget(self._row.count() - 1, busy)
 
     def tell(self, text: str) -> None:
         """Say what was done, or what is kept."""

@@ -8,9 +8,12 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRunnable, QThreadPool, Signal, Slot
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRunnable, QThreadPool, QTimer, Signal, Slot
 
-from fenmist.errors import FenmistError
+from fenmist.errors import CancelledError, FenmistError
+
+LATE_MS = 500
+"""How long work may take before it is shown."""
 
 
 class _Signals(QObject):
@@ -47,14 +50,19 @@ _COLLECTOR = _Collector()
 
 
 class _Work(QRunnable):
-    def __init__(self, number: int, request: Callable[[], Any], signals: _Signals) -> None:
+    def __init__(
+        self, number: int, request: Callable[[], Any], then: Callable[[Any], Any] | None, signals: _Signals
+    ) -> None:
         super().__init__()
-        self._number, self._request, self._signals = number, request, signals
+        self._number, self._request, self._then, self._signals = number, request, then, signals
+        self.stopped = threading.Event()
 
     def run(self) -> None:
         _COLLECTOR.pause()
         try:
             answer = self._request()
+            if self._then is not None and not self.stopped.is_set():
+                answer = self._then(answer)
         except FenmistError as error:
             self._signals.failed.emit(self._number, error)
         except BaseException:
@@ -65,10 +73,19 @@ class _Work(QRunnable):
 
 
 class JobRunner(QObject):
-    """Runs one request after another; only the newest one's answer is told."""
+    """Runs one request after another; only the newest one's answer is told.
+
+    Signals
+    -------
+    answered, refused
+        With the answer, or with the error.
+    late
+        True when the newest request takes longer than `LATE_MS`, False when it has ended or was stopped.
+    """
 
     answered = Signal(object)
     refused = Signal(object)
+    late = Signal(bool)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -78,12 +95,31 @@ class JobRunner(QObject):
         self._signals.failed.connect(self._on_failed)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
+        self._work: _Work | None = None
+        self._patience = QTimer(self)
+        self._patience.setSingleShot(True)
+        self._patience.timeout.connect(lambda: self.late.emit(True))
 
-    def start(self, request: Callable[[], Any]) -> None:
-        """Run a request; what waited before it is dropped."""
+    def start(self, request: Callable[[], Any], then: Callable[[Any], Any] | None = None) -> None:
+        """Run a request, and what is to be done with its answer unless it is stopped; what waited is dropped."""
         self._newest += 1
         self._pool.clear()
-        self._pool.start(_Work(self._newest, request, self._signals))
+        self._work = _Work(self._newest, request, then, self._signals)
+        self._patience.start(LATE_MS)
+        self._pool.start(self._work)
+
+    def cancel(self) -> None:
+        """Stop the newest request: nothing is done with its answer any more."""
+        if self._work is not None:
+            self._work.stopped.set()
+            self._newest += 1
+            self._ended()
+            self.refused.emit(CancelledError("Stopped.", "Nothing came of it."))
+
+    def _ended(self) -> None:
+        self._work = None
+        self._patience.stop()
+        self.late.emit(False)
 
     def wait(self) -> None:
         """Wait until nothing runs, and let what was said of it arrive: for closing, and for tests."""
@@ -94,10 +130,13 @@ class JobRunner(QObject):
     def _on_done(self, number: int, answer: object) -> None:
         _COLLECTOR.resume()
         if number == self._newest:
+            self._ended()
             self.answered.emit(answer)
 
     @Slot(int, object)
     def _on_failed(self, number: int, error: object) -> None:
         _COLLECTOR.resume()
-        if number == self._newest and error is not None:
-            self.refused.emit(error)
+        if number == self._newest:
+            self._ended()
+            if error is not None:
+                self.refused.emit(error)

@@ -3,6 +3,7 @@
 import sys
 from collections.abc import Callable
 from contextlib import suppress
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
@@ -19,13 +20,15 @@ from PySide6.QtWidgets import (
 
 from fenmist.desk.actions import ACTIONS, by_id
 from fenmist.desk.bench import READINGS, STEPS, Bench
-from fenmist.desk.dropping import take_dropped
+from fenmist.desk.dropping import EVERYTHING, take_dropped
+from fenmist.desk.filing import Files, Opening
 from fenmist.desk.frame import PLACES, Foot, Top
 from fenmist.desk.keypad import keep_keypad, keypad_from
 from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.places.table import Place as Page
 from fenmist.desk.places.table import Places
 from fenmist.desk.theme import SCALES, THEMES, ThemeHolder, px
+from fenmist.desk.widgets.dialogs import ask_to_open, ask_to_save
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
@@ -40,6 +43,7 @@ if TYPE_CHECKING:
     from fenmist.desk.places.kit import KitPlace
     from fenmist.desk.places.logbook import LogbookPlace
     from fenmist.desk.places.tools import ToolsPlace
+    from fenmist.desk.printing import PrintJob
 
 
 class Shell(QMainWindow):
@@ -49,6 +53,7 @@ class Shell(QMainWindow):
         super().__init__()
         self.session, self.themes, self.settings = session, themes, settings
         self.bench: Bench | None = None
+        self.print_job: PrintJob | None = None
         self.setWindowTitle("Fenmist" + (" — DEMO" if session.is_demo else ""))
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -156,9 +161,10 @@ class Shell(QMainWindow):
             "view.notes": self._focus_notes,
             "view.keys": self.toggle_keys,
             "app.settings": self.show_settings,
-            "certificate.write": self._write_certificate,
             "entry.capture": self._open_capture,
-            "chart.save": self._save_drawing,
+            "file.open": self._ask_to_open,
+            "file.save": self._ask_to_save,
+            "file.print": self._ask_to_print,
             "phase.switch": self._switch_phase,
             "readings.tear": lambda: self._with_bench(lambda b: b.tear_off(list(self.actions_by_id.values()))),
             "readings.series": self._toggle_series,
@@ -265,6 +271,7 @@ class Shell(QMainWindow):
             return
         self.bench = Bench(self.session, job, self.themes)
         self.bench.step_changed.connect(self._refresh_frame)
+        self.bench.did.connect(self.tell)
         listen_while_alive(self.bench, job.changed, self._refresh_frame)
         self.stack.add(self.bench)
         self.go("bench")
@@ -301,13 +308,6 @@ class Shell(QMainWindow):
         self.go("logbook")
         self.logbook.search.setFocus()
 
-    def _write_certificate(self) -> None:
-        def write(bench: Bench) -> None:
-            bench.go(len(STEPS) - 1)
-            bench.step.write()
-
-        self._with_bench(write)
-
     def _toggle_series(self) -> None:
         def toggle(bench: Bench) -> None:
             bench.go(READINGS)
@@ -331,20 +331,37 @@ class Shell(QMainWindow):
 
         self._with_bench(show)
 
-    def _save_drawing(self) -> None:
-        """The drawing in front of a step or of the tool, as SVG and as PNG in the home folder; said in the foot."""
-        from fenmist.desk.widgets.picture import save_drawing
-        from fenmist.session.paper import suggested_path
-
+    @property
+    def _files(self) -> Files:
+        """What the page in front opens, saves and prints."""
         here = self.stack.page
-        if isinstance(here, Bench) and here.step.drawing is not None:
-            name, widget = here.step.drawing
-            path = suggested_path(here.job.job, f" {name}")
-        elif self.here == "tools":
-            widget, path = self.tools.steps, Path.home() / "Power from volts, corrections"
-        else:
+        page = here.step if isinstance(here, Bench) else here
+        return page if isinstance(page, Files) else Files()
+
+    def _ask_to_open(self) -> None:
+        everything = Opening("Open a file", "What has a place here", EVERYTHING, self.take_file)
+        wanted = self._files.opening or everything
+        ask_to_open(self, replace(wanted, take=lambda path: self._try(lambda: wanted.take(path))))
+
+    def _ask_to_save(self) -> None:
+        wanted = self._files.saving
+        if wanted is None:
+            self.tell("Nothing here is saved: what is typed is kept at once.")
             return
-        self._try(lambda: self.tell(save_drawing(widget, path)))
+        ask_to_save(self, replace(wanted, take=lambda path: self._try(lambda: wanted.take(path))))
+
+    def _ask_to_print(self) -> None:
+        self._try(self._print)
+
+    def _print(self) -> None:
+        wanted = self._files.printing
+        if wanted is None:
+            self.tell("Nothing here is printed: run sheets are in “plan”, certificates and cards in “certificate”.")
+            return
+        from fenmist.desk.printing import PrintJob  # the system's printers are asked on first use
+
+        self.print_job = PrintJob(self, wanted, self.tell)
+        self.foot.add_busy(self.print_job.busy)
 
     def tell(self, text: str) -> None:
         """Say in the foot what was done."""

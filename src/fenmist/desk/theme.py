@@ -114,6 +114,13 @@ QComboBox QAbstractItemView, QMenu { background: $paper; border: 1px solid $hair
 QMenu::item { padding: 5px 18px; }
 QMenu::item:selected { background: $teal_wash; }
 QMenu::item:disabled { color: $second; }
+QProgressBar { background: $hairline; border: none; border-radius: 2px; }
+QProgressBar::chunk { background: $teal; border-radius: 2px; }
+#chooser { background: $paper; border: 1px solid $second; }
+QListWidget { background: transparent; border: none; outline: none; }
+QListWidget::item { padding: 3px 4px; }
+QListWidget::item:selected { background: $teal_wash; color: $ink; }
+QListWidget::item:disabled { color: $second; }
 QTableWidget { background: transparent; border: none; gridline-color: transparent;
     selection-background-color: $teal_wash; selection-color: $ink; alternate-background-color: transparent; }
 QTableWidget::item { padding: 3px 8px; border-bottom: 1px solid $hairline; }

@@ -59,6 +59,12 @@ def run_sheet_pdf(sheet: RunSheet, paper: str = "a4") -> bytes:
     return bytes(_set("runsheet.typ", _sheet(sheet), sheet.date, paper, format="pdf", pdf_standards=["a-2b"]))
 
 
+def run_sheet_pages(sheet: RunSheet, paper: str = "a4", dots_per_inch: float = 96.0) -> tuple[bytes, ...]:
+    """Pictures (PNG) of its pages."""
+    made = _set("runsheet.typ", _sheet(sheet), sheet.date, paper, format="png", ppi=dots_per_inch)
+    return tuple(made) if isinstance(made, list) else (made,)
+
+
 def _sheet(sheet: RunSheet) -> dict[str, str]:
     texts = {key: value for key, value in asdict(sheet).items() if key != "drawing"}
     return {"sheet": _json(texts), "drawing": sheet.drawing}

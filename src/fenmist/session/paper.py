@@ -50,6 +50,20 @@ def sheet_contents(view: View, paper: str = "a4", kind: str = "comma") -> dict[s
     return {".pdf": page, ".csv": lambda: form_csv(view.job, view.phase, kind)}
 
 
+def sheet_pages(view: View, paper: str) -> Callable[[float], tuple[bytes, ...]]:
+    """Makes pictures of the run sheet's pages at so many dots an inch; long work."""
+    from fenmist.reports.runsheet import run_sheet
+
+    sheet = run_sheet(view.job, view.notes, day_of(view.as_of))
+
+    def pages(dots_per_inch: float) -> tuple[bytes, ...]:
+        from fenmist.reports.paper import run_sheet_pages  # typesetting is imported on first use
+
+        return run_sheet_pages(sheet, paper, dots_per_inch)
+
+    return pages
+
+
 # issued for good
 
 

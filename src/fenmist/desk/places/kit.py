@@ -7,6 +7,7 @@ from uuid import uuid4
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from fenmist.desk.filing import Files, Opening
 from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
@@ -29,7 +30,7 @@ MOST_JOBS = 6
 """Jobs named under “used in”."""
 
 
-class KitPlace(QWidget):
+class KitPlace(Files, QWidget):
     """The list at the left, the chosen part's fields at the right."""
 
     where = "kit"
@@ -174,6 +175,10 @@ class KitPlace(QWidget):
         self.measured.setChecked(measured)
         self._stated_side.setVisible(not measured)
         self.tables.setVisible(measured)
+
+    @property
+    def opening(self) -> Opening:
+        return self.tables.opening
 
     def open_table(self, path: Path) -> None:
         """Take a file's tables for the chosen part."""

@@ -8,6 +8,8 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
+from fenmist.desk.filing import Files, Opening, Saving
+from fenmist.desk.widgets.dialogs import ask_to_open, chooser
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
@@ -26,7 +28,7 @@ ANY_DEVICE = "any device"
 SEARCH_REST_MS = 120
 
 
-class LogbookPlace(QWidget):
+class LogbookPlace(Files, QWidget):
     """The list; Enter opens a job."""
 
     where = "logbook"
@@ -89,6 +91,7 @@ class LogbookPlace(QWidget):
         bar.addWidget(self.new)
         bar.addSpacing(20)
         bar.addWidget(self.path, 1)
+        bar.addWidget(chooser("choose the file of a job", lambda: ask_to_open(self, self.opening)))
         bar.addWidget(self.hand_over_button)
         bar.addWidget(self.take_in_button)
         bar.addWidget(self.cancel_button)
@@ -174,13 +177,31 @@ class LogbookPlace(QWidget):
 
     # jobs as files
 
+    @property
+    def opening(self) -> Opening:
+        return Opening("Take in a job", "Jobs", (".json",), self.take_in)
+
+    @property
+    def saving(self) -> Saving | None:
+        return Saving("Hand over the chosen job", self._typed, (".fenjob.json",), self.hand_over_to)
+
+    @property
+    def _typed(self) -> Path:
+        """The path in the field, or one in the home folder for the chosen job."""
+        row, text = self.table.currentRow(), self.path.text().strip()
+        title = self._jobs[row].title if 0 <= row < len(self._jobs) else "job"
+        return Path(text).expanduser() if text else Path.home() / f"{title}.fenjob.json"
+
     def hand_over(self) -> None:
         """Write the chosen job to the file named."""
-        row, text = self.table.currentRow(), self.path.text().strip()
+        self.hand_over_to(self._typed)
+
+    def hand_over_to(self, path: Path) -> None:
+        """Write the chosen job to a file."""
+        row = self.table.currentRow()
         if not 0 <= row < len(self._jobs):
             set_text(self.said, "Choose a job in the list first.")
             return
-        path = Path(text).expanduser() if text else Path.home() / f"{self._jobs[row].title}.fenjob.json"
         try:
             set_text(self.said, f"Handed over: {self._session.hand_over(self._jobs[row].id, path)}")
         except FenmistError as error:

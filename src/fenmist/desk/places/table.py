@@ -50,6 +50,7 @@ def _tools(shell: "Shell") -> QWidget:
 
     made = ToolsPlace(shell.session, shell.themes)
     made.job_wanted.connect(shell.show_job_of_tool)
+    made.did.connect(shell.tell)
     return made
 
 

@@ -4,16 +4,19 @@ Each correction can be left out, each budget line asked about, and the answer go
 """
 
 from collections.abc import Callable, Mapping
+from pathlib import Path
 
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from fenmist.desk.filing import Files, Saving
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.bars import BudgetBars, scrolled_bars
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, label, scrolled, set_text
 from fenmist.desk.widgets.margin import Margin
 from fenmist.desk.widgets.pages import Columns
+from fenmist.desk.widgets.picture import drawing_saved
 from fenmist.desk.widgets.waterfall import Waterfall
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
@@ -49,10 +52,11 @@ _FIELDS = (
 _EXAMPLE = {"volts": "102 Vpp", "load": "57.7", "frequency": "7.125 MHz", "lead": "0.3 m", "bandwidth": "100 MHz"}
 
 
-class ToolsPlace(QWidget):
+class ToolsPlace(Files, QWidget):
     """Power from volts."""
 
     where = "tools"
+    did = Signal(str)  # what was done, for the foot
     job_wanted = Signal()  # a job was made or changed and belongs on the bench
 
     def __init__(self, session: Session, themes: ThemeHolder) -> None:
@@ -137,6 +141,10 @@ class ToolsPlace(QWidget):
         return PowerRequest(
             **texts, left_out=self.steps.left_out, known=dict(known or {}), names=names  # type: ignore[arg-type]
         )  # fmt: skip
+
+    @property
+    def saving(self) -> Saving:
+        return drawing_saved(self.steps, Path.home() / "Power from volts, corrections.svg", self.did.emit)
 
     def refresh(self) -> None:
         """Work it out from the fields."""

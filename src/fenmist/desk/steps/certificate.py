@@ -1,16 +1,18 @@
 """Certificate: the pages as they will be, issued for good, revised, and the correction cards."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from fenmist.desk.filing import Printing, Saving
 from fenmist.desk.runner import JobRunner
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.widgets.busy import Busy
 from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.save_bar import Content, SaveBar
@@ -35,14 +37,15 @@ class PagesRequest:
     content: Certificate | tuple[Card, ...]
     paper: str
     date: str
+    dots_per_inch: float = 92.0
 
     def __call__(self) -> tuple[bytes, ...]:
         """Set the pages."""
         from fenmist.reports.paper import cards_pages, certificate_pages  # typesetting is imported on first use
 
         if isinstance(self.content, Certificate):
-            return certificate_pages(self.content, self.paper, dots_per_inch=92.0)
-        return cards_pages(self.content, self.date, self.paper, dots_per_inch=92.0)
+            return certificate_pages(self.content, self.paper, self.dots_per_inch)
+        return cards_pages(self.content, self.date, self.paper, self.dots_per_inch)
 
 
 class CertificateStep(Step):
@@ -102,6 +105,8 @@ class CertificateStep(Step):
         self.body.addWidget(self.save)
         self.body.addWidget(self.said)
         self.said.hide()
+        self.body.addWidget(Busy(self.runner, "setting the pages"))
+        self.body.addWidget(Busy(self.issuer, "setting the certificate"))
         self.body.addWidget(self.pages_view, 1)
 
     def headline_text(self, view: View) -> str:
@@ -239,9 +244,14 @@ class CertificateStep(Step):
         data = self.session.logbook.issued_pdf(chosen.number, chosen.revision)
         self.save.write(path, lambda: data)
 
-    def write(self) -> None:
-        """Save what is shown where the field says."""
-        self.save.save()
+    @property
+    def saving(self) -> Saving:
+        return self.save.saving
+
+    @property
+    def printing(self) -> Printing:
+        wanted = self._wanted()
+        return Printing(self.show_what, wanted.paper, lambda dpi: replace(wanted, dots_per_inch=dpi)())
 
     def closing(self) -> None:
         """Wait for what is being set."""

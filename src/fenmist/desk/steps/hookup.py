@@ -1,6 +1,6 @@
 """Hook-up: what is plugged together, where power is stated, and what each connector sees before anyone keys."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -20,6 +20,7 @@ from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.line_view import LineView
 from fenmist.desk.widgets.pages import Columns
+from fenmist.desk.widgets.part_chooser import PartChooser
 from fenmist.desk.widgets.staircase_view import StaircaseView
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
@@ -62,6 +63,7 @@ class HookUpStep(Step):
         super().__init__(session, job, themes, slim_line=False)
         self.shown = job.hookup_shown
         self.menu: QMenu | None = None
+        self.chooser: PartChooser | None = None
         self.line: LineView
         self.line.asked.connect(self._on_asked)
         self.problem = label("", "problem", wrap=True)
@@ -80,18 +82,19 @@ class HookUpStep(Step):
 
     def _bar(self) -> Columns:
         """Which hook-up is shown, its name, and how to have another."""
-        self.chooser = QComboBox()
-        self.chooser.setAccessibleName("hook-up shown")
-        self.chooser.textActivated.connect(self._on_chooser)
+        self.which = QComboBox()
+        self.which.setAccessibleName("hook-up shown")
+        self.which.textActivated.connect(self._on_chooser)
         self.name = LineEdit()
         self.name.setAccessibleName("name of this hook-up")
+        self.name.setMinimumWidth(px(220))
         self.name.editingFinished.connect(self._on_named)
         self.another = button(NEW, "link", "another hook-up from a template")
         self.another.clicked.connect(self._offer_templates)
         self.away = button("take this one away", "link", "take this hook-up away")
         self.away.clicked.connect(lambda: self._try(benchwork.without_hookup, "take away a hook-up", self.shown))
         first, second = QHBoxLayout(), QHBoxLayout()
-        for field in (label("hook-up", "second"), self.chooser, self.name):
+        for field in (label("hook-up", "second"), self.which, self.name):
             first.addWidget(field)
         for link in (self.another, self.away):
             second.addWidget(link)
@@ -145,11 +148,11 @@ class HookUpStep(Step):
 
     def _fill_bar(self, job: Job) -> None:
         labels = [item.label for item in job.hookups]
-        if [self.chooser.itemText(n) for n in range(self.chooser.count())] != labels:
-            self.chooser.clear()
-            self.chooser.addItems(labels)
-        self.chooser.setVisible(len(labels) > 1)
-        self.chooser.setCurrentIndex([item.id for item in job.hookups].index(self.shown))
+        if [self.which.itemText(n) for n in range(self.which.count())] != labels:
+            self.which.clear()
+            self.which.addItems(labels)
+        self.which.setVisible(len(labels) > 1)
+        self.which.setCurrentIndex([item.id for item in job.hookups].index(self.shown))
         if not self.name.hasFocus():
             self.name.setText(self.hookup.label)
             self.name.setCursorPosition(0)
@@ -161,7 +164,7 @@ class HookUpStep(Step):
     # edits
 
     def _on_chooser(self, _: str) -> None:
-        self.show_hookup(self.job.job.hookups[self.chooser.currentIndex()].id)
+        self.show_hookup(self.job.job.hookups[self.which.currentIndex()].id)
 
     def show_hookup(self, hookup_id: str) -> None:
         """Bring a hook-up to the front."""
@@ -181,8 +184,12 @@ class HookUpStep(Step):
         """A key or a button asks something of a part on the line."""
         hookup = self.hookup
         edits: dict[str, Callable[[], None]] = {
-            "choose": lambda: self._offer(element, self._for_choosing(element), benchwork.with_exchanged),
-            "insert": lambda: self._offer(element, self._for_inserting(element), benchwork.with_inserted),
+            "choose": lambda: self._offer(
+                f"in place of {self._label(element)}", element, self._for_choosing(element), benchwork.with_exchanged
+            ),
+            "insert": lambda: self._offer(
+                f"insert behind {self._label(element)}", element, self._for_inserting(element), benchwork.with_inserted
+            ),
             "hang": lambda: self._offer_hanging(element),
             "remove": lambda: self._try(benchwork.with_removed, "take out a part", hookup, element),
             "turn": lambda: self._try(benchwork.with_turned, "turn a part round", hookup, element),
@@ -207,6 +214,9 @@ class HookUpStep(Step):
         self.problem.setVisible(bool(text))
 
     # what is offered
+
+    def _label(self, element: str) -> str:
+        return self.job.job.part(self.hookup.element(element).part).label
 
     def _for_choosing(self, element: str) -> list[Part]:
         """Parts of the kind that stands there first; then whatever has the same ends."""
@@ -233,26 +243,27 @@ class HookUpStep(Step):
             self._say(str(error))
             return
         kit = [part for part in self.session.kit if part.kind not in SOURCES]
-        self._offer(element, sorted(kit, key=lambda part: len(part.ports) > 2), benchwork.with_hung)
+        self._offer(
+            f"hang on {self._label(element)}",
+            element,
+            sorted(kit, key=lambda part: len(part.ports) > 2),
+            benchwork.with_hung,
+        )
 
-    def _offer(self, element: str, parts: Iterable[Part], edit: Callable[..., Job]) -> None:
-        """A menu of parts beneath an element."""
-        self.menu = self._fresh_menu()
-        before: Part | None = None
-        for part in parts:
-            if before is not None and before.kind is not part.kind:
-                self.menu.addSeparator()
-            before = part
-            action = QAction(f"{part.label}  ·  {part.kind}", self.menu)
-            action.triggered.connect(
-                lambda _=False, p=part: self._try(edit, f"plug in {p.label}", self.hookup, element, p)
-            )
-            self.menu.addAction(action)
-        if not self.menu.actions():
+    def _offer(self, title: str, element: str, parts: Sequence[Part], edit: Callable[..., Job]) -> None:
+        """The parts that fit, beneath an element."""
+        if not parts:
             self._say("The kit has nothing that fits here: add it there.")
             return
+
+        def take(part: Part) -> None:
+            self._try(edit, f"plug in {part.label}", self.hookup, element, part)
+            self.line.setFocus()
+
+        self.chooser = PartChooser(self, title, parts, take)
         placed = next(item for item in self.line.placed() if item.element == element)
-        self._pop_up(self.line.mapToGlobal((placed.box.bottomLeft() * font_scale()).toPoint() + QPoint(0, 4)))
+        at = (placed.box.bottomLeft() * font_scale()).toPoint() + QPoint(0, 4)
+        self.chooser.pop_up(self.line.mapToGlobal(at))
 
     def _offer_templates(self) -> None:
         self.menu = self._fresh_menu()

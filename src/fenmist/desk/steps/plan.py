@@ -9,8 +9,10 @@ from fenmist.calibration.asked import FOR_THE_PLAN, job_draft, job_from_draft
 from fenmist.calibration.edit import PLAN_HEADINGS, plan_rows, plan_with_cell, plan_with_rows, plan_without
 from fenmist.calibration.planning import ORDERS, points_from_grid, with_points
 from fenmist.calibration.planning import Grid as PlanGrid
+from fenmist.desk.filing import Opening, Printing, Saving
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
+from fenmist.desk.widgets.dialogs import ask_to_open, chooser
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, scrolled, set_text
@@ -24,7 +26,7 @@ from fenmist.findings.note import Problem
 from fenmist.judgement.headline import plan_headline
 from fenmist.kit.sheet import Field
 from fenmist.session.openjob import OpenJob
-from fenmist.session.paper import sheet_contents, suggested_path
+from fenmist.session.paper import sheet_contents, sheet_pages, suggested_path
 from fenmist.session.planview import plan_states, point_time, run_estimate, signs_in_words
 from fenmist.session.session import Session
 from fenmist.session.view import View
@@ -93,8 +95,27 @@ class PlanStep(Step):
         row.setSpacing(8)
         row.addWidget(label("run sheet back", "second"))
         row.addWidget(self.form_path, 1)
+        row.addWidget(chooser("choose a filled run sheet", lambda: ask_to_open(self, self.opening)))
         row.addWidget(self.take)
         return row
+
+    @property
+    def opening(self) -> Opening:
+        return Opening("Open a filled run sheet", "Filled run sheets", (".csv",), self.open_form)
+
+    @property
+    def saving(self) -> Saving:
+        return self.sheet.saving
+
+    @property
+    def printing(self) -> Printing:
+        paper = self.session.setting("paper")
+        return Printing("run sheet", paper, sheet_pages(self.job.view, paper))
+
+    def open_form(self, path: Path) -> None:
+        """Take the readings of a run sheet that was filled in."""
+        self.form_path.setText(str(path))
+        self._on_form()
 
     def _on_form(self) -> None:
         """Enter what stands on a filled form, times unknown."""

@@ -12,6 +12,7 @@ from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from fenmist.desk.filing import CAPTURES, Opening
 from fenmist.desk.keypad import AFTER_COMMAND
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
@@ -424,6 +425,10 @@ class ReadingsStep(Step):
         if local:
             event.acceptProposedAction()
             self.open_capture(Path(local[0]))
+
+    @property
+    def opening(self) -> Opening:
+        return Opening("Open a capture", "Captures", CAPTURES, self.open_capture)
 
     @property
     def drawing(self) -> tuple[str, QWidget] | None:

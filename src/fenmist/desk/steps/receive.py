@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from fenmist.calibration.asked import (
     WHOSE,
@@ -22,9 +22,11 @@ from fenmist.calibration.asked import (
 )
 from fenmist.calibration.job import Job
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, NOT_THERE, Photo
+from fenmist.desk.filing import PICTURES, Opening
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.dial import Dial
+from fenmist.desk.widgets.dialogs import ask_to_open
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, clear_layout, label, scrolled, set_text
@@ -41,7 +43,6 @@ from fenmist.session.view import View
 if TYPE_CHECKING:
     from fenmist.desk.widgets.photo_marks import PhotoMarks
 
-PICTURES = (".png", ".jpg", ".jpeg", ".bmp", ".webp")
 MOST_PHOTO_BYTES = 20 * 1024 * 1024
 
 
@@ -166,10 +167,11 @@ class ReceiveStep(Step):
         self.from_photo.setEnabled(bool(photos))
 
     def _on_add_photo(self) -> None:
-        names = " ".join(f"*{ending}" for ending in PICTURES)
-        path, _ = QFileDialog.getOpenFileName(self, "A photo of the device", str(Path.home()), f"Pictures ({names})")
-        if path:
-            self.take_photo(Path(path))
+        ask_to_open(self, self.opening)
+
+    @property
+    def opening(self) -> Opening:
+        return Opening("A photo of the device", "Pictures", PICTURES, self.take_photo)
 
     def take_photo(self, path: Path) -> None:
         """Keep a photo with the job; what is wrong with it is said."""

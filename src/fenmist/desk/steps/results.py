@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.calibration.history import Past, drifts, is_at
 from fenmist.calibration.reduction import PointResult
+from fenmist.desk.filing import Saving
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
@@ -85,6 +86,10 @@ class ResultsStep(Step):
         self.save = SaveBar("chart or table", suggested_path(job.job, ".svg"), self._contents)
         self.save.path.setToolTip("The chart as .svg or .png, the table as .csv or .xlsx")
         self.body.addWidget(self.save)
+
+    @property
+    def saving(self) -> Saving:
+        return self.save.saving
 
     def _contents(self) -> dict[str, Content]:
         """What can be saved, by the ending of the name: the chart, the table."""

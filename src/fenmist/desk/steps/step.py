@@ -5,16 +5,19 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from fenmist.desk.filing import Files, Saving
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.line_view import LineView
+from fenmist.desk.widgets.picture import drawing_saved
 from fenmist.findings.note import Note
 from fenmist.session.openjob import OpenJob
+from fenmist.session.paper import suggested_path
 from fenmist.session.session import Session
 from fenmist.session.view import View
 
 
-class Step(QWidget):
+class Step(Files, QWidget):
     """Base of the steps; made for one open job, refreshed when it changes.
 
     Parameters
@@ -31,6 +34,7 @@ class Step(QWidget):
     draft_rested = Signal(object)  # notes of a draft, after a rest
     typed = Signal()  # a key went into a draft
     notes_moved = Signal()  # the step looks at something else now
+    did = Signal(str)  # what was done, for the foot
     point_shown = Signal()  # the point in hand stands on the screen, maybe another one
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, slim_line: bool = True) -> None:
@@ -90,8 +94,13 @@ class Step(QWidget):
         """Name and widget of the drawing that can be saved here."""
         return "line", self.line
 
+    @property
+    def saving(self) -> Saving | None:
+        """The drawing, where the step has nothing else."""
+        if self.drawing is None:
+            return None
+        name, widget = self.drawing
+        return drawing_saved(widget, suggested_path(self.job.job, f" {name}.svg"), self.did.emit)
+
     def take_photo(self, path: Path) -> None:
         """Keep a photo, where the step takes them."""
-
-    def write(self) -> None:
-        """Write the step's document, where it has one."""

@@ -9,7 +9,6 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
-    QFileDialog,
     QFormLayout,
     QGridLayout,
     QHBoxLayout,
@@ -18,8 +17,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from fenmist.desk.filing import CAPTURES, Opening
 from fenmist.desk.runner import JobRunner
 from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.widgets.busy import Busy
+from fenmist.desk.widgets.dialogs import ask_to_open
 from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.trace_view import TraceView
@@ -29,8 +31,6 @@ from fenmist.session.present import trace_facts
 
 READING = "reading…"
 """Shown while a file is read."""
-
-FILTER = "Captures (*.csv *.txt *.tsv *.npy *.npz);;All files (*)"
 
 
 class CapturePanel(QWidget):
@@ -96,6 +96,7 @@ class CapturePanel(QWidget):
         left.addLayout(form)
         left.addWidget(self.said)
         left.addWidget(self.remark)
+        left.addWidget(Busy(self._runner, "reading the capture"))
         left.addStretch(1)
         left.addLayout(keys)
         self._facts.setHorizontalSpacing(10)
@@ -147,11 +148,7 @@ class CapturePanel(QWidget):
             self.open_file(Path(self.path.text().strip()).expanduser())
 
     def _on_browse(self) -> None:
-        dialog = QFileDialog(self, "Open a capture", "", FILTER)
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.setModal(False)
-        dialog.fileSelected.connect(lambda name: self.open_file(Path(name)))
-        dialog.show()
+        ask_to_open(self, Opening("Open a capture", "Captures", CAPTURES, self.open_file))
 
     def _on_channel(self, name: str) -> None:
         if self.opened is not None:

@@ -6,7 +6,10 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from fenmist.desk.filing import Saving
 from fenmist.desk.runner import JobRunner
+from fenmist.desk.widgets.busy import Busy
+from fenmist.desk.widgets.dialogs import ask_to_save, chooser
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.errors import FenmistError, ReportError
@@ -22,7 +25,7 @@ class SaveBar(QWidget):
 
     def __init__(self, what: str, path: Path, contents: Callable[[], Mapping[str, Content]]) -> None:
         super().__init__()
-        self._contents = contents
+        self._contents, self._what = contents, what
         self._runner = JobRunner(self)
         self._runner.answered.connect(self._on_written)
         self._runner.refused.connect(self._on_refused)
@@ -38,8 +41,24 @@ class SaveBar(QWidget):
         row.setSpacing(8)
         row.addWidget(label("save to", "second"))
         row.addWidget(self.path, 3)
+        row.addWidget(chooser(f"choose where {what} goes", lambda: ask_to_save(self, self.saving)))
         row.addWidget(self.do)
+        row.addWidget(Busy(self._runner, f"saving {what}"))
         row.addWidget(self.said, 2)
+
+    @property
+    def saving(self) -> Saving:
+        """What is saved here, and where."""
+        return Saving(f"Save {self._what}", self._typed, tuple(self._contents()), self.save_to)
+
+    @property
+    def _typed(self) -> Path:
+        return Path(self.path.text().strip()).expanduser()
+
+    def save_to(self, path: Path) -> None:
+        """Write to a path that was chosen."""
+        self.path.setText(str(path))
+        self.save()
 
     def suggest(self, path: Path) -> None:
         """Another path, unless one was typed."""
@@ -48,7 +67,7 @@ class SaveBar(QWidget):
 
     def save(self) -> None:
         """Write what the name's ending asks for."""
-        path = Path(self.path.text().strip()).expanduser()
+        path = self._typed
         contents = self._contents()
         ending = next((name for name in contents if path.name.lower().endswith(name)), "")
         if not ending:
@@ -59,7 +78,7 @@ class SaveBar(QWidget):
     def write(self, path: Path, content: Content) -> None:
         """Write a file; what came of it is said beside the field."""
         set_text(self.said, "Writing …")
-        self._runner.start(lambda: write_whole(path, content))
+        self._runner.start(content, then=lambda data: write_whole(path, lambda: data))
 
     def _on_written(self, path: Path) -> None:
         self.path.setModified(False)

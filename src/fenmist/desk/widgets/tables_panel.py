@@ -10,7 +10,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from fenmist.desk.filing import TABLES, TOUCHSTONES, Opening
 from fenmist.desk.theme import ThemeHolder, px, sans
+from fenmist.desk.widgets.dialogs import ask_to_open, chooser
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
@@ -164,6 +166,7 @@ class TablesPanel(QWidget):
         top.addWidget(self.new)
         file = QHBoxLayout()
         file.addWidget(self.path, 1)
+        file.addWidget(chooser("choose a table's file", lambda: ask_to_open(self, self.opening)))
         file.addWidget(self.open)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 8, 0, 0)
@@ -284,6 +287,11 @@ class TablesPanel(QWidget):
         if self.part is None or not self.path.text().strip():
             return
         self.open_file(Path(self.path.text().strip()).expanduser())
+
+    @property
+    def opening(self) -> Opening:
+        """A table in a file."""
+        return Opening("Open a measured table", "Tables", (*TOUCHSTONES, *TABLES), self.open_file)
 
     def open_file(self, path: Path) -> None:
         """Take the tables of a file, dropped or typed."""
