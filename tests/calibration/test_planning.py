@@ -1,4 +1,4 @@
-"""Plans from a grid, blocked points, and what can't be served."""
+"""Plans from a grid, blocked points, and what can't be measured."""
 
 from dataclasses import replace
 

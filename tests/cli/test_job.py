@@ -108,4 +108,4 @@ def test_a_job_that_was_blocked_everywhere_reduces_to_nothing(tmp_path, capsys):
     at.write_bytes(job_to_bytes(made, lambda _: b""))
 
     assert main(["reduce", str(at)]) == 0
-    assert "before an error can be stated" in capsys.readouterr().out
+    assert "before there is an error to state" in capsys.readouterr().out

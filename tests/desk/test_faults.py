@@ -134,7 +134,7 @@ def test_taking_in_can_be_cancelled_and_shows_how_far_it_is(demo, tmp_path):
 
     book.take_in(long)
     book.take_in(tmp_path / "next.json")
-    demo.until(lambda: "Trying long.json" in book.said.text())
+    demo.until(lambda: "Checking long.json" in book.said.text())
     assert book.cancel_button.isVisible()
     book.table.setFocus()
     demo.press("esc")

@@ -114,7 +114,7 @@ def test_the_page_in_front_goes_to_a_printer(demo, tmp_path):
 def test_where_there_is_nothing_to_print_that_is_said(demo):
     demo.press("ctrl+4", "ctrl+p")
 
-    assert "Nothing here is printed" in demo.shell.foot.kept.text()
+    assert "There is nothing to print here" in demo.shell.foot.kept.text()
 
 
 def test_what_takes_long_is_shown_and_stopped_with_nothing_written(demo, tmp_path, monkeypatch):

@@ -19,7 +19,7 @@ def _readings(hands):
 def test_from_the_first_page_to_a_round_moved_to_its_level(hands):
     """Every digit goes into the entry it was typed for, though the margin is made anew between them."""
     hands.type("Heron Quay")
-    _tab_to(hands, "Begin a job")
+    _tab_to(hands, "Start a job")
     hands.press("enter", "alt+5")
     assert "in the step “plan”" in hands.shell.bench.step.headline.text()
     hands.press("alt+4")

@@ -163,7 +163,7 @@ def test_a_hook_up_is_named_kept_as_a_template_and_taken_away(demo):
     assert step.hookup.label == "tap for the pilot boat"
 
     demo.click(step.another)
-    _pick(demo, step, "keep this one")
+    _pick(demo, step, "save as")
     assert "tap for the pilot boat" in demo.shell.session.template_names()
     demo.click(step.away)
     assert [item.label for item in demo.shell.bench.job.job.hookups] == ["oscilloscope across the load"]

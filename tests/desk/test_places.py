@@ -99,8 +99,8 @@ def test_search_narrows_the_list_as_it_is_typed(demo):
 
 def test_filters_and_the_meters_drift_through_the_years(demo):
     book = demo.shell.logbook
-    book.state.setCurrentText("not read to the end")
-    book.state.textActivated.emit("not read to the end")
+    book.state.setCurrentText("unfinished")
+    book.state.textActivated.emit("unfinished")
     assert {book.table.texts(row)[1] for row in range(book.table.rowCount())} == {
         "Godwit 200, begun",
         "Teal 20, to try",
@@ -124,7 +124,7 @@ def test_a_job_is_handed_over_and_taken_in_again(demo, tmp_path):
     demo.click(book.take_in_button)
     demo.until(lambda: not book.intake.is_busy)
 
-    assert "Taken in: Bittern 200 of the pilot boat (copy)" in book.said.text()
+    assert "Imported: Bittern 200 of the pilot boat (copy)" in book.said.text()
     assert book.table.rowCount() == 8
 
 
@@ -150,7 +150,7 @@ def test_what_is_dropped_goes_where_it_belongs(demo, tmp_path):
     odd = tmp_path / "what.xyz"
     odd.write_text("?")
     drop(demo, odd)
-    assert "can't be taken here" in demo.shell.trouble.text()
+    assert "can't be opened here" in demo.shell.trouble.text()
 
 
 # first page

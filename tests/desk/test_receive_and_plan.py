@@ -252,9 +252,9 @@ def test_points_beyond_the_meter_can_not_be_served_and_the_map_says_so(plan):
     grid(plan, "2.2", "20 900 W", "1")
     step = plan.shell.bench.step
 
-    assert "can't be served" in step.headline.text()
-    assert "1 can't be served" in step.map.accessibleDescription()
-    assert plan.shell.bench.route.items[3].state.needs == "1 can't be served"
+    assert "can't be measured" in step.headline.text()
+    assert "1 can't be measured" in step.map.accessibleDescription()
+    assert plan.shell.bench.route.items[3].state.needs == "1 can't be measured"
 
 
 def test_a_run_sheet_is_written_filled_in_and_taken_back(plan, tmp_path):

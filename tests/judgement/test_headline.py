@@ -34,7 +34,7 @@ def _results(made):
 
 
 def test_nothing_read_says_what_is_missing():
-    assert _results(job()) == "Two readings are missing before an error can be stated."
+    assert _results(job()) == "Two readings are missing before there is an error to state."
 
 
 def test_an_accepted_job_says_so_with_its_worst_point():
@@ -105,7 +105,7 @@ def test_the_parts_say_whether_they_are_known(made, has):
 
 @pytest.mark.parametrize(
     ("made", "has"),
-    [(job(), "nothing to certify"), (job(READ), "ready"), (job(READ, load=None), "not answered"),
+    [(job(), "nothing to certify"), (job(READ), "ready"), (job(READ, load=None), "still open"),
      (job([[("102", "25.6"), ("", "")]]), "one round is still to be read")],
 )  # fmt: skip
 def test_the_certificate_says_whether_it_can_be_given_away(made, has):

@@ -53,7 +53,7 @@ def _text(reader: pypdf.PdfReader) -> str:
     "said",
     [
         "Bittern", "Pilot boat Curlew", "7.125 MHz", "14.2 MHz", "oscilloscope, vertical gain", "By simple acceptance",
-        "±5 % of full scale", "not traceable", "It claims accreditation for nobody", "page 1 of", "DEMO",
+        "±5 % of full scale", "not traceable", "claims no accreditation", "page 1 of", "DEMO",
         "frequency in MHz", "error in per cent",
     ],
 )  # fmt: skip
@@ -130,7 +130,7 @@ def test_a_job_without_readings_says_so_and_still_makes_a_page():
     content = _content(job())
 
     assert content.rows == ()
-    assert content.verdict == "Nothing has been read, so nothing is decided."
+    assert content.verdict == "Nothing has been read, so there is no verdict."
     assert certificate_pdf(content).startswith(b"%PDF")
 
 

@@ -52,7 +52,7 @@ def test_a_round_that_the_load_could_never_bear_is_told():
     made = schedule(job(frequencies_hz=(7e6,), level_w=20_000.0))
 
     assert made.too_much is not None
-    assert minutes(made.rest_s) == "for ever"
+    assert minutes(made.rest_s) == "no limit"
 
 
 def test_points_are_ordered_by_hook_up_first_then_band_then_level():

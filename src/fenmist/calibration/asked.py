@@ -21,16 +21,18 @@ from fenmist.reading.event import Role
 
 WHOSE = (
     Field("title", "job", "Bittern 200 of the pilot boat"),
-    Field("customer", "customer", "whose it is"),
+    Field("customer", "customer", "its owner"),
     Field("received_on", "received on", "2026-11-25"),
-    Field("inventory", "owner's number", "what stands on its sticker"),
-    Field("ports", "ports", "left faces the transmitter, HF", "Which port faces the transmitter, and each port's band"),
-    Field("switches", "calibrated with", "average, 200 W", "Position of buttons and switches"),
+    Field("inventory", "asset number", "A-0417"),
+    Field(
+        "ports", "ports", "left faces the transmitter, HF", "Which port faces the transmitter; the band of each port"
+    ),
+    Field("switches", "settings during calibration", "average, 200 W", "Positions of buttons and switches"),
     Field("condition", "condition", "scratched glass, works"),
     Field("place", "place"),
-    Field("technician", "by"),
+    Field("technician", "technician"),
     Field("conditions", "conditions", "21 °C, warmed up for 30 minutes"),
-    Field("next_due", "next due", "2027-11-25", "Stands on the certificate; only where the customer asked for it"),
+    Field("next_due", "next due", "2027-11-25", "Printed on the certificate; only if the customer asks for it"),
 )
 """Whose it is, and what stands on its page."""
 
@@ -41,15 +43,15 @@ FOR_THE_LINE = (
 """What is asked about the hook-up."""
 
 FOR_THE_PLAN = (
-    Field("tolerance", "tolerance, ±", "5 %", "A share, dB, or as a data sheet states it: 3 % of reading + 1 digit"),
+    Field("tolerance", "tolerance, ±", "5 %", "Per cent, dB, or as a data sheet states it: 3 % of reading + 1 digit"),
     Field("of", "of", choices=("full scale", "reading", "dB")),
     Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
     Field(
-        "order", "a round is read as", help="REF the oscilloscope, DUT the meter",
+        "order", "reading order", help="REF the oscilloscope, DUT the meter",
         choices=("REF-DUT", "REF-DUT-REF", "DUT-REF-DUT"),
     ),
     Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
-    Field("interval", "interval where drawn", choices=("symmetric", "shortest")),
+    Field("interval", "Monte Carlo interval", choices=("symmetric", "shortest")),
 )  # fmt: skip
 """What is asked before anything is read."""
 

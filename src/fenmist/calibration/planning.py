@@ -1,4 +1,4 @@
-"""Plans laid out as a grid of frequencies, levels and ranges, in an order that spares time; and what can't be served.
+"""Plans laid out as a grid of frequencies, levels and ranges, in an order that spares time; and what can't be measured.
 
 Levels are watts, or per cent of each range's full scale (10, 20, 50, 80, 100 % are common practice, no source). The
 level rises, so that the load warms slowly and a fault shows before full power.
@@ -156,5 +156,5 @@ def _why_not(job: Job, point: PlanPoint) -> str:
     if over is not None:
         part = job.part(job.hookup(point.hookup).element(over.element).part)
         unit = "W" if over.what == "power" else "V"
-        return f"{part.label} would see {plain(over.planned, unit, 3)}, it bears {plain(over.limit, unit, 3)}"
+        return f"{part.label} would see {plain(over.planned, unit, 3)}, its rating is {plain(over.limit, unit, 3)}"
     return ""

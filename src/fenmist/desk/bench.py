@@ -324,7 +324,7 @@ class NoJob(QWidget):
         box.setContentsMargins(40, 40, 40, 40)
         box.setSpacing(14)
         box.addWidget(label("No job is on the bench.", "headline"))
-        text = "A job takes one meter from receipt to certificate. Begin a new one, or open one from the logbook."
+        text = "A job takes one meter from receipt to certificate. Start a new one, or open one from the logbook."
         box.addWidget(label(text, "second", wrap=True))
         self.do = button("New job", "do")
         self.do.setFixedWidth(px(110))

@@ -35,4 +35,4 @@ def take_dropped(shell: "Shell", path: Path) -> None:
         shell.go_step(READINGS)
         shell.bench.step.open_capture(path)
     else:
-        shell.say(f"{path.name} can't be taken here. A job's .json, a .fenlog, a capture or a photo can.")
+        shell.say(f"{path.name} can't be opened here. A job's .json, a .fenlog, a capture, a table or a photo can.")

@@ -8,8 +8,8 @@ from PySide6.QtCore import QSettings
 from fenmist.errors import OutOfRangeError
 
 AFTER_COMMAND: Mapping[str, tuple[str, str]] = {
-    "1": ("strike", "strike"), "2": ("take", "take likeliest"), "3": ("skip", "skip the round"),
-    "4": ("doubt", "doubt it"), "5": ("range", "next range"), "6": ("reason", "another reason"),
+    "1": ("strike", "strike"), "2": ("take", "take the likeliest"), "3": ("skip", "skip the round"),
+    "4": ("doubt", "mark as doubtful"), "5": ("range", "next range"), "6": ("reason", "another reason"),
     "7": ("move", "move the round"),
 }  # fmt: skip
 """Digit after the command key: what it does, and how that is said."""

@@ -50,13 +50,13 @@ class PrintJob(QObject):
 
     def start(self) -> None:
         """Set the pages, then print them."""
-        self._said(f"Setting the pages of {self._wanted.name} …")
+        self._said(f"Preparing {self._wanted.name} …")
         self._runner.start(lambda: self._wanted.pages(DOTS_PER_INCH))
 
     def _on_pages(self, pages: tuple[bytes, ...]) -> None:
         painter = QPainter()
         if not painter.begin(self.printer):
-            self._on_refused(ReportError("The printer takes nothing.", "Choose another one, or save a PDF."))
+            self._on_refused(ReportError("The printer doesn't accept anything.", "Choose another one, or save a PDF."))
             return
         for number, data in enumerate(pages):
             if number:

@@ -339,14 +339,14 @@ class Shell(QMainWindow):
         return page if isinstance(page, Files) else Files()
 
     def _ask_to_open(self) -> None:
-        everything = Opening("Open a file", "What has a place here", EVERYTHING, self.take_file)
+        everything = Opening("Open a file", "Files that Fenmist opens", EVERYTHING, self.take_file)
         wanted = self._files.opening or everything
         ask_to_open(self, replace(wanted, take=lambda path: self._try(lambda: wanted.take(path))))
 
     def _ask_to_save(self) -> None:
         wanted = self._files.saving
         if wanted is None:
-            self.tell("Nothing here is saved: what is typed is kept at once.")
+            self.tell("There is nothing to save here: what is typed is kept at once.")
             return
         ask_to_save(self, replace(wanted, take=lambda path: self._try(lambda: wanted.take(path))))
 
@@ -356,7 +356,9 @@ class Shell(QMainWindow):
     def _print(self) -> None:
         wanted = self._files.printing
         if wanted is None:
-            self.tell("Nothing here is printed: run sheets are in “plan”, certificates and cards in “certificate”.")
+            self.tell(
+                "There is nothing to print here: run sheets are in “plan”, certificates and cards in “certificate”."
+            )
             return
         from fenmist.desk.printing import PrintJob  # the system's printers are asked on first use
 

@@ -100,7 +100,7 @@ def _no_load(job: Job, hookup: HookUp) -> Iterator[Note]:
         return
     yield Note(
         "line.no_load", Severity.STOP, stops[-1].element, f"The line ends at {last.label}: there is no load on it.",
-        "A transmitter without a load destroys itself, and the open end carries twice the volts.",
+        "A transmitter without a load can destroy itself, and the open end carries twice the voltage.",
         "Put a load at its end, rated for the power and the time, before anything is keyed.", {"last": last.id},
     )  # fmt: skip
 
@@ -116,7 +116,7 @@ def _poor_end(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]
     yield Note(
         "load.poor", Severity.DOUBT, last.element,
         f"The load has an SWR of {swr(seen)} {_at(levels.highest.frequency_hz)}.",
-        "That is no dummy load any more: an antenna, a broken load, or its wrong range.",
+        "That is no longer a dummy load: an antenna, a broken load, or its wrong range.",
         "Use a load of SWR 1.1 or less; on the air only with a licence, at the least power that does the job.",
         {"swr": seen},
     )  # fmt: skip
@@ -163,14 +163,14 @@ def history_of(part: Part, about: str, as_of: date) -> Iterator[Note]:
     latest = max(part.history, key=lambda record: record.on, default=None)
     if latest is None:
         yield Note(
-            "reference.history", Severity.WATCH, about, f"Nothing is known of the past of {part.label}.",
-            "Its stated accuracy is taken from the data sheet; no comparison with anything better is on record.",
+            "reference.history", Severity.WATCH, about, f"{part.label} has no calibration history.",
+            "Its accuracy is taken from the data sheet; no calibration is on record.",
             "Enter its calibration in the kit, or say on the certificate that it is not traceable.", {"on": "never"},
         )  # fmt: skip
     elif latest.due and latest.due < as_of.isoformat():
         yield Note(
             "reference.history", Severity.WATCH, about, f"{part.label} was due on {latest.due}.",
-            f"Last compared on {latest.on} by {latest.by}.", "Have it compared, or state the risk.",
+            f"Last calibrated on {latest.on} by {latest.by}.", "Have it calibrated, or state the risk.",
             {"due": latest.due},
         )  # fmt: skip
 

@@ -81,7 +81,7 @@ def drift_unseen(result: Result) -> Iterator[Note]:
     places = "any point" if len(blind) == len(read) else f"{len(blind)} of {len(read)} points"
     yield Note(
         "drift.unseen", Severity.GOOD_TO_KNOW, "source", f"Nothing shows whether the carrier drifted at {places}.",
-        "The reference was read once there, so no drift is allowed for.",
+        "The reference was read once there, so no drift can be corrected.",
         "Read reference, meter, reference, or two rounds.", {"points": float(len(blind))},
     )  # fmt: skip
 

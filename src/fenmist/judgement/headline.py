@@ -58,16 +58,16 @@ def plan_headline(job: Job) -> str:
     """What will be run, and what can't be."""
     wanted = job.to_read
     if not wanted:
-        return "Nothing is planned yet: type frequencies and levels, and the grid is laid out."
+        return "Nothing is planned yet: type frequencies and levels to add a grid of points."
     unserved = cannot_serve(job)
     rounds = sum(point.repeats for point in wanted)
     what = f"{len(wanted)} {'point' if len(wanted) == 1 else 'points'}, {rounds} {'round' if rounds == 1 else 'rounds'}"
     refused = [point for point in wanted if point.id in unserved]
     if refused:
         first = unserved[refused[0].id]
-        return f"{what}; {count_of(len(refused), 'point', 'points')} can't be served: {first}."
+        return f"{what}; {count_of(len(refused), 'point', 'points')} can't be measured: {first}."
     out = len(job.plan) - len(wanted)
-    return f"{what} are planned{f', {out} left out with a reason' if out else ''}; each of them can be served."
+    return f"{what} are planned{f', {out} left out with a reason' if out else ''}; all of them can be measured."
 
 
 def hookup_headline(job: Job, notes: tuple[Note, ...], hookup: HookUp) -> str:
@@ -75,8 +75,10 @@ def hookup_headline(job: Job, notes: tuple[Note, ...], hookup: HookUp) -> str:
     levels = planned_levels(job).get(hookup.id)
     if levels is None:
         if not job.plan:
-            return "Nothing is planned yet: add a frequency and a level to see what this hook-up has to bear."
-        return "This line begins nowhere: put a transmitter or a generator at its left end."
+            return (
+                "Nothing is planned yet: add a frequency and a level in the step “plan” (Alt+4) to see the levels here."
+            )
+        return "This line has no source: put a transmitter or a generator at its left end."
     plan = levels.highest
     own = [note for note in notes if note.evidence.get("hookup") == hookup.id]
     over = [note for note in own if note.code == "part.over_rating" and note.severity is not Severity.WATCH]
@@ -99,7 +101,7 @@ def hookup_headline(job: Job, notes: tuple[Note, ...], hookup: HookUp) -> str:
 def parts_headline(job: Job) -> str:
     """Whether the parts are known at the planned frequencies."""
     if not job.to_read:
-        return "Nothing is planned yet, so it is open at which frequencies the load must be known."
+        return "Nothing is planned yet: add points in the step “plan” (Alt+4) to see where the load must be known."
     frequencies = np.array(sorted({point.frequency_hz for point in job.to_read}))
     load, state = load_at(job, frequencies)
     unknown = sum(item is Footing.UNKNOWN for item in state.footing)
@@ -115,13 +117,13 @@ def parts_headline(job: Job) -> str:
 def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
     if not job.plan:
-        return "Nothing is planned yet: add points in the step “plan”."
+        return "Nothing is planned yet: add points in the step “plan” (Alt+4)."
     if point is None:
         return _remaining(result) if result.missing else f"All {len(job.to_read)} points are read."
     found = result.of(point.id)
     name = job.dut_part.label
     if found is None:
-        return f"Read the oscilloscope, then {name}: an error can be stated when both stand."
+        return f"Read the oscilloscope, then {name}: the error appears once both are entered."
     return f"At {frequency(point.frequency_hz)} {name} reads {error_shown(found)} so far: {_zone(job, found)}."
 
 
@@ -149,14 +151,14 @@ def what_if_sentence(job: Job, before: PointResult, after: PointResult) -> str:
     u = _other_u(before.expanded_u_w, after.expanded_u_w)
     then, now = _zone(job, after), _zone(job, before)
     said = f"then it is {then}" if then != now else f"it stays {now}"
-    return f"What if: {u}; {said}. Nothing of this is kept."
+    return f"What if: {u}; {said}. None of this is kept."
 
 
 def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
     """The answer of the job: the worst point, or what can't be said."""
     name = job.dut_part.label if phase == AS_FOUND else f"As left, {job.dut_part.label}"
     if not result.points:
-        return f"{_missing_readings(result)} before an error can be stated."
+        return f"{_missing_readings(result)} before there is an error to state."
     rejected = [item for item in result.points if item.decision.verdict is Verdict.REJECT]
     undecided = [item for item in result.points if item.decision.verdict is Verdict.CANNOT_DECIDE]
     ending = "" if result.complete else f" {_remaining(result)}"
@@ -216,13 +218,13 @@ def _missing_readings(result: Result) -> str:
 def certificate_headline(job: Job, result: Result, notes: tuple[Note, ...]) -> str:
     """Whether the page can be given away."""
     if not result.points:
-        return "There is nothing to certify yet: no point has been read."
+        return "There is nothing to certify yet: no point has been read (readings: Alt+5)."
     doubts = unanswered(notes, job.answers)
     if not result.complete:
-        return f"The page can be written, but it will say that {_remaining(result)[:-1].lower()}."
+        return f"The certificate can be issued, but it will say that {_remaining(result)[:-1].lower()}."
     if doubts:
-        return f"The page can be written; {count_of(len(doubts), 'doubt on it is', 'doubts on it are')} not answered."
-    return f"The page is ready: {len(result.points)} points, every doubt answered."
+        return f"The certificate is ready to issue; {count_of(len(doubts), 'doubt is', 'doubts are')} still open."
+    return f"The certificate is ready to issue: {len(result.points)} points, no doubt is open."
 
 
 def value_headline(value_w: float, expanded_u_w: float, left_out: tuple[str, ...] = ()) -> str:
@@ -235,7 +237,7 @@ def value_headline(value_w: float, expanded_u_w: float, left_out: tuple[str, ...
 
 def what_if_power(before_w: float, after_w: float) -> str:
     """What another uncertainty would make of U."""
-    return f"What if: {_other_u(before_w, after_w)}. Nothing of this is kept."
+    return f"What if: {_other_u(before_w, after_w)}. None of this is kept."
 
 
 def _other_u(before_w: float, after_w: float) -> str:

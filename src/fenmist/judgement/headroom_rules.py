@@ -110,8 +110,8 @@ def pad_turned(job: Job, hookup: HookUp, overloads: tuple[Overload, ...]) -> Ite
         if part.kind is PartKind.ATTENUATOR and over.port and limits and max(limits) >= over.planned > over.limit:
             yield Note(
                 "pad.turned", Severity.STOP, over.element,
-                f"{part.label} is the wrong way round: its {over.port} port bears {plain(over.limit, 'W')}.",
-                f"{plain(over.planned, 'W', 3)} arrive there; its other port bears {plain(max(limits), 'W')}.",
+                f"{part.label} is the wrong way round: its {over.port} port is rated {plain(over.limit, 'W')}.",
+                f"{plain(over.planned, 'W', 3)} arrive there; its other port is rated {plain(max(limits), 'W')}.",
                 "Turn it round.", {"planned": over.planned, "limit": over.limit},
             )  # fmt: skip
 
@@ -131,7 +131,7 @@ def wrong_side(job: Job, hookup: HookUp, overloads: tuple[Overload, ...]) -> Ite
                 yield Note(
                     "sensor.wrong_side", Severity.STOP, over.element,
                     f"{name_of(job, hookup, over.element)} is on the wrong side of {part.label}.",
-                    f"{plain(over.planned, 'W', 3)} arrive at it, it bears {plain(over.limit, 'W', 3)}; "
+                    f"{plain(over.planned, 'W', 3)} arrive at it, rated {plain(over.limit, 'W', 3)}; "
                     f"behind that pad it would be {plain(over.planned * 10.0 ** (-loss.value / 10.0), 'W', 2)}.",
                     "Put the pad in front of it.", {"planned": over.planned, "limit": over.limit, "pad": part.id},
                 )  # fmt: skip

@@ -57,7 +57,7 @@ def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
         "tur.low", Severity.DOUBT if undecided else Severity.WATCH, "job", what,
         f"At worst ±{plain(worst.tolerance_w, 'W', 3)} is judged with U = {uncertainty(worst.expanded_u_w, 'W')}: "
         f"{plain(worst.decision.tur, '', 2)} to 1. An error near the limit can't be told from one inside it.",
-        f"Improve the largest line first: {largest.influence.label}, {percent(largest.share)} of the variance.",
+        f"Improve the largest contribution first: {largest.influence.label}, {percent(largest.share)} of the variance.",
         {"tur": worst.decision.tur, "points": float(len(low)), "largest": largest.influence.id},
     )  # fmt: skip
 
@@ -136,7 +136,7 @@ def overload_notes(job: Job) -> Iterator[Note]:
                 f"{label}{inside}: {plain(over.planned, unit, 3)}{word} planned, rated {plain(over.limit, unit, 3)}"
                 f"{word} at {frequency(f)}.",
                 why or f"The plan goes up to {plain(top, 'W')} at the stated plane.",
-                f"Plan no more than {plain(bearable, 'W', 2)}, or use a part that bears it.",
+                f"Plan no more than {plain(bearable, 'W', 2)}, or use a part with a higher rating.",
                 {"planned": over.planned, "limit": over.limit, "what": over.what, "hookup": hookup_id},
             )  # fmt: skip
 
@@ -175,7 +175,9 @@ def _short_time(job: Job, hookup_id: str, frequency_hz: float, over: Overload) -
     longest = max((item.key_down_s for item in rounds), default=0.0)
     if longest > seconds.value:
         return ""
-    return f"It bears that for {seconds.value:g} s; a round is {longest:.0f} s of carrier. It has to cool in between."
+    return (
+        f"Its rating allows {seconds.value:g} s; a round takes {longest:.0f} s of carrier. It has to cool in between."
+    )
 
 
 def voltage_caution(job: Job) -> Iterator[Note]:
@@ -206,6 +208,6 @@ def improvement_of(budget: Sequence[BudgetRow], expanded_u_w: float) -> str:
     largest = budget[0]
     without = expanded_u_w * math.sqrt(max(1.0 - largest.share, 0.0))
     return (
-        f"Improve next: {largest.influence.label}. It makes {percent(largest.share)} of the variance; without it U "
-        f"would be {uncertainty(without, 'W')} instead of {uncertainty(expanded_u_w, 'W')}."
+        f"Improve next: {largest.influence.label}. It accounts for {percent(largest.share)} of the variance; "
+        f"without it U would be {uncertainty(without, 'W')} instead of {uncertainty(expanded_u_w, 'W')}."
     )

@@ -72,7 +72,7 @@ def poor_load(job: Job) -> Iterator[Note]:
     yield Note(
         "load.poor", Severity.DOUBT if severe else Severity.WATCH, "load",
         f"The load has an SWR of up to {worst:.2f} {where(frequencies[over])}.",
-        "That is no dummy load any more: an antenna, a broken load, or its wrong range. Volts across a reactance tell "
+        "That is no longer a dummy load: an antenna, a broken load, or its wrong range. Volts across a reactance tell "
         "little of power, and a directional meter errs by its directivity." if severe
         else "A directional meter's error grows with the reflection: 25 dB of directivity at SWR 1.5 is ±2.2 % of "
         "forward power.",

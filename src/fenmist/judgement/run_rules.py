@@ -28,7 +28,7 @@ def heat_planned(job: Job) -> Iterator[Note]:
         return
     yield Note(
         "load.key_down", Severity.WATCH, "load",
-        f"{load.label} bears {plain(worst.target_w, 'W')} for about {_minutes(left)}, from cold.",
+        f"{load.label} stands {plain(worst.target_w, 'W')} for about {_minutes(left)}, from cold.",
         f"{worst.repeats} rounds take about {_minutes(seconds)} of carrier at some {READING_S:g}\u2009s a reading.",
         "Key down for one round at a time and let it rest between them; the clock in the readings says how long.",
         {"power_w": worst.target_w, "bears_s": left, "planned_s": seconds},
@@ -48,7 +48,7 @@ def heat_reached(job: Job, phase: str) -> Iterator[Note]:
         return
     yield Note(
         "load.hot", Severity.WATCH, "load",
-        f"By the clock {load.label} reached about {percent(highest)} of the rise its rating allows.",
+        f"By the clock {load.label} reached about {percent(highest)} of the temperature rise its rating allows.",
         "An estimate from the times of the entries, which takes the carrier for on from the first to the last entry of "
         "a point; a hot load's impedance isn't what was measured cold.",
         "Feel whether it is still warm, measure it hot in the step parts, and rest longer.",
@@ -79,7 +79,7 @@ def doubted_entries(job: Job, phase: str) -> Iterator[Note]:
         if reason and slot.phase == phase and slot.point in points and event.entry is not None:
             yield Note(
                 "entry.doubted", Severity.DOUBT, slot.place, f"“{event.entry.raw_text}” was marked as doubtful.",
-                f"By whoever read it: {reason}.",
+                f"Reason given: {reason}.",
                 "Read it again, strike it, or answer “checked”.", {"reason": reason},
             )  # fmt: skip
 
@@ -99,5 +99,5 @@ def received_faults(job: Job) -> Iterator[Note]:
 
 def _minutes(seconds: float) -> str:
     if math.isinf(seconds):
-        return "as long as it likes"
+        return "without limit"
     return f"{seconds:.0f}\u2009s" if seconds < 90 else f"{seconds / 60:.1f}\u2009min"

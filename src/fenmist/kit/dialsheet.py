@@ -40,6 +40,9 @@ def _with_ranges(part: Part, change: Callable[[Range], Range]) -> Part:
     return replace(part, indicators=indicators)
 
 
+_LAWS = {0.5: "square root", 1.0: "linear"}
+"""Scale laws that have a name: deflection over value."""
+
 MOST_RANGES, MOST_MARKS = 20, 500
 """Of a dial: ranges, and marks or divisions between two of them."""
 
@@ -51,7 +54,7 @@ def _dial_shown(part: Part) -> dict[str, str]:
         "ranges": "; ".join(tidy(plain(item.full_scale, "W")) for item in ranges),
         "marks": " ".join(f"{value:g}" for value in scale.marks) if scale else "",
         "divisions": " ".join(str(count) for count in scale.divisions) if scale else "",
-        "law": f"{scale.law:g}" if scale else "",
+        "law": _LAWS.get(scale.law, f"{scale.law:g}") if scale else "",
     }
 
 
@@ -69,7 +72,7 @@ def _dial_taken(part: Part, texts: Mapping[str, str]) -> Part | tuple[Problem, .
 
     ranges = take("ranges", _full_scales, nothing)
     marks = take("marks", _numbers, nothing)
-    law = take("law", lambda text: read_within(text, "", 0.1, 4.0, "0.5"), 1.0) if marks else 1.0
+    law = take("law", _law, 1.0) if marks else 1.0
     counts = take("divisions", _counts, none)
     if problems:
         return tuple(problems)
@@ -90,6 +93,11 @@ def _full_scales(text: str) -> tuple[float, ...]:
     return found
 
 
+def _law(text: str) -> float:
+    known = next((law for law, name in _LAWS.items() if name == text.lower()), None)
+    return read_within(text, "", 0.1, 4.0, "square root, linear or 0.5") if known is None else known
+
+
 def _counts(text: str) -> tuple[int, ...]:
     found = tuple(round(count) for count in _numbers(text))
     if len(found) > MOST_MARKS or not all(1 <= count <= MOST_MARKS for count in found):
@@ -106,7 +114,7 @@ DIAL = Together(
         Field("ranges", "ranges", "20 W; 200 W", "Full scale of each range; they share the arc"),
         Field("marks", "printed marks", "0 20 40 60 100 140 200"),
         Field("divisions", "divisions between them", "4 4 4 4 4 6", "One count for each gap between marks"),
-        Field("law", "law of the movement", "0.5", "Deflection goes as (value/top)^law: 0.5 if linear in volts"),
+        Field("law", "scale law", "square root", "Square root, linear, or n in deflection = (value/top)^n"),
     ),
     _dial_shown, _dial_taken,
 )  # fmt: skip

@@ -12,8 +12,8 @@ from fenmist.kit.sheets import SHEETS
 
 _COMMON = (Field("label", "name", "Bittern 200"), Field("serial", "serial number"))
 _HISTORY = (
-    Field("compared_on", "compared on", "2026-03-12", "Date of the last comparison with something better"),
-    Field("compared_by", "compared by", "standards room"),
+    Field("compared_on", "calibrated on", "2026-03-12", "Day of the last calibration"),
+    Field("compared_by", "calibrated by", "standards room"),
     Field("due", "due", "2027-03-12"),
 )
 

@@ -227,9 +227,9 @@ def is_measured(field_id: str, label: str, name: str) -> Fact:
 
 SWR = (
     quantity(
-        "swr", "SWR of its ports", "1.2", "swr", "", 1.0, 1e3, needed=False, help="Left out: at most 1.2 is taken"
+        "swr", "SWR of its ports", "1.2", "swr", "", 1.0, 1e3, needed=False, help="Left empty: at most 1.2 is assumed"
     ),
-    is_measured("swr_is", "that is", "swr"),
+    is_measured("swr_is", "that SWR is", "swr"),
 )
 
 
@@ -293,7 +293,9 @@ def _span_taken(part: Part, text: str) -> Part:
 
 
 SPAN = Fact(
-    Field("span", "its span", "1.8 to 30 MHz", "Lowest and highest frequency it is made for"), _span_shown, _span_taken
+    Field("span", "frequency span", "1.8 to 30 MHz", "Lowest and highest frequency it is specified for"),
+    _span_shown,
+    _span_taken,
 )
 
 
@@ -327,8 +329,8 @@ def _positions_taken(part: Part, text: str) -> Part:
 
 POSITIONS = Fact(
     Field(
-        "positions", "its switch", "0 dB; 10 dB: 10.1 dB; 20 dB",
-        "Left out for a fixed one; the first counts until it is set",
+        "positions", "switch positions", "0 dB; 10 dB: 10.1 dB; 20 dB",
+        "Leave empty for a fixed part; the first position counts until it is set",
     ),
     _positions_shown, _positions_taken,
 )  # fmt: skip
@@ -428,7 +430,7 @@ def resistor(
         piece(key, f"{name}, nominal", example, name, kind, nodes, "Ω", needed=needed, help=help),
         piece_tolerance(f"{key}_tolerance", f"{name}, good to ±", "5 %", name),
         piece_measured(f"{key}_measured", f"{name}, measured", f"{example} ± 5 Ω", name, "Ω"),
-        piece_power(f"{key}_power", f"{name} bears", "3 W", name),
+        piece_power(f"{key}_power", f"{name}, rating", "3 W", name),
     )
 
 
@@ -449,7 +451,7 @@ def indicator_spec(unit: str) -> Fact:
 
     example = "3 % of full scale + 1 digit"
     why = "of full scale, of reading, dB, digits, or unknown; rectangular unless “; normal k=2” stands behind it"
-    return Fact(Field("accuracy", "accuracy as stated", example, why), shown, taken)
+    return Fact(Field("accuracy", "stated accuracy", example, why), shown, taken)
 
 
 def scope_accuracy() -> Fact:
@@ -475,7 +477,7 @@ def volts_form() -> Fact:
         return replace(part, indicators=(first, *part.indicators[1:]))
 
     choices = ("Vpp", "Vpk", "Vrms")
-    return Fact(Field("form", "volts are read as", choices=choices), lambda part: part.indicators[0].unit, taken)
+    return Fact(Field("form", "volts read as", choices=choices), lambda part: part.indicators[0].unit, taken)
 
 
 def harmonic(field_id: str, label: str, example: str, order: int) -> Fact:
@@ -487,7 +489,9 @@ def harmonic(field_id: str, label: str, example: str, order: int) -> Fact:
         return f"{level.value:g} dBc" if level else ""
 
     made = quantity(field_id, label, example, name, "dB", -120.0, -3.0, needed=False)
-    return Fact(Field(field_id, label, example, f"Left out: at most {ASSUMED_DBC:g} dBc is taken"), shown, made.taken)
+    return Fact(
+        Field(field_id, label, example, f"Left empty: at most {ASSUMED_DBC:g} dBc is assumed"), shown, made.taken
+    )
 
 
 def harmonics_are() -> Fact:
@@ -504,7 +508,7 @@ def harmonics_are() -> Fact:
         stated = [item.measured for name, item in part.properties.items() if name.startswith("harmonic_")]
         return MEASURED if any(stated) else AT_MOST
 
-    return Fact(Field("harmonics_are", "these are", choices=(AT_MOST, MEASURED)), shown, taken)
+    return Fact(Field("harmonics_are", "harmonics are", choices=(AT_MOST, MEASURED)), shown, taken)
 
 
 def ranges_in(unit: str, example: str) -> Fact:
@@ -556,5 +560,5 @@ def cable_choice() -> Fact:
     """The kind of cable, for loss, impedance and velocity."""
     labels = ("not said", *(item.label for item in CABLES))
     return chosen(
-        "cable", "kind of cable", "cable", labels, "Gives loss (k1·√f + k2·f), impedance and velocity factor"
+        "cable", "cable type", "cable", labels, "Gives loss (k1·√f + k2·f), impedance and velocity factor"
     )  # fmt: skip

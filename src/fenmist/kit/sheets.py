@@ -37,10 +37,10 @@ _LOSS = (
     known_to("loss_limit", "known to ±", "0.05 dB", "loss_db", "dB"),
 )
 _SHORT = (
-    quantity("short_power", "bears for a short time", "200 W", "short_power_w", "W", 1e-6, 1e5, needed=False),
-    quantity("short_time", "that is, seconds", "5", "short_s", "", 0.1, 1e5, needed=False, help="Then it has to cool"),
+    quantity("short_power", "short-time rating", "200 W", "short_power_w", "W", 1e-6, 1e5, needed=False),
+    quantity("short_time", "for, seconds", "5", "short_s", "", 0.1, 1e5, needed=False, help="Then it has to cool"),
 )
-_THROUGH_POWER = port_power("power", "bears", "200 W", 0, 1)
+_THROUGH_POWER = port_power("power", "rating", "200 W", 0, 1)
 _LENGTH = quantity("length", "length", "1 m", "length_m", "m", 0.0, 1e4)
 _OWN_LOSS = (
     quantity(
@@ -86,23 +86,23 @@ SHEETS: Mapping[PartKind, Sheet] = {
         harmonic("harmonic_2", "second harmonic", "-50 dBc", 2),
         harmonic("harmonic_3", "third harmonic", "-45 dBc", 3),
         harmonics_are(),
-        chosen("carrier", "its carrier", "carrier", ("steady", "speech only"), "Key-down CW, FM or FSK is steady"),
-        chosen("output", "its output stage", "output", ("transistors", "valves")),
+        chosen("carrier", "carrier", "carrier", ("steady", "speech only"), "Key-down CW, FM or FSK is steady"),
+        chosen("output", "output stage", "output", ("transistors", "valves")),
         *SWR,
         quantity(
             "foldback",
-            "left when all comes back",
+            "power into a full mismatch",
             "25 %",
             "fold-back",
             "%",
             0.0,
             1.0,
             needed=False,
-            help="Its fold-back: share of the power that is left into an open or a short",
+            help="After its fold-back: share of full power it still gives into an open or a short",
         ),
         is_measured("foldback_is", "that is", "fold-back"),
-        quantity("droop", "droops by, hot", "5 %", "droop", "%", 0.0, 1.0, needed=False, help="Over a long key-down"),
-        quantity("step", "level moves in steps of", "1 W", "step_w", "W", 1e-6, 1e4, needed=False),
+        quantity("droop", "droop when hot", "5 %", "droop", "%", 0.0, 1.0, needed=False, help="Over a long key-down"),
+        quantity("step", "smallest level step", "1 W", "step_w", "W", 1e-6, 1e4, needed=False),
         quantity(
             "own_meter",
             "its own meter, ±",
@@ -112,7 +112,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
             0.0,
             1.0,
             needed=False,
-            help="Often ±10 % or worse; left out: unknown",
+            help="Often ±10 % or worse; left empty: unknown",
         ),
     ),
     PartKind.INLINE_METER: (
@@ -139,18 +139,18 @@ SHEETS: Mapping[PartKind, Sheet] = {
         *SWR,
     ),
     PartKind.TEE: (
-        quantity("arm", "middle to the load", "20 mm", "arm_m", "m", 0.0, 1.0),
-        quantity("body", "capacitance of its body", "1 pF", "capacitance_f", "pF", 0.0, 1e-9),
+        quantity("arm", "middle to load, length", "20 mm", "arm_m", "m", 0.0, 1.0),
+        quantity("body", "body capacitance", "1 pF", "capacitance_f", "pF", 0.0, 1e-9),
     ),
     PartKind.LEAD: (
         quantity("length", "length", "0.3 m", "length_m", "m", 0.0, 100.0),
         quantity("velocity_factor", "velocity factor", "0.66", "velocity_factor", "", 0.1, 1.0),
         quantity("line", "line impedance", "50 Ω", "line_ohm", "Ω", 10.0, 300.0),
-        chosen("cable", "kind of cable", "cable", ("not said", *(item.label for item in CABLES)), "For its loss"),
+        chosen("cable", "cable type", "cable", ("not said", *(item.label for item in CABLES)), "For its loss"),
     ),
     PartKind.PROBE: (
-        quantity("ratio", "divides by", "10", "ratio", "", 1.0, 1e5),
-        quantity("setting", "scope multiplies by", "10", "setting", "", 1.0, 1e5),
+        quantity("ratio", "ratio", "10", "ratio", "", 1.0, 1e5),
+        quantity("setting", "scope set to", "10", "setting", "", 1.0, 1e5),
         known_to("accuracy", "ratio known to ±", "2 %", "ratio", "", needed=True),
         quantity("capacitance", "tip capacitance", "12 pF", "capacitance_f", "pF", 0.0, 1e-9),
         quantity("ground", "ground lead", "100 mm", "ground_m", "m", 0.0, 1.0, help="0 mm for a coaxial tip adapter"),
@@ -160,7 +160,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
     ),
     PartKind.OSCILLOSCOPE: (
         quantity("bandwidth", "bandwidth", "100 MHz", "bandwidth_hz", "MHz", 1e3, 1e12),
-        chosen("response", "shape of its response", "response", _RESPONSES),
+        chosen("response", "shape of the response", "response", _RESPONSES),
         scope_accuracy(),
         quantity("capacitance", "input capacitance", "16 pF", "capacitance_f", "pF", 0.0, 1e-6),
         quantity(
@@ -172,7 +172,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
             0.0,
             0.5,
             needed=False,
-            help="Standard deviation over the amplitude; left out or 0: nothing is corrected",
+            help="Standard deviation over the amplitude; left empty or 0: no correction",
         ),
         port_volts("volts_limit", "input limit, peak", "300 V"),
         volts_form(),
@@ -180,10 +180,10 @@ SHEETS: Mapping[PartKind, Sheet] = {
     PartKind.LOAD: (
         port_power("power", "rated power", "100 W", 0, needed=True),
         quantity("nominal", "nominal impedance", "50 Ω", "nominal_ohm", "Ω", 1.0, 1e4),
-        quantity("minutes", "bears it for, minutes", "5", "rated_time_s", "", 0.01, 1e5, per=60.0, kept_in="s"),
+        quantity("minutes", "for, minutes", "5", "rated_time_s", "", 0.01, 1e5, per=60.0, kept_in="s"),
         quantity(
             "cooling",
-            "cools in, minutes",
+            "cooling time constant, minutes",
             "15",
             "cooling_s",
             "",
@@ -192,13 +192,13 @@ SHEETS: Mapping[PartKind, Sheet] = {
             needed=False,
             per=60.0,
             kept_in="s",
-            help="Time constant: after it a third of the rise is left",
+            help="After it, about a third of the temperature rise is left",
         ),
     ),
-    PartKind.GENERATOR: (port_power("power", "gives at most", "13 dBm", 0, needed=True), *SWR, indicator_spec("dB")),
+    PartKind.GENERATOR: (port_power("power", "maximum output", "13 dBm", 0, needed=True), *SWR, indicator_spec("dB")),
     PartKind.ANALYSER: (
-        port_power("power", "destroyed above", "20 dBm", 0, needed=True),
-        quantity("output", "gives", "0 dBm", "power_w", "dBm", 1e-15, 1.0),
+        port_power("power", "damage level", "20 dBm", 0, needed=True),
+        quantity("output", "output", "0 dBm", "power_w", "dBm", 1e-15, 1.0),
         SPAN,
         *SWR,
     ),
@@ -208,7 +208,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         _THROUGH_POWER,
         *SWR,
         _DIRECTIVITY,
-        quantity("set_power", "needs for full scale", "1 W", "set_power_w", "W", 1e-6, 1e4, needed=False),
+        quantity("set_power", "power for full scale", "1 W", "set_power_w", "W", 1e-6, 1e4, needed=False),
     ),
     PartKind.AMMETER: (
         ranges_in("A", "2 A"),
@@ -222,8 +222,8 @@ SHEETS: Mapping[PartKind, Sheet] = {
         quantity("loss", "attenuation", "30 dB", "loss_db", "dB", 0.0, 200.0, needed=False),
         known_to("loss_limit", "known to ±", "0.5 dB", "loss_db", "dB"),
         POSITIONS,
-        port_power("power", "its in port bears", "100 W", 0),
-        port_power("far_power", "its out port bears", "5 W", 1),
+        port_power("power", "rating of the in port", "100 W", 0),
+        port_power("far_power", "rating of the out port", "5 W", 1),
         *_SHORT,
         *SWR,
         SPAN,
@@ -262,10 +262,10 @@ SHEETS: Mapping[PartKind, Sheet] = {
         *resistor("R1", ("a", "b"), "10 kΩ", help="From the point measured to the meter"),
         *resistor("R2", ("b", GROUND), "1 kΩ", help="Across the meter; its own input lies in parallel"),
         _piece("stray", "stray across R2", "5 pF", "stray", BranchKind.CAPACITOR, ("b", GROUND), "pF"),
-        port_volts("volts_limit", "bears, peak", "300 V"),
+        port_volts("volts_limit", "rating, peak", "300 V"),
     ),
     PartKind.POWER_METER: (
-        port_power("power", "destroyed above", "20 dBm", 0, needed=True),
+        port_power("power", "damage level", "20 dBm", 0, needed=True),
         quantity("floor", "noise floor", "-60 dBm", "noise_floor_w", "dBm", 1e-18, 1.0, needed=False),
         ranges_in("dBm", "-10 dBm; 0 dBm; 10 dBm"),
         indicator_spec("W"),

@@ -48,7 +48,7 @@ def card(job: Job, result: Result, size: str, number: str = "") -> Card:
         Where nothing was read.
     """
     if not result.points:
-        raise OutOfRangeError("There is nothing to put on a card: no point has been read.", "Read a point first.")
+        raise OutOfRangeError("There is nothing to put on a card: no point has been read yet.", "Read a point first.")
     device = job.dut_part
     keys = sorted({(item.point.target_w, item.point.range_id) for item in result.points})
     shown, tones = keys[-LEVELS[size] :], sorted({item.point.frequency_hz for item in result.points})

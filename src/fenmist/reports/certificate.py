@@ -97,12 +97,12 @@ def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], .
         ("switches", job.receipt.switches),
         ("received", job.receipt.received_on),
         ("condition", job.receipt.condition),
-        ("looked over", _looked_over(job)),
+        ("inspection", _looked_over(job)),
         ("customer", job.customer),
         ("place", job.place),
-        ("by", job.technician),
+        ("technician", job.technician),
         ("conditions", job.conditions),
-        ("state", "adjusted: as left, as found beneath" if adjusted else "as found"),
+        ("state", "adjusted: as left, with as found below" if adjusted else "as found"),
         (
             "quantity",
             f"{stated.kind} at the meter's {'input' if stated_at_input(job) else 'output'}, steady carrier, 50 Ω",
@@ -246,12 +246,12 @@ def history_in_words(part: Part) -> str:
     if latest is not None:
         due = f", due {latest.due}" if latest.due else ""
         number = f" ({latest.reference})" if latest.reference else ""
-        return f"compared {latest.on} by {latest.by}{number}{due}"
+        return f"calibrated {latest.on} by {latest.by}{number}{due}"
     table = part.characterisation("impedance_ohm")
     if table is not None:
         when = f" on {table.measured_on}" if table.measured_on else ""
         return f"impedance measured{when} with {table.source or 'an analyser of unknown history'}"
-    return "no comparison on record: not traceable"
+    return "no calibration on record: not traceable"
 
 
 def _traceability(job: Job) -> str:
@@ -260,9 +260,9 @@ def _traceability(job: Job) -> str:
     numbered = [part for part in _leaned_on(job) if part.history and part.history[-1].reference]
     if loose:
         return (
-            f"not traceable: {' and '.join(loose)} has no comparison on record"
+            f"not traceable: {' and '.join(loose)} has no calibration on record"
             if len(loose) == 1
-            else (f"not traceable: {' and '.join(loose)} have no comparison on record")
+            else (f"not traceable: {' and '.join(loose)} have no calibration on record")
         )
     if len(numbered) == len(_leaned_on(job)):
         return "traceable through the certificates named above, as far as those are"
@@ -273,7 +273,7 @@ def _verdict(job: Job, result: Result) -> str:
     counts = {verdict: sum(item.decision.verdict is verdict for item in result.points) for verdict in Verdict}
     said = ", ".join(f"{verdict} at {count}" for verdict, count in counts.items() if count)
     if not said:
-        return "Nothing has been read, so nothing is decided."
+        return "Nothing has been read, so there is no verdict."
     risky = max((item.decision.risk or 0.0 for item in result.points), default=0.0)
     return (
         f"By {job.rule} against {tolerance_shown(job)}: {said} of {len(result.points)} points. "
@@ -295,5 +295,5 @@ def _statements(job: Job, result: Result) -> tuple[str, ...]:
         "T is the tolerance, p the probability that the verdict of a row is wrong (JCGM 106:2012).",
         f"Traceability: these results are {traceable}.",
         "The results hold for the device as it was, at the points read, on the day they were read.",
-        "This page is the technician's own record. It claims accreditation for nobody.",
+        "This page is the technician's own record and claims no accreditation.",
     )

@@ -1,4 +1,4 @@
-"""What each connector sees at the highest planned power, as texts: planned levels, never facts."""
+"""Levels at the highest planned power, as texts: planned levels, never facts."""
 
 import math
 from dataclasses import replace
@@ -11,7 +11,7 @@ from fenmist.kit.part import SOURCES, Port
 from fenmist.units.display import plain, rounded, swr, with_unit
 from fenmist.units.level import dbm_from_watts
 
-LEVEL_HEADINGS = ("connector", "power", "dBm", "V rms", "V peak", "SWR", "bears", "headroom", "at worst", "in a fault")
+LEVEL_HEADINGS = ("connector", "power", "dBm", "V rms", "V peak", "SWR", "rating", "headroom", "worst case", "fault")
 
 
 def level_rows(job: Job, hookup_id: str = "") -> list[list[str]]:

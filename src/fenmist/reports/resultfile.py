@@ -18,7 +18,7 @@ COLUMNS = (
     "phase", "frequency / Hz", "level planned / W", "range", "rounds", "reference incident / W", "U(reference) / W",
     "net in the load / W", "indicated / W", "error / W", "U(error) / W", "error / %", "error / dB",
     "error low / dB", "error high / dB", "k", "correction factor", "tolerance / W", "zone", "verdict",
-    "probability that the verdict is wrong", "worked out by", "is a reference",
+    "probability that the verdict is wrong", "computed by", "is a reference",
 )  # fmt: skip
 
 COMMA, SEMICOLON = "comma", "semicolon and decimal comma"
@@ -42,7 +42,7 @@ def head_table(job: Job, record: str) -> list[list[Cell]]:
     device = job.dut_part
     return [
         ["title", job.title], ["device", device.label], ["serial", device.serial], ["customer", job.customer],
-        ["place", job.place], ["by", job.technician], ["conditions", job.conditions], ["job", job.id],
+        ["place", job.place], ["technician", job.technician], ["conditions", job.conditions], ["job", job.id],
         ["record", record], ["demonstration", "yes" if job.demo else "no"],
     ]  # fmt: skip
 

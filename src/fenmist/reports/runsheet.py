@@ -21,7 +21,7 @@ from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.resultfile import COMMA, Cell, csv_bytes
 from fenmist.units.display import frequency, plain
 
-FIXED = ("point", "round", "phase", "frequency", "level", "range", "key down", "rest before")
+FIXED = ("point", "round", "phase", "frequency", "level", "range", "key down", "rest first")
 MOST_ROWS = 20_000
 
 
@@ -97,7 +97,7 @@ def _row(job: Job, stint: Stint) -> SheetRow:
 def minutes(seconds: float) -> str:
     """A duration as it is said."""
     if math.isinf(seconds):
-        return "for ever"
+        return "no limit"
     if seconds < 90.0:
         return f"{seconds:.0f} s"
     return f"{seconds / 60.0:.0f} min" if seconds < 5400.0 else f"{seconds / 3600.0:.1f} h"

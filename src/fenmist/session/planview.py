@@ -18,7 +18,7 @@ class PlanState(StrEnum):
     BEGUN = "begun"
     READ = "read"
     TO_REPEAT = "to repeat"
-    UNSERVED = "can't be served"
+    UNSERVED = "can't be measured"
     BLOCKED = "left out"
 
     @property
@@ -74,7 +74,7 @@ def run_estimate(job: Job) -> str:
         return ""
     laid_out = schedule(job)
     if laid_out.too_much is not None:
-        return f"One round at {laid_out.too_much.point.target_w:g} W is more than the load bears."
+        return f"One round at {laid_out.too_much.point.target_w:g} W is more than the load is rated for."
     load = part_of_kind(job, PartKind.LOAD).label
     rested, rise = laid_out.rest_s, laid_out.stints[-1].rise_after
     resting = f", {load} rests {duration(rested)} in between" if rested >= 1.0 else ""

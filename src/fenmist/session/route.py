@@ -41,7 +41,7 @@ def _plan(view: View) -> StepState:
     if not wanted:
         return StepState("Plan", 0.0, "nothing planned")
     refused = sum(1 for point in wanted if point.id in view.unserved)
-    return StepState("Plan", 0.5 if refused else 1.0, f"{refused} can't be served" if refused else "")
+    return StepState("Plan", 0.5 if refused else 1.0, f"{refused} can't be measured" if refused else "")
 
 
 def _hookup(view: View) -> StepState:

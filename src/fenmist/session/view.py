@@ -108,7 +108,7 @@ class View:
 
     @cached_property
     def unserved(self) -> Mapping[str, str]:
-        """Points that can't be served, with the reason."""
+        """Points that can't be measured, with the reason."""
         return cannot_serve(self.job)
 
     @property

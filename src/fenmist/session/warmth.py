@@ -43,7 +43,7 @@ class Warmth:
         if self.on and (self.rise >= WARM or self.left_s < 15.0):
             return f"Carrier off soon: about {duration(self.left_s)} until the load's rating."
         if not self.on and math.isinf(self.rest_s):
-            return "This level is beyond what the load bears for a reading."
+            return "This level is beyond the load's rating, even for one reading."
         if not self.on and self.rest_s >= 1.0:
             return f"Let the load rest for {duration(self.rest_s)} before the next point."
         return ""

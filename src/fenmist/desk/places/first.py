@@ -12,11 +12,11 @@ from fenmist.reports.resultfile import CSV_KINDS
 from fenmist.session.session import PAPERS, SETTINGS, Session
 
 FIELDS = (
-    Field("workshop", "workshop", "Sallow Reach workshop", "Stands on each page that is printed"),
-    Field("technician", "your name", "as it should stand on a certificate"),
+    Field("workshop", "workshop", "Sallow Reach workshop", "Printed on every page"),
+    Field("technician", "your name", "as it should appear on a certificate"),
     Field("paper", "paper", choices=tuple(PAPERS)),
-    Field("numbering", "certificates are numbered", "{year}-", "What stands before the counter; {year} is this year's"),
-    Field("csv", "tables for spreadsheets", choices=CSV_KINDS, help="What parts the cells of a .csv"),
+    Field("numbering", "certificates are numbered", "{year}-", "Text before the counter; {year} stands for this year"),
+    Field("csv", "tables for spreadsheets", choices=CSV_KINDS, help="Separator of .csv files"),
 )
 
 
@@ -41,7 +41,7 @@ class FirstPage(QWidget):
         box.setSpacing(12)
         self.headline = label("", "headline", wrap=True)
         box.addWidget(self.headline)
-        box.addWidget(label("All of it may be left empty, and changed later with F9.", "second"))
+        box.addWidget(label("Everything may stay empty for now; F9 changes it later.", "second"))
         box.addSpacing(6)
         box.addWidget(self.form)
         folder = session.logbook.path
@@ -53,9 +53,9 @@ class FirstPage(QWidget):
         row.setSpacing(14)
         self.demo = button("Look at the demonstration", "do")
         self.demo.clicked.connect(self.demo_wanted)
-        self.new = button("Begin a job", "do")
+        self.new = button("Start a job", "do")
         self.new.clicked.connect(self.new_wanted)
-        self.file = button("Take in a job's file", "do")
+        self.file = button("Import a job file", "do")
         self.file.clicked.connect(self.file_wanted)
         for made in (self.new, self.demo, self.file):
             row.addWidget(made)
@@ -66,7 +66,7 @@ class FirstPage(QWidget):
     def enter(self) -> None:
         """The page comes to the front."""
         new = self._session.is_new
-        self.headline.setText("Who works here?" if new else "What stands on paper, and how tables are written")
+        self.headline.setText("Who works here?" if new else "What is printed, and how tables are written")
         self._fill()
         self.demo.setVisible(not self._session.is_demo)
         self.form.inputs["workshop"].setFocus()

@@ -85,7 +85,7 @@ class Intake(QObject):
     def _say_progress(self) -> None:
         if self._trial is not None:
             more = f", {len(self._waiting)} more to come" if self._waiting else ""
-            self.said.emit(f"Trying {self._trial.path.name}: {100 * self._trial.done:.0f}\u2009%{more}. Esc cancels.")
+            self.said.emit(f"Checking {self._trial.path.name}: {100 * self._trial.done:.0f}\u2009%{more}. Esc cancels.")
 
     def _on_tried(self, tried: Tried) -> None:
         try:

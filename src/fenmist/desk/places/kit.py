@@ -48,7 +48,7 @@ class KitPlace(Files, QWidget):
         self.headline = label("", "headline", wrap=True)
         self.search = QComboBox()
         self.search.setAccessibleName("which parts are shown")
-        self.search.addItems(["all of it", "due or overdue", "unknown"])
+        self.search.addItems(["all parts", "due or overdue", "unknown"])
         self.search.textActivated.connect(lambda _: self.refresh())
         self.table = Grid(("part", "kind", "serial", "state", "due"), 0, "equipment", grows=False)
         self.table.row_chosen.connect(self._on_chosen)
@@ -57,9 +57,9 @@ class KitPlace(Files, QWidget):
         self.kind.addItems([str(kind) for kind in PartKind])
         self.kind.insertSeparator(self.kind.count())
         self.kind.addItems([part.label for part in starter_shelf()])
-        self.add = button("Add one", "do")
+        self.add = button("Add", "do")
         self.add.clicked.connect(self._on_add)
-        self.away = button("Take off the list", "link")
+        self.away = button("Retire", "link")
         self.away.clicked.connect(self._on_away)
         self.copy_button = button("copy the list", "link")
         self.copy_button.clicked.connect(self.table.copy)
@@ -190,7 +190,7 @@ class KitPlace(Files, QWidget):
         self.form = Form(fields_for(part.kind))
         self.form.field_typed.connect(self._on_typed)
         self._column.addWidget(self.form)
-        set_text(self.said, "Jobs keep the data they were begun with; changes count for new ones. Ctrl+Z takes back.")
+        set_text(self.said, "Jobs keep the data they started with; changes apply to new jobs. Ctrl+Z undoes.")
 
     def _show_used(self, jobs: tuple[JobSummary, ...]) -> None:
         clear_layout(self.used)
@@ -255,7 +255,7 @@ def _days(days: int) -> str:
 def kit_headline(parts: tuple[Part, ...], dues: dict[str, Due]) -> str:
     """What needs care in the equipment."""
     if not parts:
-        return "There is no equipment yet: add what stands on the bench."
+        return "There is no equipment yet: add what is on the bench."
     late = [part for part in parts if dues[part.id].state is State.OVERDUE]
     soon = [part for part in parts if dues[part.id].state is State.DUE]
     unknown = [part for part in parts if dues[part.id].state is State.UNKNOWN]

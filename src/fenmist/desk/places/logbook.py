@@ -23,7 +23,7 @@ from fenmist.units.display import frequency, plain
 if TYPE_CHECKING:
     from fenmist.desk.places.intake import Intake
 
-ALL, OPEN, DONE = "all jobs", "not read to the end", "read to the end"
+ALL, OPEN, DONE = "all jobs", "unfinished", "finished"
 ANY_DEVICE = "any device"
 SEARCH_REST_MS = 120
 
@@ -52,7 +52,7 @@ class LogbookPlace(Files, QWidget):
         self.search.returnPressed.connect(self._on_search_done)
         self.state = self._choice("which jobs", (ALL, OPEN, DONE))
         self.device = self._choice("of which device", (ANY_DEVICE,))
-        headings = ("begun", "job", "device", "customer", "points", "what came of it")
+        headings = ("begun", "job", "device", "customer", "points", "result")
         self.table = Grid(headings, 0, "jobs", grows=False)
         self.table.row_opened.connect(self._open)
         self.table.row_chosen.connect(self._show_history)
@@ -61,12 +61,12 @@ class LogbookPlace(Files, QWidget):
         self.new.clicked.connect(self.new_wanted)
         self.path = LineEdit()
         self.path.setAccessibleName("file to hand over to, or to take in")
-        self.path.setPlaceholderText("a job's file, .fenjob.json")
-        self.hand_over_button = button("Hand over job", "do")
+        self.path.setPlaceholderText("a job file, .fenjob.json")
+        self.hand_over_button = button("Export job", "do")
         self.hand_over_button.clicked.connect(self.hand_over)
-        self.take_in_button = button("Take in", "do", "take in the job of a file")
+        self.take_in_button = button("Import", "do", "import the job in a file")
         self.take_in_button.clicked.connect(lambda: self.take_in(Path(self.path.text().strip()).expanduser()))
-        self.cancel_button = button("Cancel", "do", "stop taking in")
+        self.cancel_button = button("Cancel", "do", "stop importing")
         self.cancel_button.clicked.connect(self.cancel)
         self.cancel_button.hide()
         self.said = label("", "second", wrap=True)
@@ -143,13 +143,13 @@ class LogbookPlace(Files, QWidget):
 
     def _headline(self) -> str:
         if not self._session.has_jobs:
-            return "The logbook is empty: begin with a new job, or drop a job's file here."
+            return "The logbook is empty: start a new job, or drop a job file here."
         narrowed = self.search.text().strip() or self.state.currentText() != ALL
         if narrowed or self.device.currentText() != ANY_DEVICE:
             return f"{count_of(len(self._jobs), 'job holds', 'jobs hold').capitalize()} what is looked for."
         troubled = sum(1 for job in self._jobs if job.trouble)
         unread = sum(1 for job in self._jobs if not job.complete) - troubled
-        open_jobs = f"{unread} of them not read to the end" if unread else "all of them read to the end"
+        open_jobs = f"{unread} of them not read to the end" if unread else "all of them finished"
         trouble = f"; {count_of(troubled, 'job', 'jobs')} can't be worked out" if troubled else ""
         return f"{len(self._jobs)} {'job' if len(self._jobs) == 1 else 'jobs'} in the logbook, {open_jobs}{trouble}."
 
@@ -179,11 +179,11 @@ class LogbookPlace(Files, QWidget):
 
     @property
     def opening(self) -> Opening:
-        return Opening("Take in a job", "Jobs", (".json",), self.take_in)
+        return Opening("Import a job", "Jobs", (".json",), self.take_in)
 
     @property
     def saving(self) -> Saving | None:
-        return Saving("Hand over the chosen job", self._typed, (".fenjob.json",), self.hand_over_to)
+        return Saving("Export the selected job", self._typed, (".fenjob.json",), self.hand_over_to)
 
     @property
     def _typed(self) -> Path:
@@ -200,10 +200,10 @@ class LogbookPlace(Files, QWidget):
         """Write the chosen job to a file."""
         row = self.table.currentRow()
         if not 0 <= row < len(self._jobs):
-            set_text(self.said, "Choose a job in the list first.")
+            set_text(self.said, "Select a job in the list first.")
             return
         try:
-            set_text(self.said, f"Handed over: {self._session.hand_over(self._jobs[row].id, path)}")
+            set_text(self.said, f"Exported: {self._session.hand_over(self._jobs[row].id, path)}")
         except FenmistError as error:
             set_text(self.said, str(error))
 
@@ -245,7 +245,7 @@ class LogbookPlace(Files, QWidget):
         self.device.setCurrentText(ANY_DEVICE)
         self.refresh()
         self.table.setCurrentCell(next((n for n, job in enumerate(self._jobs) if job.id == job_id), 0), 0)
-        set_text(self.said, f"Taken in: {next((job.title for job in self._jobs if job.id == job_id), job_id)}")
+        set_text(self.said, f"Imported: {next((job.title for job in self._jobs if job.id == job_id), job_id)}")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.toLocalFile().endswith(".json") for url in event.mimeData().urls()):

@@ -32,22 +32,27 @@ from fenmist.waveform.response import BandwidthModel
 NO_CABLE = "not said"
 _FIELDS = (
     Field("volts", "volts at the tee", "102 Vpp", "With how they were taken: Vpp, Vpk or Vrms"),
-    Field("also", "the same, read otherwise", "35.6 Vrms", "A difference of a per cent tells of noise or distortion"),
+    Field(
+        "also",
+        "same volts, read another way",
+        "35.6 Vrms",
+        "A difference of one per cent points to noise or distortion",
+    ),
     Field("load", "load", "57.7", "45+j12 · 52 @ −8 · |57.7| swr 1.2 · |57.7| · 57.7"),
-    Field("load_u", "load known to, standard", "1 %"),
+    Field("load_u", "standard u of the load", "1 %"),
     Field("frequency", "frequency", "7.125 MHz"),
-    Field("lead", "lead to the oscilloscope", "0.3 m", "Left out: the oscilloscope sits at the load"),
-    Field("cable", "its kind of cable", choices=(NO_CABLE, *(item.label for item in CABLES)), help="For its loss"),
-    Field("velocity_factor", "its velocity factor", "0.66"),
-    Field("probe", "or a divider probe", "10:1", "At the tee instead of a lead"),
-    Field("ground_lead", "its ground lead", "100 mm", "0 mm for a coaxial tip adapter"),
-    Field("probe_bandwidth", "its bandwidth", "200 MHz"),
-    Field("bandwidth", "oscilloscope's bandwidth", "100 MHz", "Left out: nothing is corrected"),
-    Field("bandwidth_model", "shape of its response", choices=tuple(str(model) for model in BandwidthModel)),
-    Field("input_capacitance", "capacitance of input or tip", "16 pF"),
+    Field("lead", "lead to the oscilloscope", "0.3 m", "Left empty: the oscilloscope is at the load itself"),
+    Field("cable", "cable type", choices=(NO_CABLE, *(item.label for item in CABLES)), help="For its loss"),
+    Field("velocity_factor", "velocity factor", "0.66"),
+    Field("probe", "or divider probe", "10:1", "At the tee instead of a lead"),
+    Field("ground_lead", "ground lead", "100 mm", "0 mm for a coaxial tip adapter"),
+    Field("probe_bandwidth", "probe bandwidth", "200 MHz"),
+    Field("bandwidth", "oscilloscope's bandwidth", "100 MHz", "Left empty: no correction"),
+    Field("bandwidth_model", "shape of the response", choices=tuple(str(model) for model in BandwidthModel)),
+    Field("input_capacitance", "input or tip capacitance", "16 pF"),
     Field("scope_accuracy", "vertical accuracy, ±", "3 %"),
     Field("noise", "noise on the trace", "0.5 %", "Standard deviation over the amplitude"),
-    Field("harmonics", "harmonics of the source", "-40 dBc", "At most; left out: −40 dBc is taken"),
+    Field("harmonics", "source harmonics", "-40 dBc", "At most; left empty: −40 dBc is assumed"),
 )
 _EXAMPLE = {"volts": "102 Vpp", "load": "57.7", "frequency": "7.125 MHz", "lead": "0.3 m", "bandwidth": "100 MHz"}
 
@@ -81,9 +86,9 @@ class ToolsPlace(Files, QWidget):
         self.what_if = label("", "second", wrap=True)
         self.taken = label("", "second", wrap=True)
         self.swr = label("", "second", wrap=True)
-        self.new_job = button("new job from this", "do")
+        self.new_job = button("start a job from this", "do")
         self.new_job.clicked.connect(self._on_new_job)
-        self.this_job = button("into the job on the bench", "do")
+        self.this_job = button("put into the job on the bench", "do")
         self.this_job.clicked.connect(self._on_this_job)
         self.margin = Margin(self._on_answer)
         self._lay_out()
@@ -101,7 +106,7 @@ class ToolsPlace(Files, QWidget):
         left.addLayout(keys)
         right = QVBoxLayout()
         right.setSpacing(7)
-        right.addWidget(label("From V²/50 Ω to the power: clear a box to see what its correction is worth", "section"))
+        right.addWidget(label("From V²/50 Ω to the power: clear a box to see what a correction is worth", "section"))
         right.addWidget(self.steps)
         right.addWidget(self.swr)
         right.addSpacing(6)
@@ -109,7 +114,7 @@ class ToolsPlace(Files, QWidget):
         right.addWidget(scrolled_bars(self.bars))
         right.addWidget(self.improve)
         right.addWidget(self.what_if)
-        right.addWidget(label("Taken as", "section"))
+        right.addWidget(label("Assumptions", "section"))
         right.addWidget(self.taken)
         right.addStretch(1)
         both = Columns()
@@ -153,12 +158,12 @@ class ToolsPlace(Files, QWidget):
             self.answer = self.request()()
         except FenmistError as error:
             set_text(self.said, str(error))
-            set_text(self.headline, "The power follows when every field can be read.")
+            set_text(self.headline, "The power appears once every field can be read.")
             self._clear()
             return
         set_text(self.said, "")
         self._show(self.answer)
-        set_text(self.what_if, "What if a line were known better? Click it, or Tab there: ← halves, → doubles it.")
+        set_text(self.what_if, "What if a line were better known? Click it, or press Tab: ← halves, → doubles it.")
 
     def _show(self, answer: PowerAnswer) -> None:
         left_out = tuple(step.name for step in answer.corrections if not step.applied)
@@ -216,4 +221,4 @@ class ToolsPlace(Files, QWidget):
 
     def _on_answer(self, _note: Note, text: str) -> None:
         """Notes of a tool belong to no record, so an answer has nowhere to stay; the margin says so."""
-        set_text(self.said, f"“{text}” is not kept: a tool's notes belong to no job.")
+        set_text(self.said, f"“{text}” was not kept: notes of a tool belong to no job.")

@@ -66,8 +66,8 @@ class CertificateStep(Step):
         self.show_what = CERTIFICATE
         self.save = SaveBar("what is shown", suggested_path(job.job), self._contents)
         self.reason = LineEdit()
-        self.reason.setAccessibleName("why it is issued again")
-        self.reason.setPlaceholderText("why it is issued again")
+        self.reason.setAccessibleName("reason for the revision")
+        self.reason.setPlaceholderText("reason for the revision")
         self.issue_button = button("", "do")
         self.issue_button.clicked.connect(self.issue)
         self.said = label("", "second", wrap=True)
@@ -142,7 +142,7 @@ class CertificateStep(Step):
         self._issued_shown = names
         clear_layout(self.issued)
         if not earlier:
-            self.issued.addWidget(label("Not issued yet: what is shown is a draft and says so.", "second"))
+            self.issued.addWidget(label("Not issued yet: this is a draft and is marked as one.", "second"))
         for item in earlier:
             last = item is earlier[-1]
             text = f"{item.name} of {day_of(item.issued_at)}{'' if last else ', superseded'}"
@@ -178,7 +178,7 @@ class CertificateStep(Step):
         self._shown = wanted
         self._say("")
         if not self._pages.count():
-            self._pages.addWidget(label("Setting the pages …", "second"))
+            self._pages.addWidget(label("Preparing the pages …", "second"))
             self._pages.addStretch(1)
         self.runner.start(wanted)
 
@@ -220,7 +220,7 @@ class CertificateStep(Step):
         except FenmistError as error:
             self._on_refused(error)
             return
-        self._say("Setting the pages …")
+        self._say("Preparing the pages …")
         self.issuer.start(self._request)
 
     def _on_set(self, pdf: bytes) -> None:
@@ -233,7 +233,7 @@ class CertificateStep(Step):
             return
         self.reason.clear()
         self.refresh()
-        self._say(f"Issued: {done.name}. It is kept in the logbook as it is; a revision would supersede it.")
+        self._say(f"Issued: {done.name}. It is kept in the logbook for good; a revision would supersede it.")
         self.save_issued(done)
 
     def save_issued(self, chosen: Issued) -> None:

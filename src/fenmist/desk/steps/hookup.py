@@ -40,7 +40,7 @@ _BUTTONS = (
     ("turn", "turn round", "R"), ("switch", "switch", "]"), ("state", "state power here", "P"),
     ("remove", "take out", "Del"),
 )  # fmt: skip
-NEW, OWN = "another hook-up…", "keep this one as a template"
+NEW, OWN = "another hook-up…", "save as a template"
 
 
 def _side_by_side(*rows: QHBoxLayout) -> Columns:
@@ -91,7 +91,7 @@ class HookUpStep(Step):
         self.name.editingFinished.connect(self._on_named)
         self.another = button(NEW, "link", "another hook-up from a template")
         self.another.clicked.connect(self._offer_templates)
-        self.away = button("take this one away", "link", "take this hook-up away")
+        self.away = button("remove this hook-up", "link", "take this hook-up away")
         self.away.clicked.connect(lambda: self._try(benchwork.without_hookup, "take away a hook-up", self.shown))
         first, second = QHBoxLayout(), QHBoxLayout()
         for field in (label("hook-up", "second"), self.which, self.name):
@@ -114,9 +114,9 @@ class HookUpStep(Step):
     def _add_tables(self) -> None:
         self.levels.verticalHeader().setDefaultSectionSize(px(24))
         self.levels.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)  # as high as its rows
-        self.body.addWidget(label("What each connector sees at the highest planned power", "section"))
+        self.body.addWidget(label("Levels at the highest planned power", "section"))
         self.body.addWidget(self.levels, 1)
-        self.body.addWidget(label("What is asked of it", "section"))
+        self.body.addWidget(label("Where power is stated", "section"))
         self.body.addWidget(self.form)
 
     # what is shown
@@ -253,7 +253,7 @@ class HookUpStep(Step):
     def _offer(self, title: str, element: str, parts: Sequence[Part], edit: Callable[..., Job]) -> None:
         """The parts that fit, beneath an element."""
         if not parts:
-            self._say("The kit has nothing that fits here: add it there.")
+            self._say("Nothing in the kit fits here: add it there first.")
             return
 
         def take(part: Part) -> None:

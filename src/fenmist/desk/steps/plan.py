@@ -34,7 +34,7 @@ from fenmist.session.view import View
 _GRID = (
     Field("frequencies", "frequencies", "2.2 8.3 16.4 MHz", "Band edges, the middle, and where it will be used"),
     Field("levels", "levels", "20 50 100 W or 10 50 100 %", "Watts, or per cent of each range"),
-    Field("ranges", "ranges", "all", "Left out: the lowest range that shows the level"),
+    Field("ranges", "ranges", "all", "Left empty: the lowest range that shows the level"),
     Field("rounds", "rounds", "3", "Three or more show the scatter"),
     Field("order", "order", choices=ORDERS),
 )
@@ -84,16 +84,16 @@ class PlanStep(Step):
         )  # fmt: skip
         self.form_path = LineEdit()
         self.form_path.setAccessibleName("filled run sheet")
-        self.form_path.setPlaceholderText("a form that was filled in, .csv")
+        self.form_path.setPlaceholderText("a filled-in form, .csv")
         self.form_path.returnPressed.connect(self._on_form)
-        self.take = button("Take its readings", "do", "take the readings of a filled run sheet")
+        self.take = button("Take readings", "do", "take the readings of a filled run sheet")
         self.take.clicked.connect(self._on_form)
         self._lay_out()
 
     def _form_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(8)
-        row.addWidget(label("run sheet back", "second"))
+        row.addWidget(label("filled form", "second"))
         row.addWidget(self.form_path, 1)
         row.addWidget(chooser("choose a filled run sheet", lambda: ask_to_open(self, self.opening)))
         row.addWidget(self.take)
@@ -126,9 +126,7 @@ class PlanStep(Step):
         except FenmistError as error:
             self._say(str(error))
             return
-        self._say(
-            f"{count} readings were taken from {path.name}; their times are unknown: no drift is taken out by time."
-        )
+        self._say(f"{count} readings were taken from {path.name}; their times are unknown, so no drift is corrected.")
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
@@ -136,23 +134,23 @@ class PlanStep(Step):
         left.addWidget(self.map)
         left.addWidget(label(signs_in_words(), "second", wrap=True))
         left.addWidget(self.estimate)
-        left.addWidget(label("Each point can be typed over; the empty row adds one, Del takes one out.", "second"))
+        left.addWidget(label("Type over a point to change it; the empty row adds one, Del removes one.", "second"))
         left.addWidget(self.plan, 1)
         left.addWidget(self.problem)
-        left.addWidget(label("Run sheet: a page to write on (.pdf), or a form to fill in (.csv)", "second"))
+        left.addWidget(label("Run sheet: a page to write on (.pdf) or a form to fill in (.csv)", "second"))
         left.addWidget(self.sheet)
         left.addLayout(self._form_row())
         side = QVBoxLayout()
         side.setContentsMargins(0, 0, 8, 0)
         side.setSpacing(6)
-        side.addWidget(label("Lay out a grid", "section"))
+        side.addWidget(label("Add a grid of points", "section"))
         side.addWidget(self.grid)
         row = QHBoxLayout()
         row.addWidget(self.add)
         row.addStretch(1)
         side.addLayout(row)
         side.addSpacing(10)
-        side.addWidget(label("What is asked", "section"))
+        side.addWidget(label("Tolerance and rule", "section"))
         side.addWidget(self.asked)
         side.addStretch(1)
         holder = QWidget()
@@ -212,7 +210,7 @@ class PlanStep(Step):
             return
         self.grid.show_problems(())
         points = [item for item in made if not isinstance(item, Problem)]
-        self._say("" if points else "All of these points stand in the plan already.")
+        self._say("" if points else "All of these points are in the plan already.")
         order = self.grid.draft()["order"]
         self.job.edit(with_points(self.job.job, points, order), f"{len(points)} points")
 

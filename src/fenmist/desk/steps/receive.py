@@ -57,7 +57,7 @@ class ReceiveStep(Step):
         self.form.field_typed.connect(self._on_field_typed)
         self.device = Form(device_fields(), label_width=104)
         self.device.field_typed.connect(self._on_device_typed)
-        self.looks = Grid(("state", "looked over", "remark"), 0, "looked over", grows=False)
+        self.looks = Grid(("state", "inspection", "remark"), 0, "inspection", grows=False)
         self.looks.make_editable(2)
         self.looks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.looks.row_opened.connect(self._on_look_opened)
@@ -78,19 +78,19 @@ class ReceiveStep(Step):
         column = QVBoxLayout()
         column.setContentsMargins(0, 0, 10, 0)
         column.setSpacing(8)
-        column.addWidget(label("Whose and what for", "section"))
+        column.addWidget(label("Customer and purpose", "section"))
         column.addWidget(self.form)
         column.addSpacing(6)
-        column.addWidget(label("The device, as it stands on it", "section"))
+        column.addWidget(label("The device, as labelled", "section"))
         column.addWidget(self.device)
         column.addStretch(1)
         holder = QWidget()
         holder.setLayout(column)
         right = QVBoxLayout()
         right.setSpacing(6)
-        right.addWidget(label("Looked over: Enter or Space goes through fine, not fine, not there", "section"))
+        right.addWidget(label("Inspection: Enter or Space steps through fine, not fine, not there", "section"))
         right.addWidget(self.looks, 1)
-        right.addWidget(label("Its dial, drawn from the marks typed at the left", "section"))
+        right.addWidget(label("Its dial, drawn from the marks at the left", "section"))
         right.addWidget(self.dial)
         keys = QHBoxLayout()
         keys.setSpacing(14)
@@ -147,7 +147,7 @@ class ReceiveStep(Step):
 
     def _on_look_opened(self, row: int) -> None:
         item = list(LOOK_OVER)[row]
-        self.job.edit(with_look(self.job.job, item), "looked over")
+        self.job.edit(with_look(self.job.job, item), "inspection")
 
     def _on_remark_typed(self, row: int, _column: int, text: str) -> None:
         item = list(LOOK_OVER)[row]

@@ -105,13 +105,13 @@ class ResultsStep(Step):
 
     def _look_up_row(self) -> QHBoxLayout:
         self.question = LineEdit()
-        self.question.setAccessibleName("look up what a reading stands for")
+        self.question.setAccessibleName("look up a reading")
         self.question.setPlaceholderText("40 W at 14 MHz")
         self.question.setMaximumWidth(px(150))
         self.question.textEdited.connect(lambda _: self._look_up())
         self.stands_for = label("", "second", wrap=True)
         row = QHBoxLayout()
-        row.addWidget(label("it reads", "second"))
+        row.addWidget(label("reading", "second"))
         row.addWidget(self.question)
         row.addWidget(self.stands_for, 1)
         return row
@@ -179,7 +179,7 @@ class ResultsStep(Step):
         set_text(self.budget_title, budget_title(point) if point else "")
         self.bars.show_budget(view.result.budget(point.point.id) if point else ())
         set_text(self.improve, improvement(view.result, point))
-        hint = "What if a line were known better? Click it, or Tab there: ← halves, → doubles its uncertainty."
+        hint = "What if a line were better known? Click it, or press Tab: ← halves, → doubles its uncertainty."
         set_text(self.what_if, hint if point else "")
         self._show_chart(None)
 

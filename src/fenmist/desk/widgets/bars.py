@@ -37,7 +37,7 @@ class BudgetBars(Painted):
         self.all_shown = False
         self.chosen = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setToolTip("↑ ↓ choose a line · ← → halve or double its uncertainty · 0 know it exactly · ⌫ take back")
+        self.setToolTip("↑ ↓ choose a line · ← → halve or double its uncertainty · 0 treat as exact · ⌫ undo")
         self.setAccessibleName("uncertainty budget")
 
     def show_budget(self, rows: tuple[BudgetRow, ...]) -> None:

@@ -195,7 +195,7 @@ class CapturePanel(QWidget):
             self._facts.addWidget(label(name, "second"), row, 0)
             self._facts.addWidget(label(value), row, 1)
         usable = bool(found and found.trace and found.trace.usable)
-        self.take.setText("take the fitted value" if usable or found is None else "keep it as an open entry")
+        self.take.setText("take the fitted value" if usable or found is None else "keep as an open entry")
         self.take.setEnabled(found is not None)
 
     def _on_take(self) -> None:

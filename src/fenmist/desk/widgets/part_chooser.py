@@ -46,7 +46,7 @@ class PartChooser(QFrame):
         self.list.setAccessibleName("parts that fit")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.itemClicked.connect(self._take)
-        self.said = label("Nothing that fits is called so.", "second")
+        self.said = label("Nothing that fits matches.", "second")
         box = QVBoxLayout(self)
         box.setContentsMargins(10, 8, 10, 10)
         box.setSpacing(6)

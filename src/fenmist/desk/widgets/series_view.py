@@ -117,5 +117,8 @@ class SeriesView(QWidget):
         self.drawing.series, self.drawing.limit_w = self._series, limit
         self.drawing.update()
         lines = [series_text(item, self._names.get(item.role, str(item.role)), limit) for item in self._series]
-        said = "   ".join(lines) or "Nothing with a time was read here yet: press * for one more round as it changes."
+        said = (
+            "   ".join(lines)
+            or "Nothing with a known time was read here yet: press * for another round while it changes."
+        )
         set_text(self.said, said)

@@ -66,7 +66,7 @@ class StaircaseView(Painted):
         if not self._stairs:
             painter.setPen(self._themes.theme.color("second"))
             painter.setFont(sans(12))
-            said = "Plan a frequency and a level: then each part's level and rating stand here."
+            said = "Plan a frequency and a level to see each part's level and rating here."
             painter.drawText(QRectF(LEFT, TOP, 600, 20), Qt.AlignmentFlag.AlignLeft, said)
             return
         low, high = self._span()

@@ -42,10 +42,10 @@ FloatArray = NDArray[np.float64]
 Numbers = NDArray[np.float64] | NDArray[np.complex128]
 
 _FACTS = (
-    Field("coverage", "U is typed with k =", "2", "2 is about 95 %"),
-    Field("source", "by", "Estuary Standards Room", "Laboratory, or the instrument it was measured with"),
+    Field("coverage", "coverage factor k of U", "2", "2 is about 95 %"),
+    Field("source", "by", "Estuary Standards Room", "Laboratory, or the instrument used"),
     Field("measured_on", "on", "2026-10-14"),
-    Field("setting", "with its switch at", "10 dB", "Empty for a part without one"),
+    Field("setting", "switch position", "10 dB", "Empty if it has no switch"),
 )
 
 
@@ -138,7 +138,7 @@ class TablesPanel(QWidget):
         self.tables.setAccessibleName("table shown")
         self.tables.currentIndexChanged.connect(lambda _: self._show())
         self.new = QComboBox()
-        self.new.setAccessibleName("begin a table of")
+        self.new.setAccessibleName("start a table of")
         self.new.textActivated.connect(self._on_new)
         self.curve = CurveView(themes)
         self.grid = Grid(TABLE_HEADINGS, 3, "measured table")
@@ -195,7 +195,7 @@ class TablesPanel(QWidget):
         self.tables.setVisible(self.tables.count() > 0)
         self.tables.blockSignals(False)
         self.new.clear()
-        self.new.addItems(["begin one of…", *(item.label for item in quantities)])
+        self.new.addItems(["new table…", *(item.label for item in quantities)])
         self._show()
 
     @property
@@ -269,7 +269,7 @@ class TablesPanel(QWidget):
     def _keep(self, rows: list[list[str]]) -> None:
         part, quantity, table = self.part, self.quantity, self.table
         if part is None or quantity is None:
-            self._say("What came from a file is edited there: open it again.")
+            self._say("A table from a file is edited in the file: change it there and open it again.")
             return
         try:
             made = table_from_texts(quantity, rows, self._typed_facts())
