@@ -146,7 +146,8 @@ def _year(day: date) -> float:
 def _between(found: list[PointResult], over: str) -> tuple[tuple[float, float], ...]:
     """The curve of calibration.curve over the points of one range; none through fewer than three."""
     ordered = sorted((item for item in found if item.is_reference), key=lambda item: _point(item, over).x)
-    if len(ordered) < 3 or len({item.point.range_id for item in ordered}) > 1:
+    places = {_point(item, over).x for item in ordered}
+    if len(places) < 3 or len({item.point.range_id for item in ordered}) > 1:
         return ()
     curve = curve_through("frequency", 0.0, ordered, lambda item: _point(item, over).x)
     return tuple((x, 100.0 * (ratio - 1.0)) for x, ratio in curve.drawn(STEPS_BETWEEN))

@@ -38,13 +38,14 @@ def _drawn(chart: ErrorChart, width_mm: float, height_mm: float, how: dict[str, 
         canvas = FigureCanvasSVG if how["format"] == "svg" else FigureCanvasAgg
         canvas(figure)
         axes = figure.add_axes((0.075, 0.16, 0.855, 0.74))
-        _draw(axes, chart, font)
+        draw_on(axes, chart, font)
         out = io.BytesIO()
         figure.savefig(out, **how)
     return out.getvalue()
 
 
-def _draw(axes: Any, chart: ErrorChart, font: Any) -> None:
+def draw_on(axes: Any, chart: ErrorChart, font: Any) -> None:
+    """Draw a chart on axes of the drawing library; `font` is one of its font properties."""
     for side in ("top", "right", "left"):
         axes.spines[side].set_visible(False)
     axes.spines["bottom"].set_color(HAIRLINE)
