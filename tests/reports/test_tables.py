@@ -4,15 +4,17 @@ import csv
 import io
 import math
 from dataclasses import replace
+from datetime import date
 
 import openpyxl
 import pytest
 
 from fenmist.calibration.decision import Decision, Verdict, Zone
+from fenmist.calibration.history import Past
 from fenmist.kit import generic
 from fenmist.reading.event import AS_LEFT
 from fenmist.reports.card import BENCH, LID, card
-from fenmist.reports.chart import error_chart
+from fenmist.reports.chart import error_chart, history_chart
 from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
 from fenmist.reports.loadtable import LOAD_HEADINGS, load_table
 from fenmist.reports.resultfile import csv_bytes, head_table, result_table, text_table, xlsx_bytes
@@ -309,3 +311,28 @@ def test_what_lies_far_outside_does_not_stretch_the_chart():
     assert error_chart(wide.job, wide).reach == pytest.approx(120.0)
     near = results(point_result(ratio=1.0, ratio_interval=(0.999, 1.001), tolerance_w=0.01))
     assert error_chart(near.job, near).reach == 1.0
+
+
+def test_a_point_through_the_years_has_its_days_bars_and_this_job():
+    """2024-07-02 is the 184th day: 183/366 of the leap year, exactly a half."""
+    past = [
+        Past("2026-01-01", 7e6, 50.0, -0.03, 0.02, 0.1, False, "b"),
+        Past("2024-07-02", 7e6, 50.0, 0.05, 0.01, 0.2, False, "a"),
+        Past("2026-02-01", 7e6, 50.0, 0.0, 0.02, 0.1, True, "c"),
+    ]
+    chart = history_chart(past, [point_result()], date(2026, 12, 31))
+    found, left, now = chart.series
+
+    assert [(line.label, line.solid, line.group) for line in chart.series] == [
+        ("as found", False, 0),
+        ("as left", True, 0),
+        ("this job", True, 1),
+    ]
+    assert [(point.point_id, point.x) for point in found.points] == [("a", 2024.5), ("b", 2026.0)]
+    first = found.points[0]
+    assert (first.error, first.low, first.high, first.tolerance) == pytest.approx((5.0, 4.0, 6.0, 20.0))
+    assert left.points[0].x == pytest.approx(2026.0 + 31 / 366)
+    assert now.points[0].x == pytest.approx(2026.0 + 364 / 366)
+    assert (now.points[0].error, chart.over) == (pytest.approx(-2.0), "years")
+    assert spaced(chart.said_at(first)) == "2024-07: +5.0 % (+4.0 to +6.0), tolerance ±20.0 %"
+    assert history_chart([], [], date(2026, 1, 1)).series == ()
