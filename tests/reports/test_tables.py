@@ -12,13 +12,14 @@ import pytest
 from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.history import Past
 from fenmist.kit import generic
-from fenmist.reading.event import AS_LEFT
+from fenmist.reading.event import AS_LEFT, Role
 from fenmist.reports.card import BENCH, LID, card
 from fenmist.reports.chart import error_chart, history_chart
 from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
 from fenmist.reports.loadtable import LOAD_HEADINGS, load_table
 from fenmist.reports.resultfile import csv_bytes, head_table, result_table, text_table, xlsx_bytes
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
+from fenmist.reports.runsheet import headings, minutes
 from support.builders import WHEN, job
 from support.results import point_result, results
 
@@ -336,3 +337,33 @@ def test_a_point_through_the_years_has_its_days_bars_and_this_job():
     assert (now.points[0].error, chart.over) == (pytest.approx(-2.0), "years")
     assert spaced(chart.said_at(first)) == "2024-07: +5.0 % (+4.0 to +6.0), tolerance ±20.0 %"
     assert history_chart([], [], date(2026, 1, 1)).series == ()
+
+
+@pytest.mark.parametrize(("part", "room"), [(0, "+3.0 dB"), (1, "+1.2 dB")], ids=["power", "volts"])
+def test_headroom_is_up_to_the_nearer_limit(part, room):
+    """A load of 200 W (+3.0 dB of 100 W) that stands 115 V peak (+1.2 dB of 100 V)."""
+    made = job(frequencies_hz=(7e6,), level_w=100.0, load="50")
+    load = made.part("load")
+    limits = {"power_limit_w": 200.0} | ({"volts_limit_vpk": 115.0} if part else {})
+    made = made.with_part(replace(load, ports=(replace(load.ports[0], **limits),)))
+    row = next(cells(row) for row in level_rows(made) if row[0] == "Reedmace, in")
+
+    assert row[7] == room
+    assert row[6] == ("200 W, 115 V peak" if part else "200 W")
+
+
+def test_a_runs_columns_are_those_of_its_longest_round():
+    made = job(frequencies_hz=(7e6, 14e6))
+    longer = replace(made.plan[1], sequence=(Role.REFERENCE, Role.DUT, Role.REFERENCE))
+    made = replace(made, plan=(made.plan[0], longer))
+
+    assert headings(made) == ("1. Sedge, Vpp", "2. Bittern, W", "3. Sedge, Vpp")
+    assert headings(replace(made, plan=())) == ()
+
+
+@pytest.mark.parametrize(
+    ("seconds", "said"),
+    [(5.4, "5 s"), (89.0, "89 s"), (90.0, "2 min"), (5399.0, "90 min"), (5400.0, "1.5 h"), (math.inf, "no limit")],
+)
+def test_a_duration_is_said_as_people_say_it(seconds, said):
+    assert minutes(seconds) == said

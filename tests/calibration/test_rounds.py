@@ -1,0 +1,276 @@
+"""Rounds in time: interpolation, what a drift may leave, scatter and power against time, all computed by hand."""
+
+import math
+from dataclasses import replace
+from datetime import timedelta
+
+import numpy as np
+import pytest
+
+from fenmist.calibration.job import PlanPoint
+from fenmist.calibration.overlap import Overlap, overlaps
+from fenmist.calibration.reduction import reduce
+from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point, scatter
+from fenmist.calibration.series import Series, series_at
+from fenmist.reading.event import Entry, Event, EventKind, Reading, Role, Slot
+from support.builders import WHEN, enter, job
+from support.results import point_result, results
+
+SEQUENCE = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+
+
+def taken(value, unit="W", at=None, digit=0.1, role=Role.REFERENCE, u=None):
+    reading = Reading(value, unit, digit, u=u)
+    return Taken(reading, at, Entry(Slot("p1", 1, 0), role, "e", "i", "", "", reading))
+
+
+def power(log: float, at=None):
+    """A reference whose ln P is so much."""
+    return taken(math.exp(log), "W", at)
+
+
+def at_point(*rounds: Round) -> PointReadings:
+    return PointReadings(PlanPoint("p1", "line", 7e6, 50.0, "200"), rounds, 0, 0, {}, len(rounds))
+
+
+@pytest.mark.parametrize(("unit", "rms"), [("Vpp", 1 / (2 * 2**0.5)), ("Vpk", 1 / 2**0.5), ("Vrms", 1.0)])
+def test_volts_stand_for_the_square_of_their_rms(unit, rms):
+    assert taken(102.0, unit).log_power == pytest.approx(2 * math.log(102.0 * rms))
+    assert taken(25.6, "W").log_power == pytest.approx(math.log(25.6))
+
+
+def test_the_reference_is_interpolated_to_the_moment_of_the_meter():
+    """ln P from 0 at 0 s to 0.4 at 40 s; the meter at 10 s: 0.1."""
+    made = Round(1, (power(0.0, 0.0), power(0.4, 40.0)), (taken(math.e, "W", 10.0),), True)
+
+    assert made.log_reference == pytest.approx(0.1)
+    assert made.log_ratio == pytest.approx(0.9)
+    assert made.change == pytest.approx(0.4)
+    assert made.seconds_between == pytest.approx(10.0)
+    late = replace(made, references=made.references[::-1])  # in whatever order they were taken
+    assert late.log_reference == pytest.approx(0.1)
+    assert late.change == pytest.approx(-0.4)
+
+
+@pytest.mark.parametrize(("times", "moment"), [((None, 40.0), 10.0), ((0.0, 40.0), None), ((None, None), None)])
+def test_without_a_time_the_mean_is_taken(times, moment):
+    references = tuple(power(log, at) for log, at in zip((0.0, 0.4), times, strict=True))
+    made = Round(1, references, (taken(1.0, "W", moment),), True)
+
+    assert made.log_reference == pytest.approx(0.2)
+    assert made.seconds_between is None
+    # then half of the change may be left
+    assert drift_left(at_point(made)) == pytest.approx(0.2)
+
+
+def test_two_readings_of_the_meter_count_as_their_mean_in_value_and_time():
+    duts = (taken(math.exp(1.0), "W", 10.0), taken(math.exp(2.0), "W", 30.0))
+    made = Round(1, (power(0.0, 0.0), power(0.4, 40.0)), duts, True)
+
+    assert (made.log_dut, made.log_reference, made.seconds_between) == pytest.approx((1.5, 0.2, 20.0))
+
+
+def test_a_quarter_of_the_change_may_be_left_between_two_references():
+    made = Round(1, (power(0.0, 0.0), power(-0.4, 40.0)), (taken(1.0, "W", 20.0),), True)
+
+    assert drift_left(at_point(made)) == pytest.approx(0.1)
+
+
+def test_three_references_show_the_bend_and_twice_of_it_is_allowed():
+    """ln P = 1e-4·t² at 0, 20, 40 s: second difference/2 is 1e-4; over a round of 20 s, twice 1e-4·20²/4 = 0.02."""
+    references = [power(1e-4 * t**2, t) for t in (0.0, 20.0, 40.0)]
+    first = Round(1, (references[0], references[1]), (taken(1.0, "W", 10.0),), True)
+    second = Round(2, (references[2],), (taken(1.0, "W", 40.0),), True)
+    # the quarter of the change, 0.01, is less than what the bend allows; of a steeper change it isn't
+    assert drift_left(at_point(first, second)) == pytest.approx((0.01 + 0.0) / 2)
+    tilted = [power(1e-4 * t**2 + 0.05 * t, t) for t in (0.0, 20.0, 40.0)]
+    steep = Round(1, (tilted[0], tilted[1]), (taken(1.0, "W", 10.0),), True)
+    other = Round(2, (tilted[2],), (taken(1.0, "W", 40.0),), True)
+    assert drift_left(at_point(steep, other)) == pytest.approx(2 * 1e-4 * 20**2 / 4 / 2)
+
+
+def test_with_one_reference_a_round_the_fastest_change_counts_for_the_seconds_between():
+    """From 0 to 0.1 in 100 s, then back 0.3 in 100 s: 0.003 a second, for 20 and 10 s."""
+    rounds = [
+        Round(n, (power(log, at),), (taken(1.0, "W", at + gap),), True)
+        for n, (log, at, gap) in enumerate([(0.0, 0.0, 20.0), (0.1, 100.0, 10.0), (-0.2, 200.0, 0.0)], 1)
+    ]
+
+    assert drift_left(at_point(*rounds)) == pytest.approx(0.003 * 30.0 / 3)
+    assert drift_left(at_point(rounds[0])) == 0.0
+    assert drift_left(at_point(*(replace(r, references=(power(0.1 * n, None),)) for n, r in enumerate(rounds)))) == 0.0
+
+
+def test_references_at_one_moment_show_no_bend():
+    same = Round(1, (power(0.0, 0.0), power(0.4, 0.0), power(0.2, 40.0)), (taken(1.0, "W", 20.0),), True)
+
+    assert drift_left(at_point(same)) == pytest.approx(0.25 * 0.2)
+
+
+# what stands at a point
+
+
+def test_rounds_hold_what_was_read_and_count_what_is_missing():
+    made = job(repeats=3, frequencies_hz=(7e6,))
+    made = replace(made, plan=(replace(made.plan[0], sequence=SEQUENCE),))
+    for slot, text in (
+        ((1, 0), "102"),
+        ((1, 1), "25.6"),
+        ((1, 2), "101"),
+        ((2, 0), "102"),
+        ((2, 1), "<20"),
+        ((3, 0), "1,250"),
+    ):
+        made = enter(made, Slot("p1", *slot), text)
+    (found,) = readings_by_point(made)
+
+    assert [(item.number, item.complete) for item in found.rounds] == [(1, True)]
+    assert [len(item.references) for item in found.rounds] == [2]
+    assert (found.open_entries, found.bounded, found.entered, found.wanted) == (1, 1, 6, 3)
+    assert found.complete_rounds == 1
+    # two rounds of three readings are open; two readings of them stand ("<20" is one, the open entry isn't)
+    assert found.missing_readings == 4
+    whole = reduce(made)
+    assert (whole.missing, whole.missing_readings, whole.wanted, whole.complete) == (2, 4, 3, False)
+
+
+def test_skipped_rounds_and_blocked_points_are_not_wanted():
+    made = job([[("102", "25.6")], []], frequencies_hz=(7e6, 14e6), repeats=1)
+    made = replace(made, plan=(replace(made.plan[0], repeats=3), replace(made.plan[1], blocked="no relay")))
+    made = made.with_event(Event("s", EventKind.SKIP, WHEN, reason="hot", slot=Slot("p1", 2, 0)))
+    first, second = readings_by_point(made)
+
+    assert (first.wanted, first.missing_readings, second.wanted, second.missing_readings) == (2, 2, 0, 0)
+
+
+def test_the_mean_is_geometric_and_digits_are_the_coarsest():
+    """Ratios 25/50² and 27/54²; u of the mean ratio is their deviation over √2, with one degree of freedom."""
+    made = job([[("100 Vpp", "25.0"), ("108.0 Vpp", "27.00")]], frequencies_hz=(7e6,))
+    points = readings_by_point(made)
+    found = scatter(made, points)
+    logs = [math.log(25 / 100**2), math.log(27 / 108**2)]
+
+    assert found.indicated_w[0] == pytest.approx(math.sqrt(25 * 27))
+    assert found.reference_vrms[0] == pytest.approx(math.sqrt(100 * 108) / 8**0.5)
+    assert found.u_repeat[0] == pytest.approx(abs(logs[0] - logs[1]) / 2**0.5 / 2**0.5)
+    assert (found.dof_repeat[0], found.digit_w[0]) == (1, 0.1)
+    assert found.digit_rms[0] == pytest.approx(1 / 8**0.5)
+    assert found.u_reference_vrms[0] == pytest.approx(1 / 8**0.5 / 12**0.5)  # half the last digit, rectangular
+    assert found.forms == ("Vpp",)
+    single = scatter(made, readings_by_point(job([[("100 Vpp", "25.0")]])))
+    assert (single.u_repeat[0], single.dof_repeat[0], single.drift_limit[0]) == (0.0, math.inf, 0.0)
+
+
+# two ranges
+
+
+def test_ranges_that_differ_by_their_uncertainty_just_meet():
+    one = point_result()
+
+    assert Overlap(one, one, -0.04, 0.02).normalized == pytest.approx(2.0)
+    assert Overlap(one, one, 0.01, 0.02).normalized == pytest.approx(0.5)
+    assert Overlap(one, one, 0.01, 0.0).normalized == math.inf
+    assert overlaps(results(one, replace(one, point=replace(one.point, id="b")))) == ()
+
+
+def test_levels_up_to_a_quarter_apart_are_compared():
+    made = job([[("63.25", "10")], [("70.71", "12.5")], [("72.1", "13")]], frequencies_hz=(7e6,))
+    base = made.plan[0]
+    plan = tuple(
+        replace(base, id=f"p{n}", target_w=w, range_id=used)
+        for n, (w, used) in enumerate([(10.0, "20"), (12.5, "200"), (12.51, "200")], 1)
+    )
+    made = replace(job(), plan=plan)
+    for n, (volts, watts) in enumerate([("63.25", "10"), ("70.71", "12.5"), ("72.1", "13")], 1):
+        made = enter(enter(made, Slot(f"p{n}", 1, 0), volts), Slot(f"p{n}", 1, 1), watts)
+
+    assert [(item.one.point.id, item.other.point.id) for item in overlaps(reduce(made))] == [("p1", "p2")]
+
+
+# power against time
+
+RAMP = Series(Role.DUT, (0.0, 10.0, 20.0, 40.0), (0.0, 10.0, 10.0, 30.0))
+
+
+def test_power_against_time_is_weighted_by_time():
+    """0 to 10 in 10 s, 10 for 10 s, 10 to 30 in 20 s: (50 + 100 + 400)/40 W."""
+    assert (RAMP.lowest_w, RAMP.highest_w, RAMP.span_s) == (0.0, 30.0, 40.0)
+    assert RAMP.mean_w == pytest.approx(13.75)
+    assert Series(Role.DUT, (5.0, 5.0), (10.0, 30.0)).mean_w == 20.0
+
+
+@pytest.mark.parametrize(
+    ("limit", "seconds"), [(-1.0, 40.0), (0.0, 40.0), (5.0, 35.0), (10.0, 20.0), (20.0, 10.0), (30.0, 0.0), (99.0, 0.0)]
+)
+def test_time_above_a_level_is_straight_between_readings(limit, seconds):
+    assert RAMP.seconds_above(limit) == pytest.approx(seconds)
+
+
+def test_volts_become_the_power_that_the_point_makes_of_them():
+    made = job(frequencies_hz=(7e6,), level_w=25.0, repeats=2)
+    for number, (volts, watts) in enumerate((("102 Vpp", "25.6"), ("51 Vpp", "6.4")), 1):
+        made = enter(enter(made, Slot("p1", number, 0), volts), Slot("p1", number, 1), watts)
+    timed = tuple(
+        replace(event, entry=replace(event.entry, observed_at=WHEN + timedelta(seconds=10 * (3 - n))))
+        for n, event in enumerate(made.events)
+    )
+    made = replace(made, events=timed)
+    result = reduce(made)
+    (readings,), (point,) = result.readings, result.points
+    reference, device = series_at(readings, point)
+
+    assert (reference.role, device.role) == (Role.REFERENCE, Role.DUT)
+    assert reference.seconds == (0.0, 20.0) and device.seconds == (0.0, 20.0)  # in time, not in reading order
+    assert device.powers_w == (6.4, 25.6)
+    # the mean of their squares makes the point's reference: (x + 4x)/2
+    assert reference.powers_w == pytest.approx((2 / 5 * point.reference_w, 8 / 5 * point.reference_w))
+    assert [item.role for item in series_at(readings, None)] == [Role.DUT]
+    assert series_at(reduce(job([[("102", "25.6")]])).readings[0], point) == ()
+
+
+# what is derived of a result
+
+
+def test_a_results_derived_numbers():
+    item = point_result(ratio=0.5, ratio_interval=(0.25, 2.0), error_w=-25.0, tolerance_w=10.0)
+
+    assert (item.error_fraction, item.tolerance_used, item.factor) == pytest.approx((-0.5, 2.5, 2.0))
+    assert item.expanded_u_ratio == pytest.approx(0.875)
+    assert item.error_db == pytest.approx(-3.0103, abs=1e-4)
+    assert item.error_db_interval == pytest.approx((-6.0206, 3.0103), abs=1e-4)
+    assert point_result(tolerance_w=0.0).tolerance_used == math.inf
+    assert np.isfinite(point_result(ratio_interval=(0.0, 1.0)).error_db_interval[0])
+
+
+def test_neighbours_of_a_point_are_those_of_the_plan():
+    made = reduce(job([[("102", "25.6")]] * 5, frequencies_hz=[(n + 1) * 1e6 for n in range(5)]))
+
+    assert [item.point.id for item in made.near("p3", 1).points] == ["p2", "p3", "p4"]
+    assert [item.point.id for item in made.near("p1", 2).points] == ["p1", "p2", "p3"]
+    assert made.of("p9") is None
+    with pytest.raises(KeyError):
+        made.readings_at("p9")
+
+
+def test_what_harmonics_do_to_scope_and_needle_adds():
+    """−40 dBc third harmonic: an oscilloscope's peak to peak +h of volts, an averaging needle −h/3 of volts.
+
+    Of power 2h and −2h/3: the ratio moves by 8h/3·cos φ, and cos φ of a phase anywhere in a disc has u = 1/2.
+    """
+    made = job([[("102 Vpp", "25.6")]], harmonics_dbc=-40.0, accuracy=1e-9, load_u=1e-9, load="50+j0")
+    made = made.with_part(
+        replace(
+            made.part("tx"),
+            properties={
+                name: replace(item, value=-200.0) if name == "harmonic_2_dbc" else item
+                for name, item in made.part("tx").properties.items()
+            },
+        )
+    )
+    result = reduce(made)
+    row = next(row for row in result.budget("p1") if row.influence.id == "tx.harmonic_3")
+    reference = result.points[0].reference_w
+    shown = result.points[0].indicated_w
+
+    # of the error in W: the reference falls by 2h·P, the needle rises again by 2h/3 of what it shows
+    assert row.contribution == pytest.approx((2 * reference + 2 / 3 * shown) * 0.01 / 2, rel=0.02)
