@@ -15,7 +15,10 @@ from fenmist.kit import shelf
 from fenmist.kit.part import CalibrationRecord
 from fenmist.methods.scope_across_load import VERSION
 from fenmist.reading.event import AS_LEFT, Event, EventKind, Slot
+from fenmist.reports.card import LID, card
 from fenmist.reports.certificate import certificate, history_in_words, hookup_in_words
+from fenmist.reports.paper import cards_pages, certificate_pages, run_sheet_pages
+from fenmist.reports.runsheet import run_sheet
 from support.builders import WHEN, enter, job
 from support.results import point_result, results
 
@@ -304,3 +307,23 @@ def test_as_left_is_judged_and_as_found_stands_below():
 def test_the_day_of_a_page_never_looks_at_today():
     assert page(job()).date == "2026-11-24"
     assert date.today() != date(2026, 11, 24)
+
+
+def test_where_nothing_is_decided_no_verdict_can_be_wrong():
+    made = results(point_result(decision=OPEN))
+
+    assert spaced(page(made.job, made).verdict).endswith("is wrong is 0 %.")
+
+
+@pytest.mark.parametrize(("dots", "width"), [({}, 794), ({"dots_per_inch": 50.0}, 414)])
+def test_pages_have_the_dots_asked_for(dots, width):
+    """A4 is 210 mm wide: 793.7 dots at 96 an inch, 413.4 at 50."""
+    made = read_job()
+    result = reduce(made)
+    pages = [
+        certificate_pages(page(made), **dots)[0],
+        cards_pages([card(made, result, LID)], "2026-11-24", **dots)[0],
+        run_sheet_pages(run_sheet(made, (), "2026-11-24"), **dots)[0],
+    ]
+
+    assert [int.from_bytes(data[16:20], "big") for data in pages] == [pytest.approx(width, abs=1)] * 3

@@ -1,10 +1,8 @@
 """Where things are drawn on paper: boxes that don't meet, wires that end where they should, charts true to the data."""
 
-import re
 import xml.etree.ElementTree as ET
 from dataclasses import replace
 
-import numpy as np
 import pytest
 
 from fenmist.calibration.asked import job_draft, job_from_draft
@@ -32,7 +30,7 @@ def meet(one: Box, other: Box) -> bool:
 
 
 @pytest.mark.parametrize("made", TEMPLATE_JOBS, ids=[item.label for item in TEMPLATES])
-@pytest.mark.parametrize("wide", [40.0, 110.0, 300.0])
+@pytest.mark.parametrize("wide", [40.0, 110.0, 300.0, 500.0])
 def test_no_two_boxes_meet_and_all_stay_on_the_paper(made, wide):
     hookup = made.hookups[-1]
     found = lay_out(hookup, made.parts, lambda _: wide, MEASURES)
@@ -141,6 +139,7 @@ def test_the_line_runs_through_the_middle_of_its_boxes_and_the_wire_drops_to_wha
     lead = boxes[4]
 
     assert (float(line.get("y1")), float(line.get("y2"))) == (39.0, 39.0)
+    assert boxes[0]["x"] == 2.0
     assert float(line.get("x1")) == boxes[0]["x"]
     assert float(line.get("x2")) == pytest.approx(boxes[3]["x"] + boxes[3]["width"], abs=0.01)
     assert wire[0][1] == 39.0
@@ -205,7 +204,7 @@ class Axes:
         from matplotlib.font_manager import FontProperties
 
         self.axes = Figure().add_subplot()
-        draw_on(self.axes, made, FontProperties())
+        draw_on(self.axes, made, FontProperties(size=7.5))
 
     @property
     def bars(self) -> list:
@@ -230,6 +229,8 @@ def test_points_stand_at_their_errors_with_their_bars():
     assert axes.axes.get_ylim() == (-1.1 * TWO.reach, 1.1 * TWO.reach)
     assert list(axes.axes.get_xticks()) == [7.0, 14.0]
     assert [label.get_text() for label in axes.axes.get_xticklabels()] == ["7", "14"]
+    for label in (*axes.axes.get_xticklabels(), *axes.axes.get_yticklabels()):
+        assert (label.get_color(), label.get_fontsize()) == ("#50626B", 7.5)
     assert (axes.axes.get_xlabel(), axes.axes.get_ylabel()) == ("frequency in MHz", "error in per cent")
 
 
@@ -239,6 +240,8 @@ def test_the_curve_between_is_solid_and_the_first_corridor_a_wash():
     curve = next(line for line in axes.axes.lines if len(line.get_xdata()) == 3)
     edges = [line for line in axes.axes.lines if line.get_linestyle() == "--" and len(line.get_xdata()) == 2]
 
+    assert wash.get_linewidth()[0] == 0.0
+    assert {line.get_linewidth() for line in edges} == {0.7}
     low, high = wash.get_paths()[0].vertices[:, 1].min(), wash.get_paths()[0].vertices[:, 1].max()
     assert (low, high) == (-20.0, 20.0)
     assert list(curve.get_ydata()) == [-2.0, 1.0, 5.0] and curve.get_linestyle() == "-"
@@ -298,5 +301,10 @@ def test_the_files_have_the_size_asked_for_and_text_as_text():
     assert (width, height) == (round(170 / 25.4 * 100 - 0.5), round(62 / 25.4 * 100 - 0.5))
     assert "frequency in MHz" in [item.text for item in svg.iter(f"{SVG}text")]
     assert chart_svg(TWO) == chart_svg(TWO)
-    size = re.search(rb"font: ([\d.]+)px", chart_svg(TWO))
-    assert np.isclose(float(size[1]), 7.5) if size else True
+    styles = {item.get("style") for item in svg.iter(f"{SVG}text")}
+    assert styles and all(style.startswith("font-size: 7.5px; font-family: 'Inter'") for style in styles)
+    room = svg.find(f".//{SVG}clipPath/{SVG}rect")  # of the axes: margins for the figures at the left and below
+    across, down = 170.0 * 72.0 / 25.4, 62.0 * 72.0 / 25.4
+    assert [float(room.get(name)) for name in ("x", "width", "y", "height")] == pytest.approx(
+        [0.075 * across, 0.855 * across, 0.1 * down, 0.74 * down], abs=0.01
+    )

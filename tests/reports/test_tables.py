@@ -105,6 +105,7 @@ def test_the_workbook_says_when_by_whom_and_keeps_its_headings_in_sight():
     assert book["results"].freeze_panes == "A2"
     assert book["job"].freeze_panes is None
     assert (book["results"]["A1"].font.bold, book["results"]["A2"].font.bold) == (True, False)
+    assert book["results"]["A1"].border.bottom.style == "thin"
     assert (book["job"]["A1"].font.bold, book["job"]["B2"].value) == (False, 2.5)
     assert book["results"].column_dimensions["A"].width >= 15
     assert book["results"].column_dimensions["A"].max == len(WANTED)

@@ -5,7 +5,7 @@ import threading
 from typing import Any
 
 from fenmist.reports.chart import YEARS, ErrorChart
-from fenmist.reports.fonts import SANS, font_file
+from fenmist.reports.fonts import SANS, SANS_FAMILY, font_file
 
 INK, SECOND, HAIRLINE, TEAL, WASH = "#1B2A30", "#50626B", "#C9D3D7", "#0E5A66", "#D3E6E8"
 _DRAWING = threading.Lock()
@@ -32,7 +32,7 @@ def _drawn(chart: ErrorChart, width_mm: float, height_mm: float, how: dict[str, 
     from matplotlib.figure import Figure
     from matplotlib.font_manager import FontProperties
 
-    font = FontProperties(fname=str(font_file(SANS)), size=7.5)
+    font = FontProperties(family=SANS_FAMILY, fname=str(font_file(SANS)), size=7.5)
     with _DRAWING, mpl.rc_context({"svg.fonttype": "none", "svg.hashsalt": "fenmist", "axes.unicode_minus": True}):
         figure = Figure(figsize=(width_mm / 25.4, height_mm / 25.4))
         canvas = FigureCanvasSVG if how["format"] == "svg" else FigureCanvasAgg
