@@ -19,6 +19,9 @@ SLOW_COOLING = 3.0
 FORGOTTEN = 20.0
 """Time constants after which a key-down has left nothing (e^-20 of it)."""
 
+ROUNDING = 1e-9
+"""Rise that is none: the rated power for the rated time from cold just fits."""
+
 HIGHEST_RISE = 4.0
 """Rise that a carrier forgotten on is held at: the estimate says "far too hot", not more."""
 
@@ -62,7 +65,7 @@ class HeatModel:
         final = self.drive(power_w)
         decay = math.exp(-seconds / self.cooling_s)
         most = (1.0 - final * (1.0 - decay)) / decay  # rise from which it just fits
-        if rise <= most:
+        if rise <= most + ROUNDING:
             return 0.0
         return math.inf if most <= 0.0 else self.cooling_s * math.log(rise / most)
 
