@@ -127,7 +127,7 @@ def stairs(made, f=7e6, watts=100.0):
 
 
 def test_a_stair_for_each_part_with_its_level_and_ceiling():
-    """100 W are +50 dBm; the meter stands 200 W (+53.0), the load 150 W (+51.8), the scope 300 V peak: 900 W (+59.5)."""
+    """100 W are +50 dBm; the meter stands 200 W (+53.0), the load 150 W (+51.8), the scope 300 V peak (+59.5)."""
     found = stairs(job(load="50"))
     meter, load, scope, source = (found[name] for name in ("meter", "load", "scope", "source"))
 
