@@ -22,7 +22,25 @@ from fenmist.waveform.response import BandwidthModel
 
 
 def load_at(job: Job, frequency_hz: FloatArray) -> tuple[Part, LoadState]:
-    """The job's load and its impedance at frequencies of shape (n,)."""
+    """The job's load and its impedance at frequencies of shape (n,).
+
+    Parameters
+    ----------
+    job : Job
+        With a load in its hook-up.
+    frequency_hz : array, shape (n,)
+        In Hz.
+
+    Returns
+    -------
+    Part, LoadState
+        The load, and its impedance there.
+
+    Raises
+    ------
+    UnknownIdError
+        Where the hook-up has no load.
+    """
     part = part_of_kind(job, PartKind.LOAD)
     nominal = part.properties["nominal_ohm"].value
     heat = job.methods[0].parameters.get(HEAT)
@@ -49,7 +67,19 @@ def scope_readings(
     forms: tuple[str, ...] = (),
     digit_rms: FloatArray | None = None,
 ) -> ScopeReadings:
-    """The method's inputs from the job's hook-up and kit, at n points."""
+    """The method's inputs from the job's hook-up and kit, at n points.
+
+    Parameters
+    ----------
+    job : Job
+        Its method reads an oscilloscope across the load.
+    frequency_hz, volts_rms, u_reading_v : array, shape (n,)
+        In Hz, and in V rms with the standard uncertainty of reading.
+    forms : tuple of str
+        How the volts were taken at each point; rms where nothing is said.
+    digit_rms : array, shape (n,), optional
+        Last digit read, V rms.
+    """
     scope = part_of_kind(job, PartKind.OSCILLOSCOPE)
     hookup = job.hookup(job.methods[0].measurand.plane.hookup)
     load, state = load_at(job, frequency_hz)
@@ -72,6 +102,18 @@ def losses_to_tee(job: Job, frequency_hz: FloatArray) -> tuple[PartLoss, ...]:
     """What every part between the stated plane and the tee takes at frequencies of shape (n,), in the line's order.
 
     Each is named by its part; where a part is put in twice (a generic one stands for any), the second by its place.
+
+    Parameters
+    ----------
+    job : Job
+        With its hook-up.
+    frequency_hz : array, shape (n,)
+        In Hz.
+
+    Returns
+    -------
+    tuple of PartLoss
+        Losses in dB with their standard uncertainty, shape (n,).
     """
     hookup = job.hookup(job.methods[0].measurand.plane.hookup)
     found: dict[str, PartLoss] = {}

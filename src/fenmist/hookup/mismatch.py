@@ -101,6 +101,18 @@ def mismatch_before(
 
     From the stated plane on; counts parts whose SWR is stated or whose phases are known. A part of which no SWR is said
     is taken as matched here: an assumed ceiling would cost every bench.
+
+    Parameters
+    ----------
+    hookup, parts, network : HookUp, mapping, LineNetwork
+        The network at n frequencies.
+    element : str
+        Where the power arrives; on the line behind the stated plane.
+
+    Returns
+    -------
+    array, shape (n,)
+        Relative, of power.
     """
     whole = main_way(hookup, parts)
     names = [stop.element for stop in whole]

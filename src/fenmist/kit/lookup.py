@@ -37,7 +37,15 @@ class LookUp:
 
 
 def look_up(table: Characterisation, frequency_hz: FloatArray) -> LookUp:
-    """A table's values at frequencies of shape (n,), by the rule of this module."""
+    """A table's values at frequencies of shape (n,), by the rule of this module.
+
+    Parameters
+    ----------
+    table : Characterisation
+        Rising in frequency.
+    frequency_hz : array, shape (n,)
+        In Hz.
+    """
     f, at = np.asarray(table.frequency_hz), np.atleast_1d(np.asarray(frequency_hz, float))
     inside = np.clip(at, f[0], f[-1])
     value, limit = _complex(table, f, inside) if table.imag else _shaped(f, np.asarray(table.real), inside)
@@ -77,7 +85,18 @@ NOTHING = 1e-60
 
 
 def shape_keeping(x: FloatArray, y: FloatArray) -> Callable[[ArrayLike], FloatArray]:
-    """A curve through points, shape (n,) each, x rising, that never leaves the span of two neighbours; NaN outside."""
+    """A curve through points, shape (n,) each, x rising, that never leaves the span of two neighbours; NaN outside.
+
+    Parameters
+    ----------
+    x, y : array, shape (n,)
+        Two or more places, rising, and values.
+
+    Returns
+    -------
+    callable
+        Values at any places within.
+    """
     from scipy.interpolate import PchipInterpolator  # heavy: imported on first use
 
     made = PchipInterpolator(x, np.where(np.abs(y) < NOTHING, 0.0, y), extrapolate=False)

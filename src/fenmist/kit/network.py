@@ -65,7 +65,19 @@ class PartNetwork:
 def part_network(
     part: Part, settings: Mapping[str, str], frequency_hz: FloatArray, z0_ohm: float = 50.0
 ) -> PartNetwork:
-    """The part with its switches so set, at frequencies of shape (n,); the latest are remembered."""
+    """The part with its switches so set, at frequencies of shape (n,); the latest are remembered.
+
+    Parameters
+    ----------
+    part : Part
+        Of any kind.
+    settings : mapping
+        Position of each switch; the first where nothing is said.
+    frequency_hz : array, shape (n,)
+        In Hz.
+    z0_ohm : float
+        Real reference impedance in Ω.
+    """
     f = np.atleast_1d(np.asarray(frequency_hz, float))
     return _remembered(_Same(part), tuple(sorted(settings.items())), f.tobytes(), z0_ohm)
 
@@ -261,6 +273,15 @@ def computed_coupling_db(part: Part, frequency_hz: FloatArray, z0_ohm: float = 5
     """Ratio of line to side power from the pieces inside, with what they are known to; none without pieces.
 
     Compared with what was measured: each piece is moved by its standard uncertainty in turn (JCGM 100:2008, 5.1.3).
+
+    Parameters
+    ----------
+    part : Part
+        With resistors, turns or capacitors inside.
+    frequency_hz : array, shape (n,)
+        In Hz.
+    z0_ohm : float
+        Real reference impedance in Ω.
     """
     if not part.components or not part.side_ports:
         return None
@@ -288,7 +309,15 @@ def _computed_coupling(same: _Same, frequencies: bytes, z0_ohm: float) -> LookUp
 
 
 def measured_coupling_db(part: Part, z0_ohm: float = 50.0) -> tuple[FloatArray, LookUp] | None:
-    """The same ratio as it was measured, at its own frequencies: from a coupling table, or from S-parameters."""
+    """The same ratio as it was measured, at its own frequencies: from a coupling table, or from S-parameters.
+
+    Parameters
+    ----------
+    part : Part
+        With a coupling table or S-parameters.
+    z0_ohm : float
+        Real reference impedance in Ω.
+    """
     table = part.characterisation(COUPLING)
     if table is not None:
         f = np.asarray(table.frequency_hz)
@@ -304,7 +333,19 @@ def measured_coupling_db(part: Part, z0_ohm: float = 50.0) -> tuple[FloatArray, 
 
 
 def level_of(part: Part, quantity: str, settings: Mapping[str, str], frequency_hz: FloatArray) -> LookUp:
-    """A loss or coupling in dB at frequencies of shape (n,): from its table for that setting, as stated, or 0."""
+    """A loss or coupling in dB at frequencies of shape (n,): from its table for that setting, as stated, or 0.
+
+    Parameters
+    ----------
+    part : Part
+        Of any kind.
+    quantity : str
+        "loss_db" or "coupling_db".
+    settings : mapping
+        Position of each switch.
+    frequency_hz : array, shape (n,)
+        In Hz.
+    """
     table = _table(part, quantity, settings)
     if table is not None:
         return look_up(table, frequency_hz)

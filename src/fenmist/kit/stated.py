@@ -122,5 +122,18 @@ def _sharing(within: SharedWithin, shown: Shown, n: int) -> IntArray:
 
 
 def half_width(terms: Sequence[SpecTerm], shown: Shown) -> FloatArray:
-    """± of a tolerance, in the unit shown: its terms together, shape (n,); terms of a tolerance are added."""
+    """± of a tolerance, in the unit shown: its terms together, shape (n,); terms of a tolerance are added.
+
+    Parameters
+    ----------
+    terms : sequence of SpecTerm
+        All of one statement.
+    shown : Shown
+        What was shown at n points.
+
+    Returns
+    -------
+    array, shape (n,)
+        0 or above.
+    """
     return np.asarray(sum((item.share * shown.size for item in limits(terms, shown)), np.zeros(shown.value.shape)))

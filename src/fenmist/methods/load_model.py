@@ -111,6 +111,20 @@ def load_admittance(x: Mapping[str, FloatArray], state: LoadState, source_id: st
 
     A resistance is known as a factor: what its influence adds to the estimate is taken as a relative change of the
     logarithm, so that it can't become negative and an 8 % load stays nearly linear in dB.
+
+    Parameters
+    ----------
+    x : mapping
+        Values by influence id, arrays of one shape (..., n).
+    state : LoadState
+        The load at n frequencies.
+    source_id : str
+        Part id of the load: its influences begin with it.
+
+    Returns
+    -------
+    Admittance
+        In S, of that shape.
     """
     estimate = state.resistance_ohm
     stated = estimate * np.exp((x[f"{source_id}.resistance"] - estimate) / estimate)

@@ -264,12 +264,34 @@ def _tee_influences(tee: Tee | None, points: int) -> tuple[Influence, ...]:
 
 
 def feed_phase_rad(readings: ScopeReadings) -> FloatArray:
-    """How near what hangs on the tee is to resonance, shape (n,); at π/2 nothing can be corrected."""
+    """How near what hangs on the tee is to resonance, shape (n,); at π/2 nothing can be corrected.
+
+    Parameters
+    ----------
+    readings : ScopeReadings
+        At n points.
+
+    Returns
+    -------
+    array, shape (n,)
+        Radians, 0 or above.
+    """
     return readings.chain.phase_rad()
 
 
 def power_corrections(readings: ScopeReadings) -> dict[str, FloatArray]:
-    """What each correction multiplies the power by, in working order."""
+    """What each correction multiplies the power by, in working order.
+
+    Parameters
+    ----------
+    readings : ScopeReadings
+        At n points.
+
+    Returns
+    -------
+    mapping
+        Power ratio, shape (n,), by name: bandwidth, noise, probe, lead or ground lead.
+    """
     chain = readings.chain
     exponent = response_loss_exponent(readings.frequency_hz, chain.bandwidth_hz, chain.scope.response)
     found = {"bandwidth": np.exp(2.0 * exponent)}

@@ -226,7 +226,18 @@ def volts_at_tee(chain: Chain) -> ToTee:
 
 
 def feed_admittance(chain: Chain) -> Callable[[Mapping[str, FloatArray]], ComplexArray]:
-    """What hangs on the tee, as an admittance from the influences."""
+    """What hangs on the tee, as an admittance from the influences.
+
+    Parameters
+    ----------
+    chain : Chain
+        At n points.
+
+    Returns
+    -------
+    callable
+        Values by influence id in, admittance in S out, shape (..., n).
+    """
     f = chain.frequency_hz
 
     def admittance(x: Mapping[str, FloatArray]) -> ComplexArray:

@@ -35,6 +35,15 @@ def fit_cable(
 ) -> Cable:
     """A cable from losses at two or more frequencies, by least squares of the relative deviations, k1 and k2 >= 0.
 
+    Parameters
+    ----------
+    label : str
+        Name of the kind.
+    line_ohm, velocity_factor : float
+        Impedance in Ω, and velocity over that of light, 0 to 1.
+    frequency_hz, loss_db_per_m : sequence, shape (n,)
+        Two or more frequencies in Hz, and the matched loss there in dB a metre.
+
     Raises
     ------
     OutOfRangeError

@@ -18,6 +18,16 @@ FloatArray = NDArray[np.float64]
 def mismatch_limits_db(reflection_1: ArrayLike, reflection_2: ArrayLike) -> tuple[FloatArray, FloatArray]:
     """Largest gain and largest loss, 20·log10(1 ± |Γ1·Γ2|) in dB, any shape.
 
+    Parameters
+    ----------
+    reflection_1, reflection_2 : array
+        |Γ| of the two that face each other, 0 to 1; shapes broadcast.
+
+    Returns
+    -------
+    tuple of arrays
+        Largest gain (0 or above) and largest loss (0 or below), dB.
+
     >>> [float(limit.round(3)) for limit in mismatch_limits_db(1 / 11, 1 / 5)]  # SWR 1.2 and 1.5
     [0.157, -0.159]
     """
@@ -66,6 +76,18 @@ def reflection_behind_loss(reflection_magnitude: ArrayLike, loss_db: ArrayLike) 
 
     A negative loss goes the other way: from what is seen to what the load has.
 
+    Parameters
+    ----------
+    reflection_magnitude : array
+        |Γ| of the load, 0 to 1.
+    loss_db : array
+        One-way matched loss in dB.
+
+    Returns
+    -------
+    array
+        |Γ| as seen; shapes broadcast.
+
     >>> from fenmist.rf.reflection import swr_from_reflection
     >>> [float(swr_from_reflection(reflection_behind_loss(0.5, loss)).round(2)) for loss in (1.0, 3.0)]
     [2.32, 1.67]
@@ -75,6 +97,18 @@ def reflection_behind_loss(reflection_magnitude: ArrayLike, loss_db: ArrayLike) 
 
 def mismatched_line_loss_db(matched_loss_db: ArrayLike, reflection_magnitude: ArrayLike) -> FloatArray:
     """Loss of a line that ends in a reflection, any shape: 10·log10((a² − ρ²)/(a·(1 − ρ²))), a = 10^(A/10).
+
+    Parameters
+    ----------
+    matched_loss_db : array
+        One-way loss of the matched line in dB.
+    reflection_magnitude : array
+        |Γ| of the load, 0 to below 1.
+
+    Returns
+    -------
+    array
+        Loss in dB from the net power that goes in to the net power in the load.
 
     >>> float(mismatched_line_loss_db(3.0, 0.5).round(2))
     3.97
@@ -86,6 +120,16 @@ def mismatched_line_loss_db(matched_loss_db: ArrayLike, reflection_magnitude: Ar
 
 def substitution_factor(source: ArrayLike, first: ArrayLike, second: ArrayLike) -> FloatArray:
     """Power incident on the second of two instruments over that on the first, put in one place one after the other.
+
+    Parameters
+    ----------
+    source, first, second : array of complex
+        Γ of the source and of the two instruments, all at one plane.
+
+    Returns
+    -------
+    array
+        Ratio of the incident powers.
 
     Notes
     -----

@@ -50,6 +50,18 @@ class ProbeTip:
 def derated_volts(rating: float, frequency_hz: ArrayLike, knee_hz: float = KNEE_HZ) -> FloatArray:
     """Volts that a probe bears: its rating up to the knee, from there falling as 1/f.
 
+    Parameters
+    ----------
+    rating : float
+        Volts peak at low frequency.
+    frequency_hz, knee_hz : array
+        Frequency, and where the rating begins to fall, Hz.
+
+    Returns
+    -------
+    array
+        Volts peak.
+
     >>> float(derated_volts(600.0, 30e6))
     40.0
     """

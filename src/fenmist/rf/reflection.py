@@ -10,7 +10,20 @@ ComplexArray = NDArray[np.complex128]
 
 
 def reflection_from_impedance(impedance_ohm: ArrayLike, z0_ohm: float = 50.0) -> ComplexArray:
-    """Γ = (Z − Z0)/(Z + Z0) of an impedance with R >= 0, any shape."""
+    """Γ = (Z − Z0)/(Z + Z0) of an impedance with R >= 0, any shape.
+
+    Parameters
+    ----------
+    impedance_ohm : array of complex
+        R + jX in Ω, R 0 or above.
+    z0_ohm : float
+        Real reference impedance in Ω, above 0.
+
+    Returns
+    -------
+    array of complex
+        Γ, |Γ| 0 to 1.
+    """
     z = np.asarray(impedance_ohm, complex)
     return np.asarray((z - z0_ohm) / (z + z0_ohm))
 
@@ -47,25 +60,79 @@ def swr_from_reflection(reflection_magnitude: ArrayLike) -> FloatArray:
 
 
 def reflection_from_swr(swr: ArrayLike) -> FloatArray:
-    """|Γ| = (S − 1)/(S + 1) of SWR >= 1, any shape; raises OutOfRangeError below 1."""
+    """|Γ| = (S − 1)/(S + 1) of SWR >= 1, any shape; raises OutOfRangeError below 1.
+
+    Parameters
+    ----------
+    swr : array
+        Standing-wave ratio, 1 or above.
+
+    Returns
+    -------
+    array
+        |Γ|, 0 to below 1.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where an SWR is below 1.
+    """
     s = np.asarray(swr, float)
     _check(s, s >= 1, "SWR", "An SWR is 1 or more.")
     return np.asarray(1.0 - 2.0 / (s + 1.0))
 
 
 def return_loss_db(reflection_magnitude: ArrayLike) -> FloatArray:
-    """−20·log10 |Γ| in dB, any shape; infinite where |Γ| is 0."""
+    """−20·log10 |Γ| in dB, any shape; infinite where |Γ| is 0.
+
+    Parameters
+    ----------
+    reflection_magnitude : array
+        |Γ|, 0 to 1.
+
+    Returns
+    -------
+    array
+        dB, 0 or above.
+    """
     with np.errstate(divide="ignore"):
         return np.asarray(-20.0 * np.log10(np.asarray(reflection_magnitude, float)))
 
 
 def incident_from_net(net_w: ArrayLike, reflection_magnitude_squared: ArrayLike) -> FloatArray:
-    """Incident power of a net power, P/(1 − |Γ|²), at a plane with real Z0. Shapes broadcast."""
+    """Incident power of a net power, P/(1 − |Γ|²), at a plane with real Z0. Shapes broadcast.
+
+    Parameters
+    ----------
+    net_w : array
+        Net power in W.
+    reflection_magnitude_squared : array
+        |Γ|² at the same plane, 0 to below 1.
+
+    Returns
+    -------
+    array
+        Incident power in W.
+    """
     return np.asarray(np.asarray(net_w, float) / (1.0 - np.asarray(reflection_magnitude_squared, float)))
 
 
 def resistance_from_magnitude(magnitude_ohm: ArrayLike, swr: ArrayLike, z0_ohm: float = 50.0) -> FloatArray:
     """Series resistance in Ω from |Z| in Ω and SWR at Z0, any shape.
+
+    Parameters
+    ----------
+    magnitude_ohm : array
+        |Z| in Ω, above 0.
+    swr : array
+        SWR at Z0, 1 or above.
+    z0_ohm : float
+        Real reference impedance in Ω.
+
+    Returns
+    -------
+    array
+        R in Ω.
 
     Raises
     ------

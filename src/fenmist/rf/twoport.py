@@ -16,7 +16,18 @@ ComplexArray = NDArray[np.complex128]
 
 
 def cascade(first: ComplexArray, second: ComplexArray) -> ComplexArray:
-    """Scattering matrix of two two-ports in a row, each of shape (..., 2, 2): port 2 meets the next one's port 1."""
+    """Scattering matrix of two two-ports in a row, each of shape (..., 2, 2): port 2 meets the next one's port 1.
+
+    Parameters
+    ----------
+    first, second : array, shape (..., 2, 2)
+        Scattering matrices in one real reference impedance.
+
+    Returns
+    -------
+    array, shape (..., 2, 2)
+        Of the two in a row.
+    """
     a11, a12, a21, a22 = first[..., 0, 0], first[..., 0, 1], first[..., 1, 0], first[..., 1, 1]
     b11, b12, b21, b22 = second[..., 0, 0], second[..., 0, 1], second[..., 1, 0], second[..., 1, 1]
     bounce = 1.0 / (1.0 - a22 * b11)
@@ -29,12 +40,34 @@ def cascade(first: ComplexArray, second: ComplexArray) -> ComplexArray:
 
 
 def cascaded(blocks: Sequence[ComplexArray]) -> ComplexArray:
-    """All of them in a row; needs one or more."""
+    """All of them in a row; needs one or more.
+
+    Parameters
+    ----------
+    blocks : sequence of arrays, shape (..., 2, 2)
+        One or more, in order.
+
+    Returns
+    -------
+    array, shape (..., 2, 2)
+        Of all in a row.
+    """
     return reduce(cascade, blocks)
 
 
 def matched_twoport(loss_db: ArrayLike, phase_rad: ArrayLike = 0.0) -> ComplexArray:
-    """A reciprocal two-port without reflection, shape (..., 2, 2)."""
+    """A reciprocal two-port without reflection, shape (..., 2, 2).
+
+    Parameters
+    ----------
+    loss_db, phase_rad : array
+        Loss in dB and phase in rad of the way through; shapes broadcast.
+
+    Returns
+    -------
+    array, shape (..., 2, 2)
+        Scattering matrix.
+    """
     through = 10.0 ** (-np.asarray(loss_db, float) / 20.0) * np.exp(-1j * np.asarray(phase_rad, float))
     made = np.zeros((*np.shape(through), 2, 2), complex)
     made[..., 0, 1] = made[..., 1, 0] = through
@@ -42,7 +75,20 @@ def matched_twoport(loss_db: ArrayLike, phase_rad: ArrayLike = 0.0) -> ComplexAr
 
 
 def seen_reflection(block: ComplexArray, far: ArrayLike) -> ComplexArray:
-    """Γ at port 1 of a two-port (..., 2, 2) that ends in Γ `far`: S11 + S12·S21·Γ/(1 − S22·Γ)."""
+    """Γ at port 1 of a two-port (..., 2, 2) that ends in Γ `far`: S11 + S12·S21·Γ/(1 − S22·Γ).
+
+    Parameters
+    ----------
+    block : array, shape (..., 2, 2)
+        Scattering matrix.
+    far : array, shape (...,)
+        Γ at its port 2.
+
+    Returns
+    -------
+    array, shape (...,)
+        Γ at its port 1.
+    """
     far = np.asarray(far, complex)
     return np.asarray(block[..., 0, 0] + block[..., 0, 1] * block[..., 1, 0] * far / (1.0 - block[..., 1, 1] * far))
 
@@ -87,7 +133,20 @@ def join_waves(
 
 
 def renormalised(block: ComplexArray, from_ohm: float, to_ohm: float) -> ComplexArray:
-    """The same part, shape (..., p, p), stated at another real impedance at all its ports: (S − r)·(1 − r·S)⁻¹."""
+    """The same part, shape (..., p, p), stated at another real impedance at all its ports: (S − r)·(1 − r·S)⁻¹.
+
+    Parameters
+    ----------
+    block : array, shape (..., p, p)
+        Scattering matrix.
+    from_ohm, to_ohm : float
+        Real reference impedances in Ω, above 0.
+
+    Returns
+    -------
+    array, shape (..., p, p)
+        The same part in the other impedance.
+    """
     if from_ohm == to_ohm:
         return block
     r = (to_ohm - from_ohm) / (to_ohm + from_ohm)

@@ -30,6 +30,16 @@ def _expansion(dof: FloatArray) -> FloatArray:
 def coverage_factor(dof: ArrayLike) -> FloatArray:
     """k for 95.45 % from degrees of freedom > 0, any shape; not truncated to whole numbers.
 
+    Parameters
+    ----------
+    dof : array
+        Degrees of freedom, above 0; infinite for a normal.
+
+    Returns
+    -------
+    array
+        k of the same shape.
+
     >>> float(coverage_factor(np.inf).round(2))
     2.0
     >>> float(coverage_factor(4.0).round(2))

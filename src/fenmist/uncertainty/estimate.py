@@ -139,7 +139,18 @@ def _by_share(row: BudgetRow) -> tuple[float, str]:
 
 
 def covariance_between(one: Estimate, other: Estimate) -> FloatArray:
-    """Covariance of two estimates from the same inputs, point by point, shape (n,)."""
+    """Covariance of two estimates from the same inputs, point by point, shape (n,).
+
+    Parameters
+    ----------
+    one, other : Estimate
+        From one set of inputs, at the same n points.
+
+    Returns
+    -------
+    array, shape (n,)
+        In the product of their units.
+    """
     first, second = one.signed, other.signed
     if not one.inputs.correlations:
         return np.asarray(np.sum(first * second, axis=0))

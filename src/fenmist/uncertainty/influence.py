@@ -49,6 +49,18 @@ _DIVISOR = {
 def standard_u_from_limit(limit: ArrayLike, distribution: Distribution) -> FloatArray:
     """Standard uncertainty of "± limit"; for a normal distribution the limit is read as U with k = 2.
 
+    Parameters
+    ----------
+    limit : array
+        ±, 0 or above, in any unit.
+    distribution : Distribution
+        Shape of what is known.
+
+    Returns
+    -------
+    array
+        Standard uncertainty in the same unit.
+
     >>> float(standard_u_from_limit(3.0, Distribution.RECTANGULAR).round(3))
     1.732
     """
@@ -96,7 +108,26 @@ def influence(
     basis: str = "",
     ensemble: str = "",
 ) -> Influence:
-    """An `Influence` with scalars spread over `points`; shared by all of them unless `sharing` says otherwise."""
+    """An `Influence` with scalars spread over `points`; shared by all of them unless `sharing` says otherwise.
+
+    Parameters
+    ----------
+    id, label, source_id, basis : str
+        By part and property; as it stands in a budget; the part; where it is from.
+    estimate, standard_u : scalar, or array of shape (points,)
+        In `unit`; u is 0 or above.
+    points : int
+        How many points.
+    sharing : array of int, shape (points,), optional
+        Points with one number share one error.
+    dof : scalar, or array of shape (points,)
+        Degrees of freedom, above 0.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where a value is no number, or u is below 0.
+    """
     shared = np.zeros(points, np.int64) if sharing is None else np.array(sharing, np.int64)
     return Influence(
         id=id, label=label, source_id=source_id or id, estimate=_spread(estimate, points),
@@ -115,7 +146,18 @@ def _spread(value: ArrayLike, points: int) -> FloatArray:
 
 
 def each_point(points: int) -> IntArray:
-    """`sharing` of an error drawn anew at each point."""
+    """`sharing` of an error drawn anew at each point.
+
+    Parameters
+    ----------
+    points : int
+        How many.
+
+    Returns
+    -------
+    array of int, shape (points,)
+        Each its own number.
+    """
     return np.arange(points)
 
 

@@ -46,7 +46,15 @@ class Capture:
 
 
 def channel_of(name: str, volts: FloatArray) -> Channel:
-    """A channel with the step of its digitiser, as its values show it."""
+    """A channel with the step of its digitiser, as its values show it.
+
+    Parameters
+    ----------
+    name : str
+        As the file calls it.
+    volts : array, shape (n,)
+        Samples in V.
+    """
     levels = np.unique(volts[:20_000])
     steps = np.diff(levels)
     steps = steps[steps > 1e-9 * max(float(np.ptp(volts)), 1e-300)]
@@ -54,7 +62,20 @@ def channel_of(name: str, volts: FloatArray) -> Channel:
 
 
 def trace_columns(volts: FloatArray, columns: int) -> tuple[FloatArray, FloatArray]:
-    """Lowest and highest value in each of at most so many columns of pixels, for drawing; one shape."""
+    """Lowest and highest value in each of at most so many columns of pixels, for drawing; one shape.
+
+    Parameters
+    ----------
+    volts : array, shape (n,)
+        Samples.
+    columns : int
+        Pixels across, 1 or more.
+
+    Returns
+    -------
+    tuple of arrays
+        Lowest and highest in each column, in V.
+    """
     size = math.ceil(volts.size / columns)
     padded = np.concatenate([volts, np.full(-volts.size % size, volts[-1])]).reshape(-1, size)
     return np.asarray(padded.min(axis=1)), np.asarray(padded.max(axis=1))

@@ -65,7 +65,18 @@ def volts_weight(order: int, responds: Responds) -> float:
 
 
 def rms_excess(ratios: Mapping[int, ArrayLike]) -> FloatArray:
-    """Relative amount by which rms volts exceed those of the fundamental: √(1 + Σh²) − 1."""
+    """Relative amount by which rms volts exceed those of the fundamental: √(1 + Σh²) − 1.
+
+    Parameters
+    ----------
+    ratios : mapping
+        Volts of each harmonic over the fundamental, by order.
+
+    Returns
+    -------
+    float
+        Relative, 0 or above.
+    """
     total = sum((np.asarray(ratio, float) ** 2 for ratio in ratios.values()), start=np.zeros(()))
     return np.asarray(np.sqrt(1.0 + total) - 1.0)
 

@@ -32,6 +32,18 @@ class BandwidthModel(StrEnum):
 def response_loss_exponent(frequency_hz: ArrayLike, bandwidth_hz: ArrayLike, model: BandwidthModel) -> FloatArray:
     """−ln |H|, 0 or more: the best value. Shapes broadcast; an infinite bandwidth gives 0.
 
+    Parameters
+    ----------
+    frequency_hz, bandwidth_hz : array
+        In Hz; bandwidth at −3 dB.
+    model : BandwidthModel
+        Shape of the response.
+
+    Returns
+    -------
+    array
+        Nepers, 0 or above.
+
     >>> float(response_loss_exponent(1.0, 3.0, BandwidthModel.ONE_POLE).round(4))
     0.0527
     """
@@ -44,6 +56,18 @@ def response_loss_exponent(frequency_hz: ArrayLike, bandwidth_hz: ArrayLike, mod
 def response_limit_exponent(frequency_hz: ArrayLike, bandwidth_hz: ArrayLike, model: BandwidthModel) -> FloatArray:
     """± limit of −ln |H| about its best value: the whole correction where a shape is stated, half the one-pole loss
     where none is; half the Gaussian loss, up or down, for an instrument that is said to be flat.
+
+    Parameters
+    ----------
+    frequency_hz, bandwidth_hz : array
+        In Hz; bandwidth at −3 dB.
+    model : BandwidthModel
+        Shape of the response.
+
+    Returns
+    -------
+    array
+        Nepers, 0 or above.
     """
     if model is BandwidthModel.UNKNOWN:
         return np.asarray(0.5 * _one_pole(frequency_hz, bandwidth_hz))

@@ -82,6 +82,15 @@ def fit_sine_at(volts: FloatArray, step_s: float, frequency_hz: float) -> SineFi
 def fit_sine(volts: FloatArray, step_s: float, start_hz: float | None = None) -> SineFit:
     """Four-parameter fit, begun at the largest line of the spectrum unless a start is given.
 
+    Parameters
+    ----------
+    volts : array, shape (n,)
+        Evenly sampled, V.
+    step_s : float
+        Seconds between samples, above 0.
+    start_hz : float, optional
+        Frequency to begin at.
+
     Raises
     ------
     OutOfRangeError
@@ -104,7 +113,20 @@ def fit_sine(volts: FloatArray, step_s: float, start_hz: float | None = None) ->
 
 
 def largest_line_hz(volts: FloatArray, step_s: float) -> float:
-    """Frequency of the largest line of the spectrum, between the bins by its neighbours (Hann window)."""
+    """Frequency of the largest line of the spectrum, between the bins by its neighbours (Hann window).
+
+    Parameters
+    ----------
+    volts : array, shape (n,)
+        Evenly sampled.
+    step_s : float
+        Seconds between samples, above 0.
+
+    Returns
+    -------
+    float
+        Hz.
+    """
     power = windowed_power(volts)
     peak = int(np.argmax(power[1:])) + 1
     left, mid, right = (math.sqrt(float(power[min(max(k, 0), power.size - 1)])) for k in (peak - 1, peak, peak + 1))
@@ -116,7 +138,18 @@ def largest_line_hz(volts: FloatArray, step_s: float) -> float:
 
 
 def windowed_power(volts: FloatArray) -> FloatArray:
-    """Squared magnitude of the spectrum without DC, Hann window, shape (n//2 + 1,)."""
+    """Squared magnitude of the spectrum without DC, Hann window, shape (n//2 + 1,).
+
+    Parameters
+    ----------
+    volts : array, shape (n,)
+        Evenly sampled.
+
+    Returns
+    -------
+    array, shape (n//2 + 1,)
+        V², unscaled.
+    """
     window = np.hanning(volts.size)
     return np.asarray(np.abs(np.fft.rfft((volts - volts.mean()) * window)) ** 2)
 
