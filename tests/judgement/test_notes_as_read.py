@@ -434,10 +434,10 @@ def test_what_came_in():
         return receive_headline(replace(made, receipt=replace(made.receipt, looks=looks)))
 
     every = {name: Look(FINE) for name in LOOK_OVER}
-    assert said({}) == "Bittern has not been looked over yet."
-    assert said({"case": Look(FINE)}) == "Bittern: seven items are still to be looked at."
-    assert said({**every, "zero": Look("")}) == "Bittern: one item is still to be looked at."
-    assert said(every) == "Bittern was looked over; nothing stands against calibrating it."
+    assert said({}) == "Bittern has not been inspected yet."
+    assert said({"case": Look(FINE)}) == "Bittern: seven items are still to be inspected."
+    assert said({**every, "zero": Look("")}) == "Bittern: one item is still to be inspected."
+    assert said(every) == "Bittern passed inspection: it can be calibrated."
     assert said({**every, "case": Look(NOT_FINE, "cracked")}).startswith("Bittern came in with a fault: ")
     two = {**every, "case": Look(NOT_FINE), "zero": Look(NOT_FINE)}
     assert said(two).startswith("Bittern came in with 2 faults: ")

@@ -48,10 +48,10 @@ def receive_headline(job: Job) -> str:
     if faults:
         return f"{name} came in with {'a fault' if len(faults) == 1 else f'{len(faults)} faults'}: {faults[0]}."
     if len(receipt.missing) == len(LOOK_OVER):
-        return f"{name} has not been looked over yet."
+        return f"{name} has not been inspected yet."
     if receipt.missing:
-        return f"{name}: {count_of(len(receipt.missing), 'item is', 'items are')} still to be looked at."
-    return f"{name} was looked over; nothing stands against calibrating it."
+        return f"{name}: {count_of(len(receipt.missing), 'item is', 'items are')} still to be inspected."
+    return f"{name} passed inspection: it can be calibrated."
 
 
 def plan_headline(job: Job) -> str:

@@ -120,7 +120,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         meter_accuracy(),
         quantity(
             "loss",
-            "its own loss",
+            "insertion loss",
             "0.05 dB",
             "loss_db",
             "dB",

@@ -85,7 +85,7 @@ class KitPlace(Files, QWidget):
         bar.addStretch(1)
         bar.addWidget(self.copy_button)
         above = QHBoxLayout()
-        above.addWidget(label("shown", "second"))
+        above.addWidget(label("show", "second"))
         above.addWidget(self.search)
         above.addStretch(1)
         left = QVBoxLayout()
@@ -265,7 +265,7 @@ def kit_headline(parts: tuple[Part, ...], dues: dict[str, Due]) -> str:
     if soon:
         said.append(f"{_names(soon)} {'is' if len(soon) == 1 else 'are'} due within 60 days")
     if unknown:
-        said.append(f"{count_of(len(unknown), 'part has', 'parts have')} no valid comparison on record")
+        said.append(f"{count_of(len(unknown), 'part has', 'parts have')} no calibration history")
     text = "; ".join(said)
     return f"{text[0].upper()}{text[1:]}." if said else f"All {len(parts)} parts are in date, or need no date."
 

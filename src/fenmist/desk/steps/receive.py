@@ -57,7 +57,7 @@ class ReceiveStep(Step):
         self.form.field_typed.connect(self._on_field_typed)
         self.device = Form(device_fields(), label_width=104)
         self.device.field_typed.connect(self._on_device_typed)
-        self.looks = Grid(("state", "inspection", "remark"), 0, "inspection", grows=False)
+        self.looks = Grid(("state", "item", "remark"), 0, "inspection", grows=False)
         self.looks.make_editable(2)
         self.looks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.looks.row_opened.connect(self._on_look_opened)

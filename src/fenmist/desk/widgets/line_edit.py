@@ -1,11 +1,11 @@
-"""A line of text whose undo is the job's, once nothing is being typed.
+"""A line of text whose undo is the job's, once nothing is being typed, and that never ends in mid-letter.
 
-Qt's own line edit keeps Ctrl+Z for itself even when it has nothing to undo.
+Qt's own line edit keeps Ctrl+Z for itself even when it has nothing to undo, and cuts what is too long where it may.
 """
 
-from PySide6.QtCore import QEvent
-from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence, QPainter, QPaintEvent
+from PySide6.QtWidgets import QLineEdit, QStyle, QStyleOptionFrame
 
 from fenmist.desk.theme import load_letters
 
@@ -15,7 +15,28 @@ class LineEdit(QLineEdit):
 
     def __init__(self, text: str = "") -> None:
         super().__init__(text)
+        self._tip = ""
         self.textChanged.connect(load_letters)
+        self.textChanged.connect(self._say_whole)
+
+    def _say_whole(self, text: str) -> None:
+        """Its tip says what may not fit, unless it says something else."""
+        if self.toolTip() in ("", self._tip):
+            self._tip = text
+            self.setToolTip(text)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        option = QStyleOptionFrame()
+        self.initStyleOption(option)
+        room = self.style().subElementRect(QStyle.SubElement.SE_LineEditContents, option, self).adjusted(2, 0, -2, 0)
+        if self.hasFocus() or self.fontMetrics().horizontalAdvance(self.text()) <= room.width():
+            super().paintEvent(event)
+            return
+        painter = QPainter(self)
+        self.style().drawPrimitive(QStyle.PrimitiveElement.PE_PanelLineEdit, option, painter, self)
+        shown = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, room.width())
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and not self.isModified():
