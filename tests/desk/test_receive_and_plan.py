@@ -39,6 +39,7 @@ def receive(hands):
 
 def test_fields_are_typed_and_undone(receive):
     step = receive.shell.bench.step
+    receive.press("tab")
     receive.type("Ferry Knot")
     receive.press("tab")
     assert receive.shell.bench.job.job.customer == "Ferry Knot"

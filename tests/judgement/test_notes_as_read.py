@@ -373,7 +373,7 @@ def low(at, error, decision=REJECTED, f=7e6, **changes):
         ),
         (
             (low("a", -1.0, SAFE), low("b", 3.0, SAFE, f=14e6)),
-            "Bittern is inside its ±5 % of full scale at all 2 points; at worst it reads 0.25 dB high at 14 MHz.",
+            "Bittern is inside its ±5 % of full scale at both points; at worst it reads 0.25 dB high at 14 MHz.",
         ),
         (
             (low("a", -1.0, SAFE),),

@@ -11,9 +11,12 @@ def whole_job(hands: Hands, pdf_path: Path) -> None:
     shell = hands.shell
     assert shell.bench is not None
 
-    # receive: whose it is
+    # receive: what it is called, whose it is
+    hands.type("The ferry's wattmeter")
+    hands.press("tab")
     hands.type("Ferry Knot")
     hands.press("tab")
+    assert shell.bench.job.job.title == "The ferry's wattmeter"
     assert shell.bench.job.job.customer == "Ferry Knot"
 
     # plan: a grid of two frequencies and one level, read once

@@ -35,7 +35,7 @@ from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.session.commands import Commands
 from fenmist.session.place import Place
-from fenmist.session.session import Session
+from fenmist.session.session import UNNAMED, Session
 from fenmist.session.workable import working_out
 
 if TYPE_CHECKING:
@@ -201,7 +201,7 @@ class Shell(QMainWindow):
 
     def new_job(self) -> None:
         """Begin a job and put it on the bench."""
-        self.session.new_job("New job")
+        self.session.new_job(UNNAMED)
         self._put_on_bench(0)
 
     def open_job(self, job_id: str) -> None:

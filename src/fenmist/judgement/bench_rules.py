@@ -26,7 +26,7 @@ from fenmist.kit.characterisation import Footing
 from fenmist.kit.network import computed_coupling_db, measured_coupling_db
 from fenmist.kit.part import Part, PartKind
 from fenmist.reading.event import Role
-from fenmist.units.display import frequency, percent, plain, swr
+from fenmist.units.display import frequency, opening, percent, plain, swr
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
 
 MISMATCH_WATCH = 0.01
@@ -140,7 +140,7 @@ def _stubs(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
             if abs(added) > STUB_WATCH:
                 yield Note(
                     "lead.stub", Severity.DOUBT if abs(added) > STUB_DOUBT else Severity.WATCH, lead.element,
-                    f"{part.label} adds {percent(added)} of power {_at(plan.frequency_hz)}.",
+                    f"{opening(part.label)} adds {percent(added)} of power {_at(plan.frequency_hz)}.",
                     "A cable that ends in a high impedance is an open stub: its end sees more volts.",
                     "Keep it short, end it in its own impedance, or use a divider probe.", {"added": added},
                 )  # fmt: skip
@@ -163,13 +163,13 @@ def history_of(part: Part, about: str, as_of: date) -> Iterator[Note]:
     latest = max(part.history, key=lambda record: record.on, default=None)
     if latest is None:
         yield Note(
-            "reference.history", Severity.WATCH, about, f"{part.label} has no calibration history.",
+            "reference.history", Severity.WATCH, about, f"{opening(part.label)} has no calibration history.",
             "Its accuracy is taken from the data sheet; no calibration is on record.",
             "Enter its calibration in the kit, or say on the certificate that it is not traceable.", {"on": "never"},
         )  # fmt: skip
     elif latest.due and latest.due < as_of.isoformat():
         yield Note(
-            "reference.history", Severity.WATCH, about, f"{part.label} was due on {latest.due}.",
+            "reference.history", Severity.WATCH, about, f"{opening(part.label)} was due on {latest.due}.",
             f"Last calibrated on {latest.on} by {latest.by}.", "Have it calibrated, or state the risk.",
             {"due": latest.due},
         )  # fmt: skip
@@ -189,7 +189,7 @@ def _bandwidth(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note
             continue
         yield Note(
             "instrument.bandwidth", Severity.DOUBT if share > REFERENCE_LIMIT else Severity.WATCH, item.id,
-            f"{part.label} is too slow for {frequency(highest)}: that is 1/{1 / share:.2g} of its bandwidth.",
+            f"{opening(part.label)} is too slow for {frequency(highest)}: that is 1/{1 / share:.2g} of its bandwidth.",
             f"A one-pole response shows {percent(1 / (1 + share**2) - 1, plus=True)} of power there.",
             "Use one with five times the carrier, three at the very least.", {"share": share},
         )  # fmt: skip
@@ -201,13 +201,13 @@ def _people(job: Job, hookup: HookUp) -> Iterator[Note]:
     part = job.part(hookup.element(source).part)
     if part.settings.get("output") == "valves":
         yield Note(
-            "caution.valves", Severity.GOOD_TO_KNOW, source, f"{part.label} holds lethal DC inside.",
+            "caution.valves", Severity.GOOD_TO_KNOW, source, f"{opening(part.label)} holds lethal DC inside.",
             "Valve stages run on some hundreds to thousands of volts, and keep them after switching off.",
             "Inside only for people qualified for it.", {"part": part.id},
         )  # fmt: skip
     if part.settings.get("carrier") == "speech only":
         yield Note(
-            "source.not_steady", Severity.DOUBT, source, f"{part.label} gives no steady carrier.",
+            "source.not_steady", Severity.DOUBT, source, f"{opening(part.label)} gives no steady carrier.",
             "Averaging meters, hold circuits and oscilloscopes each make something else of a varying envelope.",
             "Use key-down CW, FM or FSK, or another source.", {"part": part.id},
         )  # fmt: skip
@@ -222,7 +222,8 @@ def _droops(job: Job, hookup: HookUp) -> Iterator[Note]:
     if droop is None or droop.value < DROOP_WATCH or not once or hookup.id != job.methods[0].measurand.plane.hookup:
         return
     yield Note(
-        "source.droops", Severity.WATCH, source, f"{part.label} droops by {percent(droop.value)} as it gets hot.",
+        "source.droops", Severity.WATCH, source, f"{opening(part.label)} droops by {percent(droop.value)} "
+        f"as it gets hot.",
         "Read one after the other, the two instruments see different powers.",
         "Read reference, meter, reference: the drift between the two is then taken out.", {"droop": droop.value},
     )  # fmt: skip
@@ -239,7 +240,8 @@ def _connectors(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Not
         if part.kind is PartKind.ADAPTER and line is not None and abs(line.value / hookup.z0_ohm - 1.0) > 0.1:
             yield Note(
                 "connector.not_z0", Severity.WATCH, item.id,
-                f"{part.label} is {plain(line.value, 'Ω')}, not {plain(hookup.z0_ohm, 'Ω')}: no plane for calibration "
+                f"{opening(part.label)} is {plain(line.value, 'Ω')}, not {plain(hookup.z0_ohm, 'Ω')}: no "
+                f"plane for calibration "
                 f"at {frequency(highest)}.",
                 "A few centimetres of another impedance turn the reflection with frequency.",
                 f"Above some {frequency(UHF_HZ)} use connectors of {plain(hookup.z0_ohm, 'Ω')}.", {"ohm": line.value},
@@ -260,7 +262,7 @@ def _extrapolated(job: Job, hookup: HookUp, network: LineNetwork) -> Iterator[No
         table = part.characterisations[0].frequency_hz
         yield Note(
             "part.extrapolated", Severity.DOUBT, item.id,
-            f"{part.label} was not measured at {_frequencies(outside)}.",
+            f"{opening(part.label)} was not measured at {_frequencies(outside)}.",
             f"Its table goes from {frequency(table[0])} to {frequency(table[-1])}. "
             + ("Beyond 1.5 times its end it counts as unknown." if unknown else "Its end value is held there."),
             "Measure it at the frequencies that are used.", {"count": float(len(outside)), "unknown": float(unknown)},
@@ -292,7 +294,8 @@ def _ratio_differs(job: Job, hookup: HookUp) -> Iterator[Note]:
             continue
         yield Note(
             "part.ratio_differs", Severity.DOUBT, item.id,
-            f"{part.label} measures {said_db(float(np.real(found.value[lowest])))} at {frequency(float(f[lowest]))}, "
+            f"{opening(part.label)} measures {said_db(float(np.real(found.value[lowest])))} at "
+            f"{frequency(float(f[lowest]))}, "
             f"its parts make {said_db(float(np.real(computed.value[lowest])))}.",
             f"They differ by {said_db(abs(off))}; what both are known to allows {said_db(2.0 * u)}.",
             "Measure its resistors, not their bands (old carbon ones drift up by 10 to 25 %), or the ratio again.",
@@ -336,7 +339,8 @@ def _substituted(job: Job, hookup: HookUp, network: LineNetwork) -> Iterator[Not
             label = job.part(source).label
             yield Note(
                 "source.substitution", Severity.WATCH, mine[-1].element,
-                f"{end.label} put in the place of {last.label}: the match of {label} costs {percent(u)} of power.",
+                f"{opening(end.label)} put in the place of {last.label}: the match of {label} costs "
+                f"{percent(u)} of power.",
                 "Read at once on one line it drops out; put in one after the other it doesn't: "
                 "|1 − Γg·Γ2|²/|1 − Γg·Γ1|², a standard uncertainty while the phases are open.",
                 "Keep 10 dB or more of pad behind the source, or read the two at once.", {"u": u},

@@ -16,7 +16,17 @@ from fenmist.hookup.line import HookUp
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.spectext import said_term
 from fenmist.reading.event import AS_FOUND
-from fenmist.units.display import THIN, decimals_for, frequency, percent, plain, rounded, uncertainty, with_uncertainty
+from fenmist.units.display import (
+    THIN,
+    decimals_for,
+    frequency,
+    opening,
+    percent,
+    plain,
+    rounded,
+    uncertainty,
+    with_uncertainty,
+)
 
 
 def tolerance_shown(job: Job) -> str:
@@ -43,7 +53,7 @@ def count_of(number: int, one: str, many: str) -> str:
 
 def receive_headline(job: Job) -> str:
     """What came in, and what still needs a look."""
-    name, receipt = job.dut_part.label, job.receipt
+    name, receipt = opening(job.dut_part.label), job.receipt
     faults = receipt.faults
     if faults:
         return f"{name} came in with {'a fault' if len(faults) == 1 else f'{len(faults)} faults'}: {faults[0]}."
@@ -106,12 +116,12 @@ def parts_headline(job: Job) -> str:
     load, state = load_at(job, frequencies)
     unknown = sum(item is Footing.UNKNOWN for item in state.footing)
     if unknown == frequencies.size:
-        return f"{load.label} was not measured at any planned frequency: its nominal value costs 8 %."
+        return f"{opening(load.label)} was not measured at any planned frequency: its nominal value costs 8 %."
     if unknown:
         return f"The impedance of {load.label} is still unknown at {unknown} of {frequencies.size} frequencies."
     worst = int(np.argmax(state.u_resistance_ohm / state.resistance_ohm))
     spread = 100.0 * float(state.u_resistance_ohm[worst] / state.resistance_ohm[worst])
-    return f"{load.label} is known at every planned frequency, to {spread:.1f}{THIN}% (standard) at worst."
+    return f"{opening(load.label)} is known at every planned frequency, to {spread:.1f}{THIN}% (standard) at worst."
 
 
 def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
@@ -156,7 +166,7 @@ def what_if_sentence(job: Job, before: PointResult, after: PointResult) -> str:
 
 def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
     """The answer of the job: the worst point, or what can't be said."""
-    name = job.dut_part.label if phase == AS_FOUND else f"As left, {job.dut_part.label}"
+    name = opening(job.dut_part.label) if phase == AS_FOUND else f"As left, {job.dut_part.label}"
     if not result.points:
         return f"{_missing_readings(result)} before there is an error to state."
     rejected = [item for item in result.points if item.decision.verdict is Verdict.REJECT]
@@ -180,7 +190,8 @@ def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
             f"{uncertainty(worst.expanded_u_w, 'W')} against {plain(worst.tolerance_w, 'W', 3)}.{ending}"
         )
     worst = max(result.points, key=lambda item: item.tolerance_used)
-    points = f"at all {len(result.points)} points" if len(result.points) > 1 else "at the one point read"
+    many = len(result.points)
+    points = "at the one point read" if many == 1 else "at both points" if many == 2 else f"at all {many} points"
     return (
         f"{name} is inside its {tolerance_shown(job)} {points}; at worst it reads {error_shown(worst)} "
         f"at {frequency(worst.point.frequency_hz)}.{ending}"

@@ -11,7 +11,7 @@ from fenmist.hookup.levels import FAULT, LevelPlan, Overload
 from fenmist.hookup.line import HookUp, main_way, side_ways
 from fenmist.hookup.staircase import Stair
 from fenmist.kit.part import Part, PartKind
-from fenmist.units.display import percent, plain, rounded, swr, with_unit
+from fenmist.units.display import opening, percent, plain, rounded, swr, with_unit
 
 NEAR_DAMAGE_DB = 10.0
 """Room below a sensor's or analyser's damage level that is kept (common practice, no source)."""
@@ -40,7 +40,7 @@ def too_little(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note
         return
     yield Note(
         "source.too_little", Severity.WATCH, source,
-        f"{part.label} gives {plain(limit, 'W')}; {plain(plan.source_w, 'W', 3)} are needed for the plan.",
+        f"{opening(part.label)} gives {plain(limit, 'W')}; {plain(plan.source_w, 'W', 3)} are needed for the plan.",
         f"{plain(plan.power_w, 'W')} are planned at the stated plane, behind what lies between.",
         "Plan less, or use a source that gives it.", {"needed_w": plan.source_w, "gives_w": limit},
     )  # fmt: skip
@@ -55,7 +55,7 @@ def near_damage(hookup: HookUp, parts: Mapping[str, Part], stairs: tuple[Stair, 
             continue
         yield Note(
             "sensor.near_damage", Severity.WATCH, stair.element,
-            f"{stair.label} is {said_db(room)} below what destroys it.",
+            f"{opening(stair.label)} is {said_db(room)} below what destroys it.",
             f"{_dbm(stair.level_dbm)} ({plain(_watts(stair.level_dbm), 'W', 2)}) arrive at the highest planned power.",
             f"Keep {NEAR_DAMAGE_DB:g} dB: put {said_db(NEAR_DAMAGE_DB - room)} more in front of it.", {"room_db": room},
         )  # fmt: skip
@@ -71,7 +71,8 @@ def near_floor(stairs: tuple[Stair, ...]) -> Iterator[Note]:
             continue
         yield Note(
             "sensor.near_floor", Severity.DOUBT, stair.element,
-            f"{stair.label} drowns in its noise: {_dbm(stair.entry_dbm)} arrive, its floor is {_dbm(stair.floor_dbm)}.",
+            f"{opening(stair.label)} drowns in its noise: {_dbm(stair.entry_dbm)} arrive, its floor is "
+            f"{_dbm(stair.floor_dbm)}.",
             f"{said_db(NEAR_FLOOR_DB)} above the floor the noise is still up to {percent(10 ** (-NEAR_FLOOR_DB / 10))} "
             "of the reading.",
             f"Take {said_db(NEAR_FLOOR_DB - room)} out of what is in front of it, or use a sensor for that level.",
@@ -110,7 +111,8 @@ def pad_turned(job: Job, hookup: HookUp, overloads: tuple[Overload, ...]) -> Ite
         if part.kind is PartKind.ATTENUATOR and over.port and limits and max(limits) >= over.planned > over.limit:
             yield Note(
                 "pad.turned", Severity.STOP, over.element,
-                f"{part.label} is the wrong way round: its {over.port} port is rated {plain(over.limit, 'W')}.",
+                f"{opening(part.label)} is the wrong way round: its {over.port} port is rated "
+                f"{plain(over.limit, 'W')}.",
                 f"{plain(over.planned, 'W', 3)} arrive there; its other port is rated {plain(max(limits), 'W')}.",
                 "Turn it round.", {"planned": over.planned, "limit": over.limit},
             )  # fmt: skip
@@ -130,7 +132,7 @@ def wrong_side(job: Job, hookup: HookUp, overloads: tuple[Overload, ...]) -> Ite
             if over.planned * 10.0 ** (-loss.value / 10.0) <= over.limit:
                 yield Note(
                     "sensor.wrong_side", Severity.STOP, over.element,
-                    f"{name_of(job, hookup, over.element)} is on the wrong side of {part.label}.",
+                    f"{opening(name_of(job, hookup, over.element))} is on the wrong side of {part.label}.",
                     f"{plain(over.planned, 'W', 3)} arrive at it, rated {plain(over.limit, 'W', 3)}; "
                     f"behind that pad it would be {plain(over.planned * 10.0 ** (-loss.value / 10.0), 'W', 2)}.",
                     "Put the pad in front of it.", {"planned": over.planned, "limit": over.limit, "pad": part.id},
@@ -163,7 +165,7 @@ def tuning(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
             continue
         yield Note(
             "tuner.high_power", Severity.STOP, item.id,
-            f"{part.label} would be tuned at {plain(plan.power_w, 'W')} into an SWR of {swr(seen)}.",
+            f"{opening(part.label)} would be tuned at {plain(plan.power_w, 'W')} into an SWR of {swr(seen)}.",
             "Switching under power into a bad match burns contacts, and the amplifier sees every step of it.",
             f"Tune with {TUNING_W:g} W or less, then raise the power.", {"swr": seen, "power_w": plan.power_w},
         )  # fmt: skip

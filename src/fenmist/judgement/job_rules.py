@@ -24,7 +24,7 @@ from fenmist.kit.spectext import said_term
 from fenmist.kit.stated import Shown, limits
 from fenmist.reading.event import Role
 from fenmist.uncertainty.estimate import BudgetRow
-from fenmist.units.display import frequency, percent, plain, uncertainty
+from fenmist.units.display import frequency, opening, percent, plain, uncertainty
 from fenmist.units.letters import printable, unprintable
 
 TUR_WANTED = 4.0
@@ -73,7 +73,7 @@ def accuracy_not_evaluated(job: Job) -> Iterator[Note]:
     said = " + ".join(said_term(term) for term in unknown)
     yield Note(
         "spec.not_evaluated", Severity.DOUBT, "scope",
-        f"{part.label} is stated to {said}, and no range of it is known.",
+        f"{opening(part.label)} is stated to {said}, and no range of it is known.",
         f"±{UNKNOWN_SHARE:.0%} of the reading is taken instead, as for an unknown accuracy: it is in the budget.",
         "State its accuracy as a share of reading, or in volts on the setting used.",
         {"terms": said, "taken": UNKNOWN_SHARE},
@@ -133,7 +133,8 @@ def overload_notes(job: Job) -> Iterator[Note]:
             severity, why = _how_bad(job, hookup_id, f, over)
             yield Note(
                 "part.over_rating", severity, over.element,
-                f"{label}{inside}: {plain(over.planned, unit, 3)}{word} planned, rated {plain(over.limit, unit, 3)}"
+                f"{opening(label)}{inside}: {plain(over.planned, unit, 3)}{word} planned, rated "
+                f"{plain(over.limit, unit, 3)}"
                 f"{word} at {frequency(f)}.",
                 why or f"The plan goes up to {plain(top, 'W')} at the stated plane.",
                 f"Plan no more than {plain(bearable, 'W', 2)}, or use a part with a higher rating.",

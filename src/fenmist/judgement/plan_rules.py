@@ -13,7 +13,7 @@ from fenmist.judgement.physics_rules import where
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.part import PartKind, Port
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
-from fenmist.units.display import frequency, percent
+from fenmist.units.display import frequency, opening, percent
 
 POOR_LOAD = 1.5
 """SWR from which a dummy load is worth a word (common practice, no source: 1.5, 2.0 and 2.5 are used as alarms)."""
@@ -38,7 +38,7 @@ def outside_span(job: Job) -> Iterator[Note]:
             other = next((pair for pair in pairs if pair and pair != part.port(stop.entry).pair), "")
             yield Note(
                 "part.span", Severity.DOUBT, stop.element,
-                f"{part.label} is not made for what is planned {where(np.array(outside))}.",
+                f"{opening(part.label)} is not made for what is planned {where(np.array(outside))}.",
                 f"Its span is {frequency(low)} to {top}. Outside it a meter may move, and read a half or a tenth.",
                 f"Use its {other} ports." if other
                 else "Plan inside its span, use the port for that band, or state it as an out-of-span check.",

@@ -10,7 +10,7 @@ from fenmist.calibration.schedule import READING_S
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.heat import heat_model
 from fenmist.kit.part import PartKind
-from fenmist.units.display import percent, plain
+from fenmist.units.display import opening, percent, plain
 from fenmist.units.moment import text_of_moment
 
 
@@ -28,7 +28,7 @@ def heat_planned(job: Job) -> Iterator[Note]:
         return
     yield Note(
         "load.key_down", Severity.WATCH, "load",
-        f"{load.label} stands {plain(worst.target_w, 'W')} for about {_minutes(left)}, from cold.",
+        f"{opening(load.label)} stands {plain(worst.target_w, 'W')} for about {_minutes(left)}, from cold.",
         f"{worst.repeats} rounds take about {_minutes(seconds)} of carrier at some {READING_S:g}\u2009s a reading.",
         "Key down for one round at a time and let it rest between them; the clock in the readings says how long.",
         {"power_w": worst.target_w, "bears_s": left, "planned_s": seconds},
@@ -90,7 +90,7 @@ def received_faults(job: Job) -> Iterator[Note]:
     if faults:
         yield Note(
             "received.faults", Severity.WATCH, "dut",
-            f"{job.dut_part.label} came in with {'a fault' if len(faults) == 1 else f'{len(faults)} faults'}.",
+            f"{opening(job.dut_part.label)} came in with {'a fault' if len(faults) == 1 else f'{len(faults)} faults'}.",
             "; ".join(faults) + ".",
             "It stands on the certificate; mend it before the readings as left, or say why not.",
             {"faults": "; ".join(faults)},

@@ -34,6 +34,9 @@ if TYPE_CHECKING:
 SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "csv": "comma"}
 """Facts about the logbook that are asked on its first page, with what holds until then."""
 
+UNNAMED = "New job"
+"""Title of a job that nobody has named yet."""
+
 _PLACE, _TEMPLATES = "place", "templates"
 
 PAPERS = {"A4": "a4", "US letter": "us-letter"}

@@ -124,3 +124,12 @@ def swr(value: float) -> str:
     if value > 999.0:
         return "∞"
     return f"{value:.2f}" if value < 10.0 else f"{value:.0f}"
+
+
+def opening(name: str) -> str:
+    """A name at the beginning of a sentence: it stays as its owner wrote it.
+
+    >>> opening("generic load"), opening("Bittern 200")
+    ('The generic load', 'Bittern 200')
+    """
+    return f"The {name}" if name[:1].islower() else name

@@ -37,7 +37,7 @@ from fenmist.findings.note import Problem
 from fenmist.judgement.headline import receive_headline
 from fenmist.kit.scale import Scale
 from fenmist.session.openjob import OpenJob
-from fenmist.session.session import Session
+from fenmist.session.session import UNNAMED, Session
 from fenmist.session.view import View
 
 if TYPE_CHECKING:
@@ -128,8 +128,14 @@ class ReceiveStep(Step):
         self._show_photos(job.receipt.photos)
 
     def enter(self) -> None:
-        empty = next((name for name in ("title", "customer") if not self.form.inputs[name].text()), "title")  # type: ignore[union-attr]
-        self.form.inputs[empty].setFocus()
+        unsaid = next((name for name in ("title", "customer") if self._is_unsaid(name)), "title")
+        self.form.inputs[unsaid].setFocus()
+        if unsaid == "title":
+            self.form.inputs["title"].selectAll()  # type: ignore[union-attr]
+
+    def _is_unsaid(self, name: str) -> bool:
+        """Whether nothing was typed there yet."""
+        return self.form.inputs[name].text() in ("", UNNAMED)  # type: ignore[union-attr]
 
     def _on_field_typed(self, field_id: str, text: str) -> None:
         self._take(self.form, job_from_draft(self.job.job, {**job_draft(self.job.job), field_id: text}), field_id)
