@@ -257,6 +257,28 @@ def test_correlated_inputs_are_drawn_with_their_correlation_and_shared_as_stated
     assert drawn.var(axis=1).ravel() == pytest.approx([1.0] * 4, rel=0.03)
 
 
+def test_an_ensemble_of_few_observations_has_one_t_for_all_its_members():
+    """Both are divided by one root of χ²/ν: E[x²y²]/(E[x²]·E[y²]) is (1 + 2r²)(ν − 2)/(ν − 4); without, 1 + 2r²."""
+    parts = tuple(influence(name, name, 0.0, 1.0, points=1, dof=12.0) for name in "ab")
+    seen = []
+
+    def model(x):
+        seen.append((x["a"], x["b"]))
+        return {"y": x["a"]}
+
+    monte_carlo(model, Inputs(parts, {("a", "b"): 0.1}), ["y"], trials=400_000, seed=5)
+    a, b = (np.concatenate(drawn) ** 2 for drawn in zip(*seen, strict=True))
+
+    assert np.mean(a * b) / (a.mean() * b.mean()) == pytest.approx(1.02 * 10 / 8, rel=0.05)
+
+
+def test_points_in_any_order_keep_their_own_degrees_of_freedom():
+    item = influence("x", "x", 0.0, 1.0, points=2, sharing=[1, 0], dof=[5.0, np.inf])
+    _, drawn = _draws(Inputs((item,)), 200_000)
+
+    assert drawn.var(axis=0) == pytest.approx([5 / 3, 1.0], rel=0.03)
+
+
 def test_the_seed_moves_with_every_number_and_name():
     base = influence("x", "x", 1.0, 0.1, points=1)
     others = [
@@ -265,7 +287,8 @@ def test_the_seed_moves_with_every_number_and_name():
         influence("x", "x", 1.0, 0.2, points=1),
     ]
 
-    assert len({seed_of(Inputs((item,))) for item in (base, *others)}) == 4
+    seeds = {seed_of(Inputs((item,))) for item in (base, *others)}
+    assert len(seeds) == 4 and 2**32 < max(seeds) < 2**64
     made = [
         monte_carlo(lambda x: {"y": x["x"]}, Inputs((base,)), ["y"], trials=1000, seed=s)["y"].mean for s in (1, 2, 1)
     ]

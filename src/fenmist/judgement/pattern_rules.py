@@ -48,7 +48,7 @@ def _logs(points: Sequence[PointResult]) -> FloatArray:
 def _own_u(result: Result) -> FloatArray:
     """Standard uncertainty of each log ratio that it shares with no other point, shape (n,)."""
     if result.log_ratio is None:
-        return np.zeros(0)
+        return np.zeros(len(result.points))
     own = ~result.log_ratio.shared_by_all() if len(result.points) > 1 else np.ones(1, dtype=bool)
     return np.asarray(np.sqrt(np.sum(np.where(own[:, None], result.log_ratio.signed**2, 0.0), axis=0)))
 

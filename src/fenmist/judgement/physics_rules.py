@@ -56,19 +56,19 @@ def bandwidth_note(
     ratio = 1.0 / float(share[worst])
     worst_hz = float(frequencies_hz[worst])
     evidence: dict[str, float | str] = {"frequency_hz": worst_hz, "bandwidth_hz": bandwidth_hz}
-    kept = percent(float(correction[worst]) - 1.0)
+    added = float(correction[worst]) - 1.0
     if share[worst] > doubt:
         return Note(
             "scope.bandwidth", Severity.DOUBT, about,
             f"The oscilloscope is no reference {where(frequencies_hz[share > doubt])}.",
             f"Its bandwidth is {frequency(bandwidth_hz)}, only {ratio:.2g} times the carrier; three times is the "
-            f"least. {kept} of power is added for it, itself uncertain by as much: shown, but left out of the verdict.",
+            f"least. {percent(added)} of power is added for it, itself uncertain by as much: shown, but left out of the verdict.",
             f"Use an oscilloscope of {plain(5.0 * worst_hz, 'Hz', 2)} or more, or read lower in frequency.",
             evidence,
         )  # fmt: skip
     return Note(
         "scope.bandwidth", Severity.WATCH, about,
-        f"The oscilloscope loses {kept} of power {where(frequencies_hz[over])}.",
+        f"The oscilloscope loses {percent(added / (1.0 + added))} of power {where(frequencies_hz[over])}.",
         f"Its bandwidth is {frequency(bandwidth_hz)}, {ratio:.2g} times the carrier; five times is comfortable. "
         "Corrected by its stated response, with an uncertainty as large as the correction.",
         "A wider oscilloscope, or a measured response, makes this smaller.",

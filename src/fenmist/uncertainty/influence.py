@@ -132,17 +132,14 @@ def influence(
     return Influence(
         id=id, label=label, source_id=source_id or id, estimate=_spread(estimate, points),
         standard_u=_spread(standard_u, points), unit=unit, distribution=distribution,
-        sharing=shared if shared.shape == (points,) else np.broadcast_to(shared, (points,)).copy(),
+        sharing=np.broadcast_to(shared, (points,)).copy(),
         dof=_spread(dof, points), kind=kind, basis=basis, ensemble=ensemble,
     )  # fmt: skip
 
 
 def _spread(value: ArrayLike, points: int) -> FloatArray:
     """A scalar at every point, or a copy of an array."""
-    if np.ndim(value) == 0:
-        return np.full(points, value, float)
-    found = np.array(value, float)
-    return found if found.shape == (points,) else np.broadcast_to(found, (points,)).copy()
+    return np.broadcast_to(np.asarray(value, float), (points,)).copy()
 
 
 def each_point(points: int) -> IntArray:

@@ -189,7 +189,7 @@ class _Sharing(NamedTuple):
 
 def _sharing(item: Influence) -> _Sharing:
     labels, first, place = np.unique(item.sharing, return_index=True, return_inverse=True)
-    own = labels.size == item.estimate.size and np.array_equal(place, np.arange(labels.size))
+    own = np.array_equal(place, np.arange(labels.size))
     return _Sharing(labels.size, first, None if own else place)
 
 

@@ -1,0 +1,170 @@
+"""Every influence of the method moves the power as a circuit written out in complex numbers says.
+
+The circuit is solved here by chain matrices, term by term, without a function of the product; what an input is known to
+then gives its line of the budget by a difference of two such solutions. Two benches hold every influence there is.
+"""
+
+import cmath
+import math
+
+import numpy as np
+import pytest
+
+from fenmist.kit.impedance import load_state_from_text
+from fenmist.kit.part import SpecKind, SpecTerm
+from fenmist.measurand import PlaneRef
+from fenmist.methods.load_model import Admittance
+from fenmist.methods.scope_across_load import PartLoss, ScopeReadings, estimate_power, power_influences
+from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
+from fenmist.rf.cable import Cable
+from fenmist.uncertainty.influence import Inputs
+from fenmist.waveform.harmonics import harmonics_from_dbc
+from fenmist.waveform.response import BandwidthModel
+
+F, LIGHT = 14e6, 299_792_458.0
+W = 2 * math.pi * F
+R, X, VOLTS = 48.0, 9.0, 36.0
+
+
+def line(length_m, velocity, z0, f, loss_db=0.0):
+    """Chain matrix of a piece of line."""
+    gamma = loss_db / (20 * math.log10(math.e)) + 1j * 2 * math.pi * f * length_m / (velocity * LIGHT)
+    return np.array(
+        [[cmath.cosh(gamma), z0 * cmath.sinh(gamma)], [cmath.sinh(gamma) / z0, cmath.cosh(gamma)]]
+    )  # fmt: skip
+
+
+def lead_db(f=F):
+    """2.0 dB per 100 m at 10 MHz, as the square root."""
+    return 0.6 * 0.02 * math.sqrt(f / 10e6)
+
+
+def powers(hanging, x) -> tuple[float, float]:
+    """Net power at the load and incident power before 0.3 dB, in W, from the volts on the screen."""
+    end = 1j * W * x["tee.capacitance"]
+    arm = line(x["tee.arm"], 0.7, 50.0, F)
+    z = complex(x["load.resistance"], x["load.reactance"])
+    at_tee = (arm[1, 0] * z + arm[1, 1]) / (arm[0, 0] * z + arm[0, 1])  # admittance into the arm
+    at_tee += end
+    if hanging == "lead":
+        cable = line(x["lead.length"], x["lead.velocity_factor"], x["lead.line"], F, lead_db() * x["lead.loss"])
+        into = 1j * W * x["scope.capacitance"] + 1e-6
+        fall = 1 / (cable[0, 0] + cable[0, 1] * into)  # volts at the scope over volts at the tee
+        own = (cable[1, 0] + cable[1, 1] * into) / (cable[0, 0] + cable[0, 1] * into)
+        volts = x["scope.reading"] / abs(fall)
+    else:
+        ground = 1j * W * x["probe.ground"] * 1e-6  # common practice: 1 µH a metre
+        tip = 1 / (1j * W * x["probe.capacitance"])
+        own = 1 / (ground + tip)
+        volts = x["scope.reading"] / abs(tip / (ground + tip)) * x["probe.ratio"] / 10.0
+    volts /= x["scope.gain"] * x["scope.gain.2"]
+    net = volts**2 * at_tee.real
+    whole = at_tee + own
+    rho = abs((0.02 - whole) / (0.02 + whole)) ** 2
+    return net, volts**2 * whole.real / (1 - rho) * 10 ** ((x["pad.loss"] + x["jumper.loss"]) / 10)
+
+
+def bench(hanging, form):
+    one = np.array([1.0])
+    cable = Cable("cable", 52.0, 0.66, 0.02 / math.sqrt(10e6)) if hanging == "lead" else None
+    feeds = {
+        "lead": Lead(0.6, 0.01, 0.66, 0.01, 52.0, 1.0, 16e-12, 2e-12, cable),
+        "probe": Probe(10.1, 0.05, 12e-12, 1e-12, 0.09, 0.01, math.inf, 10.0),
+    }
+    terms = (SpecTerm(SpecKind.OF_READING, 0.03), SpecTerm(SpecKind.ABSOLUTE, 0.36))
+    scope = Scope(terms, math.inf, BandwidthModel.ONE_POLE, noise_ratio=0.004 if form == "Vpp" else 0.0)
+    state = load_state_from_text(f"{R}+j{X}", 0.01)
+    made = ScopeReadings(
+        F * one, VOLTS * one, 0.1 * one, state, scope, feeds[hanging], Tee(0.02, 0.004, 1.5e-12, 0.3e-12),
+        (PartLoss("pad", "Pad", 0.2 * one, 0.02 * one), PartLoss("jumper", "Jumper", 0.1 * one, 0.03 * one)),
+        forms=(form,), harmonics=harmonics_from_dbc({2: -40.0, 3: -46.0}, False), u_mismatch=0.004,
+    )  # fmt: skip
+    plane = PlaneRef("line", "meter", "out")
+    return estimate_power(made, Inputs(power_influences(made)), plane, plane), made
+
+
+def expected_u(name, hanging, made):
+    """Standard uncertainty of ln P, net and incident, from one influence."""
+    influences = {item.id: item for item in power_influences(made)}
+    values = {key: float(item.estimate[0]) for key, item in influences.items()}
+    u = float(influences[name].standard_u[0])
+    up, down = ({**values, name: values[name] + sign * u / 2} for sign in (1, -1))
+    return [abs(math.log(a / b)) for a, b in zip(powers(hanging, up), powers(hanging, down), strict=True)]
+
+
+def lead_gain(f):
+    """Volts at the scope over volts at the tee."""
+    cable = line(0.6, 0.66, 52.0, f, lead_db(f))
+    return abs(1 / (cable[0, 0] + cable[0, 1] * (2j * math.pi * f * 16e-12 + 1e-6)))
+
+
+def noise_excess():
+    """What 0.4 % of noise adds to the highest of a thousand samples of a sine, by drawing it."""
+    draws = np.random.default_rng(2).normal(0.0, 0.004, (4000, 1000))
+    phases = np.cos(2 * math.pi * np.arange(1000) / 1000)
+    return float((phases + draws).max(axis=1).mean()) - 1.0
+
+
+BY_CIRCUIT = (
+    "scope.reading", "scope.gain", "scope.gain.2", "tee.arm", "tee.capacitance", "load.resistance", "load.reactance",
+    "pad.loss", "jumper.loss",
+)  # fmt: skip
+OF = {
+    "lead": ("lead.length", "lead.velocity_factor", "lead.line", "lead.loss", "scope.capacitance"),
+    "probe": ("probe.ratio", "probe.capacitance", "probe.ground"),
+}
+SECOND, THIRD = 10 ** (-40 / 20), 10 ** (-46 / 20)
+RMS = (SECOND**2 + THIRD**2) / 2
+"""Harmonics lift rms by half the sum of their squares: by half of that on average, ±half of it."""
+
+
+@pytest.mark.parametrize(("hanging", "form"), [("lead", "Vpp"), ("probe", "Vrms")])
+def test_every_line_of_the_budget_is_what_the_circuit_says(hanging, form):
+    power, made = bench(hanging, form)
+    incident, net = power.incident_at_meter, power.net_at_load
+    shown = {row.influence.id: row.contribution / incident.value[0] for row in incident.budget()}
+    of_net = {row.influence.id: row.contribution / net.value[0] for row in net.budget()}
+    expected = {name: expected_u(name, hanging, made) for name in (*BY_CIRCUIT, *OF[hanging])}
+
+    for name, (net_u, incident_u) in expected.items():
+        assert shown.pop(name) == pytest.approx(incident_u, rel=3e-4, abs=1e-9), name
+        assert of_net[name] == pytest.approx(net_u, rel=3e-4, abs=1e-9), name
+    excess = noise_excess() if form == "Vpp" else 0.0
+    lifted = 1 + excess if form == "Vpp" else 1 + RMS / 2
+    at_nominal = powers(hanging, {item.id: float(item.estimate[0]) for item in power_influences(made)})
+    assert net.value[0] == pytest.approx(at_nominal[0] / lifted**2, rel=1e-4)
+    assert incident.value[0] == pytest.approx(at_nominal[1] / lifted**2, rel=1e-4)
+
+    assert shown.pop("line.mismatch") == pytest.approx(0.004, rel=1e-6)  # as stated, of power
+    assert shown.pop("source.harmonic_2") == 0.0  # both crests move alike, and rms doesn't see the phase
+    assert shown.pop("scope.response") == 0.0  # no bandwidth is stated
+    if form == "Vpp":
+        # peak to peak takes the third whole, cos φ of open phase and size is 1/2 (a disc)
+        gain = lead_gain(3 * F) / lead_gain(F)
+        assert shown.pop("source.harmonic_3") == pytest.approx(2 * THIRD * gain / 2 / lifted, rel=1e-3)
+        assert shown.pop("scope.noise") == pytest.approx(2 * excess * 0.5 / math.sqrt(3) / lifted, rel=0.02)
+    else:
+        assert shown.pop("source.harmonic_3") == 0.0
+        assert shown.pop("source.harmonics_rms") == pytest.approx(2 * RMS / 2 / math.sqrt(3), rel=1e-3)
+    assert not any(value for name, value in shown.items() if name not in ("load.cos_phi", "load.sign")), shown
+
+
+@pytest.mark.parametrize("theta", [0.1, 0.7, -0.4])
+@pytest.mark.parametrize("sign", [1.0, -1.0])
+def test_a_load_seen_through_a_line_by_its_chain_matrix(theta, sign):
+    """Y = (Y_L + jY0·t)/(1 + jY_L·t/Y0), a line of Y0 = 1/75 S."""
+    load = Admittance(np.array([0.017]), np.array([-0.006]), np.array([0.0]), np.array([sign]))
+    seen = load.behind_line(np.array([theta]), 75.0)
+    y, t = 0.017 - sign * 0.006j, math.tan(theta)
+
+    assert seen.conductance_s + 1j * (sign * seen.turning_s + seen.fixed_s) == pytest.approx(
+        [(y + 1j * t / 75) / (1 + 75j * y * t)]
+    )
+    assert seen.sign == sign
+
+
+def test_losses_at_some_of_the_points_go_with_what_they_are_known_to():
+    loss = PartLoss("pad", "Pad", np.array([0.1, 0.2, 0.3]), np.array([0.01, 0.02, 0.03]))
+    some = loss.take(np.array([2, 0]))
+
+    assert (some.loss_db.tolist(), some.u_db.tolist()) == ([0.3, 0.1], [0.03, 0.01])
