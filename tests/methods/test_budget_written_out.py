@@ -64,20 +64,20 @@ def powers(hanging, x) -> tuple[float, float]:
     return net, volts**2 * whole.real / (1 - rho) * 10 ** ((x["pad.loss"] + x["jumper.loss"]) / 10)
 
 
-def bench(hanging, form):
-    one = np.array([1.0])
+def bench(hanging, form, columns=(0,)):
+    one, forms = np.ones(len(columns)), tuple(form.split("/") * len(columns))[: len(columns)]
     cable = Cable("cable", 52.0, 0.66, 0.02 / math.sqrt(10e6)) if hanging == "lead" else None
     feeds = {
         "lead": Lead(0.6, 0.01, 0.66, 0.01, 52.0, 1.0, 16e-12, 2e-12, cable),
         "probe": Probe(10.1, 0.05, 12e-12, 1e-12, 0.09, 0.01, math.inf, 10.0),
     }
     terms = (SpecTerm(SpecKind.OF_READING, 0.03), SpecTerm(SpecKind.ABSOLUTE, 0.36))
-    scope = Scope(terms, math.inf, BandwidthModel.ONE_POLE, noise_ratio=0.004 if form == "Vpp" else 0.0)
-    state = load_state_from_text(f"{R}+j{X}", 0.01)
+    scope = Scope(terms, math.inf, BandwidthModel.ONE_POLE, noise_ratio=0.004 if "Vpp" in form else 0.0)
+    state = load_state_from_text(f"{R}+j{X}", 0.01).take(np.array(columns))
     made = ScopeReadings(
         F * one, VOLTS * one, 0.1 * one, state, scope, feeds[hanging], Tee(0.02, 0.004, 1.5e-12, 0.3e-12),
         (PartLoss("pad", "Pad", 0.2 * one, 0.02 * one), PartLoss("jumper", "Jumper", 0.1 * one, 0.03 * one)),
-        forms=(form,), harmonics=harmonics_from_dbc({2: -40.0, 3: -46.0}, False), u_mismatch=0.004,
+        forms=forms, harmonics=harmonics_from_dbc({2: -40.0, 3: -46.0}, False), u_mismatch=0.004,
     )  # fmt: skip
     plane = PlaneRef("line", "meter", "out")
     return estimate_power(made, Inputs(power_influences(made)), plane, plane), made
@@ -147,6 +147,64 @@ def test_every_line_of_the_budget_is_what_the_circuit_says(hanging, form):
         assert shown.pop("source.harmonic_3") == 0.0
         assert shown.pop("source.harmonics_rms") == pytest.approx(2 * RMS / 2 / math.sqrt(3), rel=1e-3)
     assert not any(value for name, value in shown.items() if name not in ("load.cos_phi", "load.sign")), shown
+
+
+AS_STATED = ("rectangular", "shared", "as stated")
+WHAT_IS_KNOWN = {
+    "scope.reading": ("oscilloscope, reading the screen", "V", "rectangular", "own", "half the last digit"),
+    "scope.gain": ("oscilloscope, vertical gain", "", "rectangular", "shared", "±3 % of reading, rectangular"),
+    "scope.gain.2": ("oscilloscope, vertical gain, term 2", "", "rectangular", "shared", "±0.36, rectangular"),
+    "scope.response": ("oscilloscope, response near its bandwidth", "", "rectangular", "shared", "from flat to twice"),
+    "scope.noise": ("oscilloscope, noise on peak to peak", "", "rectangular", "own", "half of its correction"),
+    "scope.capacitance": ("oscilloscope, input capacitance", "F", *AS_STATED),
+    "source.harmonic_2": ("source, harmonic 2", "", "disc", "own", "at most −40 dBc, phase unknown"),
+    "source.harmonic_3": ("source, harmonic 3", "", "disc", "own", "at most −46 dBc, phase unknown"),
+    "source.harmonics_rms": ("source, harmonics in rms", "", "rectangular", "shared", "half the sum of their squares"),
+    "lead.length": ("lead, length", "m", *AS_STATED),
+    "lead.velocity_factor": ("lead, velocity factor", "", *AS_STATED),
+    "lead.line": ("lead, line impedance", "Ω", *AS_STATED),
+    "lead.loss": ("lead, loss", "", *AS_STATED),
+    "probe.ratio": ("probe, ratio", "", *AS_STATED),
+    "probe.capacitance": ("probe, tip capacitance", "F", *AS_STATED),
+    "probe.ground": ("probe, ground lead", "m", *AS_STATED),
+    "tee.arm": ("tee, from its middle to the load", "m", *AS_STATED),
+    "tee.capacitance": ("tee, capacitance of its body", "F", *AS_STATED),
+    "load.resistance": ("load, resistance", "Ω", "normal", "shared", "measured"),
+    "load.reactance": ("load, reactance", "Ω", "normal", "shared", "measured"),
+    "load.cos_phi": ("load, phase angle", "", "rectangular", "shared", "phase within ±30°"),
+    "load.sign": ("load, sign of the reactance", "", "two-point", "shared", "not measured"),
+    "pad.loss": ("Pad, loss", "dB", *AS_STATED),
+    "jumper.loss": ("Jumper, loss", "dB", *AS_STATED),
+    "line.mismatch": ("mismatch between meter and tee", "", "u-shaped", "shared", "phases not known"),
+}
+"""Label, unit, distribution, whether two points have one error in common, and how the basis begins or what it holds."""
+
+
+@pytest.mark.parametrize(("hanging", "form"), [("lead", "Vpp"), ("probe", "Vrms")])
+def test_what_is_said_of_every_influence(hanging, form):
+    _, made = bench(hanging, form, (0, 0))
+    found = {item.id: item for item in power_influences(made)}
+
+    absent = {"probe.", "source.harmonics_rms"} if hanging == "lead" else {"lead.", "scope.noise", "scope.capacitance"}
+    assert set(found) == {name for name in WHAT_IS_KNOWN if not any(name.startswith(out) for out in absent)}
+    for name, item in found.items():
+        label, unit, shape, sharing, basis = WHAT_IS_KNOWN[name]
+        assert (item.label, item.unit, item.distribution.name.lower().replace("_", "-")) == (label, unit, shape), name
+        assert len(set(item.sharing)) == (1 if sharing == "shared" else 2), name
+        assert basis in item.basis.replace("\u202f", " ").replace("\u2009", " "), name
+        assert item.source_id == (name if name == "line.mismatch" else name.partition(".")[0]), name
+        assert np.all(np.isinf(item.dof)), name
+
+
+def test_each_point_is_corrected_for_the_form_in_which_its_volts_were_taken():
+    """Peak to peak for its noise, rms for its harmonics; one after the other in one run."""
+    power, made = bench("lead", "Vpp/Vrms", (0, 0))
+    names = {item.id for item in power_influences(made)}
+    noise, own = power.corrections["noise"], power.net_at_load.value
+
+    assert {"scope.noise", "source.harmonics_rms"} <= names
+    assert noise[0] == pytest.approx((1 + noise_excess()) ** -2, rel=1e-4) and noise[1] == 1.0
+    assert own[0] / own[1] == pytest.approx(noise[0] * (1 + RMS / 2) ** 2, rel=1e-6)
 
 
 @pytest.mark.parametrize("theta", [0.1, 0.7, -0.4])

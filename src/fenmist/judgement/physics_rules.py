@@ -62,7 +62,8 @@ def bandwidth_note(
             "scope.bandwidth", Severity.DOUBT, about,
             f"The oscilloscope is no reference {where(frequencies_hz[share > doubt])}.",
             f"Its bandwidth is {frequency(bandwidth_hz)}, only {ratio:.2g} times the carrier; three times is the "
-            f"least. {percent(added)} of power is added for it, itself uncertain by as much: shown, but left out of the verdict.",
+            f"least. {percent(added)} of power is added for it, itself uncertain by as much: shown, but left "
+            "out of the verdict.",
             f"Use an oscilloscope of {plain(5.0 * worst_hz, 'Hz', 2)} or more, or read lower in frequency.",
             evidence,
         )  # fmt: skip
