@@ -74,7 +74,7 @@ def accuracy_not_evaluated(job: Job) -> Iterator[Note]:
     yield Note(
         "spec.not_evaluated", Severity.DOUBT, "scope",
         f"{opening(part.label)} is stated to {said}, and no range of it is known.",
-        f"±{UNKNOWN_SHARE:.0%} of the reading is taken instead, as for an unknown accuracy: it is in the budget.",
+        f"±{percent(UNKNOWN_SHARE)} of the reading is taken instead, as for an unknown accuracy: it is in the budget.",
         "State its accuracy as a share of reading, or in volts on the setting used.",
         {"terms": said, "taken": UNKNOWN_SHARE},
     )  # fmt: skip

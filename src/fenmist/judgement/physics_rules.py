@@ -141,7 +141,7 @@ def _held_note(about: str, frequencies_hz: FloatArray, state: LoadState, held: n
     spread = float(np.max(state.u_resistance_ohm[held] / state.resistance_ohm[held]))
     return Note(
         "load.unknown_here", Severity.DOUBT, about,
-        f"The load's table doesn't reach {where(frequencies_hz)}.",
+        f"The load's table has no value {where(frequencies_hz)}.",
         f"Its last value is held, with {percent(spread)} standard uncertainty for it.",
         "Measure the load at this frequency as well.",
         {"count": float(frequencies_hz.size), "spread": spread},
