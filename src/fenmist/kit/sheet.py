@@ -103,11 +103,13 @@ def read_within(text: str, unit: str, low: float, high: float, example: str) -> 
     """SI value of what was typed; raises FenmistError where it is no value of that kind, or beyond the limits."""
     value = value_from_text(text, UNITS[unit], "this field", example)
     if not low <= value <= high:
-        base = UNITS[unit].base
-        raise OutOfRangeError(
-            f"It lies from {plain(low, base)} to {plain(high, base)}.", f"Type for example {example}."
-        )
+        span = f"{_said(low, unit)} to {_said(high, unit)}"
+        raise OutOfRangeError(f"It lies from {span}.", f"Type for example {example}.")
     return value
+
+
+def _said(value: float, unit: str) -> str:
+    return f"{100.0 * value:g}\u202f%" if unit == "%" else plain(value, UNITS[unit].base)
 
 
 def tidy(text: str) -> str:
@@ -246,7 +248,7 @@ def port_power(field_id: str, label: str, example: str, *places: int, needed: bo
     def taken(part: Part, text: str) -> Part:
         if needed and not text:
             raise OutOfRangeError("This is needed.", f"Type for example {example}.")
-        limit = read_within(text, "W", 1e-12, 1e6, example) if text else None
+        limit = read_within(text, "W", 1e-6, 1e6, example) if text else None
         return with_ports(part, places, lambda port: replace(port, power_limit_w=limit))
 
     return Fact(Field(field_id, label, example, help), shown, taken)
@@ -339,6 +341,12 @@ POSITIONS = Fact(
 # what is inside
 
 
+PIECES: Mapping[BranchKind, tuple[float, float]] = {
+    BranchKind.RESISTOR: (1e-3, 1e9), BranchKind.CAPACITOR: (1e-15, 1e-3), BranchKind.TURNS: (1.0, 1e4),
+}  # fmt: skip
+"""From where to where a piece's value may lie, in Ω, F or turns."""
+
+
 def piece(
     field_id: str, label: str, example: str, component: str, kind: BranchKind, nodes: tuple[str, ...], unit: str,
     *, needed: bool = True, help: str = "",
@@ -355,7 +363,7 @@ def piece(
             if needed:
                 raise OutOfRangeError("This is needed.", f"Type for example {example}.")
             return replace(part, components=others)
-        value = read_within(text, unit, 1e-18, 1e12, example)
+        value = read_within(text, unit, *PIECES[kind], example)
         former = _component(part, component) or Component(component, kind, nodes, value)
         return replace(part, components=(*others, replace(former, nominal=value, nodes=nodes)))
 
@@ -374,8 +382,9 @@ def piece_measured(field_id: str, label: str, example: str, component: str, unit
 
     def taken(part: Part, text: str) -> Part:
         value_text, _, u_text = text.partition("±")
-        value = read_within(value_text.strip(), unit, 1e-18, 1e12, example) if text else None
-        u = read_within(u_text.strip(), unit, 0.0, 1e12, example) if u_text.strip() else 0.0
+        lowest, highest = PIECES[BranchKind.RESISTOR]
+        value = read_within(value_text.strip(), unit, lowest, highest, example) if text else None
+        u = read_within(u_text.strip(), unit, 0.0, highest, example) if u_text.strip() else 0.0
         return _with_component(part, component, lambda item: replace(item, measured=value, u_measured=u))
 
     return Fact(
