@@ -40,6 +40,14 @@ def test_a_needle_below_nothing_stays_open_and_a_drifting_sensor_does_not():
     assert interpret("-0.002 mW", SENSOR, None).reading.value == pytest.approx(-2e-6)
 
 
+@pytest.mark.parametrize(("text", "watts"), [("0", 0.0), ("0.5", 0.5), ("-0.5", None), ("0.001 mW", 1e-6)])
+def test_a_needle_goes_down_to_nothing_and_not_below(text, watts):
+    found = interpret(text, METER, HIGH)
+
+    assert (found.reading.value if found.reading else None) == (None if watts is None else pytest.approx(watts))
+    assert found.likeliest_text == ("0.5 W" if watts is None else "")
+
+
 def test_a_pointer_needs_a_dial():
     found = interpret("20/3.5", SENSOR, None)
 

@@ -1,0 +1,197 @@
+"""Smaller facts of the job's core, each with the case beside it that is otherwise."""
+
+import math
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+
+from fenmist.calibration.asked import job_draft, job_from_draft
+from fenmist.calibration.benchwork import read_hookup, with_exchanged, with_new_hookup, with_switched
+from fenmist.calibration.curve import look_up
+from fenmist.calibration.edit import plan_with_cell, plan_with_rows
+from fenmist.calibration.history import Past, drifts
+from fenmist.calibration.job import Job
+from fenmist.calibration.keydown import carrier
+from fenmist.calibration.levels import planned_levels
+from fenmist.calibration.make import plan_points
+from fenmist.calibration.reduction import reduce
+from fenmist.calibration.schedule import schedule
+from fenmist.calibration.series import series_at
+from fenmist.errors import OutOfRangeError, UnreadableError
+from fenmist.hookup.templates import TEMPLATES, from_template
+from fenmist.kit import generic, shelf
+from fenmist.kit.generic import starter_shelf
+from fenmist.reading.event import Event, EventKind, Role, Slot
+from support.builders import WHEN, enter, job
+
+READ = [[("102", "25.6")]]
+
+
+def two_benches() -> Job:
+    return with_new_hookup(job(), *from_template(TEMPLATES[2], starter_shelf(), "x"))
+
+
+# hook-ups
+
+
+def test_a_new_hookup_is_named_and_its_plane_with_it():
+    made = two_benches()
+    again = with_new_hookup(made, *from_template(TEMPLATES[2], starter_shelf(), "x"))
+
+    assert [item.id for item in again.hookups] == ["line", "line 2", "line 3"]
+    assert [item.stated.hookup for item in again.hookups] == ["line", "line 2", "line 3"]
+    assert again.hookups[2].label == f"{made.hookups[1].label} (2)"
+
+
+def test_a_hookup_is_found_by_name_beginning_and_number():
+    made = two_benches()
+    made = replace(made, hookups=(replace(made.hookups[0], label="Bench"), replace(made.hookups[1], label="Bench 2")))
+    made = made.with_hookup(replace(made.hookups[1], label="Bench two"))
+
+    for text, found in (("bench", "line"), ("BENCH TWO", "line 2"), ("bench t", "line 2"), ("2", "line 2")):
+        assert plan_with_cell(made, 0, 4, text).plan[0].hookup == found, text
+    with pytest.raises(UnreadableError, match="no hook-up “3”") as problem:
+        plan_with_cell(made, 0, 4, "3")
+    assert problem.value.hint == "It has 1 Bench; 2 Bench two."
+
+
+def test_a_switch_goes_one_position_on_and_comes_round():
+    pad = generic.attenuator("pad", "pad", 0.0, 0.1, 150.0, positions=(0.0, 10.0, 20.0))
+    made = two_benches()
+    made = with_exchanged(made, made.hookups[1], "attenuator", pad)
+    seen = []
+    for _ in range(3):
+        made = with_switched(made, made.hookups[1], "attenuator")
+        seen.append(made.hookups[1].element("attenuator").settings["step"])
+    assert seen == ["10 dB", "20 dB", "0 dB"]
+    assert with_switched(made, made.hookups[1], "attenuator", -1).hookups[1].element("attenuator").settings[
+        "step"
+    ] == "20 dB"  # fmt: skip
+
+
+def test_a_job_reads_the_hookup_its_method_names():
+    assert read_hookup(two_benches()) == "line"
+
+
+def test_another_part_on_the_bench_that_is_read_makes_former_results_no_use():
+    made = job(READ)
+    result = reduce(made)
+    load = made.part("load")
+    better = made.with_part(replace(load, label="Reedmace II"))
+
+    assert result.holds_for(made, result.phase, result.known)
+    assert result.holds_for(replace(made, title="other"), result.phase, result.known)
+    assert not result.holds_for(better, result.phase, result.known)
+    spare = replace(made, kit=(*made.kit, shelf.jumper("j", "spare", 0.1, 0.1)))
+    assert result.holds_for(spare, result.phase, result.known)
+    lighter = made.with_part(replace(load, characterisations=()))
+    assert reduce(lighter, former=result).points[0].reference_w != result.points[0].reference_w
+
+
+def test_a_hookup_without_points_of_its_own_is_looked_at_as_the_whole_plan():
+    made = replace(two_benches(), plan=plan_points([7e6, 14e6], [10.0, 50.0], "200"))
+    levels = planned_levels(made)
+
+    assert {name: item.highest.power_w for name, item in levels.items()} == {"line": 50.0, "line 2": 50.0}
+    own = replace(made, plan=(*made.plan, replace(made.plan[0], id="q", hookup="line 2", target_w=1.0)))
+    assert planned_levels(own)["line 2"].highest.power_w == 1.0
+    assert planned_levels(replace(made, plan=())) == {}
+
+
+# plan and questions
+
+
+def test_pasted_rows_go_on_from_the_cell_they_are_pasted_in():
+    made = plan_with_rows(job(), 0, 1, [["20 W", "20", "2"], ["40 W", "200"]])
+
+    assert [(item.target_w, item.range_id, item.repeats) for item in made.plan] == [(20.0, "20", 2), (40.0, "200", 2)]
+    assert [item.frequency_hz for item in made.plan] == [7.125e6, 7.125e6]
+    wide = plan_with_rows(job(), 0, 4, [["line", "", "beyond the table"]])
+    assert wide.plan[0].hookup == "line"
+
+
+@pytest.mark.parametrize(("of", "text", "fits"), [
+    ("full scale", "100 %", True), ("full scale", "110 %", False), ("reading", "100 %", True),
+    ("reading", "110 %", False), ("dB", "10", True), ("dB", "11", False), ("full scale", "0", False),
+])  # fmt: skip
+def test_a_tolerance_lies_below_the_whole_of_it(of, text, fits):
+    draft = job_draft(job())
+    made = job_from_draft(job(), {**draft, "of": of, "tolerance": text})
+
+    assert isinstance(made, Job) is fits
+
+
+# curves, series, years
+
+
+@pytest.mark.parametrize(("shown", "level"), [(31.0, 20.0), (32.5, 50.0), (11.0, 20.0), (99.0, 50.0)])
+def test_a_reading_is_looked_up_at_the_nearest_level_by_ratio(shown, level):
+    """Between 20 and 50 W the middle is √1000 = 31.6 W."""
+    made = replace(job([], load="50"), plan=plan_points([2e6, 8e6, 16e6], [20.0, 50.0], "200"))
+    for point in made.plan:
+        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(400 * point.target_w):.5g}")
+        made = enter(made, Slot(point.id, 1, 1), f"{point.target_w * 0.9:.4g}")
+    found = look_up(reduce(made), shown, 8e6)
+
+    assert found.level_w == level
+    assert found.power_w == pytest.approx(shown / 0.9, rel=1e-3)
+
+
+@pytest.mark.parametrize("shown", [9.9, 101.0])
+def test_a_reading_far_from_every_level_is_not_looked_up(shown):
+    made = replace(job([], load="50"), plan=plan_points([2e6, 8e6], [20.0, 50.0], "200"))
+    for point in made.plan:
+        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(400 * point.target_w):.5g}")
+        made = enter(made, Slot(point.id, 1, 1), f"{point.target_w:.4g}")
+    with pytest.raises(OutOfRangeError, match="Nothing was read near"):
+        look_up(reduce(made), shown, 4e6)
+
+
+def test_volts_are_a_power_against_time_only_where_the_point_has_a_result():
+    made = job(READ, load="50")
+    events = tuple(replace(event, entry=replace(event.entry, observed_at=event.at)) for event in made.events)
+    result = reduce(replace(made, events=events))
+    (found,) = result.readings
+
+    assert [item.role for item in series_at(found, None)] == [Role.DUT]
+    reference, device = series_at(found, result.of("p1"))
+    assert reference.powers_w == pytest.approx((result.points[0].reference_w,))
+    assert device.powers_w == (25.6,)
+
+
+@pytest.mark.parametrize(("slope", "crosses"), [(0.051 / 19, True), (0.051 / 22, False)])
+def test_a_crossing_further_off_than_twenty_years_is_none(slope, crosses):
+    """From 0 to 0.05 at so much a year, one year gone."""
+    line = drifts([Past("2020-01-01", 7e6, 100.0, 0.0, 0.02, 0.05, False, "a"),
+                   Past("2021-01-01", 7e6, 100.0, slope, 0.02, 0.05, False, "b")])[0]  # fmt: skip
+
+    assert bool(line.crosses_on) is crosses
+
+
+def test_a_meter_beyond_its_tolerance_has_crossed():
+    line = drifts([Past("2020-01-01", 7e6, 100.0, 0.0, 0.02, 0.05, False, "a"),
+                   Past("2021-01-01", 7e6, 100.0, 0.05, 0.02, 0.05, False, "b")])[0]  # fmt: skip
+    assert line.crosses_on == "2021-01-01"
+
+
+# time
+
+
+def test_a_run_lasts_carrier_rests_and_changes_together():
+    made = job(level_w=140.0, repeats=12)
+    plan = schedule(made)
+
+    assert plan.rest_s > 0
+    assert plan.total_s == pytest.approx(plan.carrier_s + plan.rest_s + plan.change_s)
+    assert plan.carrier_s == sum(item.key_down_s for item in plan.of_point("p1"))
+
+
+def test_a_carrier_switched_by_hand_stays_at_the_power_of_the_point_in_hand():
+    made = job(level_w=140.0)
+    on = Event("c1", EventKind.CARRIER, WHEN, None, "", "on", None, Slot("p1", 1, 0))
+    again = replace(on, id="c2", at=WHEN + timedelta(seconds=30))
+    off = replace(on, id="c3", at=WHEN + timedelta(seconds=60), reason="off")
+
+    keyed = carrier(replace(made, events=(on, again, off))).keyings
+    assert [(item.power_w, round(item.end_s - item.start_s)) for item in keyed][-1][0] == 140.0
