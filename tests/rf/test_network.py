@@ -229,3 +229,34 @@ def test_mismatch_over_a_whole_line_against_exact_cascades_of_random_phases():
     ]  # fmt: skip
 
     assert mismatch_u(facing) == pytest.approx(np.std(power) / np.mean(power), rel=0.05)
+
+
+def test_mismatch_u_counts_an_output_with_every_input_behind_it_and_no_other():
+    """Written out: √(2·Γi²·Γo²)·10^(−A/10) each, a ceiling half its square; pairs of one section are a correction."""
+    facing = [
+        Facing(0.3, False, True, 0.0), Facing(0.2, False, False, 0.0), Facing(0.1, True, True, 3.0),
+        Facing(0.15, False, False, 3.0, 1), Facing(0.05, False, True, 4.0, 1), Facing(0.25, False, True, 10.0),
+    ]  # fmt: skip
+    pairs = [
+        (0.2**2, 0.1**2 / 2, 3.0), (0.2**2, 0.05**2, 4.0), (0.2**2, 0.25**2, 10.0), (0.15**2, 0.25**2, 7.0),
+    ]  # fmt: skip
+
+    assert mismatch_u(facing) == pytest.approx(sum(2 * a * b * 10 ** (-db / 5) for a, b, db in pairs) ** 0.5)
+
+
+def test_waves_are_put_in_where_it_is_said():
+    """Alone: into one two-port with both ends matched nothing comes back to where it was put in."""
+    block = np.array([[[0.1, 0.5], [0.6, 0.2]]], complex)
+    columns = join_waves([block], [], put_in=(1,))
+    assert columns == pytest.approx(np.array([[[0.0], [1.0]]]))
+    both = join_waves([block, block], [(1, 2)])
+    assert join_waves([block, block], [(1, 2)], put_in=(0, 3)) == pytest.approx(both[:, :, [0, 3]])
+
+
+@pytest.mark.parametrize("loss_db", [0.0, 0.5, 6.0])
+def test_a_matched_line_in_a_circuit_loses_what_it_is_said_to(loss_db):
+    line = Branch("l", BranchKind.LINE, ("a", "b"), 50.0, 3.0, np.array([loss_db, 2 * loss_db]))
+    s = solve_circuit([line], ["a", "b"], np.array([7e6, 28e6])).scattering
+
+    assert -20 * np.log10(abs(s[:, 1, 0])) == pytest.approx([loss_db, 2 * loss_db], abs=1e-9)
+    assert abs(s[:, 0, 0]) == pytest.approx([0.0, 0.0], abs=1e-9)
