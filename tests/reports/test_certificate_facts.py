@@ -69,8 +69,8 @@ def test_all_that_was_written_down_stands_on_the_page():
     assert {name: found[name] for name in ("customer", "place", "technician", "conditions", "next due")} == {
         "customer": "C", "place": "P", "technician": "T", "conditions": "21 °C", "next due": "2027-11-24",
     }  # fmt: skip
-    assert {name: found[name] for name in ("received", "ports", "switches", "condition")} == {
-        "received": "2026-11-20", "ports": "left", "switches": "average", "condition": "dusty",
+    assert {name: found[name] for name in ("received", "ports", "settings", "condition")} == {
+        "received": "2026-11-20", "ports": "left", "settings": "average", "condition": "dusty",
     }  # fmt: skip
     assert found["decision rule"].endswith("accepted where error and U together are within the tolerance")
 

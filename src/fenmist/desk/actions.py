@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from fenmist.findings import keys
+
 EVERYWHERE = "everywhere"
 
 
@@ -71,13 +73,13 @@ ACTIONS = (
     Action("entry.keep", "keep, next", "Enter", "readings", key_only=True, in_foot=True),
     Action("entry.back", "back one", "−", "readings", "In an empty field", key_only=True, in_foot=True),
     Action("entry.repeat", "one more round", "*", "readings", key_only=True, in_foot=True),
-    Action("entry.strike", "strike", "/1", "readings", "In an empty field", key_only=True, in_foot=True),
-    Action("entry.take", "take the likeliest", "/2", "readings", "For an open entry", key_only=True, in_foot=True),
-    Action("entry.skip", "skip the round", "/3", "readings", "Again: read it after all", key_only=True),
-    Action("entry.doubt", "mark as doubtful", "/4", "readings", "Again: no doubt", key_only=True),
-    Action("entry.range", "next range", "/5", "readings", "Before the meter is read", key_only=True),
-    Action("entry.reason", "another reason", "/6", "readings", "For what was struck last", key_only=True),
-    Action("entry.move", "move the round", "/7", "readings", "To the level it was read at", key_only=True),
+    Action("entry.strike", "strike", keys.STRIKE, "readings", "In an empty field", key_only=True, in_foot=True),
+    Action("entry.take", "take the likeliest", keys.TAKE, "readings", "For an open entry", key_only=True, in_foot=True),
+    Action("entry.skip", "skip the round", keys.SKIP, "readings", "Again: read it after all", key_only=True),
+    Action("entry.doubt", "mark as doubtful", keys.DOUBT, "readings", "Again: no doubt", key_only=True),
+    Action("entry.range", "next range", keys.RANGE, "readings", "Before the meter is read", key_only=True),
+    Action("entry.reason", "another reason", keys.REASON, "readings", "For what was struck last", key_only=True),
+    Action("entry.move", "move the round", keys.MOVE, "readings", "To the level it was read at", key_only=True),
     Action(
         "entry.carrier", "carrier on or off", "+", "readings", "Overrides what is inferred", key_only=True, in_foot=True
     ),

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
 from fenmist.kit.part import PartKind
 from fenmist.reading.event import Entry, Reading, Role, Slot
@@ -156,7 +157,7 @@ def open_entries(job: Job, phase: str) -> Iterator[Note]:
         entry = event.entry
         if slot.phase != phase or entry is None or entry.reading is not None or slot.point not in points:
             continue
-        meant = f"Most likely {entry.likeliest_text}: /2 takes it. " if entry.likeliest_text else ""
+        meant = f"Most likely {entry.likeliest_text}: {keys.TAKE} takes it. " if entry.likeliest_text else ""
         yield Note(
             "entry.open", Severity.WATCH, slot.place,
             f"“{entry.raw_text}” is not read yet.", entry.why_open,

@@ -13,6 +13,7 @@ from fenmist.calibration.gather import load_at
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.reduction import Result
 from fenmist.calibration.rounds import PointReadings, Round, Taken
+from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point, power_of, read_entries, slipped_decades
 from fenmist.kit.part import Range
@@ -248,7 +249,7 @@ def _level_note(point: PlanPoint, one: Round, watts: float, fitting: PlanPoint |
     remedy = "Strike it, plan that level, or answer “checked”."
     if fitting is not None:
         why = f"Both readings say so, and that level is planned there, too. {why.partition('so. ')[2]}"
-        remedy = f"/7 moves the round to {plain(fitting.target_w, 'W')}; or answer “checked”."
+        remedy = f"{keys.MOVE} moves the round to {plain(fitting.target_w, 'W')}; or answer “checked”."
     return Note(
         "round.other_level", Severity.DOUBT, one.references[0].entry.slot.place,
         f"Round {one.number} was read at about {plain(watts, 'W', 2)}; {plain(point.target_w, 'W')} is planned.",

@@ -94,7 +94,7 @@ def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], .
         ("device", _identification(job)),
         ("ranges", "; ".join(f"{plain(item.full_scale, item.unit)}" for item in device.indicators[0].ranges)),
         ("ports", job.receipt.ports),
-        ("switches", job.receipt.switches),
+        ("settings", job.receipt.switches),
         ("received", job.receipt.received_on),
         ("condition", job.receipt.condition),
         ("inspection", _looked_over(job)),

@@ -22,8 +22,8 @@ from fenmist.units.letters import printable
 
 _FONTS = msgspec.json.encode(PAPER_FAMILIES).decode()
 
-PAPERS = ("a4", "us-letter")
-"""Paper sizes."""
+PAPERS = {"A4": "a4", "US letter": "us-letter"}
+"""Paper sizes as they are called, and as they are set."""
 
 
 def certificate_pdf(content: Certificate, paper: str = "a4") -> bytes:
@@ -98,8 +98,8 @@ def _compile(content: Certificate, paper: str, **how: Any) -> Any:
 def _set(template_name: str, inputs: dict[str, str], date: str, paper: str, **how: Any) -> Any:
     import typst  # on first use
 
-    if paper not in PAPERS:
-        raise ReportError(f"There is no paper “{paper}” here.", f"Choose {' or '.join(PAPERS)}.")
+    if paper not in PAPERS.values():
+        raise ReportError(f"There is no paper “{paper}” here.", f"Choose {' or '.join(PAPERS.values())}.")
     template = resources.files("fenmist.reports").joinpath(template_name).read_bytes()
     try:
         return typst.compile(

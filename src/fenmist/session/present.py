@@ -9,6 +9,7 @@ from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.calibration.series import Series
 from fenmist.errors import FenmistError
+from fenmist.findings import keys
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.reading.dial import reading_limit
 from fenmist.reading.event import Entry, Role, Slot
@@ -37,7 +38,7 @@ def entry_text(view: View, slot: Slot, role: Role, entry: Entry | None) -> str:
     if entry is None:
         return ""
     if entry.reading is None:
-        return f"open · /2 takes {entry.likeliest_text}" if entry.likeliest_text else "open"
+        return f"open · {keys.TAKE} takes {entry.likeliest_text}" if entry.likeliest_text else "open"
     point = view.job.point(slot.point)
     if role is Role.DUT:
         limit = reading_limit(entry.reading, view.job.range_of(point, role), view.job.part_of_division)

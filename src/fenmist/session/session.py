@@ -39,9 +39,6 @@ UNNAMED = "New job"
 
 _PLACE, _TEMPLATES = "place", "templates"
 
-PAPERS = {"A4": "a4", "US letter": "us-letter"}
-"""Papers as they are called, and as they are kept."""
-
 
 class Session:
     """A logbook and what is done in it.

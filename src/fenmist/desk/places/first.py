@@ -8,8 +8,9 @@ from fenmist.desk.theme import px
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, label
 from fenmist.kit.sheet import Field
+from fenmist.reports.paper import PAPERS
 from fenmist.reports.resultfile import CSV_KINDS
-from fenmist.session.session import PAPERS, SETTINGS, Session
+from fenmist.session.session import SETTINGS, Session
 
 FIELDS = (
     Field("workshop", "workshop", "Sallow Reach workshop", "Printed on every page"),
