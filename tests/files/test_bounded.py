@@ -18,6 +18,15 @@ def test_a_file_at_the_limit_is_read_and_one_above_is_not(tmp_path):
         bytes_of(path, 1999)
 
 
+@pytest.mark.parametrize(("most", "said"), [(999, "0 kB"), (999_999, "999 kB"), (1_000_000, "1 MB")])
+def test_a_limit_is_said_in_round_numbers(tmp_path, most, said):
+    path = tmp_path / "a.csv"
+    path.write_bytes(b"x" * (most + 1))
+
+    with pytest.raises(FileFormatError, match=f"larger than {said}"):
+        bytes_of(path, most)
+
+
 def test_a_pipe_that_nobody_writes_is_not_waited_for(tmp_path):
     os.mkfifo(tmp_path / "pipe")
 

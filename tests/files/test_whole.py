@@ -45,6 +45,16 @@ def test_a_new_file_has_the_mode_that_the_umask_leaves(folder):
     assert stat.S_IMODE((folder / "a.csv").stat().st_mode) == 0o640
 
 
+def test_nobody_may_run_a_new_file(folder):
+    before = os.umask(0)
+    try:
+        write_whole(folder / "a.csv", lambda: b"new")
+    finally:
+        os.umask(before)
+
+    assert stat.S_IMODE((folder / "a.csv").stat().st_mode) == 0o666
+
+
 def test_a_link_is_replaced_and_never_followed(folder):
     target = folder / "target"
     target.write_bytes(b"precious")

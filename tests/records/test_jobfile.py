@@ -283,3 +283,30 @@ def test_a_strike_says_where_it_strikes_or_nothing(point, refused):
     else:
         assert len(job_from_bytes(data, "x")[0].standing) == 1
     job_from_bytes(job_to_bytes(made.with_event(replace(strike, slot=None)), no_files), "x")
+
+
+# days and tolerances as they have to be
+
+
+@pytest.mark.parametrize("day", ["2026-02-28", "2024-02-29", ""])
+def test_a_day_that_is_in_the_calendar_is_taken(day):
+    made = replace(read_job(), next_due=day)
+
+    assert job_from_bytes(job_to_bytes(made, no_files), "x")[0].next_due == day
+
+
+@pytest.mark.parametrize(
+    ("tolerances", "fits"),
+    [((0.05,), True), ((0.05, 0.0), True), ((0.0,), False), ((-0.01,), False), ((0.05, -0.01), False),
+     ((2e15,), False)],
+)  # fmt: skip
+def test_a_tolerance_is_something_and_nothing_of_it_is_below_nothing(tolerances, fits):
+    made = read_job()
+    terms = [replace(made.tolerance, value=value) for value in tolerances]
+    data = job_to_bytes(replace(made, tolerance=terms[0], tolerance_more=tuple(terms[1:])), no_files)
+
+    if fits:
+        assert job_from_bytes(data, "x")[0].tolerances == tuple(terms)
+    else:
+        with pytest.raises(FileFormatError, match="no tolerance"):
+            job_from_bytes(data, "x")

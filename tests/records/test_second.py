@@ -153,3 +153,15 @@ def test_what_no_logbook_could_keep_is_refused_here_too(second):
     with pytest.raises(UnkeepableError):
         second.append("job", [bad])
     assert second.waiting() == ()
+
+
+def test_a_disk_that_takes_a_few_bytes_at_a_time_gets_them_all_in_order(logbook, second, monkeypatch):
+    true = os.pwrite
+    monkeypatch.setattr(module.os, "pwrite", lambda descriptor, data, place: true(descriptor, bytes(data)[:7], place))
+
+    second.append("job", [event("101"), event("102")])
+    second.append("job", [event("103")])
+    monkeypatch.undo()
+
+    assert take_in(logbook, second).events == 3
+    assert texts(logbook) == ["101", "102", "103"]

@@ -27,7 +27,7 @@ from fenmist.kit import shelf
 from fenmist.reading.event import Event, EventKind, Slot
 from fenmist.records.codec import decode, encode, record_hash
 from fenmist.records.migrate import migrations
-from fenmist.records.store import Issued, Logbook
+from fenmist.records.store import Issued, Logbook, Summary
 from support.builders import WHEN, enter, job
 
 READ = [[("102 Vpp", "25.6"), ("101,5", "1,250"), ("103", "20/1.5")]]
@@ -352,7 +352,7 @@ import sys
 from pathlib import Path
 from support.builders import WHEN, enter, job
 from fenmist.reading.event import Slot
-from fenmist.records.store import Issued, Logbook
+from fenmist.records.store import Issued, Logbook, Summary
 book = Logbook(Path(sys.argv[1]))
 made = job([[("", "")] * 1], frequencies_hz=(7e6,))
 book.add_job(made)
@@ -395,3 +395,55 @@ def test_entries_are_appended_one_by_one(logbook):
 
     assert logbook.job("job").events == one.events
     assert logbook.event_count("job") == 1
+
+
+def summary(stamp="s1", words="bittern") -> Summary:
+    return Summary("job", stamp, "meter", "0815", "{}", "[]", '["meter", "load"]', words)
+
+
+def test_the_latest_summary_of_a_job_counts(logbook):
+    logbook.add_job(job())
+    logbook.keep_summaries([summary()])
+    logbook.keep_summaries([summary("s2", "bittern reedmace")])
+
+    assert logbook.summary_stamps() == {"job": "s2"}
+    assert logbook.summary_lines(("bittern", "reed")) == {"job": "{}"} and logbook.summary_lines(("tern", "x")) == {}
+    assert logbook.used_in("load") == frozenset({"job"}) and logbook.used_in("tee") == frozenset()
+    assert logbook.past_of("other", "0815") == logbook.past_of("meter", "") == {"job": "[]"}
+    assert logbook.past_of("meter", "4711") == logbook.past_of("other", "") == {}
+
+
+@pytest.mark.parametrize(("tamper", "left"), [("", {"job": "s1"}), ("UPDATE summary SET serial = '4711'", {})])
+def test_summaries_outlive_a_close_unless_one_was_tampered_with(path, tamper, left):
+    """They can be made anew: what was tampered with takes them all away."""
+    first = Logbook(path)
+    first.add_job(job())
+    first.keep_summaries([summary()])
+    first.close()
+    if tamper:
+        with closing(sqlite3.connect(path)) as other:
+            other.execute(tamper)
+            other.commit()
+    again = Logbook(path)
+    try:
+        assert again.summary_stamps() == left
+    finally:
+        again.close()
+
+
+def test_a_certificate_is_given_back_byte_for_byte_or_not_at_all(logbook, path):
+    logbook.add_job(job())
+    pdf = b"%PDF-1.7 page"
+    issued = Issued("26-001", 1, "job", None, "", WHEN, "ab", hashlib.sha256(pdf).hexdigest())
+    logbook.issue(issued, "{}", pdf)
+
+    assert logbook.issued_pdf("26-001", 1) == pdf
+    assert logbook.issued() == logbook.issued("job") == (issued,) and logbook.issued("other") == ()
+    for number, revision in (("26-001", 2), ("26-002", 1)):
+        with pytest.raises(UnknownIdError, match=f"No certificate {number}, revision {revision}, was issued"):
+            logbook.issued_pdf(number, revision)
+    with pytest.raises(RecordError):
+        logbook.issue(issued, "{}", pdf)
+    with pytest.raises(DamagedLogbookError):
+        logbook.issue(replace(issued, number="26-002", pdf_sha256="0"), "{}", pdf)
+        logbook.issued_pdf("26-002", 1)
