@@ -8,6 +8,7 @@ import sqlite3
 import subprocess
 import sys
 import textwrap
+from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 
