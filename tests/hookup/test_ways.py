@@ -242,3 +242,30 @@ def test_kit_without_a_kind_is_named():
     kit = [part for part in bench_kit() if part.kind is not PartKind.LOAD]
     with pytest.raises(UnknownIdError, match="load"):
         from_template(TEMPLATES[0], kit, "x")
+
+
+def test_a_branch_sees_what_stands_on_the_line_before_it():
+    """Pad (SWR 1.5) and coupler (1.2) face each other; the coupler's port and the pad, 30 dB away, face the sensor."""
+    coupler = with_swr(generic.coupler("coupler", "coupler", 30.0, 25.0, 0.0, 200.0), 1.2)
+    load = shelf.dummy_load("end", "end", 150.0)
+    hookup, parts = line(pad("pad", 3.0, 1.5), coupler, load)
+    parts["sensor"] = sensor(2.0)
+    hookup = inserted(hookup, "coupler", "forward", parts["sensor"])
+    found = {item.element: item for item in end_mismatches(hookup, parts, line_network(hookup, parts, F))}
+
+    pairs = (G[1.5] * G[1.2], G[1.2] * G[2.0], G[1.5] * G[2.0] * 10 ** (-30 / 10))
+    (branch,) = (item for name, item in found.items() if name != "end")
+    assert branch.u_relative == pytest.approx(math.sqrt(2 * sum(own**2 for own in pairs)), rel=1e-6)
+    assert branch.between == ("coupler", branch.element)
+
+
+def test_the_stair_is_shown_at_the_end_with_the_higher_level():
+    """A pad that nothing limits: its input; what stands at its output is 20 dB lower."""
+    free = generic.attenuator("pad", "pad", 20.0, 0.1, 1.0)
+    free = replace(free, ports=tuple(replace(port, power_limit_w=None) for port in free.ports))
+    hookup, parts = line(free, sensor(1.0))
+    plan = line_levels(hookup, parts, F).plan(parts, 10.0)
+    stair = next(item for item in staircase(hookup, parts, plan) if item.element == "pad")
+
+    assert stair.level_dbm == stair.entry_dbm == pytest.approx(40.0, abs=1e-6)
+    assert (stair.exit_dbm, stair.room_db) == (pytest.approx(20.0, abs=1e-6), None)
