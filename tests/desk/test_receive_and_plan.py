@@ -46,7 +46,7 @@ def test_fields_are_typed_and_undone(receive):
 
     receive.type("yesterday")
     receive.press("tab")
-    assert "is no day" in step.form._problems["received_on"].text()
+    assert "is no day" in receive.problem(step.form, "received_on")
     assert step.form.inputs["received_on"].text() == "yesterday"
     receive.press("ctrl+z")
 
@@ -79,7 +79,7 @@ def test_the_dial_follows_the_marks_typed(receive):
     field.selectAll()
     receive.type("0 10 20 30")
     receive.press("tab")
-    assert step.device._problems["divisions"].text()
+    assert receive.problem(step.device, "divisions")
 
     field = step.device.inputs["divisions"]
     field.setFocus()
@@ -102,10 +102,11 @@ def test_marks_are_clicked_on_a_photo_and_the_needle_moves_as_on_the_dial(receiv
     marks = step.marks
     marks.figures.setText("0 20 40 60 100")
     marks.counts.setText("4 4 4 4")
-    box = marks.photo._box()
-    factor = box.width() / marks.photo.pixmap.width()
+    photo, picture = marks.photo, marks.photo.pixmap
+    factor = min(photo.width() / picture.width(), photo.height() / picture.height())
+    left, top = (photo.width() - factor * picture.width()) / 2, (photo.height() - factor * picture.height()) / 2
     for x, y in places:
-        receive.click(marks.photo, QPoint(round(box.x() + x * factor), round(box.y() + y * factor)))
+        receive.click(photo, QPoint(round(left + x * factor), round(top + y * factor)))
     receive.click(marks.take)
 
     scale = receive.shell.bench.job.job.dut_part.indicators[0].ranges[0].scale
@@ -186,7 +187,7 @@ def test_a_key_on_the_button_adds_the_points(plan, key):
 def test_what_the_grid_lacks_is_said_beneath_its_field(plan):
     grid(plan, "2.2 fast", "20 W")
 
-    assert "fast" in plan.shell.bench.step.grid._problems["frequencies"].text()
+    assert "fast" in plan.problem(plan.shell.bench.step.grid, "frequencies")
     assert plan.shell.bench.job.job.plan == ()
 
 

@@ -24,10 +24,9 @@ def test_the_carrier_is_on_from_the_first_digit_to_the_last_entry_of_the_point(r
     run.type("3.4")
     run.press("enter")
     run.read("10.5", "63.3")
-    step._tick()
     assert "carrier on" in step.heat.text()
     run.read("10.25")
-    step._tick()
+    run.until(lambda: "carrier off" in step.heat.text())
     assert "carrier off" in step.heat.text()
 
 
@@ -160,8 +159,7 @@ def test_scatter_and_drift_develop_with_the_rounds(run):
 def test_power_against_time_shows_lowest_highest_mean_and_time_above(run):
     run.read("63.4", "10.5", "60.0", "9.5")
     run.press("pgup")
-    run.shell.actions_by_id["readings.series"].trigger()
-    run.settle()
+    run.press("f10")
     series = step_of(run).below.series
 
     assert "Teal 20: 9.5" in series.said.text()
@@ -169,14 +167,12 @@ def test_power_against_time_shows_lowest_highest_mean_and_time_above(run):
     series.limit.setFocus()
     run.type("9 W")
     assert "above 9" in series.said.text()
-    run.shell.actions_by_id["readings.series"].trigger()
-    run.settle()
+    run.press("f10")
     assert step_of(run).below.currentWidget() is step_of(run).below.plot
 
 
 def test_the_readings_are_torn_off_read_there_and_put_back(run):
-    run.shell.actions_by_id["readings.tear"].trigger()
-    run.settle()
+    run.press("f11")
     torn = run.shell.bench.torn
     assert torn.isVisible()
     torn.activateWindow()

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QTableWidget
 
+from fenmist.calibration.levels import planned_levels
 from fenmist.desk.actions import ACTIONS, EVERYWHERE, by_id
 from fenmist.desk.theme import MIST, NIGHT
 from fenmist.kit.part import PartKind
@@ -166,7 +167,7 @@ def test_the_line_is_walked_and_a_part_chosen_by_keyboard(demo):
 def test_units_on_the_line_go_round(demo):
     demo.press("enter", "alt+2")
     line = demo.shell.bench.step_at(1).line
-    level = line._plan.at("meter", "out")
+    level = planned_levels(demo.shell.bench.job.job)["line"].highest.at("meter", "out")
     seen = []
     for _ in range(3):
         seen.append(line.level_text(level).replace("\u202f", " "))
@@ -250,7 +251,7 @@ def test_the_tolerance_is_typed_and_wrong_ones_are_said_beneath(demo):
         field.selectAll()
         demo.type(text)
         demo.press("tab")
-        assert form._problems["tolerance"].isVisible() is not fine
+        assert bool(demo.problem(form, "tolerance")) is not fine
 
     assert demo.shell.bench.job.job.tolerance.value == pytest.approx(0.07)
 
@@ -323,7 +324,7 @@ def test_the_tool_answers_as_one_types(demo):
 def test_kit_fields_are_kept_and_wrong_ones_said(demo):
     demo.press("ctrl+3")
     kit = demo.shell.kit
-    row = next(r for r, part in enumerate(kit._parts) if part.id == "sedge")
+    row = next(r for r in range(kit.table.rowCount()) if kit.table.texts(r)[0].startswith("Sedge"))
     kit.table.setCurrentCell(row, 0)
     demo.settle()
     field = kit.form.inputs["accuracy"]
@@ -335,7 +336,7 @@ def test_kit_fields_are_kept_and_wrong_ones_said(demo):
 
     scope = next(part for part in demo.session.kit if part.id == "sedge")
     assert scope.indicators[0].spec[0].value == pytest.approx(0.015)
-    assert kit.form._problems["accuracy"].isVisible()
+    assert demo.problem(kit.form, "accuracy")
 
 
 def test_a_new_part_is_added_and_named(demo):

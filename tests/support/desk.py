@@ -6,11 +6,12 @@ from pathlib import Path
 
 from PySide6.QtCore import QEvent, QPoint, QSettings, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QLineEdit, QWidget
 
 from fenmist.desk import bench
 from fenmist.desk.shell import Shell
 from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.widgets.form import Form
 from fenmist.session.session import Session
 
 KEYS = {
@@ -20,7 +21,7 @@ KEYS = {
     "pgup": Qt.Key.Key_PageUp, "pgdn": Qt.Key.Key_PageDown, "f1": Qt.Key.Key_F1, "f2": Qt.Key.Key_F2,
     "f6": Qt.Key.Key_F6, "space": Qt.Key.Key_Space,
     "backspace": Qt.Key.Key_Backspace, "f7": Qt.Key.Key_F7, "f8": Qt.Key.Key_F8, "f9": Qt.Key.Key_F9,
-    "f12": Qt.Key.Key_F12,
+    "f10": Qt.Key.Key_F10, "f11": Qt.Key.Key_F11, "f12": Qt.Key.Key_F12,
 }  # fmt: skip
 MODIFIERS = {
     "ctrl": Qt.KeyboardModifier.ControlModifier, "alt": Qt.KeyboardModifier.AltModifier,
@@ -86,7 +87,7 @@ class Hands:
     def press(self, *names: str) -> None:
         """Press keys such as "enter", "ctrl+z", "alt+5", "shift+up"."""
         for name in names:
-            *held, key = name.split("+") if name != "+" else ["+"]
+            *held, key = [part or "+" for part in name.removesuffix("+").split("+")] if name != "+" else ["+"]
             modifiers = Qt.KeyboardModifier.NoModifier
             for modifier in held:
                 modifiers |= MODIFIERS[modifier]
@@ -119,6 +120,22 @@ class Hands:
         QTest.keyClick(field, Qt.Key.Key_Return)
         self.shell.activateWindow()
         self.settle()
+
+    def pick(self, box: QComboBox, text: str) -> None:
+        """Choose in a list that drops down, by keyboard."""
+        box.setFocus()
+        rows = [box.itemText(row) for row in range(box.count())]
+        for _ in range(abs(move := rows.index(text) - box.currentIndex())):
+            self.press("down" if move > 0 else "up")
+
+    def problem(self, form: Form, field: str) -> str:
+        """What is said beneath a field, as a screen reader says it; nothing where it is fine."""
+        return form.inputs[field].accessibleDescription()
+
+    def move_to(self, view: QWidget, at: QPoint) -> None:
+        """Move the mouse."""
+        QTest.mouseMove(view, at)
+        self.settle(0.05)
 
     def click(self, widget: QWidget, at: QPoint | None = None) -> None:
         """Click with the left button."""

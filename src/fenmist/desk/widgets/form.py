@@ -88,5 +88,6 @@ class Form(QWidget):
         """Say what is wrong beneath the fields it is about."""
         said = {problem.field: f"{problem.what} {problem.remedy}".strip() for problem in problems}
         for field_id, shown in self._problems.items():
+            self.inputs[field_id].setAccessibleDescription(said.get(field_id, ""))
             set_text(shown, said.get(field_id, ""))
             shown.setVisible(field_id in said)
