@@ -2,24 +2,28 @@
 
 import math
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 import pytest
 
+from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.make import plan_points
 from fenmist.calibration.reduction import PointResult, reduce
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.drift_rules import drift_curves
-from fenmist.judgement.judge import judge
+from fenmist.judgement.headline import results_headline
+from fenmist.judgement.judge import judge, judge_bench
 from fenmist.judgement.pattern_rules import low_end_of_scale, shape_over_frequency
 from fenmist.judgement.physics_rules import bandwidth_note
 from fenmist.judgement.plan_rules import probe_setting
 from fenmist.judgement.round_rules import forms_note, point_at_level
-from fenmist.kit import shelf
+from fenmist.judgement.run_rules import heat_reached
+from fenmist.kit import generic, shelf
 from fenmist.reading.event import Role, Slot
-from support.builders import bench_kit, enter, job
+from support.benches import LOAD, bench
+from support.builders import WHEN, bench_kit, enter, job
 from support.results import point_result, results
 
 AROUND = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
@@ -284,3 +288,95 @@ def test_volts_over_a_rating_bear_the_square_root():
 
     assert "100 V peak planned, rated 50 V peak" in spaced(note.what)
     assert spaced(note.remedy).startswith("Plan no more than 25 W")
+
+
+# where some points are so and others not
+
+
+def test_one_point_among_others_is_enough_and_the_others_are_not_named():
+    mixed = [(2e6, "50"), (7e6, "80"), (14e6, "|50|")]
+    made = job([[("100", "25")]] * 3, frequencies_hz=(2e6, 7e6, 14e6), load=mixed)
+
+    (poor,) = notes(made, "load.poor")
+    assert spaced(poor.what) == "The load has an SWR of up to 1.60 at 7 MHz."
+    (bare,) = notes(
+        made,
+    )
+    assert "14 MHz" in spaced(bare.what) and bare.evidence["magnitude_ohm"] == 50.0
+
+
+def test_the_worst_of_several_low_points_is_named():
+    """3 W reads 10 % low, 5 W 20 % low; above, 2 % low."""
+    readings = ((3.0, -0.10), (5.0, -0.20), (60.0, -0.02), (100.0, -0.02))
+    made = results(
+        *(
+            point_result(
+                at_id=f"p{n}", at_target_w=shown, indicated_w=shown * (1 + error), reference_w=shown, ratio=1 + error,
+                error_w=shown * error, ratio_interval=(0.97 + error, 1.03 + error), expanded_u_w=0.005 * shown,
+            )
+            for n, (shown, error) in enumerate(readings)
+        )
+    )  # fmt: skip
+    (note,) = low_end_of_scale(made)
+
+    assert spaced(note.what).endswith("−18 % off what it is above at 7.125 MHz, 5 W.")
+    assert "error is −2.0 % at 7.125 MHz" in spaced(note.why)
+    assert note.evidence["above"] == pytest.approx(-0.02)
+
+
+def test_of_what_can_not_be_decided_the_worst_is_told():
+    undecided = Decision(Zone.INSIDE_WITHIN, Verdict.CANNOT_DECIDE, 0.6, None, 0.5)
+    made = results(
+        point_result(decision=replace(undecided, tur=0.9), expanded_u_w=11.0),
+        point_result(at_id="p2", decision=undecided, expanded_u_w=20.0),
+        point_result(at_id="p3", decision=replace(undecided, tur=0.8), expanded_u_w=12.5),
+    )
+    assert "at 3 of 3 points: U is 20 W against 10 W." in spaced(results_headline(made.job, made))
+
+
+def test_ports_without_a_lowest_frequency_serve_from_nothing_on():
+    meter = replace(by_id("two-band"), id="m2")
+    low, high = meter.ports[:2], tuple(replace(port, frequency_min_hz=None) for port in meter.ports[2:])
+    made = bench(replace(meter, ports=(*low, *high)), LOAD, frequencies_hz=(145e6,))
+    (note,) = [item for item in judge_bench(made, "line 2") if item.code == "part.span"]
+    assert note.remedy == "Use its VHF ports."
+    only_hf = tuple(replace(port, frequency_max_hz=130e6) for port in meter.ports[2:])
+    made = bench(replace(meter, ports=(*low, *only_hf)), LOAD, frequencies_hz=(145e6,))
+    (note,) = [item for item in judge_bench(made, "line 2") if item.code == "part.span"]
+    assert note.remedy.startswith("Plan inside its span")
+
+
+def by_id(name):
+    return next(part for part in generic.starter_shelf() if part.id == f"generic-{name}")
+
+
+def test_a_needle_at_nothing_and_a_display_say_what_they_can():
+    nothing = job([[("40", "0")]], level_w=4.0)
+    (note,) = notes(nothing, "scale.bottom_tenth")
+    assert spaced(note.why).startswith("0 W of 200 W: the needle can be read to ")
+    made = job([[("40", "3.9")]], level_w=4.0)
+    meter = made.part("meter")
+    flat = tuple(replace(item, scale=None) for item in meter.indicators[0].ranges)
+    made = made.with_part(replace(meter, indicators=(replace(meter.indicators[0], ranges=flat),)))
+    (note,) = notes(made, "scale.bottom_tenth")
+    assert spaced(note.why).startswith("3.9 W of 200 W: the needle can be read to 0 % there")
+
+
+def test_how_warm_a_load_became_is_told_in_tenths():
+    """150 W for 10 min into a load that bears it for 5: the evidence moves by tenths, so that an answer holds."""
+    made = job([], level_w=150.0)
+    for position, text in enumerate(("245", "150")):
+        made = enter(made, Slot("p1", 1, position), text)
+    events = [
+        replace(event, at=WHEN + timedelta(minutes=10 * n), entry=replace(
+            event.entry, observed_at=WHEN + timedelta(minutes=10 * n)
+        ))
+        for n, event in enumerate(made.events)
+    ]  # fmt: skip
+    found = list(heat_reached(replace(made, events=tuple(events)), "as found"))
+
+    assert len(found) == 1
+    rise = found[0].evidence["rise"]
+    assert rise == pytest.approx(round(rise, 1)) and rise > 1.0
+    said = float(spaced(found[0].what).partition("about ")[2].partition(" %")[0]) / 100
+    assert rise <= said < rise + 0.1
