@@ -56,22 +56,13 @@ def test_the_plan_as_texts():
     ]
 
 
-@pytest.mark.parametrize(
-    ("column", "text", "changes"),
-    [
-        ("frequency", "14.2", {"frequency_hz": 14.2e6}),
-        ("frequency", "475 kHz", {"frequency_hz": 475e3}),
-        ("frequency", "1 kHz", {"frequency_hz": 1e3}),
-        ("frequency", "100 GHz", {"frequency_hz": 1e11}),
-        ("level", "50", {"target_w": 50.0}),
-        ("level", "1 nW", {"target_w": 1e-9}),
-        ("range", "20 W", {"range_id": "20"}),
-        ("rounds", "5", {"repeats": 5}),
-        ("rounds", "100", {"repeats": 100}),
-        ("hook-up", "2", {"hookup": "line 2"}),
-        ("left out because", "relay", {"blocked": "relay"}),
-    ],
-)
+@pytest.mark.parametrize(("column", "text", "changes"), [
+    ("frequency", "14.2", {"frequency_hz": 14.2e6}), ("frequency", "475 kHz", {"frequency_hz": 475e3}),
+    ("frequency", "1 kHz", {"frequency_hz": 1e3}), ("frequency", "100 GHz", {"frequency_hz": 1e11}),
+    ("level", "50", {"target_w": 50.0}), ("level", "1 nW", {"target_w": 1e-9}),
+    ("range", "20 W", {"range_id": "20"}), ("rounds", "5", {"repeats": 5}), ("rounds", "100", {"repeats": 100}),
+    ("hook-up", "2", {"hookup": "line 2"}), ("left out because", "relay", {"blocked": "relay"}),
+])  # fmt: skip
 def test_a_cell_changes_its_own_field_of_its_own_point(column, text, changes):
     made = two_benches()
     changed = plan_with_cell(made, 1, COLUMN[column], text)
@@ -79,20 +70,12 @@ def test_a_cell_changes_its_own_field_of_its_own_point(column, text, changes):
     assert changed.plan == (made.plan[0], replace(made.plan[1], **changes))
 
 
-@pytest.mark.parametrize(
-    ("column", "text", "error"),
-    [
-        ("frequency", "0.9 kHz", OutOfRangeError),
-        ("frequency", "101 GHz", OutOfRangeError),
-        ("level", "0.9 nW", OutOfRangeError),
-        ("level", "101 kW", OutOfRangeError),
-        ("range", "30", UnreadableError),
-        ("rounds", "0", OutOfRangeError),
-        ("rounds", "101", OutOfRangeError),
-        ("hook-up", "nothing", UnreadableError),
-        ("level", "5 V", UnreadableError),
-    ],
-)
+@pytest.mark.parametrize(("column", "text", "error"), [
+    ("frequency", "0.9 kHz", OutOfRangeError), ("frequency", "101 GHz", OutOfRangeError),
+    ("level", "0.9 nW", OutOfRangeError), ("level", "101 kW", OutOfRangeError), ("range", "30", UnreadableError),
+    ("rounds", "0", OutOfRangeError), ("rounds", "101", OutOfRangeError), ("hook-up", "nothing", UnreadableError),
+    ("level", "5 V", UnreadableError),
+])  # fmt: skip
 def test_a_cell_that_makes_no_sense_says_what_it_takes(column, text, error):
     with pytest.raises(error) as caught:
         plan_with_cell(two_benches(), 0, COLUMN[column], text)
@@ -228,19 +211,14 @@ def test_points_that_are_planned_already_are_not_made_again():
     assert [(p.id, p.frequency_hz) for p in found] == [("p2", 14e6)]
 
 
-@pytest.mark.parametrize(
-    ("fields", "field"),
-    [
-        ({"frequencies": "", "levels": "50"}, "frequencies"),
-        ({"frequencies": "x", "levels": "50"}, "frequencies"),
-        ({"frequencies": "7", "levels": ""}, "levels"),
-        ({"frequencies": "7", "levels": "0 W"}, "levels"),
-        ({"frequencies": "0.0009", "levels": "5"}, "levels"),
-        ({"frequencies": "7", "levels": "5", "rounds": "0"}, "levels"),
-        ({"frequencies": "7", "levels": "5", "rounds": "101"}, "levels"),
-        ({"frequencies": "7", "levels": "5", "ranges": "30"}, "ranges"),
-    ],
-)
+@pytest.mark.parametrize(("fields", "field"), [
+    ({"frequencies": "", "levels": "50"}, "frequencies"), ({"frequencies": "x", "levels": "50"}, "frequencies"),
+    ({"frequencies": "7", "levels": ""}, "levels"), ({"frequencies": "7", "levels": "0 W"}, "levels"),
+    ({"frequencies": "0.0009", "levels": "5"}, "levels"),
+    ({"frequencies": "7", "levels": "5", "rounds": "0"}, "levels"),
+    ({"frequencies": "7", "levels": "5", "rounds": "101"}, "levels"),
+    ({"frequencies": "7", "levels": "5", "ranges": "30"}, "ranges"),
+])  # fmt: skip
 def test_what_is_wrong_with_a_grid_is_said_at_its_field(fields, field):
     problems = grid_points(job(), **fields)
 
@@ -335,18 +313,10 @@ def test_a_job_keeps_its_name_where_none_is_typed(field):
     assert job_from_draft(made, {**job_draft(made), field: "  "}).title == made.title
 
 
-@pytest.mark.parametrize(
-    ("field", "text"),
-    [
-        ("tolerance", ""),
-        ("tolerance", "x"),
-        ("tolerance", "0 %"),
-        ("tolerance", "101 %"),
-        ("tolerance", "unknown"),
-        ("received_on", "soon"),
-        ("next_due", "2026-13-01"),
-    ],
-)
+@pytest.mark.parametrize(("field", "text"), [
+    ("tolerance", ""), ("tolerance", "x"), ("tolerance", "0 %"), ("tolerance", "101 %"), ("tolerance", "unknown"),
+    ("received_on", "soon"), ("next_due", "2026-13-01"),
+])  # fmt: skip
 def test_what_can_not_be_asked_is_said_at_its_field(field, text):
     made = job()
     problems = job_from_draft(made, {**job_draft(made), field: text})

@@ -118,16 +118,10 @@ def test_halving_an_inputs_u_moves_u_as_its_share_predicts():
     assert ratio == pytest.approx(math.sqrt(1 - 0.75 * share), rel=1e-6)
 
 
-@pytest.mark.parametrize(
-    ("term", "expected"),
-    [
-        (SpecTerm(SpecKind.OF_RANGE, 0.05), 10.0),
-        (SpecTerm(SpecKind.OF_READING, 0.05), 0.05 * 22.65),
-        (SpecTerm(SpecKind.ABSOLUTE, 2.0, "W"), 2.0),
-        (SpecTerm(SpecKind.DB, 0.5), 22.65 * (10**0.05 - 1)),
-    ],
-    ids=lambda term: str(getattr(term, "kind", "")),
-)
+@pytest.mark.parametrize(("term", "expected"), [
+    (SpecTerm(SpecKind.OF_RANGE, 0.05), 10.0), (SpecTerm(SpecKind.OF_READING, 0.05), 0.05 * 22.65),
+    (SpecTerm(SpecKind.ABSOLUTE, 2.0, "W"), 2.0), (SpecTerm(SpecKind.DB, 0.5), 22.65 * (10**0.05 - 1)),
+], ids=lambda term: str(getattr(term, "kind", "")))  # fmt: skip
 def test_the_tolerance_is_what_its_kind_says(term, expected):
     made = replace(job([[("102 Vpp", "25.6")]]), tolerance=term)
 

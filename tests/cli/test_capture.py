@@ -45,17 +45,10 @@ def test_a_trace_that_gives_no_reading_says_why(trace_file, capsys):
     assert "No reading may be taken" in capsys.readouterr().out
 
 
-@pytest.mark.parametrize(
-    ("arguments", "words"),
-    [
-        (["none.csv"], "can't be read"),
-        (["{}", "--channel", "CH9"], "It has CH1"),
-        (["{}", "--step", "banana"], "time step"),
-        (["{}", "--frequency", "banana"], "--frequency"),
-        ([], "file"),
-    ],
-    ids=["missing", "channel", "step", "frequency", "nothing"],
-)
+@pytest.mark.parametrize(("arguments", "words"), [
+    (["none.csv"], "can't be read"), (["{}", "--channel", "CH9"], "It has CH1"),
+    (["{}", "--step", "banana"], "time step"), (["{}", "--frequency", "banana"], "--frequency"), ([], "file"),
+], ids=["missing", "channel", "step", "frequency", "nothing"])  # fmt: skip
 def test_bad_input_is_one_line_and_exit_2(trace_file, arguments, words, capsys):
     try:
         code = main(["capture", *(item.format(trace_file) for item in arguments)])

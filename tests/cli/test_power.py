@@ -31,19 +31,11 @@ def test_text_says_the_power_with_its_uncertainty_and_what_it_rests_on(capsys):
     assert "good to know: The load is 57.7 Ω" in said
 
 
-@pytest.mark.parametrize(
-    "arguments",
-    [
-        ["power"],
-        [*GIVEN[:-1], "fast"],
-        [*GIVEN, "--lead", "long"],
-        [*GIVEN, "--colour", "red"],
-        ["power", "--volts", "1,250 Vpp", "--load", "50", "--frequency", "7 MHz"],
-        ["--nonsense"],
-        ["a.fenlog", "b.fenlog"],
-        ["notes.txt"],
-    ],
-)
+@pytest.mark.parametrize("arguments", [
+    ["power"], [*GIVEN[:-1], "fast"], [*GIVEN, "--lead", "long"], [*GIVEN, "--colour", "red"],
+    ["power", "--volts", "1,250 Vpp", "--load", "50", "--frequency", "7 MHz"], ["--nonsense"],
+    ["a.fenlog", "b.fenlog"], ["notes.txt"],
+])  # fmt: skip
 def test_bad_input_is_one_line_and_exit_two(arguments, capsys):
     try:
         code = main(arguments)

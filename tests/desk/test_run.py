@@ -240,16 +240,11 @@ def test_the_keypad_can_be_changed_and_is_kept(run):
     assert run.shell.settings.value("keypad/carrier") == "#"
 
 
-@pytest.mark.parametrize(
-    ("name", "shown"),
-    [
-        ("Teal", "Teal"),
-        ("Teal 20 directional wattmeter", "Teal 20 directional wattmeter"),
-        ("Unterwasserschallgeschwindigkeitsmesser", "…"),
-        ("Teal 20 of the pilot boat that lies at the second quay behind the lock", "…"),
-    ],
-    ids=["short", "words", "one long word", "a sentence"],
-)
+@pytest.mark.parametrize(("name", "shown"), [
+    ("Teal", "Teal"), ("Teal 20 directional wattmeter", "Teal 20 directional wattmeter"),
+    ("Unterwasserschallgeschwindigkeitsmesser", "…"),
+    ("Teal 20 of the pilot boat that lies at the second quay behind the lock", "…"),
+], ids=["short", "words", "one long word", "a sentence"])  # fmt: skip
 def test_a_long_name_beside_its_field_wraps_or_ends_in_a_sign(run, name, shown):
     job = run.shell.bench.job
     job.edit(job.job.with_part(replace(job.job.dut_part, label=name)), "name")

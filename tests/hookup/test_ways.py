@@ -53,14 +53,10 @@ def sensor(swr: float, measured: bool = True) -> Part:
 G = {swr: (swr - 1) / (swr + 1) for swr in (1.1, 1.2, 1.5, 2.0)}
 
 
-@pytest.mark.parametrize(
-    ("first", "last", "wanted"),
-    [
-        ((1.2, True), (1.5, True), math.sqrt(2) * G[1.2] * G[1.5]),
-        ((1.2, False), (1.5, True), G[1.2] * G[1.5]),
-        ((1.2, False), (1.5, False), G[1.2] * G[1.5] / math.sqrt(2)),
-    ],
-)
+@pytest.mark.parametrize(("first", "last", "wanted"), [
+    ((1.2, True), (1.5, True), math.sqrt(2) * G[1.2] * G[1.5]), ((1.2, False), (1.5, True), G[1.2] * G[1.5]),
+    ((1.2, False), (1.5, False), G[1.2] * G[1.5] / math.sqrt(2)),
+])  # fmt: skip
 def test_a_pad_against_a_sensor(first, last, wanted):
     """Two known magnitudes cost √2·m1·m2, a ceiling and a magnitude m·c, two ceilings c1·c2/√2."""
     hookup, parts = line(pad("pad", 10.0, *first), sensor(*last))

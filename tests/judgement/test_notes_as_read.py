@@ -82,24 +82,10 @@ def test_a_slipped_point(volts, watts, about, what, times, meant):
     )
 
 
-@pytest.mark.parametrize(
-    ("ratio", "decades"),
-    [
-        (10.0, 1),
-        (12.0, 1),
-        (12.1, 0),
-        (8.4, 1),
-        (8.2, 0),
-        (0.1, -1),
-        (1000.0, 3),
-        (1e4, 0),
-        (1.0, 0),
-        (3.0, 0),
-        (0.0, 0),
-        (-10.0, 0),
-        (0.0011, -3),
-    ],
-)
+@pytest.mark.parametrize(("ratio", "decades"), [
+    (10.0, 1), (12.0, 1), (12.1, 0), (8.4, 1), (8.2, 0), (0.1, -1), (1000.0, 3), (1e4, 0), (1.0, 0), (3.0, 0),
+    (0.0, 0), (-10.0, 0), (0.0011, -3),
+])  # fmt: skip
 def test_a_decade_is_recognised_within_twenty_per_cent(ratio, decades):
     assert slipped_decades(ratio) == decades
 
@@ -139,16 +125,10 @@ def test_an_open_entry_says_why_and_what_it_most_likely_is():
     assert one(job([[("rubbish", "25.6")]]), "entry.open")[3] == "Type it again in its place, or strike it."
 
 
-@pytest.mark.parametrize(
-    ("reading", "shown"),
-    [
-        (Reading(25.6, "W", 0.1), "25.6 W"),
-        (Reading(102.0, "Vpp", 1.0), "102 Vpp"),
-        (Reading(0.0, "W", 0.1), "0 W"),
-        (Reading(5.0, "W", 0.1, Censoring.BELOW), "below 5.0 W"),
-        (Reading(26.0, "Vrms", 0.0), "26.00 Vrms"),
-    ],
-)
+@pytest.mark.parametrize(("reading", "shown"), [
+    (Reading(25.6, "W", 0.1), "25.6 W"), (Reading(102.0, "Vpp", 1.0), "102 Vpp"), (Reading(0.0, "W", 0.1), "0 W"),
+    (Reading(5.0, "W", 0.1, Censoring.BELOW), "below 5.0 W"), (Reading(26.0, "Vrms", 0.0), "26.00 Vrms"),
+])  # fmt: skip
 def test_a_reading_as_it_is_listed(reading, shown):
     assert spaced(reading_shown(reading)) == shown
 
@@ -156,17 +136,11 @@ def test_a_reading_as_it_is_listed(reading, shown):
 # one reading against the others
 
 
-@pytest.mark.parametrize(
-    ("volts", "said", "times"),
-    [
-        ("102 Vrms", "Vpp typed as Vrms", "8 times"),
-        ("72 Vrms", "Vpp typed as Vpk", "4 times"),
-        ("51 Vrms", "Vpk typed as Vrms", "2 times"),
-        ("36 Vpp", "Vrms typed as Vpp", "1/8 of"),
-        ("51 Vpp", "Vpk typed as Vpp", "1/4 of"),
-        ("36 Vpk", "Vrms typed as Vpk", "1/2 of"),
-    ],
-)
+@pytest.mark.parametrize(("volts", "said", "times"), [
+    ("102 Vrms", "Vpp typed as Vrms", "8 times"), ("72 Vrms", "Vpp typed as Vpk", "4 times"),
+    ("51 Vrms", "Vpk typed as Vrms", "2 times"), ("36 Vpp", "Vrms typed as Vpp", "1/8 of"),
+    ("51 Vpp", "Vpk typed as Vpp", "1/4 of"), ("36 Vpk", "Vrms typed as Vpk", "1/2 of"),
+])  # fmt: skip
 def test_volts_typed_in_another_form(volts, said, times):
     """In 57.7 Ω 22.5 W are 102 Vpp, 51 Vpk, 36 Vrms: a number in another form is off by 8, 4 or 2 of power."""
     made = job([[(volts, "22.5")]], level_w=22.5)
@@ -179,13 +153,10 @@ def test_volts_typed_in_another_form(volts, said, times):
     )
 
 
-@pytest.mark.parametrize(
-    ("shown", "what", "ratio", "meant"),
-    [
-        ("110", "“110” looks as if the knob stood on the 40 W range.", "4.9", "22 W"),
-        ("4.5", "“4.5” looks as if read on the 40 W figures.", "0.2", "22.5 W"),
-    ],
-)
+@pytest.mark.parametrize(("shown", "what", "ratio", "meant"), [
+    ("110", "“110” looks as if the knob stood on the 40 W range.", "4.9", "22 W"),
+    ("4.5", "“4.5” looks as if read on the 40 W figures.", "0.2", "22.5 W"),
+])  # fmt: skip
 def test_the_arc_of_another_range(shown, what, ratio, meant):
     made = job([[("102", shown)]], level_w=22.0, range_id="200", ranges=(40.0, 200.0))
 
@@ -263,16 +234,10 @@ def test_one_factor_everywhere():
     )
 
 
-@pytest.mark.parametrize(
-    ("ratios", "said"),
-    [
-        ((1.06,) * 4, True),
-        ((1.04,) * 4, False),
-        ((1.06,) * 3, False),
-        ((0.94,) * 4, True),
-        ((1.3, 1.3, 1.3, 1.0), False),
-    ],
-)
+@pytest.mark.parametrize(("ratios", "said"), [
+    ((1.06,) * 4, True), ((1.04,) * 4, False), ((1.06,) * 3, False), ((0.94,) * 4, True),
+    ((1.3, 1.3, 1.3, 1.0), False),
+])  # fmt: skip
 def test_a_constant_factor_is_spoken_of_from_five_per_cent_and_four_points(ratios, said):
     made = results(
         *(point_result(at_id=f"p{n}", ratio=r, ratio_interval=(r - 0.01, r + 0.01)) for n, r in enumerate(ratios))
@@ -283,14 +248,11 @@ def test_a_constant_factor_is_spoken_of_from_five_per_cent_and_four_points(ratio
     assert list(constant_factor(wide)) == []  # U is 7.5 % of the ratio
 
 
-@pytest.mark.parametrize(
-    ("shape", "code", "what"),
-    [
-        (lambda f: 50 * math.exp(-0.2 * (f / 28e6) ** 2), "errors.square", "to −18 % at 28 MHz."),
-        (lambda f: 50 * math.exp(-0.2 * (f / 28e6) ** 0.5), "errors.root", "to −18 % at 28 MHz."),
-        (lambda f: 50 * math.exp(0.2 * (f / 28e6) ** 2), "errors.square", "to +22 % at 28 MHz."),
-    ],
-)
+@pytest.mark.parametrize(("shape", "code", "what"), [
+    (lambda f: 50 * math.exp(-0.2 * (f / 28e6) ** 2), "errors.square", "to −18 % at 28 MHz."),
+    (lambda f: 50 * math.exp(-0.2 * (f / 28e6) ** 0.5), "errors.root", "to −18 % at 28 MHz."),
+    (lambda f: 50 * math.exp(0.2 * (f / 28e6) ** 2), "errors.square", "to +22 % at 28 MHz."),
+])  # fmt: skip
 def test_a_shape_over_frequency_and_its_size_at_the_top(shape, code, what):
     """e^−0.2 is −18 %, e^0.2 is +22 %."""
     assert one(right_at_50_w(shape), code)[1].endswith(what)
@@ -403,16 +365,10 @@ def test_the_answer_in_few_words():
     assert short_headline(results()) == "nothing read yet"
 
 
-@pytest.mark.parametrize(
-    ("ratio", "interval", "said"),
-    [
-        (0.98, (0.956, 1.004), "0.09 dB low"),
-        (1.5, (1.4, 1.6), "1.76 dB high"),
-        (1.5, (0.8, 2.6), "1.8 dB high"),
-        (1.0, (0.99, 1.01), "right, as far as can be seen"),
-        (1.01, (0.6, 1.7), "right, as far as can be seen"),
-    ],
-)
+@pytest.mark.parametrize(("ratio", "interval", "said"), [
+    (0.98, (0.956, 1.004), "0.09 dB low"), (1.5, (1.4, 1.6), "1.76 dB high"), (1.5, (0.8, 2.6), "1.8 dB high"),
+    (1.0, (0.99, 1.01), "right, as far as can be seen"), (1.01, (0.6, 1.7), "right, as far as can be seen"),
+])  # fmt: skip
 def test_an_error_is_said_to_the_place_that_u_supports(ratio, interval, said):
     assert spaced(error_shown(point_result(ratio=ratio, ratio_interval=interval))) == said
 

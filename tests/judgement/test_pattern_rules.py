@@ -70,18 +70,11 @@ def test_three_points_make_no_pattern():
 # shapes over frequency
 
 
-@pytest.mark.parametrize(
-    ("error", "code"),
-    [
-        (lambda f: 1 - 0.08 * (f / 28e6) ** 2, "errors.square"),
-        (lambda f: 1 + 0.05 * (f / 28e6) ** 2, "errors.square"),
-        (lambda f: math.exp(-0.06 * math.sqrt(f / 28e6)), "errors.root"),
-        (lambda f: 1 - 0.01 * (f / 28e6) ** 2, None),
-        (lambda f: 1 + 0.05 * (-1) ** FREQUENCIES.index(f), None),
-        (lambda f: 1.0, None),
-    ],
-    ids=["falls as f²", "rises as f²", "falls as √f", "too little", "ripple", "flat"],
-)
+@pytest.mark.parametrize(("error", "code"), [
+    (lambda f: 1 - 0.08 * (f / 28e6) ** 2, "errors.square"), (lambda f: 1 + 0.05 * (f / 28e6) ** 2, "errors.square"),
+    (lambda f: math.exp(-0.06 * math.sqrt(f / 28e6)), "errors.root"), (lambda f: 1 - 0.01 * (f / 28e6) ** 2, None),
+    (lambda f: 1 + 0.05 * (-1) ** FREQUENCIES.index(f), None), (lambda f: 1.0, None),
+], ids=["falls as f²", "rises as f²", "falls as √f", "too little", "ripple", "flat"])  # fmt: skip
 def test_how_an_error_goes_with_frequency_is_named(error, code):
     made = over_frequency(error)
     found = [note.code for name in ("errors.square", "errors.root") for note in notes(made, name)]

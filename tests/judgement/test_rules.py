@@ -101,17 +101,10 @@ def test_a_magnitude_alone_is_doubted(text, count):
 # decimal slips
 
 
-@pytest.mark.parametrize(
-    ("scope", "meter", "place"),
-    [
-        ("102", "256", "p1/1/1"),
-        ("102", "2.56", "p1/1/1"),
-        ("102", "25.6 mW", "p1/1/1"),
-        ("1020", "25.6", "p1/1/0"),
-        ("10.2", "25.6", "p1/1/0"),
-    ],
-    ids=["ten times", "a tenth", "mW for W", "volts ten times", "volts a tenth"],
-)
+@pytest.mark.parametrize(("scope", "meter", "place"), [
+    ("102", "256", "p1/1/1"), ("102", "2.56", "p1/1/1"), ("102", "25.6 mW", "p1/1/1"), ("1020", "25.6", "p1/1/0"),
+    ("10.2", "25.6", "p1/1/0"),
+], ids=["ten times", "a tenth", "mW for W", "volts ten times", "volts a tenth"])  # fmt: skip
 def test_a_slipped_point_is_doubted_where_it_happened(scope, meter, place):
     found = notes(job([[(scope, meter)]]), "entry.decimal_slip")
 

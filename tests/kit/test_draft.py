@@ -16,21 +16,13 @@ def test_a_part_survives_its_own_form(part):
     assert part_from_draft(part, draft) == part
 
 
-@pytest.mark.parametrize(
-    ("kind", "field", "text"),
-    [
-        (PartKind.OSCILLOSCOPE, "bandwidth", "fast"),
-        (PartKind.OSCILLOSCOPE, "bandwidth", ""),
-        (PartKind.OSCILLOSCOPE, "accuracy", "300 %"),
-        (PartKind.LEAD, "velocity_factor", "1.4"),
-        (PartKind.LEAD, "length", "0.3 V"),
-        (PartKind.INLINE_METER, "ranges", "-20 W"),
-        (PartKind.INLINE_METER, "divisions", "4 4"),
-        (PartKind.LOAD, "power", "1,250 W"),
-        (PartKind.TRANSMITTER, "label", "  "),
-        (PartKind.LOAD, "due", "next spring"),
-    ],
-)
+@pytest.mark.parametrize(("kind", "field", "text"), [
+    (PartKind.OSCILLOSCOPE, "bandwidth", "fast"), (PartKind.OSCILLOSCOPE, "bandwidth", ""),
+    (PartKind.OSCILLOSCOPE, "accuracy", "300 %"), (PartKind.LEAD, "velocity_factor", "1.4"),
+    (PartKind.LEAD, "length", "0.3 V"), (PartKind.INLINE_METER, "ranges", "-20 W"),
+    (PartKind.INLINE_METER, "divisions", "4 4"), (PartKind.LOAD, "power", "1,250 W"),
+    (PartKind.TRANSMITTER, "label", "  "), (PartKind.LOAD, "due", "next spring"),
+])  # fmt: skip
 def test_what_can_not_be_is_said_at_its_field(kind, field, text):
     part = blank_part("x", kind)
 
@@ -64,29 +56,24 @@ def test_each_fact_goes_to_its_own_place(kind):
             assert part_from_draft(made, shown) == made, field.id
 
 
-@pytest.mark.parametrize(
-    ("kind", "field", "text", "name", "value", "unit"),
-    [
-        (PartKind.TRANSMITTER, "power", "100 W", "power_w", 100.0, "W"),
-        (PartKind.TRANSMITTER, "harmonic_2", "-50 dBc", "harmonic_2_dbc", -50.0, "dB"),
-        (PartKind.TRANSMITTER, "harmonic_3", "-45 dBc", "harmonic_3_dbc", -45.0, "dB"),
-        (PartKind.TRANSMITTER, "droop", "5 %", "droop", 0.05, ""),
-        (PartKind.INLINE_METER, "loss", "0.1 dB", "loss_db", 0.1, "dB"),
-        (PartKind.TEE, "arm", "20 mm", "arm_m", 0.02, "m"),
-        (PartKind.TEE, "body", "1.5 pF", "capacitance_f", 1.5e-12, "F"),
-        (PartKind.LEAD, "length", "30 cm", "length_m", 0.3, "m"),
-        (PartKind.LEAD, "line", "75 Ω", "line_ohm", 75.0, "Ω"),
-        (PartKind.PROBE, "ratio", "100", "ratio", 100.0, ""),
-        (PartKind.PROBE, "setting", "1", "setting", 1.0, ""),
-        (PartKind.PROBE, "ground", "150 mm", "ground_m", 0.15, "m"),
-        (PartKind.PROBE, "knee", "2.5 MHz", "knee_hz", 2.5e6, "Hz"),
-        (PartKind.OSCILLOSCOPE, "bandwidth", "200 MHz", "bandwidth_hz", 200e6, "Hz"),
-        (PartKind.OSCILLOSCOPE, "noise", "0.5 %", "noise", 0.005, ""),
-        (PartKind.LOAD, "nominal", "51.2 Ω", "nominal_ohm", 51.2, "Ω"),
-        (PartKind.LOAD, "minutes", "5", "rated_time_s", 300.0, "s"),
-        (PartKind.LOAD, "cooling", "15", "cooling_s", 900.0, "s"),
-    ],
-)
+@pytest.mark.parametrize(("kind", "field", "text", "name", "value", "unit"), [
+    (PartKind.TRANSMITTER, "power", "100 W", "power_w", 100.0, "W"),
+    (PartKind.TRANSMITTER, "harmonic_2", "-50 dBc", "harmonic_2_dbc", -50.0, "dB"),
+    (PartKind.TRANSMITTER, "harmonic_3", "-45 dBc", "harmonic_3_dbc", -45.0, "dB"),
+    (PartKind.TRANSMITTER, "droop", "5 %", "droop", 0.05, ""),
+    (PartKind.INLINE_METER, "loss", "0.1 dB", "loss_db", 0.1, "dB"),
+    (PartKind.TEE, "arm", "20 mm", "arm_m", 0.02, "m"),
+    (PartKind.TEE, "body", "1.5 pF", "capacitance_f", 1.5e-12, "F"),
+    (PartKind.LEAD, "length", "30 cm", "length_m", 0.3, "m"), (PartKind.LEAD, "line", "75 Ω", "line_ohm", 75.0, "Ω"),
+    (PartKind.PROBE, "ratio", "100", "ratio", 100.0, ""), (PartKind.PROBE, "setting", "1", "setting", 1.0, ""),
+    (PartKind.PROBE, "ground", "150 mm", "ground_m", 0.15, "m"),
+    (PartKind.PROBE, "knee", "2.5 MHz", "knee_hz", 2.5e6, "Hz"),
+    (PartKind.OSCILLOSCOPE, "bandwidth", "200 MHz", "bandwidth_hz", 200e6, "Hz"),
+    (PartKind.OSCILLOSCOPE, "noise", "0.5 %", "noise", 0.005, ""),
+    (PartKind.LOAD, "nominal", "51.2 Ω", "nominal_ohm", 51.2, "Ω"),
+    (PartKind.LOAD, "minutes", "5", "rated_time_s", 300.0, "s"),
+    (PartKind.LOAD, "cooling", "15", "cooling_s", 900.0, "s"),
+])  # fmt: skip
 def test_a_property_is_kept_in_si(kind, field, text, name, value, unit):
     part = blank_part("x", kind)
     made = part_from_draft(part, {**draft_from_part(part), field: text})

@@ -34,16 +34,11 @@ def gamma(z: complex) -> complex:
 # one port
 
 
-@pytest.mark.parametrize(
-    ("properties", "z"),
-    [
-        ({"resistance_ohm": 1e6, "capacitance_f": 16e-12}, lambda w: 1 / (1e-6 + 1j * w * 16e-12)),
-        ({"capacitance_f": 16e-12}, lambda w: 1 / (1e-6 + 1j * w * 16e-12)),
-        ({"resistance_ohm": 75.0}, lambda w: 75.0),
-        ({"nominal_ohm": 62.0}, lambda w: 62.0),
-    ],
-    ids=["R and C", "C and 1 MΩ", "R", "nominal"],
-)
+@pytest.mark.parametrize(("properties", "z"), [
+    ({"resistance_ohm": 1e6, "capacitance_f": 16e-12}, lambda w: 1 / (1e-6 + 1j * w * 16e-12)),
+    ({"capacitance_f": 16e-12}, lambda w: 1 / (1e-6 + 1j * w * 16e-12)), ({"resistance_ohm": 75.0}, lambda w: 75.0),
+    ({"nominal_ohm": 62.0}, lambda w: 62.0),
+], ids=["R and C", "C and 1 MΩ", "R", "nominal"])  # fmt: skip
 def test_an_end_reflects_as_its_impedance_does(properties, z):
     made = part_network(ended(**properties), {}, F)
 

@@ -48,17 +48,10 @@ def test_minor_marks_lie_between_the_labelled_ones():
     assert not set(minor) & set(arc().marks)
 
 
-@pytest.mark.parametrize(
-    ("marks", "divisions", "law"),
-    [
-        ((0, 10), (2, 2), 1),
-        ((10, 5), (2,), 1),
-        ((0,), (), 1),
-        ((0, 10), (0,), 1),
-        ((-5, 5), (2,), 1),
-        ((0, 10), (2,), 9),
-    ],
-)
+@pytest.mark.parametrize(("marks", "divisions", "law"), [
+    ((0, 10), (2, 2), 1), ((10, 5), (2,), 1), ((0,), (), 1), ((0, 10), (0,), 1), ((-5, 5), (2,), 1),
+    ((0, 10), (2,), 9),
+])  # fmt: skip
 def test_a_scale_that_can_not_be_is_refused(marks, divisions, law):
     with pytest.raises(OutOfRangeError):
         Scale("bad", marks, divisions, law)

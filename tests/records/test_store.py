@@ -134,18 +134,13 @@ def changed_on_disk(path, sql):
     other.close()
 
 
-@pytest.mark.parametrize(
-    "sql",
-    [
-        "DELETE FROM event WHERE seq = 6",
-        "DELETE FROM event WHERE seq = 2",
-        "UPDATE event SET payload = (SELECT payload FROM event WHERE seq = 2) WHERE seq = 1",
-        "UPDATE event SET kind = 'strike' WHERE seq = 1",
-        "UPDATE event SET at = '2020-01-01T00:00:00+00:00' WHERE seq = 3",
-        "UPDATE definition SET label = 'x'",
-        "UPDATE definition SET revision = 2",
-    ],
-)
+@pytest.mark.parametrize("sql", [
+    "DELETE FROM event WHERE seq = 6", "DELETE FROM event WHERE seq = 2",
+    "UPDATE event SET payload = (SELECT payload FROM event WHERE seq = 2) WHERE seq = 1",
+    "UPDATE event SET kind = 'strike' WHERE seq = 1",
+    "UPDATE event SET at = '2020-01-01T00:00:00+00:00' WHERE seq = 3", "UPDATE definition SET label = 'x'",
+    "UPDATE definition SET revision = 2",
+])  # fmt: skip
 def test_a_record_changed_on_disk_is_found_when_it_is_read(filled, path, sql):
     changed_on_disk(path, sql)
 
@@ -153,17 +148,11 @@ def test_a_record_changed_on_disk_is_found_when_it_is_read(filled, path, sql):
         filled.job("job")
 
 
-@pytest.mark.parametrize(
-    "sql",
-    [
-        "UPDATE part SET payload = replace(payload, 'tee', 'eet')",
-        "UPDATE issue SET reason = 'x'",
-        "UPDATE job SET created_at = '1999'",
-        "UPDATE logbook SET value = 'x'",
-        "DELETE FROM head",
-        "UPDATE head SET revision = 9",
-    ],
-)
+@pytest.mark.parametrize("sql", [
+    "UPDATE part SET payload = replace(payload, 'tee', 'eet')", "UPDATE issue SET reason = 'x'",
+    "UPDATE job SET created_at = '1999'", "UPDATE logbook SET value = 'x'", "DELETE FROM head",
+    "UPDATE head SET revision = 9",
+])  # fmt: skip
 def test_what_everything_leans_on_is_looked_over_when_a_logbook_opens(path, sql):
     book = Logbook(path)
     book.add_job(job(READ))

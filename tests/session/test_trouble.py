@@ -175,22 +175,18 @@ def test_the_trial_tells_how_far_it_is_and_stops_when_told():
         try_whole(job(READ), stop)
 
 
-@pytest.mark.parametrize(
-    ("spoil", "words"),
-    [
-        (lambda made: replace(made, tolerance=NO_TOLERANCE), "no tolerance"),
-        (lambda made: replace(made, part_of_division=0.0), "part of a division"),
-        (lambda made: replace(made, next_due="soon"), "a day such as 2026-03-12 - at `$.job.next_due`"),
-        (lambda made: replace(made, created_at="yesterday"), "datetime - at `$.job.created_at`"),
-        (lambda made: with_reading(made, unit="furlong"), "a reading that makes no sense"),
-        (lambda made: with_reading(made, form="out"), "a reading that makes no sense"),
-        (lambda made: with_reading(made, value=5e-324), "a reading that makes no sense"),
-        (lambda made: with_reading(made, value=2e15), "a reading that makes no sense"),
-        (lambda made: with_reading(made, digit=-1.0), "a reading that makes no sense"),
-        (lambda made: with_reading(made, u=-1.0), "a reading that makes no sense"),
-    ],
-    ids=["tolerance", "division", "due", "begun", "unit", "form", "tiny", "huge", "digit", "u"],
-)
+@pytest.mark.parametrize(("spoil", "words"), [
+    (lambda made: replace(made, tolerance=NO_TOLERANCE), "no tolerance"),
+    (lambda made: replace(made, part_of_division=0.0), "part of a division"),
+    (lambda made: replace(made, next_due="soon"), "a day such as 2026-03-12 - at `$.job.next_due`"),
+    (lambda made: replace(made, created_at="yesterday"), "datetime - at `$.job.created_at`"),
+    (lambda made: with_reading(made, unit="furlong"), "a reading that makes no sense"),
+    (lambda made: with_reading(made, form="out"), "a reading that makes no sense"),
+    (lambda made: with_reading(made, value=5e-324), "a reading that makes no sense"),
+    (lambda made: with_reading(made, value=2e15), "a reading that makes no sense"),
+    (lambda made: with_reading(made, digit=-1.0), "a reading that makes no sense"),
+    (lambda made: with_reading(made, u=-1.0), "a reading that makes no sense"),
+], ids=["tolerance", "division", "due", "begun", "unit", "form", "tiny", "huge", "digit", "u"])  # fmt: skip
 def test_a_file_is_refused_with_what_is_wrong_in_it(tmp_path, spoil, words):
     path = tmp_path / "job.json"
     path.write_bytes(job_to_bytes(spoil(job(READ)), lambda _: b""))

@@ -121,18 +121,11 @@ def test_an_ensemble_counts_with_its_fewest_degrees_of_freedom():
     assert made.expanded_u[0] == pytest.approx(made.k[0] * 3**0.5)
 
 
-@pytest.mark.parametrize(
-    ("x", "u", "model", "slope"),
-    [
-        (1.0, 10.0, np.log, 1.0),
-        (1.0, 1e-13, np.exp, np.e),
-        (1e9, 1e-3, np.sqrt, 0.5 / 1e9**0.5),
-        (0.0, 2.0, np.sin, 1.0),
-        (0.0, 1e-9, np.exp, 1.0),
-        (5.0, 300.0, np.sqrt, 0.5 / 5**0.5),
-        (1e-12, 1e-14, np.log, 1e12),
-    ],
-)
+@pytest.mark.parametrize(("x", "u", "model", "slope"), [
+    (1.0, 10.0, np.log, 1.0), (1.0, 1e-13, np.exp, np.e), (1e9, 1e-3, np.sqrt, 0.5 / 1e9**0.5),
+    (0.0, 2.0, np.sin, 1.0), (0.0, 1e-9, np.exp, 1.0), (5.0, 300.0, np.sqrt, 0.5 / 5**0.5),
+    (1e-12, 1e-14, np.log, 1e12),
+])  # fmt: skip
 def test_slopes_are_right_however_large_or_small_u_is_against_the_value(x, u, model, slope):
     inputs = Inputs((influence("x", "x", x, u, points=1),))
     made = propagate(lambda v: {"y": model(v["x"])}, inputs, {"y": ("y", "")})["y"]
@@ -202,17 +195,11 @@ def test_the_part_within_a_limit_is_counted():
     assert made.inside[0] == pytest.approx(0.866, abs=0.02)  # normal, ±1.5σ
 
 
-@pytest.mark.parametrize(
-    ("shape", "fourth", "largest"),
-    [
-        (Distribution.NORMAL, 3.0, np.inf),
-        (Distribution.RECTANGULAR, 9 / 5, 3**0.5),
-        (Distribution.TRIANGULAR, 12 / 5, 6**0.5),
-        (Distribution.U_SHAPED, 3 / 2, 2**0.5),
-        (Distribution.DISC, 2.0, 2.0),
-        (Distribution.TWO_POINT, 1.0, 1.0),
-    ],
-)
+@pytest.mark.parametrize(("shape", "fourth", "largest"), [
+    (Distribution.NORMAL, 3.0, np.inf), (Distribution.RECTANGULAR, 9 / 5, 3**0.5),
+    (Distribution.TRIANGULAR, 12 / 5, 6**0.5), (Distribution.U_SHAPED, 3 / 2, 2**0.5), (Distribution.DISC, 2.0, 2.0),
+    (Distribution.TWO_POINT, 1.0, 1.0),
+])  # fmt: skip
 def test_each_shape_has_its_fourth_moment_and_its_end(shape, fourth, largest):
     """Kurtosis by integration: rectangle 9/5, triangle 12/5, arcsine 3/2, disc's coordinate 2, two points 1."""
     _, drawn = _draws(Inputs((influence("x", "x", 0.0, 1.0, points=1, distribution=shape),)), 200_000)

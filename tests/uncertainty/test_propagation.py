@@ -116,16 +116,13 @@ def test_the_expansion_for_many_degrees_of_freedom_is_students_t():
     assert coverage_factor(dof) == pytest.approx(stdtrit(dof, (1 + 0.9545) / 2), rel=1e-7)
 
 
-@pytest.mark.parametrize(
-    ("shape", "draw"),
-    [
-        (Distribution.RECTANGULAR, lambda r, n: r.uniform(-1, 1, n)),
-        (Distribution.TRIANGULAR, lambda r, n: r.triangular(-1, 0, 1, n)),
-        (Distribution.U_SHAPED, lambda r, n: np.sin(r.uniform(0, 2 * np.pi, n))),
-        (Distribution.DISC, lambda r, n: np.sqrt(r.uniform(0, 1, n)) * np.cos(r.uniform(0, 2 * np.pi, n))),
-        (Distribution.TWO_POINT, lambda r, n: r.choice([-1.0, 1.0], n)),
-    ],
-)
+@pytest.mark.parametrize(("shape", "draw"), [
+    (Distribution.RECTANGULAR, lambda r, n: r.uniform(-1, 1, n)),
+    (Distribution.TRIANGULAR, lambda r, n: r.triangular(-1, 0, 1, n)),
+    (Distribution.U_SHAPED, lambda r, n: np.sin(r.uniform(0, 2 * np.pi, n))),
+    (Distribution.DISC, lambda r, n: np.sqrt(r.uniform(0, 1, n)) * np.cos(r.uniform(0, 2 * np.pi, n))),
+    (Distribution.TWO_POINT, lambda r, n: r.choice([-1.0, 1.0], n)),
+])  # fmt: skip
 def test_standard_u_of_a_limit_is_the_deviation_of_its_shape(shape, draw):
     sample = draw(np.random.default_rng(1), 400_000)
 

@@ -10,17 +10,11 @@ T = "\u202f"
 M = "\u2212"
 
 
-@pytest.mark.parametrize(
-    ("value", "u", "unit", "shown"),
-    [
-        (22.5412, 0.7834, "W", f"22.54 ± 0.78{T}W"),
-        (100.0, 12.3, "W", f"100 ± 12{T}W"),
-        (1234.0, 123.0, "W", f"1.23 ± 0.12{T}kW"),
-        (-0.00361, 0.00012, "W", f"{M}3.61 ± 0.12{T}mW"),
-        (0.0, 0.5, "W", f"0 ± 500{T}mW"),
-        (10.0, 0.0996, "W", f"10.00 ± 0.10{T}W"),
-    ],
-)
+@pytest.mark.parametrize(("value", "u", "unit", "shown"), [
+    (22.5412, 0.7834, "W", f"22.54 ± 0.78{T}W"), (100.0, 12.3, "W", f"100 ± 12{T}W"),
+    (1234.0, 123.0, "W", f"1.23 ± 0.12{T}kW"), (-0.00361, 0.00012, "W", f"{M}3.61 ± 0.12{T}mW"),
+    (0.0, 0.5, "W", f"0 ± 500{T}mW"), (10.0, 0.0996, "W", f"10.00 ± 0.10{T}W"),
+])  # fmt: skip
 def test_value_and_uncertainty_share_the_last_place(value, u, unit, shown):
     assert with_uncertainty(value, u, unit) == shown
 

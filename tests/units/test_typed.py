@@ -12,37 +12,17 @@ from fenmist.units.unit import UNITS
 WATT, VPP, HERTZ = UNITS["W"], UNITS["Vpp"], UNITS["MHz"]
 
 
-@pytest.mark.parametrize(
-    ("text", "implied", "value", "base"),
-    [
-        ("25.6", WATT, 25.6, "W"),
-        ("25,6", WATT, 25.6, "W"),
-        ("25.6 W", WATT, 25.6, "W"),
-        ("25.6w", WATT, 25.6, "W"),
-        ("250 mW", WATT, 0.25, "W"),
-        ("1.2 kW", WATT, 1200.0, "W"),
-        ("44.1 dBm", WATT, 25.704, "W"),
-        ("-30 dBm", WATT, 1e-6, "W"),
-        ("\u221230 dBm", WATT, 1e-6, "W"),
-        ("0,250", WATT, 0.25, "W"),
-        ("-0.002 mW", WATT, -2e-6, "W"),
-        ("1e2", WATT, 100.0, "W"),
-        ("102 Vpp", VPP, 102.0, "Vpp"),
-        ("102", VPP, 102.0, "Vpp"),
-        ("102 V", VPP, 102.0, "Vpp"),
-        ("102 Vp-p", VPP, 102.0, "Vpp"),
-        ("36.1 Vrms", VPP, 36.1, "Vrms"),
-        ("900 mVrms", VPP, 0.9, "Vrms"),
-        ("51 Vpk", VPP, 51.0, "Vpk"),
-        ("7.125", HERTZ, 7.125e6, "Hz"),
-        ("7125 kHz", HERTZ, 7.125e6, "Hz"),
-        ("7.125M", HERTZ, 7.125e6, "Hz"),
-        ("475k", HERTZ, 475e3, "Hz"),
-        ("7.1 meg", HERTZ, 7.1e6, "Hz"),
-        ("433 MHZ", HERTZ, 433e6, "Hz"),
-        ("1.3GHz", HERTZ, 1.3e9, "Hz"),
-    ],
-)
+@pytest.mark.parametrize(("text", "implied", "value", "base"), [
+    ("25.6", WATT, 25.6, "W"), ("25,6", WATT, 25.6, "W"), ("25.6 W", WATT, 25.6, "W"), ("25.6w", WATT, 25.6, "W"),
+    ("250 mW", WATT, 0.25, "W"), ("1.2 kW", WATT, 1200.0, "W"), ("44.1 dBm", WATT, 25.704, "W"),
+    ("-30 dBm", WATT, 1e-6, "W"), ("\u221230 dBm", WATT, 1e-6, "W"), ("0,250", WATT, 0.25, "W"),
+    ("-0.002 mW", WATT, -2e-6, "W"), ("1e2", WATT, 100.0, "W"), ("102 Vpp", VPP, 102.0, "Vpp"),
+    ("102", VPP, 102.0, "Vpp"), ("102 V", VPP, 102.0, "Vpp"), ("102 Vp-p", VPP, 102.0, "Vpp"),
+    ("36.1 Vrms", VPP, 36.1, "Vrms"), ("900 mVrms", VPP, 0.9, "Vrms"), ("51 Vpk", VPP, 51.0, "Vpk"),
+    ("7.125", HERTZ, 7.125e6, "Hz"), ("7125 kHz", HERTZ, 7.125e6, "Hz"), ("7.125M", HERTZ, 7.125e6, "Hz"),
+    ("475k", HERTZ, 475e3, "Hz"), ("7.1 meg", HERTZ, 7.1e6, "Hz"), ("433 MHZ", HERTZ, 433e6, "Hz"),
+    ("1.3GHz", HERTZ, 1.3e9, "Hz"),
+])  # fmt: skip
 def test_a_clear_text_is_read_in_si(text, implied, value, base):
     typed = parse(text, implied)
 
@@ -52,18 +32,10 @@ def test_a_clear_text_is_read_in_si(text, implied, value, base):
     assert typed.raw == text
 
 
-@pytest.mark.parametrize(
-    ("text", "expected", "likeliest"),
-    [
-        ("1,250", None, 1.25),
-        ("1,250", 1200.0, 1250.0),
-        ("1,250", 1.2, 1.25),
-        ("1,250.5", None, 1250.5),
-        ("1.250,5", None, 1250.5),
-        ("1,250,000", None, 1250000.0),
-        ("5 MW", None, 5.0),
-    ],
-)
+@pytest.mark.parametrize(("text", "expected", "likeliest"), [
+    ("1,250", None, 1.25), ("1,250", 1200.0, 1250.0), ("1,250", 1.2, 1.25), ("1,250.5", None, 1250.5),
+    ("1.250,5", None, 1250.5), ("1,250,000", None, 1250000.0), ("5 MW", None, 5.0),
+])  # fmt: skip
 def test_what_can_be_read_in_two_ways_stays_open_with_the_likeliest(text, expected, likeliest):
     unclear = parse(text, WATT, expected)
 
@@ -88,16 +60,10 @@ def test_what_makes_no_sense_stays_open_with_a_reason(text):
     assert unclear.why
 
 
-@pytest.mark.parametrize(
-    ("text", "kind", "value"),
-    [
-        ("<0.5", Censoring.BELOW, 0.5),
-        ("below 0.5 W", Censoring.BELOW, 0.5),
-        ("under 0,5", Censoring.BELOW, 0.5),
-        ("> 200", Censoring.ABOVE, 200.0),
-        ("over 200 W", Censoring.ABOVE, 200.0),
-    ],
-)
+@pytest.mark.parametrize(("text", "kind", "value"), [
+    ("<0.5", Censoring.BELOW, 0.5), ("below 0.5 W", Censoring.BELOW, 0.5), ("under 0,5", Censoring.BELOW, 0.5),
+    ("> 200", Censoring.ABOVE, 200.0), ("over 200 W", Censoring.ABOVE, 200.0),
+])  # fmt: skip
 def test_a_bound_is_a_bound_not_a_value(text, kind, value):
     typed = parse(text, WATT)
 

@@ -106,15 +106,10 @@ def test_a_clean_sine_is_found_exactly():
     assert made.residual_rms_v < 1e-9
 
 
-@pytest.mark.parametrize(
-    ("volts", "step", "words"),
-    [
-        (np.ones(15), STEP, "too short"),
-        (np.ones(100), STEP, "the same"),
-        (np.r_[np.zeros(50), np.nan, np.ones(50)], STEP, "Sample 51"),
-        (_record(100)[1], 0.0, "time step"),
-    ],
-)
+@pytest.mark.parametrize(("volts", "step", "words"), [
+    (np.ones(15), STEP, "too short"), (np.ones(100), STEP, "the same"),
+    (np.r_[np.zeros(50), np.nan, np.ones(50)], STEP, "Sample 51"), (_record(100)[1], 0.0, "time step"),
+])  # fmt: skip
 def test_what_cannot_be_fitted_is_said(volts, step, words):
     with pytest.raises(OutOfRangeError, match=words):
         fit_sine(volts, step)

@@ -96,17 +96,11 @@ def _npz(**arrays):
     return out.getvalue()
 
 
-@pytest.mark.parametrize(
-    "data",
-    [
-        _npy(np.array([TIMES, VOLTS]).T),
-        _npy(np.array([TIMES, VOLTS])),
-        _npy(np.array(list(zip(TIMES, VOLTS, strict=True)), dtype=[("t", float), ("CH1", float)])),
-        _npz(t=TIMES, CH1=VOLTS),
-        _npz(dt=np.float64(STEP), CH1=VOLTS),
-    ],
-    ids=["columns", "rows", "named", "archive with times", "archive with a step"],
-)
+@pytest.mark.parametrize("data", [
+    _npy(np.array([TIMES, VOLTS]).T), _npy(np.array([TIMES, VOLTS])),
+    _npy(np.array(list(zip(TIMES, VOLTS, strict=True)), dtype=[("t", float), ("CH1", float)])),
+    _npz(t=TIMES, CH1=VOLTS), _npz(dt=np.float64(STEP), CH1=VOLTS),
+], ids=["columns", "rows", "named", "archive with times", "archive with a step"])  # fmt: skip
 def test_numpy_files(data):
     made = capture_from_bytes(data, "trace.npy")
 
@@ -156,18 +150,10 @@ def test_what_cannot_be_read_is_said(text, words):
     assert caught.value.hint
 
 
-@pytest.mark.parametrize(
-    "data",
-    [
-        b"\x93NUMPY\x01\x00garbage",
-        _npz(a=np.array("text")),
-        b"PK\x03\x04broken",
-        _npy(np.ones((2, 2, 2))),
-        _npy(np.ones(40, complex)),
-        b"\x00\x01\x02" * 100,
-    ],
-    ids=["broken header", "no column", "broken archive", "three dimensions", "complex", "binary"],
-)
+@pytest.mark.parametrize("data", [
+    b"\x93NUMPY\x01\x00garbage", _npz(a=np.array("text")), b"PK\x03\x04broken", _npy(np.ones((2, 2, 2))),
+    _npy(np.ones(40, complex)), b"\x00\x01\x02" * 100,
+], ids=["broken header", "no column", "broken archive", "three dimensions", "complex", "binary"])  # fmt: skip
 def test_broken_binary_files_are_said(data):
     with pytest.raises(FileFormatError):
         capture_from_bytes(data, "trace.npy")
