@@ -1,5 +1,7 @@
 """Parts as they are typed."""
 
+from dataclasses import replace
+
 import pytest
 
 from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
@@ -140,3 +142,20 @@ def test_the_hash_moves_with_anything_that_is_stated():
 
     assert isinstance(other, Part)
     assert content_hash(part) == content_hash(blank_part("x", PartKind.LEAD)) != content_hash(other)
+
+
+def test_a_meter_bears_the_power_of_its_highest_range():
+    part = blank_part("x", PartKind.INLINE_METER)
+    made = part_from_draft(part, {**draft_from_part(part), "ranges": "20 W; 500 W"})
+
+    assert [port.power_limit_w for port in made.ports] == [500.0, 500.0]
+    assert [item.full_scale for item in made.indicators[0].ranges] == [20.0, 500.0]
+
+
+def test_volts_are_read_as_chosen_on_the_first_trace_and_the_others_stay():
+    part = blank_part("x", PartKind.OSCILLOSCOPE)
+    two = replace(part, indicators=(*part.indicators, replace(part.indicators[0], id="other", unit="Vpk")))
+    made = part_from_draft(two, {**draft_from_part(two), "form": "Vrms", "accuracy": "2 %"})
+
+    assert [item.unit for item in made.indicators] == ["Vrms", "Vpk"]
+    assert [item.spec[0].value for item in made.indicators] == [0.02, 0.03]

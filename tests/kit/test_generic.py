@@ -116,7 +116,7 @@ def known_to(part: Part, name: str) -> float:
     ids=lambda item: item.kind if isinstance(item, Part) else "",
 )  # fmt: skip
 def test_how_well_what_is_typical_is_known(part, limits):
-    assert {name: known_to(part, name) for name in limits} == pytest.approx(limits)
+    assert {name: known_to(part, name) for name in limits} == pytest.approx(limits, rel=1e-6, abs=0.0)
 
 
 def by_id(name: str) -> Part:
@@ -195,3 +195,9 @@ def test_what_a_maker_is_given_stands_in_its_place():
     ]  # fmt: skip
     two = shelf.transmitter("t", "T", 50.0, harmonics_dbc={2: -43.0}, measured=True)
     assert two.properties["harmonic_2_dbc"].value == -43.0 and two.properties["harmonic_2_dbc"].measured
+
+
+def test_a_mismatch_bears_its_power_for_five_minutes_and_a_wattmeter_shows_nothing_below_nothing():
+    assert by_id("mismatch").properties["rated_time_s"].value == 300.0
+    assert not by_id("wattmeter").indicators[0].can_be_negative
+    assert by_id("voltmeter").indicators[0].detector is Detector.RMS

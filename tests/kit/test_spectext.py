@@ -2,7 +2,7 @@
 
 import pytest
 
-from fenmist.errors import UnreadableError
+from fenmist.errors import FenmistError, UnreadableError
 from fenmist.kit.draft import blank_part, draft_from_part, part_from_draft
 from fenmist.kit.part import UNKNOWN_SHARE, Part, PartKind, SpecKind
 from fenmist.kit.spectext import spec_from_text, text_of_spec
@@ -78,3 +78,15 @@ def test_a_step_attenuator_is_typed_by_its_positions():
     assert isinstance(made, Part)
     assert [p.label for p in made.switches[0].positions] == ["0 dB", "10 dB", "20 dB"]
     assert made.at({"step": "10 dB"})["loss_db"].value == pytest.approx(10.1)
+
+
+@pytest.mark.parametrize(("text", "fits"), [
+    ("1000 %", True), ("1001 %", False), ("1000 % of full scale", True), ("1001 % of full scale", False),
+    ("60 dB", True), ("61 dB", False), ("1000000 digits", True), ("1100000 digits", False),
+])  # fmt: skip
+def test_a_limit_beyond_belief_is_a_slip(text, fits):
+    if fits:
+        assert len(spec_from_text(text, "W")) == 1
+    else:
+        with pytest.raises(FenmistError):
+            spec_from_text(text, "W")

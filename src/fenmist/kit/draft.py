@@ -80,4 +80,4 @@ def _history(base: Part, draft: Mapping[str, str]) -> tuple[CalibrationRecord, .
 def blank_part(part_id: str, kind: PartKind) -> Part:
     """A new part of a kind, with the starter shelf's typical values to begin from."""
     like = next(part for part in starter_shelf() if part.kind is kind)
-    return replace(like, id=part_id, label=f"new {kind}", serial="")
+    return replace(like, id=part_id, label=f"new {kind}")
