@@ -6,6 +6,7 @@ then gives its line of the budget by a difference of two such solutions. Two ben
 
 import cmath
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -14,7 +15,15 @@ from fenmist.kit.impedance import load_state_from_text
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.measurand import PlaneRef
 from fenmist.methods.load_model import Admittance
-from fenmist.methods.scope_across_load import PartLoss, ScopeReadings, estimate_power, power_influences
+from fenmist.methods.match import match_at_tee
+from fenmist.methods.scope_across_load import (
+    PartLoss,
+    ScopeReadings,
+    estimate_power,
+    feed_phase_rad,
+    power_influences,
+    power_model,
+)
 from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
 from fenmist.rf.cable import Cable
 from fenmist.uncertainty.influence import Inputs
@@ -146,7 +155,7 @@ def test_every_line_of_the_budget_is_what_the_circuit_says(hanging, form):
     else:
         assert shown.pop("source.harmonic_3") == 0.0
         assert shown.pop("source.harmonics_rms") == pytest.approx(2 * RMS / 2 / math.sqrt(3), rel=1e-3)
-    assert not any(value for name, value in shown.items() if name not in ("load.cos_phi", "load.sign")), shown
+    assert not any(shown.values()), shown  # phase and sign of the load are known
 
 
 AS_STATED = ("rectangular", "shared", "as stated")
@@ -226,3 +235,83 @@ def test_losses_at_some_of_the_points_go_with_what_they_are_known_to():
     some = loss.take(np.array([2, 0]))
 
     assert (some.loss_db.tolist(), some.u_db.tolist()) == ([0.3, 0.1], [0.03, 0.01])
+
+
+@pytest.mark.parametrize(("hanging", "form"), [("lead", "Vpp"), ("probe", "Vrms")])
+def test_the_power_moves_the_way_the_circuit_says(hanging, form):
+    """Each input up by its u alone, with its sign; noise and harmonics lift what is read, so that less is meant."""
+    _, made = bench(hanging, form)
+    model, influences = power_model(made), {item.id: item for item in power_influences(made)}
+    nominal = {name: item.estimate for name, item in influences.items()}
+
+    def moved(name):
+        up = model({**nominal, name: nominal[name] + influences[name].standard_u})
+        return [math.log(float(up[key][0] / model(nominal)[key][0])) for key in ("net_at_load", "incident_at_meter")]
+
+    plain = {name: float(value[0]) for name, value in nominal.items()}
+    for name in (*BY_CIRCUIT, *OF[hanging]):
+        up = powers(hanging, {**plain, name: plain[name] + float(influences[name].standard_u[0])})
+        wanted = [math.log(a / b) for a, b in zip(up, powers(hanging, plain), strict=True)]
+        assert moved(name) == pytest.approx(wanted, rel=0.02, abs=1e-9), name
+    lifting = ("scope.noise", "source.harmonic_3") if form == "Vpp" else ("source.harmonics_rms",)
+    assert all(value < 0 for name in lifting for value in moved(name))
+
+
+def test_corrections_are_what_the_circuit_says():
+    """Of the lead, the ground lead and the probe; the bandwidth's is 1 where none is stated."""
+    lead, probe = (power.corrections for power, _ in (bench("lead", "Vrms"), bench("probe", "Vrms")))
+
+    assert list(lead) == ["bandwidth", "lead"] and list(probe) == ["bandwidth", "probe", "ground lead"]
+    assert lead["bandwidth"][0] == probe["bandwidth"][0] == 1.0
+    assert lead["lead"][0] == pytest.approx(lead_gain(F) ** -2)
+    assert probe["probe"][0] == pytest.approx(1.01**2)
+    assert probe["ground lead"][0] == pytest.approx((1 - W**2 * 0.09e-6 * 12e-12) ** 2)
+
+
+def test_how_near_what_hangs_on_the_tee_is_to_resonance():
+    """A lead by its length and end, θ + atan(ωCZ); a tip by f over 1/(2π√(LC)); π/2 is resonance."""
+    _, lead = bench("lead", "Vrms")
+    _, probe = bench("probe", "Vrms")
+    resonance = 1 / (2 * math.pi * math.sqrt(0.09e-6 * 12e-12))
+
+    theta = W * 0.6 / (0.66 * LIGHT)
+    assert feed_phase_rad(lead)[0] == pytest.approx(theta + math.atan(W * 16e-12 * 52.0))
+    assert feed_phase_rad(probe)[0] == pytest.approx(math.pi / 2 * F / resonance)
+    assert feed_phase_rad(replace(probe, feed=None))[0] == 0.0
+
+
+def test_some_of_the_points_are_those_points():
+    _, made = bench("lead", "Vpp/Vrms", (0, 0, 0))
+    made = replace(made, frequency_hz=np.array([7e6, 14e6, 21e6]), volts_rms=np.array([30.0, 36.0, 40.0]),
+                   digit_rms=np.array([0.1, 0.2, 0.3]), u_mismatch=np.array([0.1, 0.2, 0.3]))  # fmt: skip
+    some = made.take(np.array([2, 0]))
+
+    assert (some.frequency_hz.tolist(), some.volts_rms.tolist()) == ([21e6, 7e6], [40.0, 30.0])
+    assert (some.digit_rms.tolist(), list(some.u_mismatch), some.forms) == ([0.3, 0.1], [0.3, 0.1], ("Vpp", "Vpp"))
+    chain = made.chain.take(np.array([1]))
+    assert (chain.forms, chain.volts_rms.tolist(), chain.digit_rms.tolist()) == (("Vrms",), [36.0], [0.2])
+
+
+def test_the_match_at_the_tee_is_that_of_the_circuit():
+    """SWR of 120 + j30 Ω with all that hangs on it from the admittance written out; its window is even."""
+    _, made = bench("lead", "Vrms")
+    found = match_at_tee(replace(made, load=load_state_from_text("120+j30", 0.01)))
+    z, into = 120 + 30j, 1j * W * 16e-12 + 1e-6
+    arm, cable = line(0.02, 0.7, 50.0, F), line(0.6, 0.66, 52.0, F, lead_db())
+    y = (arm[1, 0] * z + arm[1, 1]) / (arm[0, 0] * z + arm[0, 1]) + 1j * W * 1.5e-12
+    y += (cable[1, 0] + cable[1, 1] * into) / (cable[0, 0] + cable[0, 1] * into)
+    rho = abs((0.02 - y) / (0.02 + y))
+    low, high = found.swr_interval
+
+    assert found.swr == pytest.approx((1 + rho) / (1 - rho), rel=1e-6)
+    assert found.engine == "linear" and 1.0 < low == found.linear_low
+    assert high - found.swr == pytest.approx(found.swr - low)
+
+
+def test_a_match_near_one_is_drawn_and_never_below_it():
+    _, made = bench("lead", "Vrms")
+    found = match_at_tee(replace(made, load=load_state_from_text("50.2+j0", 0.01), feed=None, tee=None))
+
+    assert found.engine == "Monte Carlo"
+    assert found.linear_low < 1.0 <= found.swr_interval[0] < found.swr_interval[1] < 1.05
+    assert found.swr == pytest.approx(1.004)
