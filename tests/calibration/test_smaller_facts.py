@@ -3,25 +3,30 @@
 import math
 from dataclasses import replace
 from datetime import timedelta
+from itertools import pairwise
 
 import pytest
 
-from fenmist.calibration.asked import job_draft, job_from_draft
-from fenmist.calibration.benchwork import read_hookup, with_exchanged, with_new_hookup, with_switched
+from fenmist.calibration.asked import job_draft, job_from_draft, with_device_draft
+from fenmist.calibration.benchwork import read_hookup, with_exchanged, with_inserted, with_new_hookup, with_switched
 from fenmist.calibration.curve import look_up
-from fenmist.calibration.edit import plan_with_cell, plan_with_rows
+from fenmist.calibration.edit import LoadRow, plan_with_cell, plan_with_rows, with_load_rows
+from fenmist.calibration.gather import method_trouble
 from fenmist.calibration.history import Past, drifts
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import carrier
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.make import plan_points
 from fenmist.calibration.reduction import reduce
-from fenmist.calibration.schedule import schedule
+from fenmist.calibration.schedule import BAND_S, schedule
 from fenmist.calibration.series import series_at
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
+from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.generic import starter_shelf
+from fenmist.kit.part import Property
+from fenmist.measurand import PlaneRef
 from fenmist.reading.event import Event, EventKind, Role, Slot
 from support.builders import WHEN, enter, job
 
@@ -195,3 +200,62 @@ def test_a_carrier_switched_by_hand_stays_at_the_power_of_the_point_in_hand():
 
     keyed = carrier(replace(made, events=(on, again, off))).keyings
     assert [(item.power_w, round(item.end_s - item.start_s)) for item in keyed][-1][0] == 140.0
+
+
+# the device, the load and what the method needs
+
+
+def test_a_device_described_anew_keeps_the_ranges_that_are_left():
+    made = replace(job(ranges=(20.0, 200.0)), plan=plan_points([7e6], [10.0, 50.0], "200"))
+    made = replace(made, plan=(replace(made.plan[0], range_id="20"), made.plan[1]))
+
+    same = with_device_draft(made, {"label": "Bittern II"})
+    assert [point.range_id for point in same.plan] == ["20", "200"] and same.dut_part.label == "Bittern II"
+    other = with_device_draft(made, {"ranges": "20 W; 100 W"})
+    assert [point.range_id for point in other.plan] == ["20", "100"]
+
+
+def test_other_tables_of_a_load_stay_when_its_impedance_is_typed():
+    made = job(load="50")
+    load = made.part("load")
+    loss = Characterisation("x", "s11", (1e6, 2e6), (0.0, 0.1), (0.0, 0.0), unit="")
+    made = made.with_part(replace(load, characterisations=(*load.characterisations, loss)))
+    typed = with_load_rows(made, [LoadRow(7e6, "51", "52"), LoadRow(8e6, "", "")], 0.01, "2026-11-24")
+
+    assert typed.part("load").characterisations[0].quantity == "s11"
+    assert len(typed.part("load").characterisations) == 3
+    assert typed.part("load").characterisations[1].frequency_hz == (7e6,)
+
+
+def test_what_the_method_needs_is_said_where_it_is_missing():
+    made = job()
+    line = made.hookups[0]
+    assert method_trouble(made, line) == ""
+    elsewhere = replace(line, stated=PlaneRef("line", "load", "in"))
+    assert method_trouble(made, elsewhere) == "power is stated at the device under test, on the line"
+    gone = replace(line, elements=tuple(item for item in line.elements if item.id != "scope"))
+    assert method_trouble(made, gone).startswith("the reference is read at “scope”")
+
+
+def test_only_what_lies_behind_the_stated_meter_can_mismatch():
+    """A pad with an SWR in front of the meter costs nothing there; behind it, it does."""
+    plain = job(READ)
+    pad = generic.attenuator("pad", "pad", 3.0, 0.01, 150.0)
+    pad = replace(pad, properties={**pad.properties, "swr": Property(1.5, "", measured=True)})
+    names = {}
+    for after in ("tx", "meter"):
+        element = next(item.id for item in plain.hookups[0].elements if item.part == after)
+        made = with_inserted(plain, plain.hookups[0], element, pad)
+        names[after] = {row.influence.id for row in reduce(made).budget("p1") if row.contribution > 0}
+
+    assert "line.mismatch" not in names["tx"] and "line.mismatch" in names["meter"]
+    assert "pad.loss" not in names["tx"] and "pad.loss" in names["meter"]
+
+
+def test_changes_between_points_take_what_each_takes():
+    """Nothing before the first, another band, another hook-up."""
+    made = replace(job(), plan=plan_points([7e6, 14e6], [10.0, 20.0], "200"))
+    plan = schedule(made)
+    bands = sum(a.frequency_hz != b.frequency_hz for a, b in pairwise(made.plan))
+    assert plan.change_s == bands * BAND_S
+    assert schedule(replace(made, plan=made.plan[:1])).change_s == 0.0
