@@ -129,9 +129,10 @@ class ReceiveStep(Step):
 
     def enter(self) -> None:
         unsaid = next((name for name in ("title", "customer") if self._is_unsaid(name)), "title")
-        self.form.inputs[unsaid].setFocus()
-        if unsaid == "title":
-            self.form.inputs["title"].selectAll()  # type: ignore[union-attr]
+        field = self.form.inputs[unsaid]
+        field.setFocus()
+        if field.text() == UNNAMED:  # type: ignore[union-attr]
+            field.selectAll()  # type: ignore[union-attr]
 
     def _is_unsaid(self, name: str) -> bool:
         """Whether nothing was typed there yet."""
