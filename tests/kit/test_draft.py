@@ -159,3 +159,28 @@ def test_volts_are_read_as_chosen_on_the_first_trace_and_the_others_stay():
 
     assert [item.unit for item in made.indicators] == ["Vrms", "Vpk"]
     assert [item.spec[0].value for item in made.indicators] == [0.02, 0.03]
+
+
+@pytest.mark.parametrize(("kind", "text", "full_scales"), [
+    (PartKind.AMMETER, "2 A; 5 A", [2.0, 5.0]), (PartKind.VOLTMETER, "3 V; 30 V; 300 V", [3.0, 30.0, 300.0]),
+    (PartKind.POWER_METER, "-10 dBm; 0 dBm", [1e-4, 1e-3]),
+])  # fmt: skip
+def test_ranges_are_typed_in_the_indicators_own_unit(kind, text, full_scales):
+    part = blank_part("x", kind)
+    made = part_from_draft(part, {**draft_from_part(part), "ranges": text})
+
+    assert [item.full_scale for item in made.indicators[0].ranges] == pytest.approx(full_scales)
+    assert draft_from_part(made)["ranges"] == text
+
+
+def test_what_was_measured_is_told_from_what_is_at_most():
+    part = blank_part("x", PartKind.ATTENUATOR)
+    made = part_from_draft(part, {**draft_from_part(part), "swr": "1.3", "swr_is": "as measured"})
+    assert made.properties["swr"].measured and made.properties["swr"].value == 1.3
+    back = part_from_draft(made, {**draft_from_part(made), "swr_is": "at most"})
+    assert not back.properties["swr"].measured
+    choices = {
+        field.id: field.choices for kind in KINDS for field in fields_for(kind) if field.id.endswith(("_is", "_are"))
+    }
+    assert set(choices) == {"swr_is", "foldback_is", "harmonics_are"}
+    assert set(choices.values()) == {("at most", "as measured")}

@@ -10,7 +10,15 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation, Footing, load_state
 from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.lookup import look_up
-from fenmist.kit.network import COUPLING, LOSS, level_of, measured_coupling_db, part_network, port_match
+from fenmist.kit.network import (
+    COUPLING,
+    LOSS,
+    computed_coupling_db,
+    level_of,
+    measured_coupling_db,
+    part_network,
+    port_match,
+)
 from fenmist.kit.part import Part, PartKind, Port, Property
 from fenmist.units.impedance import Known
 
@@ -322,3 +330,43 @@ def test_a_nominal_75_ohm_load_is_known_to_as_many_per_cent():
     # (58 − 45)²/12 + 1.5² about 50 Ω
     assert state.u_resistance_ohm[0] / 75.0 == pytest.approx(math.sqrt(169 / 12 + 2.25) / 50)
     assert (state.known, state.footing) == ((Known.RESISTANCE,), (Footing.UNKNOWN,))
+
+
+def test_s_parameters_count_in_the_position_they_were_measured_in():
+    """Two positions, of which one was measured; the other falls back on what was measured without a position."""
+    steps = generic.attenuator("s", "steps", 0.0, 0.1, 1.0, positions=(0.0, 10.0))
+
+    def tables(through, setting):
+        return tuple(
+            table(name, (through if name in ("s21", "s12") else 0.0,) * 2, (0.0, 0.0), unit="", setting=setting)
+            for name in ("s11", "s21", "s12", "s22")
+        )
+
+    both = replace(steps, characterisations=(*tables(0.98, ""), *tables(0.31, "10 dB")))
+    assert of(both)[:, 1, 0] == pytest.approx([0.98, 0.98])
+    assert of(both, step="10 dB")[:, 1, 0] == pytest.approx([0.31, 0.31])
+    one = replace(steps, characterisations=tables(0.31, "10 dB"))
+    assert part_network(one, {"step": "10 dB"}, F).has_phase and not part_network(one, {}, F).has_phase
+
+
+def test_each_piece_moves_a_computed_ratio_by_what_it_is_known_to():
+    """A = 20·log((R1 + Rp)/Rp) with Rp = R2 beside 50 Ω: every resistor moved by its u in turn."""
+    tap = generic.resistive_tap("t", "tap", 2460.0, 50.0)
+    pieces = tuple(
+        replace(item, measured=value, u_measured=u)
+        for item, value, u in zip(tap.components, (2460.0, 50.0), (24.6, 1.0), strict=True)
+    )
+    made = computed_coupling_db(replace(tap, components=pieces), np.array([1e6]))
+
+    def ratio(r1, r2):
+        parallel = r2 * 50 / (r2 + 50)
+        return 20 * math.log10((r1 + parallel) / parallel)
+
+    moved = (ratio(2484.6, 50) - ratio(2460, 50), ratio(2460, 51) - ratio(2460, 50))
+    assert made.u[0] == pytest.approx(math.hypot(*moved), rel=1e-3)
+
+
+def test_three_ports_are_no_tee_unless_they_have_an_arm():
+    ports = (Port("a"), Port("b"), Port("c", side=True))
+    plain = Part("x", PartKind.TAP, "x", ports=ports, properties={"coupling_db": Property(20.0, "dB")})
+    assert not part_network(plain, {}, F).has_phase
