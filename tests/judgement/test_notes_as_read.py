@@ -17,6 +17,7 @@ from fenmist.judgement.entry_rules import reading_shown, slipped_decades
 from fenmist.judgement.headline import (
     count_of,
     error_shown,
+    parts_headline,
     plan_headline,
     receive_headline,
     results_headline,
@@ -453,3 +454,13 @@ def test_drift_through_the_years_in_words():
 def _drift(past, per_year, u, crosses_on):
     values = {"found": past, "per_year": per_year, "u_per_year": u, "crosses_on": crosses_on}
     return Drift(**{name: values.get(name, 0.0) for name in Drift.__dataclass_fields__})
+
+
+@pytest.mark.parametrize(("load", "sentence"), [
+    ("57.7", "Reedmace is known at every planned frequency, to 1.0 % (standard) at worst."),
+    ([(7e6, "25")], "The impedance of Reedmace is still unknown at 1 of 2 frequencies."),
+    (None, "Reedmace was not measured at any planned frequency: its nominal value costs 8 %."),
+])  # fmt: skip
+def test_whether_the_load_is_known(load, sentence):
+    """A per cent of |Z| is a per cent of a resistance."""
+    assert spaced(parts_headline(job(load=load, frequencies_hz=(7e6, 28e6)))) == sentence
