@@ -268,17 +268,6 @@ def test_notes_come_most_severe_first():
     assert in_order(()) == ()
 
 
-def test_what_is_about_the_point_in_hand_comes_before_the_rest_but_after_a_stop():
-    kinds = (
-        ("a", Severity.DOUBT, "p1/1/0"), ("b", Severity.WATCH, "p2/1/0"), ("c", Severity.DOUBT, "p2"),
-        ("d", Severity.STOP, "load"), ("e", Severity.DOUBT, "p22/1/0"),
-    )  # fmt: skip
-    notes = tuple(Note(code, severity, about, "", "", "") for code, severity, about in kinds)
-
-    assert "".join(note.code for note in in_order(notes, "p2")) == "dcbae"
-    assert "".join(note.code for note in in_order(notes)) == "daceb"
-
-
 def test_every_note_says_what_why_and_what_to_do():
     made = job([[("102", "1,250"), ("102", "256")]], load=None, level_w=160.0, bandwidth_hz=20e6, lead_m=1.0)
     found = judge(made, reduce(made), TODAY)
