@@ -8,7 +8,7 @@ import pytest
 from fenmist.calibration.reduction import reduce
 from fenmist.findings.note import Severity
 from fenmist.judgement.judge import judge
-from fenmist.reading.event import AS_LEFT, Reading, Role, Slot
+from fenmist.reading.event import AS_LEFT, Reading, Slot
 from support.builders import enter, job
 
 TODAY = date(2026, 11, 24)
@@ -188,28 +188,3 @@ def test_a_round_read_at_another_planned_level_is_named_with_it():
 )
 def test_only_a_round_whose_readings_agree_on_it_was_read_at_another_level(second, count):
     assert len(other_level(two_levels([[("141 Vpp", "49"), second], []], (50.0, 200.0)))) == count
-
-
-def test_without_a_level_that_fits_nothing_is_offered():
-    (note,) = other_level(two_levels([[("141 Vpp", "49"), ("199 Vpp", "97")], []], (50.0, 20.0)))
-
-    assert note.evidence["belongs_to"] == ""
-    assert "/7" not in note.remedy
-
-
-@pytest.mark.parametrize(
-    "change", [{"range_id": "20"}, {"sequence": (Role.DUT, Role.REFERENCE)}, {"frequency_hz": 7.1e6}],
-    ids=["range", "order", "frequency"],
-)  # fmt: skip
-def test_a_point_that_is_read_otherwise_is_not_offered(change):
-    """There the readings would count on a range they weren't read on, or in each other's place."""
-    made = two_levels([[("141 Vpp", "49"), ("199 Vpp", "97")], []])
-    made = replace(made, plan=(made.plan[0], replace(made.plan[1], **change)))
-
-    assert other_level(made)[0].evidence["belongs_to"] == ""
-
-
-def test_of_two_levels_the_nearer_one_is_offered():
-    made = two_levels([[("141 Vpp", "49"), ("199 Vpp", "97")], [], []], (50.0, 85.0, 95.0))
-
-    assert other_level(made)[0].evidence["belongs_to"] == "p3"
