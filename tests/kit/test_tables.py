@@ -223,3 +223,25 @@ def test_a_cable_of_ones_own_is_its_two_losses():
 def test_a_lead_that_is_matched_has_a_phase_and_a_jumper_of_stated_loss_has_none():
     assert part_network(shelf.lead("l", "lead", 0.3), {}, np.array([7e6])).has_phase
     assert not part_network(shelf.jumper("j", "jumper", 0.1, 0.1), {}, np.array([7e6])).has_phase
+
+
+@pytest.mark.parametrize(("rows", "values"), [
+    ([["7 MHz", "0"], ["8 MHz", "-1"]], (0.0, -1.0)), ([["7 MHz", "200", "", "more", "cells"]], (200.0,)),
+    ([["7 MHz", "0.5", "0.1"], ["", "", ""]], (0.5,)),
+])  # fmt: skip
+def test_a_loss_may_be_nothing_and_cells_beyond_the_third_are_left(rows, values):
+    """A gain of 1 dB is met: measured losses scatter about 0."""
+    made = table_from_texts(LOSS, rows, TableFacts())
+
+    assert made.real == values
+    assert made.u == ((0.05,) if rows[0][2:3] == ["0.1"] else ())
+
+
+@pytest.mark.parametrize(("quantity", "text"), [
+    ("loss_db", "-1.1"), ("loss_db", "201"), ("coupling_db", "-1.1"), ("cal_factor", "9 %"), ("cal_factor", "121 %"),
+])  # fmt: skip
+def test_a_value_beyond_its_quantity_is_refused_with_its_row(quantity, text):
+    with pytest.raises(OutOfRangeError, match="Row 2"):
+        table_from_texts(
+            QUANTITIES[quantity], [["7 MHz", "98 %" if "%" in text else "3"], ["8 MHz", text]], TableFacts()
+        )
