@@ -94,6 +94,10 @@ def test_what_the_form_shows(part):
     assert " · ".join(f"{field} {text}" for field, text in shown.items()) == SHOWN[part.id.removeprefix("generic-")]
 
 
+def by_id(name: str) -> Part:
+    return next(part for part in starter_shelf() if part.id == f"generic-{name}")
+
+
 def known_to(part: Part, name: str) -> float:
     """± of a property."""
     return part.properties[name].u * math.sqrt(3)
@@ -111,16 +115,14 @@ def known_to(part: Part, name: str) -> float:
         (generic.cable("c", "c", "", 10.0), {"length_m": 0.02}),
         (generic.adapter("a", "a", 0.025, 35.0), {"length_m": 0.005, "line_ohm": 3.5}),
         (generic.power_meter("s", "s", noise_w=1e-8), {"cal_factor": 0.02, "zero_w": 1e-8}),
+        (by_id("voltmeter"), {"capacitance_f": 0.9e-12, "resistance_ohm": 0.0, "bandwidth_hz": 0.0}),
+        (by_id("mismatch"), {"nominal_ohm": 2.0}), (by_id("tuner"), {"loss_db": 0.3}),
         (generic.coupler("c", "c", 30, 25, 0.1, 200), {"coupling_db": 1.0, "loss_db": 0.1, "directivity_db": 0.0}),
     ],
     ids=lambda item: item.kind if isinstance(item, Part) else "",
 )  # fmt: skip
 def test_how_well_what_is_typical_is_known(part, limits):
     assert {name: known_to(part, name) for name in limits} == pytest.approx(limits, rel=1e-6, abs=0.0)
-
-
-def by_id(name: str) -> Part:
-    return next(part for part in starter_shelf() if part.id == f"generic-{name}")
 
 
 @pytest.mark.parametrize(("name", "tolerances"), [

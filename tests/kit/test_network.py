@@ -370,3 +370,18 @@ def test_three_ports_are_no_tee_unless_they_have_an_arm():
     ports = (Port("a"), Port("b"), Port("c", side=True))
     plain = Part("x", PartKind.TAP, "x", ports=ports, properties={"coupling_db": Property(20.0, "dB")})
     assert not part_network(plain, {}, F).has_phase
+
+
+@pytest.mark.parametrize(("hot", "can"), [("52+j2", True), ("50+j3", True), ("50+j2", False)])
+def test_a_load_can_be_hot_where_either_part_moves(hot, can):
+    cold, warm = (table_from_rows([(7e6, text)], 0.01) for text in ("50+j2", hot))
+
+    assert load_state(cold, np.array([7e6]), 50.0, warm).can_be_hot is can
+
+
+def test_a_probe_without_a_ground_lead_is_its_tip_alone():
+    made = of(shelf.probe("probe", "probe", ratio=10.0, capacitance_f=12e-12, ground_m=0.0))
+    z = 1 / (2j * np.pi * F * 12e-12)
+
+    assert made[:, 0, 0] == pytest.approx((z - 50) / (z + 50))
+    assert abs(made[:, 1, 0]) == pytest.approx(abs(1 + made[:, 0, 0]) / 10, rel=1e-6)
