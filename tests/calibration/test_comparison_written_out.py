@@ -125,6 +125,7 @@ def test_a_points_numbers_belong_together():
 def test_shares_of_the_tolerance_and_decibels_at_the_bottom():
     assert point_result(error_w=-2.5).tolerance_used == 0.25
     assert point_result(tolerance_w=0.0).tolerance_used == math.inf
+    assert point_result(error_w=-1.0, tolerance_w=0.5).tolerance_used == 2.0
     low, high = point_result(ratio_interval=(0.0, 2.0)).error_db_interval
     assert (low, high) == (pytest.approx(-120.0), pytest.approx(3.0103, abs=1e-4))
 
@@ -142,3 +143,32 @@ def test_neighbours_are_those_beside_a_point_and_no_others():
         near = result.near(f"p{place + 1}", reach)
         assert [item.point.id for item in near.readings] == names.split()
         assert [item.point.id for item in near.points] == names.split()
+
+
+def test_with_everything_known_exactly_nothing_is_left_and_k_is_two():
+    made = job([[("102", "25.6")]])
+    names = {row.influence.id for row in reduce(made).budget("p1")}
+    point = reduce(made, known=dict.fromkeys(names, 0.0)).points[0]
+
+    assert (point.expanded_u_w, point.u_error_w, point.k) == (0.0, 0.0, 2.0)
+    assert point.decision.tur == math.inf
+
+
+@pytest.mark.parametrize(("bandwidth_hz", "is_reference"), [(7.2e6, True), (7.0e6, False)])
+def test_without_limits_of_its_own_a_method_ends_at_the_bandwidth(bandwidth_hz, is_reference):
+    made = job([[("102", "25.6")]], bandwidth_hz=bandwidth_hz, lead_m=0.5)
+    made = replace(made, methods=(replace(made.methods[0], parameters={}),))
+
+    assert reduce(made).points[0].is_reference is is_reference
+
+
+def test_results_of_more_points_are_not_those_of_fewer():
+    """A point read later: what all points share is worked out anew, over one column more."""
+    made = job([[("102", "25.6")], []], frequencies_hz=(7e6, 14e6))
+    before = reduce(made)
+    assert before.error.value.size == 1
+    more = enter(enter(made, Slot("p2", 1, 0), "102"), Slot("p2", 1, 1), "25")
+    after = reduce(more, former=before)
+
+    assert after.points[0] is before.points[0]
+    assert after.error.value.size == 2 and after.error.value[0] == pytest.approx(before.error.value[0])

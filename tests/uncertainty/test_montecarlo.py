@@ -63,13 +63,13 @@ def test_a_mixed_term_alone_bends_too():
     (0.0, 1.9, True), (0.0, 2.1, False), (1.0, 2.9, True), (1.0, 3.1, False), (-1.0, 0.9, True), (-1.0, 1.1, False),
 ])  # fmt: skip
 def test_a_bound_within_two_u_hands_over(bound, value, handed_over):
-    inputs = Inputs((influence("p", "p", value, 1.0, points=1),))
+    inputs = Inputs((influence("p", "p", value / 4, 0.25, points=1),))
 
     def model(x):
         return {"p": x["p"]}
 
     made = propagate(model, inputs, {"p": ("p", "W")})
-    assert bends(model, inputs, made, {"p": bound})[0] == handed_over
+    assert bends(model, inputs, made, {"p": bound / 4})[0] == handed_over
 
 
 def test_gum_h2_by_drawing_has_the_correlation_and_the_heavier_tails_of_its_ensemble():
