@@ -5,7 +5,7 @@ import math
 import pytest
 from PySide6.QtCore import QPoint, QPointF
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLabel
 
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE
 from fenmist.kit.scale import Scale
@@ -187,7 +187,10 @@ def test_a_key_on_the_button_adds_the_points(plan, key):
 def test_what_the_grid_lacks_is_said_beneath_its_field(plan):
     grid(plan, "2.2 fast", "20 W")
 
-    assert "fast" in plan.problem(plan.shell.bench.step.grid, "frequencies")
+    form = plan.shell.bench.step.grid
+    assert "fast" in plan.problem(form, "frequencies")
+    said = next(item for item in form.findChildren(QLabel) if item.isVisible() and "fast" in item.text())
+    assert said.height() >= said.heightForWidth(said.width())  # no line of it is cut
     assert plan.shell.bench.job.job.plan == ()
 
 

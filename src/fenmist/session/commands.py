@@ -51,15 +51,15 @@ class Commands:
     def undo(self) -> None:
         """Take back the last command; the record keeps both."""
         if self._done:
-            command = self._done.pop()
-            command.back()
-            self._taken_back.append(command)
+            command = self._done[-1]
+            command.back()  # where it fails, the command stays what undo would take back
+            self._taken_back.append(self._done.pop())
             self._tell()
 
     def redo(self) -> None:
         """Do again what was taken back last."""
         if self._taken_back:
-            command = self._taken_back.pop()
+            command = self._taken_back[-1]
             command.again()
-            self._done.append(command)
+            self._done.append(self._taken_back.pop())
             self._tell()

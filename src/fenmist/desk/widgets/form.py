@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QComboBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from fenmist.desk.theme import px
@@ -91,3 +92,14 @@ class Form(QWidget):
             self.inputs[field_id].setAccessibleDescription(said.get(field_id, ""))
             set_text(shown, said.get(field_id, ""))
             shown.setVisible(field_id in said)
+        self._fit_problems()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit_problems()
+
+    def _fit_problems(self) -> None:
+        """Give what is said beneath a field the height of all its lines: the layout alone allows for two."""
+        for field_id, shown in self._problems.items():
+            lines = shown.heightForWidth(self.inputs[field_id].width()) if shown.text() else 0
+            shown.setMinimumHeight(max(lines, 0))
