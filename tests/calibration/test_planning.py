@@ -19,16 +19,6 @@ from fenmist.reading.event import Event, EventKind, Slot
 from support.builders import WHEN, job
 
 
-def test_every_frequency_with_every_level_on_the_lowest_range_that_shows_it():
-    made = points_from_grid(job(), Grid("1.8 7.1 28 MHz", "10 50 W"))
-
-    assert [(p.frequency_hz, p.target_w, p.range_id) for p in made] == [
-        (f, level, used) for f in (1.8e6, 7.1e6, 28e6) for level, used in ((10.0, "20"), (50.0, "200"))
-    ]
-    assert {p.repeats for p in made} == {3}
-    assert len({p.id for p in made} | {"p1"}) == 7
-
-
 def test_per_cent_are_shares_of_each_range():
     made = points_from_grid(job(), Grid("7.1", "50 100 %", rounds="1"))
 

@@ -4,13 +4,12 @@ import math
 from dataclasses import replace
 from datetime import timedelta
 
-import numpy as np
 import pytest
 
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.overlap import Overlap, overlaps
 from fenmist.calibration.reduction import reduce
-from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point, scatter
+from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point
 from fenmist.calibration.series import Series, series_at
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Role, Slot
 from support.builders import WHEN, enter, job
@@ -143,24 +142,6 @@ def test_skipped_rounds_and_blocked_points_are_not_wanted():
     assert (first.wanted, first.missing_readings, second.wanted, second.missing_readings) == (2, 2, 0, 0)
 
 
-def test_the_mean_is_geometric_and_digits_are_the_coarsest():
-    """Ratios 25/50² and 27/54²; u of the mean ratio is their deviation over √2, with one degree of freedom."""
-    made = job([[("100 Vpp", "25.0"), ("108.0 Vpp", "27.00")]], frequencies_hz=(7e6,))
-    points = readings_by_point(made)
-    found = scatter(made, points)
-    logs = [math.log(25 / 100**2), math.log(27 / 108**2)]
-
-    assert found.indicated_w[0] == pytest.approx(math.sqrt(25 * 27))
-    assert found.reference_vrms[0] == pytest.approx(math.sqrt(100 * 108) / 8**0.5)
-    assert found.u_repeat[0] == pytest.approx(abs(logs[0] - logs[1]) / 2**0.5 / 2**0.5)
-    assert (found.dof_repeat[0], found.digit_w[0]) == (1, 0.1)
-    assert found.digit_rms[0] == pytest.approx(1 / 8**0.5)
-    assert found.u_reference_vrms[0] == pytest.approx(1 / 8**0.5 / 12**0.5)  # half the last digit, rectangular
-    assert found.forms == ("Vpp",)
-    single = scatter(made, readings_by_point(job([[("100 Vpp", "25.0")]])))
-    assert (single.u_repeat[0], single.dof_repeat[0], single.drift_limit[0]) == (0.0, math.inf, 0.0)
-
-
 # two ranges
 
 
@@ -231,17 +212,6 @@ def test_volts_become_the_power_that_the_point_makes_of_them():
 # what is derived of a result
 
 
-def test_a_results_derived_numbers():
-    item = point_result(ratio=0.5, ratio_interval=(0.25, 2.0), error_w=-25.0, tolerance_w=10.0)
-
-    assert (item.error_fraction, item.tolerance_used, item.factor) == pytest.approx((-0.5, 2.5, 2.0))
-    assert item.expanded_u_ratio == pytest.approx(0.875)
-    assert item.error_db == pytest.approx(-3.0103, abs=1e-4)
-    assert item.error_db_interval == pytest.approx((-6.0206, 3.0103), abs=1e-4)
-    assert point_result(tolerance_w=0.0).tolerance_used == math.inf
-    assert np.isfinite(point_result(ratio_interval=(0.0, 1.0)).error_db_interval[0])
-
-
 def test_neighbours_of_a_point_are_those_of_the_plan():
     made = reduce(job([[("102", "25.6")]] * 5, frequencies_hz=[(n + 1) * 1e6 for n in range(5)]))
 
@@ -250,27 +220,3 @@ def test_neighbours_of_a_point_are_those_of_the_plan():
     assert made.of("p9") is None
     with pytest.raises(KeyError):
         made.readings_at("p9")
-
-
-def test_what_harmonics_do_to_scope_and_needle_adds():
-    """−40 dBc third harmonic: an oscilloscope's peak to peak +h of volts, an averaging needle −h/3 of volts.
-
-    Of power 2h and −2h/3: the ratio moves by 8h/3·cos φ, and cos φ of a phase anywhere in a disc has u = 1/2.
-    """
-    made = job([[("102 Vpp", "25.6")]], harmonics_dbc=-40.0, accuracy=1e-9, load_u=1e-9, load="50+j0")
-    made = made.with_part(
-        replace(
-            made.part("tx"),
-            properties={
-                name: replace(item, value=-200.0) if name == "harmonic_2_dbc" else item
-                for name, item in made.part("tx").properties.items()
-            },
-        )
-    )
-    result = reduce(made)
-    row = next(row for row in result.budget("p1") if row.influence.id == "tx.harmonic_3")
-    reference = result.points[0].reference_w
-    shown = result.points[0].indicated_w
-
-    # of the error in W: the reference falls by 2h·P, the needle rises again by 2h/3 of what it shows
-    assert row.contribution == pytest.approx((2 * reference + 2 / 3 * shown) * 0.01 / 2, rel=0.02)

@@ -150,14 +150,6 @@ def test_a_lead_that_is_a_stub_on_another_bench(length, severity):
     assert [note.severity for note in found] == ([severity] if severity else [])
 
 
-def test_volts_that_burn_and_instruments_without_a_past_on_another_bench():
-    made = bench(generic.attenuator("pad", "pad", 30.0, 0.1, 150.0), generic.power_meter("s", "sensor", damage_w=1.0))
-    codes = {note.code for note in judge_bench(made, "line 2", date(2026, 11, 25))}
-
-    assert {"caution.rf_voltage", "reference.history"} <= codes
-    assert "caution.rf_voltage" not in {note.code for note in judge_bench(bench(LOAD, level_w=1.0), "line 2")}
-
-
 @pytest.mark.parametrize(("f", "severity"), [(19e6, None), (21e6, Severity.WATCH), (34e6, Severity.DOUBT)])
 def test_a_voltmeter_too_slow_for_the_carrier(f, severity):
     meter = next(part for part in generic.generics() if part.kind is PartKind.VOLTMETER)
@@ -261,15 +253,6 @@ def test_a_substituted_sensor_is_told_what_the_sources_match_costs(pad, count):
     assert len(found) == count
     assert all(note.evidence["u"] == pytest.approx(2 * 0.2 / 2.2 * 0.2, rel=1e-6) for note in found)
     assert not [note for note in judge_bench(made, "line 2") if note.code == "source.substitution"]
-
-
-def test_the_wrong_pair_of_ports_is_named_with_the_right_one():
-    meter = next(part for part in generic.generics() if part.id == "generic-two-band")
-    made = bench(meter, LOAD, frequencies_hz=(145e6,))
-
-    found = notes(made, "part.span")
-    assert [note.about for note in found] == ["wattmeter"]
-    assert "Use its VHF ports" in " ".join(note.remedy for note in found)
 
 
 def test_a_part_plugged_in_elsewhere_keeps_what_this_job_typed_of_it():

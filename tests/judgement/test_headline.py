@@ -22,7 +22,6 @@ from fenmist.judgement.headline import (
 )
 from fenmist.judgement.judge import judge, judge_bench
 from fenmist.kit.generic import attenuator
-from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.measurand import PlaneRef
 from support.builders import job
 
@@ -35,26 +34,6 @@ def _results(made):
 
 def test_nothing_read_says_what_is_missing():
     assert _results(job()) == "Two readings are missing before there is an error to state."
-
-
-def test_an_accepted_job_says_so_with_its_worst_point():
-    said = _results(job(READ))
-
-    assert said.startswith(
-        "Bittern is inside its ±5 % of full scale at the one point read; at worst it reads 0.53 dB high"
-    )
-
-
-def test_a_rejected_point_is_the_headline():
-    said = _results(job([[("102 Vpp", "40")]]))
-
-    assert "reads 2.47 dB high at 7.125 MHz, outside its ±5 % of full scale by more than the uncertainty." in said
-
-
-def test_what_can_not_be_decided_is_said_as_such():
-    made = replace(job([[("102 Vpp", "22.7")]]), tolerance=SpecTerm(SpecKind.OF_READING, 0.02))
-
-    assert _results(made).startswith("This hook-up cannot decide ±2 % of reading here: U is")
 
 
 def test_an_unfinished_job_says_what_is_still_to_read():

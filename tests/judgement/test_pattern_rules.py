@@ -38,17 +38,6 @@ def notes(made, code, phase="as found"):
 
 
 @pytest.mark.parametrize(
-    ("factor", "ripple", "count"),
-    [(0.5, 0.0, 1), (1.3, 0.02, 1), (1.3, 0.2, 0), (1.02, 0.0, 0), (1.0, 0.0, 0)],
-    ids=["half", "a third high", "high, but not alike", "within U", "right"],
-)
-def test_the_same_factor_at_all_points(factor, ripple, count):
-    made = over_frequency(lambda f: factor * (1 + ripple * (-1) ** FREQUENCIES.index(f)))
-
-    assert len(notes(made, "errors.constant")) == count
-
-
-@pytest.mark.parametrize(
     ("typed", "words"),
     [("50 Vpp", "rms taken for peak-to-peak"), ("70.71 Vpp", "peak taken for peak-to-peak"),
      ("50 Vpk", "rms volts taken for peak"), ("70.71 Vrms", "peak volts taken for rms"),
@@ -63,23 +52,7 @@ def test_volts_taken_in_the_wrong_form_all_along_are_named(typed, words):
     assert words in notes(made, "errors.constant")[0].why
 
 
-def test_three_points_make_no_pattern():
-    assert notes(over_frequency(lambda _: 0.5, FREQUENCIES[:3]), "errors.constant") == []
-
-
 # shapes over frequency
-
-
-@pytest.mark.parametrize(("error", "code"), [
-    (lambda f: 1 - 0.08 * (f / 28e6) ** 2, "errors.square"), (lambda f: 1 + 0.05 * (f / 28e6) ** 2, "errors.square"),
-    (lambda f: math.exp(-0.06 * math.sqrt(f / 28e6)), "errors.root"), (lambda f: 1 - 0.01 * (f / 28e6) ** 2, None),
-    (lambda f: 1 + 0.05 * (-1) ** FREQUENCIES.index(f), None), (lambda f: 1.0, None),
-], ids=["falls as f²", "rises as f²", "falls as √f", "too little", "ripple", "flat"])  # fmt: skip
-def test_how_an_error_goes_with_frequency_is_named(error, code):
-    made = over_frequency(error)
-    found = [note.code for name in ("errors.square", "errors.root") for note in notes(made, name)]
-
-    assert found == ([code] if code else [])
 
 
 def test_a_shape_that_could_be_misreading_is_not_named():
@@ -155,15 +128,6 @@ def test_two_ranges_that_do_not_meet_are_told(first, second, count):
 
 
 # leaning on one part
-
-
-@pytest.mark.parametrize(
-    ("part", "count"), [(0.01, 1), (0.25, 1), (0.5, 0)], ids=["nearly all the scope", "four fifths", "the dial, too"]
-)
-def test_points_that_lean_on_one_part_say_so(part, count):
-    made = replace(over_frequency(lambda _: 1.0), part_of_division=part)
-
-    assert len(notes(made, "result.one_support")) == count
 
 
 def test_a_single_point_leans_on_nothing_in_common():

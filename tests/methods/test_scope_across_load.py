@@ -123,29 +123,6 @@ def test_power_that_comes_back_is_what_left_less_the_loss_both_ways():
     assert made.net_at_meter.value[0] / made.incident_at_meter.value[0] == pytest.approx(35 / 36)
 
 
-@pytest.mark.parametrize("mhz", [1.8, 7.0, 14.0, 28.0])
-@pytest.mark.parametrize("load", [50 + 0j, 57.7 + 0j, 45 + 12j, 61 - 17j])
-def test_the_simulated_bench_gives_back_its_truth(mhz, load):
-    """The bench solves the circuit by nodes and shares no formula with the method."""
-    f = mhz * 1e6
-    bench = TrueBench(
-        lambda _: load, lambda _: 0.0, TrueLine(50, 0.3, 0.66), 16e-12, 1.0, 100e6, TrueLine(50, 0.4, 0.66, 0.15)
-    )
-    shown = observe(bench, f, 25.0)
-    text = f"{load.real}{'+' if load.imag >= 0 else '-'}j{abs(load.imag)}"
-    made = _power(
-        _readings(
-            text, f=f, vrms=shown.volts_peak_to_peak / (2 * math.sqrt(2)),
-            scope=Scope((), 100e6, BandwidthModel.ONE_POLE),
-            feed=Lead(0.3, 0.0, 0.66, 0.0, 50.0, 0.0, 16e-12, 0.0), losses=_losses(0.15),
-        ),
-    )  # fmt: skip
-
-    assert made.net_at_load.value[0] == pytest.approx(shown.true_net_w, rel=1e-9)
-    # a line's loss seen with reflection differs from matched loss by second-order terms of the loss
-    assert made.incident_at_meter.value[0] == pytest.approx(25.0, rel=2e-4)
-
-
 def _truth(feed, made_of, f, load, harmonics=(), form="Vpp"):
     """What the method makes of a bench whose every part is known exactly, and the truth."""
     bench = TrueBench(
