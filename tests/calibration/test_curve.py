@@ -154,6 +154,7 @@ def test_power_stated_at_the_meters_input_is_larger_by_its_own_loss():
     at_input = reduce(changed).points[0]
 
     assert at_input.reference_w / at_output.reference_w == pytest.approx(10**0.02, rel=1e-9)
+    assert changed.methods[0].measurand.plane == changed.hookups[0].stated
     assert "meter.loss" in [row.influence.id for row in reduce(changed).budget("p1") if row.share > 0]
     back = job_from_draft(changed, {**job_draft(changed), "stated": "the meter's output"})
     assert (back.hookups, back.methods) == (made.hookups, made.methods)

@@ -42,6 +42,8 @@ def test_a_point_left_half_read_keeps_the_carrier_on():
     assert found.is_on
     assert found.on_since_s - BASE == 10.0
     assert found.until(BASE + 90)[-1].end_s - BASE == 90.0
+    again = found.switched(False, BASE + 15, 0.0).switched(True, BASE + 30, 25.0)
+    assert [k.end_s - BASE for k in again.until(BASE + 90)] == [15.0, 90.0]
 
 
 def test_one_key_says_otherwise():

@@ -93,5 +93,7 @@ def test_frequencies_outside_the_meters_span_can_not_be_served():
 
     made = job(frequencies_hz=(0.47e6, 7e6), level_w=20.0)
     narrow = shelf.inline_meter("meter", "Bittern", (20.0, 200.0), arc(), 0.05, span_hz=(1.8e6, 30e6))
+    open_ended = tuple(replace(port, frequency_max_hz=None) for port in narrow.ports)
+    assert cannot_serve(made.with_part(replace(narrow, ports=open_ended))) == {}
 
     assert list(cannot_serve(made.with_part(narrow))) == ["p1"]

@@ -145,3 +145,6 @@ def test_too_few_trials_and_correlated_rectangles_are_refused():
     boxes = tuple(influence(n, n, 0.0, 1.0, points=1, distribution=Distribution.RECTANGULAR) for n in "ab")
     with pytest.raises(OutOfRangeError, match="not all normal"):
         monte_carlo(lambda x: x, Inputs(boxes, {("a", "b"): 0.5}), ["a"])
+    mixed = (influence("a", "a", 0.0, 1.0, points=1), boxes[1])
+    with pytest.raises(OutOfRangeError, match="not all normal"):
+        monte_carlo(lambda x: x, Inputs(mixed, {("a", "b"): 0.5}), ["a"])
