@@ -37,7 +37,7 @@ def lines() -> list[str]:
 
 
 def _measured(points: int, rounds: int) -> tuple[float, float, float, int]:
-    from fenmist.reading.event import Role, Slot
+    from fenmist.reading.event import Slot
     from fenmist.session.session import Session
     from fenmist.session.view import View
 
@@ -52,7 +52,7 @@ def _measured(points: int, rounds: int) -> tuple[float, float, float, int]:
             _ = fresh.result, fresh.notes
 
         worked = median_seconds(work, 3)
-        entry = median_seconds(lambda: job.enter(slot, Role.DUT, "98.7"), 31)
+        entry = median_seconds(lambda: job.enter(slot, "98.7"), 31)
         undo = median_seconds(job.commands.undo, 31)
         session.close()
         return entry, undo, worked, points * rounds * 2
@@ -64,7 +64,7 @@ def long_job(points: int, rounds: int) -> "Job":
 
     from fenmist.calibration.make import cross_check, plan_points
     from fenmist.kit.generic import starter_shelf
-    from fenmist.reading.event import Entry, Event, EventKind, Reading, Role, Slot
+    from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 
     plan = plan_points(np.linspace(2e6, 30e6, points), [100.0], "200", repeats=rounds)
     made = cross_check("job", "bench", starter_shelf(), plan, created_at=FRESH)
@@ -74,12 +74,11 @@ def long_job(points: int, rounds: int) -> "Job":
         (point, turn, position) for point in plan for turn in range(1, rounds + 1) for position in (0, 1)
     ):
         at += timedelta(seconds=7)
-        role = Role.REFERENCE if position == 0 else Role.DUT
-        element, indicator = made.indicator(role)
+        channel = made.channel(point.sequence[position])
         value = 200.0 + number % 3 * 0.2 if position == 0 else 99.0 + number % 7 * 0.1
-        reading = Reading(value, indicator.unit, 0.1)
-        used = "200" if role is Role.DUT else ""
+        reading = Reading(value, made.indicator(channel.id).unit, 0.1)
+        used = "200" if made.is_device(channel.id) else ""
         slot = Slot(point.id, turn, position)
-        entry = Entry(slot, role, element, indicator.id, used, f"{value:g}", reading, observed_at=at)
+        entry = Entry(slot, channel.id, channel.element, channel.indicator, used, f"{value:g}", reading, observed_at=at)
         events.append(Event(f"e{number}", EventKind.ENTER, at, entry))
     return replace(made, events=tuple(events))

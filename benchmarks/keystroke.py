@@ -48,7 +48,7 @@ def _line(application: object, points: int) -> str:
     from fenmist.desk.shell import Shell
     from fenmist.desk.theme import ThemeHolder
     from fenmist.kit.generic import starter_shelf
-    from fenmist.reading.event import Role, Slot
+    from fenmist.reading.event import Slot
     from fenmist.session.session import Session
 
     if not isinstance(application, QApplication):
@@ -61,8 +61,8 @@ def _line(application: object, points: int) -> str:
         )
         job = session.open("job")
         for point in plan[:-READ]:
-            job.enter(Slot(point.id, 1, 0), Role.REFERENCE, "200")
-            job.enter(Slot(point.id, 1, 1), Role.DUT, "99")
+            job.enter(Slot(point.id, 1, 0), "200")
+            job.enter(Slot(point.id, 1, 1), "99")
         settings = QSettings(str(Path(folder) / "s.ini"), QSettings.Format.IniFormat)
         shell = Shell(session, ThemeHolder(application), settings)
         shell.show()

@@ -37,7 +37,7 @@ def _fill(session: object) -> int:
 
     from fenmist.calibration.make import cross_check, plan_points
     from fenmist.kit.generic import starter_shelf
-    from fenmist.reading.event import Role, Slot
+    from fenmist.reading.event import Slot
     from fenmist.session.session import Session
 
     if not isinstance(session, Session):
@@ -49,8 +49,8 @@ def _fill(session: object) -> int:
     session.logbook.add_job(first)
     job = session.open("job0")
     for point in plan:
-        job.enter(Slot(point.id, 1, 0), Role.REFERENCE, "200")
-        job.enter(Slot(point.id, 1, 1), Role.DUT, "99.5")
+        job.enter(Slot(point.id, 1, 0), "200")
+        job.enter(Slot(point.id, 1, 1), "99.5")
     for number in range(1, JOBS):
         events = tuple(replace(event, id=f"{number}-{place}") for place, event in enumerate(job.job.events))
         session.logbook.add_job(replace(job.job, id=f"job{number}", title=f"bench {number}", events=events))

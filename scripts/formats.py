@@ -9,7 +9,7 @@ from fenmist.calibration.edit import with_rounds
 from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.receipt import Photo
 from fenmist.kit.generic import starter_shelf
-from fenmist.reading.event import AS_LEFT, Role, Slot
+from fenmist.reading.event import AS_LEFT, Slot
 from fenmist.records.jobfile import job_to_bytes, schema
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
@@ -37,8 +37,8 @@ def main() -> None:
         )
         session.logbook.add_job(made)
         job: OpenJob = session.open("example")
-        job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141 Vpp")
-        job.enter(Slot("p1", 1, 1), Role.DUT, "49.5")
+        job.enter(Slot("p1", 1, 0), "141 Vpp")
+        job.enter(Slot("p1", 1, 1), "49.5")
         (FOLDER / "example.fenjob.json").write_bytes(job_to_bytes(job.job, session.logbook.attachment))
         _adjust(job)
         (FOLDER / "adjusted.fenjob.json").write_bytes(job_to_bytes(job.job, session.logbook.attachment))
@@ -49,9 +49,9 @@ def _adjust(job: OpenJob) -> None:
     """The same job with every kind of event: a slip struck, a doubt, an answer, a round skipped, read as left."""
     slot = Slot("p1", 1, 1)
     job.edit(with_rounds(job.job, "p1", 2), "one more round")
-    job.enter(slot, Role.DUT, "495")
+    job.enter(slot, "495")
     job.strike(slot, "misread")
-    job.enter(slot, Role.DUT, "47.5")
+    job.enter(slot, "47.5")
     job.doubt(slot, "needle was still moving")
     job.skip(Slot("p1", 2, 0), "load too warm")
     job.switch_carrier(slot)
@@ -60,8 +60,8 @@ def _adjust(job: OpenJob) -> None:
     receipt = replace(job.job.receipt, condition="works", photos=(Photo(photo, "dial.png"),))
     job.edit(replace(job.job, receipt=receipt), "photo")
     job.begin_as_left()
-    job.enter(Slot("p1", 1, 0, AS_LEFT), Role.REFERENCE, "141.2 Vpp")
-    job.enter(Slot("p1", 1, 1, AS_LEFT), Role.DUT, "49.75")
+    job.enter(Slot("p1", 1, 0, AS_LEFT), "141.2 Vpp")
+    job.enter(Slot("p1", 1, 1, AS_LEFT), "49.75")
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ from pathlib import Path
 from fenmist.calibration.make import cross_check, plan_points
 from fenmist.errors import FenmistError
 from fenmist.kit.generic import starter_shelf
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.session.session import Session
 from fenmist.units.moment import moment_from_text
 
@@ -35,7 +35,7 @@ def main(path: Path, second: Path, seed: int) -> None:
             ballast.unlink(missing_ok=True)
         text = f"{seed}{number:04d}"
         try:
-            job.enter(Slot(f"p{1 + number % 50}", 1 + number // 50, 0), Role.REFERENCE, text)
+            job.enter(Slot(f"p{1 + number % 50}", 1 + number // 50, 0), text)
         except FenmistError:
             continue  # said: it was not kept
         os.write(1, f"{text}\n".encode())

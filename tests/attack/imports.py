@@ -75,7 +75,7 @@ def _use(session: Session, job_id: str, printed: bool) -> None:
     opened = session.open(job_id)
     slot = opened.view.next_slot()
     if slot is not None:
-        opened.enter(slot, opened.job.point(slot.point).sequence[slot.position], "12.3")
+        opened.enter(slot, "12.3")
         opened.view.result, opened.view.notes, opened.commands.undo()
     session.history(job.dut, job.dut_part.serial)
     if printed:

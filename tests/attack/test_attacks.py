@@ -20,7 +20,7 @@ from attack.starts import cases
 from fenmist.demo.world import make_demo
 from fenmist.errors import FenmistError
 from fenmist.kit.generic import starter_shelf
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.records.jobfile import job_from_bytes
 from fenmist.session.paper import issue, to_issue
 from fenmist.session.session import Session
@@ -121,8 +121,8 @@ def test_an_awkward_reading_is_kept_and_can_be_handed_over(tmp_path, text, posit
     path = tmp_path / "b.fenlog"
     session = Session(path, second_folder=tmp_path)
     session.logbook.add_job(job(frequencies_hz=(7e6,)))
-    slot, role = Slot("p1", 1, position), (Role.REFERENCE, Role.DUT)[position]
-    session.open("job").enter(slot, role, text)
+    slot = Slot("p1", 1, position)
+    session.open("job").enter(slot, text)
     session.close()
 
     again = Session(path, second_folder=tmp_path)
@@ -184,10 +184,10 @@ def test_bits_flipped_in_the_log_after_a_crash_are_found(demo, tmp_path, times):
     crashed.write_bytes(demo.read_bytes())
     code = (
         "import os, sys; from pathlib import Path; from fenmist.session.session import Session\n"
-        "from fenmist.reading.event import Role, Slot\n"
+        "from fenmist.reading.event import Slot\n"
         "path = Path(sys.argv[1]); session = Session(path, second_folder=path.parent); "
         "job = session.open('demo-teal')\n"
-        "for n in range(4): job.enter(Slot('p1', 1 + n // 2, n % 2), (Role.REFERENCE, Role.DUT)[n % 2], str(10 + n))\n"
+        "for n in range(4): job.enter(Slot('p1', 1 + n // 2, n % 2), str(10 + n))\n"
         "os._exit(9)"
     )
     subprocess.run([sys.executable, "-c", code, str(crashed)], check=False)

@@ -11,7 +11,7 @@ from fenmist.calibration.decision import Rule, decide
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.reduction import reduce
 from fenmist.kit.part import Detector
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.uncertainty.influence import Distribution
 from support.builders import WHEN, enter, job
 from support.results import point_result
@@ -86,8 +86,8 @@ def test_reading_the_dial_and_the_scatter_of_the_rounds():
 
 def test_what_a_drift_may_leave_is_the_references():
     point = job().plan[0]
-    around = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
-    made = replace(job([], load="50"), plan=(PlanPoint("p1", point.hookup, 7e6, 25.0, "200", 2, around),))
+    around = ("scope", "meter", "scope")
+    made = replace(job([], load="50"), plan=(PlanPoint("p1", point.hookup, 7e6, 25.0, "200", around, 2),))
     texts, moment = (("100.0", "25", "98.0"), ("97.0", "24", "96.9")), WHEN
     for number, row in enumerate(texts, start=1):
         for position, text in enumerate(row):

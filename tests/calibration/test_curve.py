@@ -14,7 +14,7 @@ from fenmist.calibration.make import plan_points
 from fenmist.calibration.overlap import overlaps
 from fenmist.calibration.reduction import reduce
 from fenmist.errors import OutOfRangeError
-from fenmist.reading.event import AS_LEFT, Role, Slot
+from fenmist.reading.event import AS_LEFT, Slot
 from support.builders import enter, job
 
 FREQUENCIES = (2e6, 8e6, 16e6)
@@ -134,14 +134,14 @@ def test_the_order_of_a_round_is_chosen_for_points_not_yet_begun():
     changed = job_from_draft(made, draft)
 
     assert [len(point.sequence) for point in changed.plan] == [2, 3]
-    assert changed.plan[1].sequence == (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+    assert changed.plan[1].sequence == ("scope", "meter", "scope")
     assert job_draft(changed)["order"] == "REF-DUT-REF"
 
 
 def test_the_order_chosen_before_anything_is_planned_holds_for_what_is_planned():
     made = job_from_draft(replace(job(), plan=()), {**job_draft(job()), "order": "DUT-REF-DUT"})
 
-    assert plan_with_cell(made, 0, 0, "7 MHz").plan[0].sequence == (Role.DUT, Role.REFERENCE, Role.DUT)
+    assert plan_with_cell(made, 0, 0, "7 MHz").plan[0].sequence == ("meter", "scope", "meter")
 
 
 def test_power_stated_at_the_meters_input_is_larger_by_its_own_loss():
@@ -154,10 +154,10 @@ def test_power_stated_at_the_meters_input_is_larger_by_its_own_loss():
     at_input = reduce(changed).points[0]
 
     assert at_input.reference_w / at_output.reference_w == pytest.approx(10**0.02, rel=1e-9)
-    assert changed.methods[0].measurand.plane == changed.hookups[0].stated
+    assert changed.stated.plane == changed.hookups[0].stated
     assert "meter.loss" in [row.influence.id for row in reduce(changed).budget("p1") if row.share > 0]
     back = job_from_draft(changed, {**job_draft(changed), "stated": "the meter's output"})
-    assert (back.hookups, back.methods) == (made.hookups, made.methods)
+    assert (back.hookups, back.channels) == (made.hookups, made.channels)
 
 
 def test_readings_as_left_are_reduced_apart():

@@ -31,7 +31,7 @@ from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import PartKind, SpecKind
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from support.builders import enter, job
 
 COLUMN = {"frequency": 0, "level": 1, "range": 2, "rounds": 3, "hook-up": 4, "left out because": 5}
@@ -191,7 +191,7 @@ def test_a_grid_has_every_frequency_with_every_level_on_the_range_that_shows_it(
     by_level = grid_points(made, frequencies="14 7 MHz", levels="50 10 W", order=BY_LEVEL)
     assert [(p.target_w, p.frequency_hz) for p in by_level] == [(10.0, 7e6), (10.0, 14e6), (50.0, 7e6), (50.0, 14e6)]
     assert {p.repeats for p in by_level} == {3}
-    assert {p.sequence for p in found} == {(Role.REFERENCE, Role.DUT)}
+    assert {p.sequence for p in found} == {("scope", "meter")}
 
 
 def test_per_cent_are_of_each_range():
@@ -300,7 +300,7 @@ def test_every_field_that_is_asked_comes_back():
         0.5,
     )
     assert (changed.shortest_interval, changed.methods[0].parameters["load_heat"]) == (True, 1.0)
-    assert {point.sequence for point in changed.plan} == {(Role.DUT, Role.REFERENCE, Role.DUT)}
+    assert {point.sequence for point in changed.plan} == {("meter", "scope", "meter")}
     back = job_from_draft(changed, {**job_draft(changed), **job_draft(made)})
     assert replace(back, tolerance=made.tolerance) == made
     assert (back.tolerance.kind, back.tolerance.value) == (made.tolerance.kind, made.tolerance.value)
@@ -333,13 +333,13 @@ def test_edits_of_the_bench_that_is_read_move_the_stated_plane_with_it():
     moved = benchwork.with_stated(made, made.hookups[0], "meter")
 
     assert moved.hookups[0].stated.port == "in"
-    assert moved.methods[0].measurand.plane == moved.hookups[0].stated
-    assert made.methods[0].measurand.plane.port == "out"
+    assert moved.stated.plane == moved.hookups[0].stated
+    assert made.stated.plane.port == "out"
 
 
 def test_what_would_spoil_the_readings_is_refused_with_its_reason():
     made = job()
-    with pytest.raises(OutOfRangeError, match="the reference is read at “scope”, which isn't there any more"):
+    with pytest.raises(OutOfRangeError, match="“scope” is read, and isn't there any more"):
         benchwork.with_removed(made, made.hookups[0], "tee")
     with pytest.raises(FenmistError):
         benchwork.without_hookup(made, "line")

@@ -11,16 +11,16 @@ from fenmist.calibration.overlap import Overlap, overlaps
 from fenmist.calibration.reduction import reduce
 from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point
 from fenmist.calibration.series import Series, series_at
-from fenmist.reading.event import Entry, Event, EventKind, Reading, Role, Slot
+from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from support.builders import WHEN, enter, job
 from support.results import point_result, results
 
-SEQUENCE = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+SEQUENCE = ("scope", "meter", "scope")
 
 
-def taken(value, unit="W", at=None, digit=0.1, role=Role.REFERENCE, u=None):
+def taken(value, unit="W", at=None, digit=0.1, channel="scope", u=None):
     reading = Reading(value, unit, digit, u=u)
-    return Taken(reading, at, Entry(Slot("p1", 1, 0), role, "e", "i", "", "", reading))
+    return Taken(reading, at, Entry(Slot("p1", 1, 0), channel, "e", "i", "", "", reading))
 
 
 def power(log: float, at=None):
@@ -29,7 +29,7 @@ def power(log: float, at=None):
 
 
 def at_point(*rounds: Round) -> PointReadings:
-    return PointReadings(PlanPoint("p1", "line", 7e6, 50.0, "200"), rounds, 0, 0, {}, len(rounds))
+    return PointReadings(PlanPoint("p1", "line", 7e6, 50.0, "200", SEQUENCE), rounds, 0, 0, {}, len(rounds))
 
 
 @pytest.mark.parametrize(("unit", "rms"), [("Vpp", 1 / (2 * 2**0.5)), ("Vpk", 1 / 2**0.5), ("Vrms", 1.0)])
@@ -170,14 +170,14 @@ def test_levels_up_to_a_quarter_apart_are_compared():
 
 # power against time
 
-RAMP = Series(Role.DUT, (0.0, 10.0, 20.0, 40.0), (0.0, 10.0, 10.0, 30.0))
+RAMP = Series("meter", True, (0.0, 10.0, 20.0, 40.0), (0.0, 10.0, 10.0, 30.0))
 
 
 def test_power_against_time_is_weighted_by_time():
     """0 to 10 in 10 s, 10 for 10 s, 10 to 30 in 20 s: (50 + 100 + 400)/40 W."""
     assert (RAMP.lowest_w, RAMP.highest_w, RAMP.span_s) == (0.0, 30.0, 40.0)
     assert RAMP.mean_w == pytest.approx(13.75)
-    assert Series(Role.DUT, (5.0, 5.0), (10.0, 30.0)).mean_w == 20.0
+    assert Series("meter", True, (5.0, 5.0), (10.0, 30.0)).mean_w == 20.0
 
 
 @pytest.mark.parametrize(
@@ -200,12 +200,12 @@ def test_volts_become_the_power_that_the_point_makes_of_them():
     (readings,), (point,) = result.readings, result.points
     reference, device = series_at(readings, point)
 
-    assert (reference.role, device.role) == (Role.REFERENCE, Role.DUT)
+    assert (reference.channel, device.channel) == ("scope", "meter")
     assert reference.seconds == (0.0, 20.0) and device.seconds == (0.0, 20.0)  # in time, not in reading order
     assert device.powers_w == (6.4, 25.6)
     # the mean of their squares makes the point's reference: (x + 4x)/2
     assert reference.powers_w == pytest.approx((2 / 5 * point.reference_w, 8 / 5 * point.reference_w))
-    assert [item.role for item in series_at(readings, None)] == [Role.DUT]
+    assert [item.channel for item in series_at(readings, None)] == ["meter"]
     assert series_at(reduce(job([[("102", "25.6")]])).readings[0], point) == ()
 
 

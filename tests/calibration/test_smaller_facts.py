@@ -27,7 +27,7 @@ from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Property
 from fenmist.measurand import PlaneRef
-from fenmist.reading.event import Event, EventKind, Role, Slot
+from fenmist.reading.event import Event, EventKind, Slot
 from support.builders import WHEN, enter, job
 
 READ = [[("102", "25.6")]]
@@ -159,7 +159,7 @@ def test_volts_are_a_power_against_time_only_where_the_point_has_a_result():
     result = reduce(replace(made, events=events))
     (found,) = result.readings
 
-    assert [item.role for item in series_at(found, None)] == [Role.DUT]
+    assert [item.channel for item in series_at(found, None)] == ["meter"]
     reference, device = series_at(found, result.of("p1"))
     assert reference.powers_w == pytest.approx((result.points[0].reference_w,))
     assert device.powers_w == (25.6,)
@@ -234,7 +234,7 @@ def test_what_the_method_needs_is_said_where_it_is_missing():
     elsewhere = replace(line, stated=PlaneRef("line", "load", "in"))
     assert method_trouble(made, elsewhere) == "power is stated at the device under test, on the line"
     gone = replace(line, elements=tuple(item for item in line.elements if item.id != "scope"))
-    assert method_trouble(made, gone).startswith("the reference is read at “scope”")
+    assert method_trouble(made, gone).startswith("“scope” is read, and isn't there")
 
 
 def test_only_what_lies_behind_the_stated_meter_can_mismatch():

@@ -20,7 +20,6 @@ from fenmist.kit.spectext import spec_from_text
 from fenmist.kit.tables import QUANTITIES, TableFacts, table_from_texts
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import PlaneRef
-from fenmist.reading.event import Role
 from fenmist.rf.reflection import reflection_from_impedance
 from support.benches import LOAD, SOURCE, bench
 from support.builders import job
@@ -184,7 +183,7 @@ def test_a_drooping_source_wants_the_reference_read_twice(droop, twice, count):
     source = made.part("tx")
     made = made.with_part(replace(source, properties={**source.properties, "droop": Property(droop, "")}))
     if twice:
-        order = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+        order = ("scope", "meter", "scope")
         made = replace(made, plan=tuple(replace(point, sequence=order) for point in made.plan))
 
     assert sum(note.code == "source.droops" for note in judge_bench(made, "line")) == count

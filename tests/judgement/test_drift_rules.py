@@ -10,10 +10,10 @@ from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.reduction import reduce
 from fenmist.findings.note import Severity
 from fenmist.judgement.judge import judge
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from support.builders import WHEN, enter, job
 
-AROUND = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+AROUND = ("scope", "meter", "scope")
 TODAY = date(2026, 11, 24)
 
 
@@ -21,7 +21,7 @@ def around(*rounds, seconds=20.0, timed=True, accuracy=0.03, tight=False):
     """A job whose rounds are reference, meter, reference; each reading so many seconds after the one before."""
     made = job([], load="50", accuracy=accuracy)
     point = made.plan[0]
-    plan = (PlanPoint("p1", point.hookup, point.frequency_hz, 25.0, "200", len(rounds), AROUND),)
+    plan = (PlanPoint("p1", point.hookup, point.frequency_hz, 25.0, "200", AROUND, len(rounds)),)
     made = replace(made, plan=plan)
     if tight:
         made = replace(made, part_of_division=0.001)

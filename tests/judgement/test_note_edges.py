@@ -21,12 +21,12 @@ from fenmist.judgement.plan_rules import probe_setting
 from fenmist.judgement.round_rules import forms_note, point_at_level
 from fenmist.judgement.run_rules import heat_reached
 from fenmist.kit import generic, shelf
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from support.benches import LOAD, bench
 from support.builders import WHEN, bench_kit, enter, job
 from support.results import point_result, results
 
-AROUND = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+AROUND = ("scope", "meter", "scope")
 
 
 def notes(made, code) -> list[Note]:
@@ -230,7 +230,7 @@ def test_the_drift_that_bends_most_is_named():
 def test_times_of_one_reading_only_are_enough_to_miss_them():
     made = job([], load="50")
     point = made.plan[0]
-    made = replace(made, plan=(PlanPoint("p1", point.hookup, point.frequency_hz, 25.0, "200", 1, AROUND),))
+    made = replace(made, plan=(PlanPoint("p1", point.hookup, point.frequency_hz, 25.0, "200", AROUND),))
     for position, text in enumerate(("100", "25", "100")):
         made = enter(made, Slot("p1", 1, position), text)
     event = made.events[1]

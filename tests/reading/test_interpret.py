@@ -8,7 +8,7 @@ from fenmist.kit.generic import generics
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind
 from fenmist.reading.dial import reading_limit
-from fenmist.reading.event import Answer, Entry, Event, EventKind, Reading, Role, Slot, answers, struck
+from fenmist.reading.event import Answer, Entry, Event, EventKind, Reading, Slot, answers, struck
 from fenmist.reading.interpret import interpret
 from fenmist.reading.ledger import ledger_of
 from fenmist.units.moment import moment_from_text
@@ -70,7 +70,7 @@ def _event(name: str, kind: EventKind, **fields: object) -> Event:
 
 
 def _entry(name: str, text: str) -> Event:
-    entry = Entry(Slot("p1", 1, 0), Role.DUT, "meter", "forward", "200", text, None)
+    entry = Entry(Slot("p1", 1, 0), "meter", "meter", "forward", "200", text, None)
     return _event(name, EventKind.ENTER, entry=entry)
 
 

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fenmist.reading.event import AS_FOUND, Entry, Event, EventKind, Reading, Role, Slot
+from fenmist.reading.event import AS_FOUND, Entry, Event, EventKind, Reading, Slot
 from fenmist.reading.events import LONGEST_TAIL, Events
 from fenmist.reading.ledger import Ledger, ledger_of
 from fenmist.units.moment import moment_from_text
@@ -16,7 +16,7 @@ SLOTS = [Slot(point, number, position) for point in ("p1", "p2") for number in (
 
 
 def enter(name, slot):
-    entry = Entry(slot, Role.DUT, "meter", "power", "200", "25.6", Reading(25.6, "W", 0.1))
+    entry = Entry(slot, "meter", "meter", "power", "200", "25.6", Reading(25.6, "W", 0.1))
     return Event(name, EventKind.ENTER, WHEN, entry)
 
 

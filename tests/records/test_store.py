@@ -2,7 +2,6 @@
 
 import hashlib
 import os
-import shutil
 import signal
 import sqlite3
 import subprocess
@@ -14,7 +13,6 @@ from pathlib import Path
 
 import pytest
 
-from fenmist.calibration.reduction import reduce
 from fenmist.errors import (
     DamagedLogbookError,
     FenmistError,
@@ -270,21 +268,6 @@ def test_an_older_logbook_is_copied_before_it_is_migrated(path, monkeypatch):
     assert path.with_name(f"book.format{max(known)}.fenlog").exists()
     with sqlite3.connect(path) as other:
         assert other.execute("PRAGMA user_version").fetchone()[0] == max(known) + 1
-
-
-def test_a_logbook_of_the_first_format_opens_and_gives_its_results(path):
-    """Kept from version 0.1.0: an in-line meter read at one point, in two rounds."""
-    shutil.copy(Path(__file__).parent / "kept" / "format1.fenlog", path)
-    made = Logbook(path)
-    try:
-        kept = made.job(next(iter(made.job_stamps())))
-        result = reduce(kept)
-    finally:
-        made.close()
-
-    assert path.with_name("book.format1.fenlog").exists()
-    assert result.points[0].reference_w == pytest.approx(22.65, abs=0.05)
-    assert result.points[0].indicated_w == pytest.approx(25.6, abs=0.01)
 
 
 def test_a_capture_is_kept_with_its_reading_and_given_back(logbook):

@@ -16,7 +16,7 @@ from fenmist.hookup.heat import heat_model
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.judgement.judge import judge
 from fenmist.kit.generic import starter_shelf
-from fenmist.reading.event import PAPER, Role, Slot
+from fenmist.reading.event import PAPER, Slot
 from fenmist.reports.paper import run_sheet_pdf
 from fenmist.reports.runsheet import form_csv, headings, minutes, read_form, run_sheet
 from fenmist.session.session import Session
@@ -91,9 +91,9 @@ def test_a_filled_form_comes_back():
 
     found = read_form(made, "\n".join(filled).encode(), "sheet.csv")
 
-    assert [(item.slot, item.role, item.text, item.line) for item in found] == [
-        (Slot("p1", 1, 0), Role.REFERENCE, "200 Vpp", 2), (Slot("p1", 1, 1), Role.DUT, "98", 2),
-        (Slot("p1", 2, 0), Role.REFERENCE, "201", 3),
+    assert [(item.slot, item.text, item.line) for item in found] == [
+        (Slot("p1", 1, 0), "200 Vpp", 2), (Slot("p1", 1, 1), "98", 2),
+        (Slot("p1", 2, 0), "201", 3),
     ]  # fmt: skip
 
 

@@ -12,7 +12,7 @@ import pytest
 from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.history import Past
 from fenmist.kit import generic
-from fenmist.reading.event import AS_LEFT, Role
+from fenmist.reading.event import AS_LEFT
 from fenmist.reports.card import BENCH, LID, card
 from fenmist.reports.chart import error_chart, history_chart
 from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
@@ -355,7 +355,7 @@ def test_headroom_is_up_to_the_nearer_limit(part, room):
 
 def test_a_runs_columns_are_those_of_its_longest_round():
     made = job(frequencies_hz=(7e6, 14e6))
-    longer = replace(made.plan[1], sequence=(Role.REFERENCE, Role.DUT, Role.REFERENCE))
+    longer = replace(made.plan[1], sequence=("scope", "meter", "scope"))
     made = replace(made, plan=(made.plan[0], longer))
 
     assert headings(made) == ("1. Sedge, Vpp", "2. Bittern, W", "3. Sedge, Vpp")

@@ -4,7 +4,7 @@ import pytest
 
 from fenmist.calibration.edit import plan_with_cell
 from fenmist.errors import FenmistError, UnknownIdError
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.session.captures import CaptureRequest, opened
 from fenmist.session.present import trace_facts
 from fenmist.session.session import Session
@@ -25,7 +25,7 @@ def job(tmp_path):
 def test_the_fitted_sine_is_the_reading_and_the_file_stays_with_it(job, tmp_path):
     path = write_trace(tmp_path / "trace.csv")
     found = CaptureRequest(path, expected_hz=7.125e6)()
-    job.enter_trace(SCOPE, Role.REFERENCE, found.source, found.channel)
+    job.enter_trace(SCOPE, found.source, found.channel)
     entry = job.view.standing[SCOPE].entry
 
     assert entry.reading.value == pytest.approx(51 / 2**0.5, rel=1e-3)
@@ -38,8 +38,8 @@ def test_the_fitted_sine_is_the_reading_and_the_file_stays_with_it(job, tmp_path
 
 def test_a_captured_and_a_typed_reading_make_one_point(job, tmp_path):
     found = CaptureRequest(write_trace(tmp_path / "trace.csv"))()
-    job.enter_trace(SCOPE, Role.REFERENCE, found.source, found.channel)
-    job.enter(METER, Role.DUT, "25.6")
+    job.enter_trace(SCOPE, found.source, found.channel)
+    job.enter(METER, "25.6")
 
     assert job.view.result.points[0].reference_w == pytest.approx(26.0, rel=5e-3)
     rows = job.view.result.power.net_at_load.budget()
@@ -48,10 +48,10 @@ def test_a_captured_and_a_typed_reading_make_one_point(job, tmp_path):
 
 def test_a_fit_is_better_known_than_peaks_of_the_same_screen(job, tmp_path):
     found = CaptureRequest(write_trace(tmp_path / "trace.csv"))()
-    job.enter_trace(SCOPE, Role.REFERENCE, found.source, found.channel)
-    job.enter(METER, Role.DUT, "25.6")
+    job.enter_trace(SCOPE, found.source, found.channel)
+    job.enter(METER, "25.6")
     fitted = job.view.result.power.net_at_load
-    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, "102")
     typed = job.view.result.power.net_at_load
 
     assert fitted.u[0] / fitted.value[0] < typed.u[0] / typed.value[0]
@@ -59,7 +59,7 @@ def test_a_fit_is_better_known_than_peaks_of_the_same_screen(job, tmp_path):
 
 def test_a_clipped_capture_is_kept_open_with_its_file(job, tmp_path):
     found = CaptureRequest(write_trace(tmp_path / "trace.csv", clip=45.0))()
-    job.enter_trace(SCOPE, Role.REFERENCE, found.source, found.channel)
+    job.enter_trace(SCOPE, found.source, found.channel)
     entry = job.view.standing[SCOPE].entry
 
     assert entry.reading is None
@@ -70,14 +70,14 @@ def test_a_clipped_capture_is_kept_open_with_its_file(job, tmp_path):
 
 def test_a_capture_of_another_frequency_than_the_point_is_kept_open(job, tmp_path):
     found = CaptureRequest(write_trace(tmp_path / "trace.csv", frequency_hz=14.2e6))()
-    job.enter_trace(SCOPE, Role.REFERENCE, found.source, found.channel)
+    job.enter_trace(SCOPE, found.source, found.channel)
 
     assert "not 7.125" in job.view.standing[SCOPE].entry.why_open
 
 
 def test_undo_strikes_it_and_redo_brings_it_back(job, tmp_path):
     found = CaptureRequest(write_trace(tmp_path / "trace.csv"))()
-    job.enter_trace(SCOPE, Role.REFERENCE, found.source, found.channel)
+    job.enter_trace(SCOPE, found.source, found.channel)
     job.commands.undo()
     assert SCOPE not in job.view.standing
 
@@ -87,7 +87,7 @@ def test_undo_strikes_it_and_redo_brings_it_back(job, tmp_path):
 
 
 def test_a_typed_entry_has_no_capture(job):
-    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, "102")
 
     with pytest.raises(UnknownIdError):
         job.attached_capture(job.view.standing[SCOPE].entry)

@@ -91,17 +91,17 @@ import resource, signal, sys
 from pathlib import Path
 sys.path.insert(0, {tests!r})
 from support.working_child import job_in
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.session.session import Session
 path = Path(sys.argv[1])
 session = Session(path, second_folder=path.parent / "second")
 job = job_in(session)
-job.enter(Slot("p1", 1, 0), Role.REFERENCE, "100")
+job.enter(Slot("p1", 1, 0), "100")
 signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
 size = max(item.stat().st_size for item in path.parent.iterdir() if item.is_file())
 resource.setrlimit(resource.RLIMIT_FSIZE, (size, size))
 for number in range(1, 30):
-    job.enter(Slot(f"p{{number + 1}}", 1, 0), Role.REFERENCE, str(100 + number))
+    job.enter(Slot(f"p{{number + 1}}", 1, 0), str(100 + number))
     print(number, bool(job.trouble), flush=True)
 print("kept", len(job.view.standing), flush=True)
 """

@@ -3,7 +3,7 @@
 import pytest
 
 from fenmist.errors import FenmistError
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Role, Slot
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
 from fenmist.session.handover import into_job, into_new_job
 from fenmist.session.power import PowerRequest
 from fenmist.session.session import Session
@@ -29,7 +29,7 @@ def test_a_new_job_comes_to_the_tools_power(session, more):
     """The same volts through the job's kit: what the tool said, but for the tee that a job has."""
     request = PowerRequest(**FIELDS, **more)
     job = into_new_job(session, request)
-    job.enter(Slot("p1", 1, 1), Role.DUT, "25.6")
+    job.enter(Slot("p1", 1, 1), "25.6")
     power = job.view.result.power
 
     assert float(power.net_at_load.value[0]) == pytest.approx(float(request().net.value[0]), rel=2e-3)
@@ -77,10 +77,10 @@ def test_fields_that_cannot_be_read_change_nothing(session):
 
 def test_as_left_begins_apart_and_both_stay(session):
     job = into_new_job(session, PowerRequest(**FIELDS))
-    job.enter(Slot("p1", 1, 1), Role.DUT, "20")
+    job.enter(Slot("p1", 1, 1), "20")
     job.begin_as_left()
-    job.enter(Slot("p1", 1, 0, AS_LEFT), Role.REFERENCE, "102")
-    job.enter(Slot("p1", 1, 1, AS_LEFT), Role.DUT, "22.6")
+    job.enter(Slot("p1", 1, 0, AS_LEFT), "102")
+    job.enter(Slot("p1", 1, 1, AS_LEFT), "22.6")
 
     assert job.view.phase == AS_LEFT
     assert job.view.found.points[0].indicated_w == pytest.approx(20.0)

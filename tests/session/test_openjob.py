@@ -6,7 +6,7 @@ import pytest
 
 from fenmist.calibration.edit import plan_with_cell
 from fenmist.errors import UnknownIdError
-from fenmist.reading.event import EventKind, Role, Slot
+from fenmist.reading.event import EventKind, Slot
 from fenmist.session.route import route
 from fenmist.session.session import Session
 
@@ -45,25 +45,25 @@ def test_an_entry_is_on_disk_before_the_notice(session, job):
     told = []
     job.changed.listen(lambda: told.append(session.logbook.event_count(job.job.id)))
 
-    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, "102")
 
     assert told == [1]
 
 
 def test_a_pair_of_entries_gives_a_result_and_the_next_slot(job):
-    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, "102")
     assert job.view.next_slot() == METER
 
-    job.enter(METER, Role.DUT, "25.6")
+    job.enter(METER, "25.6")
 
     assert len(job.view.result.points) == 1
     assert job.view.next_slot() is None
 
 
 def test_a_draft_shows_what_would_be_and_keeps_nothing(session, job):
-    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, "102")
 
-    view = job.draft(METER, Role.DUT, "25.6")
+    view = job.draft(METER, "25.6")
 
     assert len(view.result.points) == 1
     assert job.view.result.points == ()
@@ -71,8 +71,8 @@ def test_a_draft_shows_what_would_be_and_keeps_nothing(session, job):
 
 
 def test_typing_again_strikes_the_former_entry_as_replaced(job):
-    job.enter(SCOPE, Role.REFERENCE, "102")
-    job.enter(SCOPE, Role.REFERENCE, "103")
+    job.enter(SCOPE, "102")
+    job.enter(SCOPE, "103")
 
     assert _kinds(job) == [EventKind.ENTER, EventKind.STRIKE, EventKind.ENTER]
     assert job.job.events[1].reason == "replaced"
@@ -80,7 +80,7 @@ def test_typing_again_strikes_the_former_entry_as_replaced(job):
 
 
 def test_undo_of_an_entry_strikes_it_and_redo_restores_it(job):
-    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, "102")
     job.commands.undo()
     assert SCOPE not in job.view.standing
     assert _kinds(job) == [EventKind.ENTER, EventKind.STRIKE]
@@ -92,8 +92,8 @@ def test_undo_of_an_entry_strikes_it_and_redo_restores_it(job):
 
 
 def test_undo_of_a_replacement_brings_the_former_entry_back(job):
-    job.enter(SCOPE, Role.REFERENCE, "102")
-    job.enter(SCOPE, Role.REFERENCE, "103")
+    job.enter(SCOPE, "102")
+    job.enter(SCOPE, "103")
     job.commands.undo()
     assert job.view.standing[SCOPE].entry.raw_text == "102"
 
@@ -132,7 +132,7 @@ def test_an_edit_that_changes_nothing_is_no_step(job):
 
 
 def test_strike_keeps_the_reason_and_can_be_undone(job):
-    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, "102")
     job.strike(SCOPE, "source moved")
     assert job.job.events[-1].reason == "source moved"
 
@@ -159,18 +159,18 @@ def test_a_listener_can_stop_listening(job):
     end = job.changed.listen(lambda: told.append(1))
     end()
 
-    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, "102")
 
     assert told == []
 
 
 def test_what_is_expected_decides_between_two_readings(job):
-    assert job.expected_si(SCOPE, Role.REFERENCE) == pytest.approx(200.0)
-    assert job.interpret(SCOPE, Role.REFERENCE, "1,250").likeliest_text == "1250 Vpp"
+    assert job.expected_si(SCOPE) == pytest.approx(200.0)
+    assert job.interpret(SCOPE, "1,250").likeliest_text == "1250 Vpp"
 
 
 def test_a_job_opened_again_is_where_it_was(session, job):
-    job.enter(SCOPE, Role.REFERENCE, "102")
+    job.enter(SCOPE, "102")
 
     again = session.open(job.job.id)
 
@@ -179,8 +179,8 @@ def test_a_job_opened_again_is_where_it_was(session, job):
 
 
 def test_the_list_says_what_came_of_each_job(session, job):
-    job.enter(SCOPE, Role.REFERENCE, "200")
-    job.enter(METER, Role.DUT, "100")
+    job.enter(SCOPE, "200")
+    job.enter(METER, "100")
 
     summary = session.summaries()[0]
 
@@ -191,9 +191,9 @@ def test_the_list_says_what_came_of_each_job(session, job):
 def test_the_route_fills_as_the_job_goes_on(job):
     assert [state.fill for state in route(job.view)] == [0.0, 1.0, 0.0, 1.0, 0.0, 0.0, 0.0]
 
-    job.enter(SCOPE, Role.REFERENCE, "200")
+    job.enter(SCOPE, "200")
     assert route(job.view)[4].fill == 0.5
-    job.enter(METER, Role.DUT, "100")
+    job.enter(METER, "100")
 
     fills = [state.fill for state in route(job.view)]
     assert fills[4:6] == [1.0, 1.0]
@@ -215,11 +215,11 @@ def crossed(job):
     for row, level in enumerate(("50", "100")):
         job.edit(plan_with_cell(job.job, row, 0, "7.125 MHz"), "plan")
         job.edit(plan_with_cell(job.job, row, 1, level), "plan")
-    for text, role, slot in (
-        ("141", Role.REFERENCE, SCOPE), ("49", Role.DUT, METER),
-        ("199", Role.REFERENCE, SCOPE_TWO), ("97", Role.DUT, Slot("p1", 2, 1)),
+    for text, slot in (
+        ("141", SCOPE), ("49", METER),
+        ("199", SCOPE_TWO), ("97", Slot("p1", 2, 1)),
     ):  # fmt: skip
-        job.enter(slot, role, text)
+        job.enter(slot, text)
     return job
 
 
@@ -252,7 +252,7 @@ def test_a_moved_round_is_undone_and_redone_as_one_step(crossed):
 
 
 def test_a_moved_round_takes_the_first_free_round_of_its_point(crossed):
-    crossed.enter(Slot("p2", 1, 0), Role.REFERENCE, "200")
+    crossed.enter(Slot("p2", 1, 0), "200")
 
     assert crossed.move_round(SCOPE_TWO) == Slot("p2", 2, 0)
 

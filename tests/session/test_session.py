@@ -9,7 +9,7 @@ import pytest
 from fenmist.calibration.make import cross_check, plan_points
 from fenmist.errors import FileFormatError, OutOfRangeError, RecordError
 from fenmist.kit.generic import starter_shelf
-from fenmist.reading.event import EventKind, Role, Slot
+from fenmist.reading.event import EventKind, Slot
 from fenmist.records import store
 from fenmist.records.codec import record_hash
 from fenmist.session.backup import backups
@@ -47,8 +47,8 @@ def a_job(session, job_id="job", points=2, **more):
 
 def read(job):
     for point in job.job.plan:
-        job.enter(Slot(point.id, 1, 0), Role.REFERENCE, "141 Vpp")
-        job.enter(Slot(point.id, 1, 1), Role.DUT, "49.5")
+        job.enter(Slot(point.id, 1, 0), "141 Vpp")
+        job.enter(Slot(point.id, 1, 1), "49.5")
 
 
 # list and search
@@ -78,7 +78,7 @@ def test_summaries_are_made_anew_only_where_the_record_changed(session, monkeypa
     session.summaries()
     assert made == []
 
-    job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141")
+    job.enter(Slot("p1", 1, 0), "141")
 
     assert next(line for line in session.summaries() if line.id == "job").points_read == 0
     assert made == ["job"]
@@ -204,11 +204,11 @@ def test_readings_go_to_the_second_folder_while_the_logbook_is_full_and_come_bac
     job = a_job(session)
     with monkeypatch.context() as patch:
         patch.setattr(store.Logbook, "append", broken)
-        job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141")
+        job.enter(Slot("p1", 1, 0), "141")
         assert "second" in job.trouble
         assert job.view.standing[Slot("p1", 1, 0)].entry.raw_text == "141"
 
-    job.enter(Slot("p1", 1, 1), Role.DUT, "49.5")
+    job.enter(Slot("p1", 1, 1), "49.5")
 
     assert job.trouble == ""
     assert [e.entry.raw_text for e in session.logbook.job("job").events] == ["141", "49.5"]
@@ -219,7 +219,7 @@ def test_what_waits_is_taken_in_when_the_logbook_is_next_opened(tmp_path, clock,
     session = Session(path, clock, second_folder=second)
     job = a_job(session)
     monkeypatch.setattr(store.Logbook, "append", broken)
-    job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141")
+    job.enter(Slot("p1", 1, 0), "141")
     session.close()
     monkeypatch.undo()
 
@@ -237,7 +237,7 @@ def test_what_waits_for_one_logbook_is_not_taken_into_another_of_the_same_name(t
     job = a_job(session)
     with monkeypatch.context() as patch:
         patch.setattr(store.Logbook, "append", broken)
-        job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141")
+        job.enter(Slot("p1", 1, 0), "141")
     session.close()
 
     other = Session(tmp_path / "b" / "log.fenlog", clock, second_folder=second)
@@ -259,7 +259,7 @@ def test_what_waits_for_a_job_that_is_not_there_goes_on_waiting(tmp_path, clock,
     job = a_job(session)
     with monkeypatch.context() as patch:
         patch.setattr(store.Logbook, "append", broken)
-        job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141")
+        job.enter(Slot("p1", 1, 0), "141")
     session.close()
     path.write_bytes(older)
 
@@ -276,7 +276,7 @@ def test_where_neither_can_be_written_it_is_said_and_nothing_pretends_to_be_kept
     monkeypatch.setattr(store.Logbook, "append", broken)
 
     with pytest.raises(RecordError, match="Neither"):
-        job.enter(Slot("p1", 1, 0), Role.REFERENCE, "141")
+        job.enter(Slot("p1", 1, 0), "141")
 
     assert Slot("p1", 1, 0) not in job.view.standing
 
@@ -300,7 +300,7 @@ def test_issued_it_is_never_altered_and_a_revision_supersedes_it_and_says_so(ses
     read(job)
     first = issue_it(session, job)
     before = session.logbook.issued_pdf(first.number, 1)
-    job.enter(Slot("p1", 1, 1), Role.DUT, "48")
+    job.enter(Slot("p1", 1, 1), "48")
 
     second = issue_it(session, job, "one reading was misread")
 
@@ -321,7 +321,7 @@ def test_a_revision_needs_a_change_and_a_reason(session):
 
     with pytest.raises(OutOfRangeError, match="Nothing changed"):
         to_issue(session, job.view, "why not")
-    job.enter(Slot("p1", 1, 1), Role.DUT, "48")
+    job.enter(Slot("p1", 1, 1), "48")
     with pytest.raises(OutOfRangeError, match="supersedes"):
         to_issue(session, job.view)
 
@@ -379,7 +379,7 @@ def test_the_carrier_is_inferred_and_corrected(session, clock):
     assert not job.carrier.is_on
     job.begin_entry(slot)
     assert job.carrier.is_on
-    job.enter(slot, Role.REFERENCE, "141")
+    job.enter(slot, "141")
     assert job.carrier.is_on
     job.switch_carrier(slot)
     assert not job.carrier.is_on

@@ -13,7 +13,7 @@ from fenmist.errors import (
     UnworkableJobError,
 )
 from fenmist.kit.part import SpecKind, SpecTerm
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.records.jobfile import job_to_bytes
 from fenmist.session.session import Session
 from fenmist.session.trial import read_tried, try_whole
@@ -129,7 +129,7 @@ def test_what_can_not_be_written_down_is_refused_at_the_key_and_nothing_waits(se
 
 def test_0e999_stays_an_open_entry_on_record(session):
     session.logbook.add_job(job(frequencies_hz=(7e6,)))
-    session.open("job").enter(Slot("p1", 1, 0), Role.REFERENCE, "0e999")
+    session.open("job").enter(Slot("p1", 1, 0), "0e999")
 
     entry = session.logbook.job("job").standing[Slot("p1", 1, 0)].entry
 

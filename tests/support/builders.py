@@ -80,12 +80,11 @@ def job(
 def enter(made: Job, slot: Slot, text: str) -> Job:
     """The job with one entry more."""
     point = made.point(slot.point)
-    role = point.sequence[slot.position]
-    element, indicator = made.indicator(role)
-    used = made.range_of(point, role)
-    found = interpret(text, indicator, used)
+    channel = made.channel(point.sequence[slot.position])
+    used = made.range_of(point, channel.id)
+    found = interpret(text, made.indicator(channel.id), used)
     entry = Entry(
-        slot, role, element, indicator.id, used.id if used else "", text,
+        slot, channel.id, channel.element, channel.indicator, used.id if used else "", text,
         found.reading, found.why_open, found.likeliest_text,
     )  # fmt: skip
     return made.with_event(Event(f"e{len(made.events)}", EventKind.ENTER, WHEN, entry))

@@ -20,7 +20,7 @@ from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.reduction import Result, reduce
 from fenmist.kit import shelf
 from fenmist.reading.captured import reading_from_trace
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.simulation.bench import TrueBench, TrueHarmonic, TrueLine, TrueProbe, observe, sample
 from fenmist.uncertainty.estimate import Estimate
 from fenmist.waveform.analysis import analyse
@@ -60,7 +60,7 @@ def empty_job(frequency_hz: float, accuracy: float = 0.03, scenario: str = "lead
     )  # fmt: skip
     made = cross_check("job", "coverage", kit, plan_points([frequency_hz], [LEVEL], "200"), created_at=WHEN)
     if scenario == "around":
-        order = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+        order = ("scope", "meter", "scope")
         made = replace(made, plan=tuple(replace(point, sequence=order) for point in made.plan))
     if scenario == "hot":
         rows = [LoadRow(frequency_hz, f"{LOAD.real}+j{LOAD.imag}", f"{HOT.real}+j{HOT.imag}")]

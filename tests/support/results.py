@@ -13,7 +13,7 @@ ACCEPTED = Decision(Zone.INSIDE_WITHIN, Verdict.ACCEPT, 0.97, 0.03, 10.0 / 1.2)
 
 def point_result(**changes) -> PointResult:
     """50 W read as 49 W (−2 %, −0.0877 dB) at 7.125 MHz; keys of the plan's point begin with `at_`."""
-    point = PlanPoint("p1", "line", 7.125e6, 50.0, "200")
+    point = PlanPoint("p1", "line", 7.125e6, 50.0, "200", ("scope", "meter"))
     point = replace(point, **{key[3:]: value for key, value in changes.items() if key.startswith("at_")})
     made = PointResult(
         point=point, rounds=3, reference_w=50.0, reference_u_w=1.1, net_w=49.8, indicated_w=49.0, error_w=-1.0,

@@ -20,7 +20,7 @@ from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.reduction import Result, reduce
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.judge import judge, judge_entries
-from fenmist.reading.event import AS_FOUND, Role, Slot
+from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
 from fenmist.simulation.reader import read_needle, read_screen
 from support.builders import WHEN, bench_kit, enter
@@ -37,7 +37,7 @@ class Typed:
     """One entry as it is typed, with what was truly shown."""
 
     slot: Slot
-    role: Role
+    channel: str
     text: str
     shown: float  # W or Vpp
 
@@ -87,11 +87,11 @@ def _at_point(job: Job, point_id: str, bench: TrueBench, rng: np.random.Generato
         # a transmitter's level steps and droops; nobody sets it to the watt
         seen = observe(bench, point.frequency_hz, point.target_w * (1.0 + 0.03 * rng.standard_normal()))
         volts = seen.volts_peak_to_peak
-        yield Typed(Slot(point.id, number, 0), Role.REFERENCE, read_screen(volts, 3, 0.003, rng), volts)
-        used = job.range_of(point, Role.DUT)
+        yield Typed(Slot(point.id, number, 0), "scope", read_screen(volts, 3, 0.003, rng), volts)
+        used = job.range_of(point, "meter")
         division = used.scale.division_at(seen.meter_w / used.factor) * used.factor
         needle = read_needle(seen.meter_w, division, 0.25, rng)
-        yield Typed(Slot(point.id, number, 1), Role.DUT, f"{needle:g}", seen.meter_w)
+        yield Typed(Slot(point.id, number, 1), "meter", f"{needle:g}", seen.meter_w)
 
 
 def entered(job: Job, typed: list[Typed]) -> Job:
@@ -107,7 +107,7 @@ def entered(job: Job, typed: list[Typed]) -> Job:
 def slipped(kind: str, item: Typed, rng: np.random.Generator) -> str | None:
     """The text as it would be typed by such a slip, or none where this entry can't have it."""
     value = float(item.text)
-    is_meter = item.role is Role.DUT
+    is_meter = item.channel == "meter"
     if kind == "decimal":
         return f"{value * (10.0 if rng.integers(2) else 0.1):.6g}"
     if kind == "range":  # the knob stood on the higher range; the figures read are this one's
@@ -156,7 +156,7 @@ def planted(kind: str, job: Job, rng: np.random.Generator) -> Planted:
     wrong = [*typed[:place], replace(typed[place], text=text), *typed[place + 1 :]]
     slot = typed[place].slot
     here = entered(job, wrong[: place + 1])
-    if typed[place].role is Role.REFERENCE:  # the round's other reading follows before anyone looks up
+    if typed[place].channel == "scope":  # the round's other reading follows before anyone looks up
         here = entered(job, wrong[: place + 2])
     now = judge_entries(here, reduce(here), AS_FOUND, slot.point)
     whole = entered(job, wrong)

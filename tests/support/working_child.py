@@ -34,7 +34,7 @@ def core(path: Path) -> None:
     """Every kind of command that writes, each acknowledged when it returns."""
     from dataclasses import replace
 
-    from fenmist.reading.event import Role, Slot
+    from fenmist.reading.event import Slot
     from fenmist.session.session import Session
 
     session = Session(path, second_folder=path.parent)
@@ -44,7 +44,7 @@ def core(path: Path) -> None:
         point = f"p{number % PLAN + 1}"
         text = f"{100 + number}"
         slot = Slot(point, number // PLAN + 1, 0)
-        job.enter(slot, Role.REFERENCE, text)
+        job.enter(slot, text)
         say("entry", text)
         if number % 7 == 0:
             job.strike(slot, f"reason {number}")

@@ -17,7 +17,6 @@ from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
 from fenmist.kit.sheet import Field
 from fenmist.kit.spectext import spec_from_text, text_of_spec
-from fenmist.reading.event import Role
 
 WHOSE = (
     Field("title", "job", "Bittern 200 of the pilot boat"),
@@ -42,14 +41,13 @@ FOR_THE_LINE = (
 )
 """What is asked about the hook-up."""
 
+_ORDERS = ("REF-DUT", "REF-DUT-REF", "DUT-REF-DUT")
+
 FOR_THE_PLAN = (
     Field("tolerance", "tolerance, ±", "5 %", "Per cent, dB, or as a data sheet states it: 3 % of reading + 1 digit"),
     Field("of", "of", choices=("full scale", "reading", "dB")),
     Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
-    Field(
-        "order", "reading order", help="REF the oscilloscope, DUT the meter",
-        choices=("REF-DUT", "REF-DUT-REF", "DUT-REF-DUT"),
-    ),
+    Field("order", "reading order", help="REF the oscilloscope, DUT the meter", choices=_ORDERS),
     Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
     Field("interval", "Monte Carlo interval", choices=("symmetric", "shortest")),
 )  # fmt: skip
@@ -57,11 +55,6 @@ FOR_THE_PLAN = (
 
 
 _STATED = {"the meter's output": False, "the meter's input": True}
-_ORDERS = {
-    "REF-DUT": (Role.REFERENCE, Role.DUT),
-    "REF-DUT-REF": (Role.REFERENCE, Role.DUT, Role.REFERENCE),
-    "DUT-REF-DUT": (Role.DUT, Role.REFERENCE, Role.DUT),
-}
 _HEATS: Mapping[str, float | None] = {"in between": None, "cold": 0.0, "hot": 1.0}
 _INTERVALS = {"symmetric": False, "shortest": True}
 _PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
@@ -80,7 +73,7 @@ def job_draft(job: Job) -> dict[str, str]:
         "of": kinds.get(term.kind, "full scale"),
         "rule": str(job.rule),
         "stated": next(name for name, at_input in _STATED.items() if at_input is stated_at_input(job)),
-        "order": next(name for name, order in _ORDERS.items() if order == job.order),
+        "order": next((name for name in _ORDERS if _sequence(job, name) == job.order), _ORDERS[0]),
         "heat": next(name for name, heat in _HEATS.items() if heat == job.methods[0].parameters.get(HEAT)),
         "interval": next(name for name, shortest in _INTERVALS.items() if shortest == job.shortest_interval),
         "part_of_division": parts.get(job.part_of_division, "a quarter division"),
@@ -103,7 +96,7 @@ def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, .
     if problems:
         return problems
     terms = _tolerance(draft)
-    job = _with_order(_with_stated(job, _STATED[draft["stated"]]), _ORDERS[draft["order"]])
+    job = _with_order(_with_stated(job, _STATED[draft["stated"]]), _sequence(job, draft["order"]))
     job = _with_heat(replace(job, shortest_interval=_INTERVALS[draft["interval"]]), _HEATS[draft["heat"]])
     return replace(
         job, title=draft["title"].strip() or job.title, tolerance=terms[0],
@@ -156,7 +149,14 @@ def _tolerance_problems(draft: Mapping[str, str]) -> tuple[Problem, ...]:
     return ()
 
 
-def _with_order(job: Job, sequence: tuple[Role, ...]) -> Job:
+def _sequence(job: Job, order: str) -> tuple[str, ...]:
+    """The channels of a round: REF stands for the references one after the other, DUT for the device."""
+    device = job.device_channel.id
+    references = tuple(dict.fromkeys(item for item in job.order if item != device))
+    return tuple(name for place in order.split("-") for name in (references if place == "REF" else (device,)))
+
+
+def _with_order(job: Job, sequence: tuple[str, ...]) -> Job:
     """The job with another order within a round: at points to come and at those where nothing was entered."""
     begun = {event.entry.slot.point for event in job.events if event.entry is not None}
     plan = tuple(point if point.id in begun else replace(point, sequence=sequence) for point in job.plan)
@@ -167,12 +167,10 @@ def _with_stated(job: Job, at_input: bool) -> Job:
     """The job with its power stated at the meter's input or output; the meter's own loss lies between."""
     if stated_at_input(job) is at_input:
         return job
-    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    hookup = job.hookup(job.stated.plane.hookup)
     stop = next(item for item in main_way(hookup, job.parts) if item.element == hookup.stated.element)
     plane = replace(hookup.stated, port=stop.entry if at_input else stop.exit or stop.entry)
-    method = job.methods[0]
-    methods = (replace(method, measurand=replace(method.measurand, plane=plane)), *job.methods[1:])
-    return replace(job.with_hookup(replace(hookup, stated=plane)), methods=methods)
+    return job.with_hookup(replace(hookup, stated=plane)).stated_at(plane)
 
 
 def _with_heat(job: Job, heat: float | None) -> Job:

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from fenmist.calibration.edit import fitted_to_device, without_unused
 from fenmist.calibration.gather import method_trouble
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Channel, Job
 from fenmist.errors import OutOfRangeError
 from fenmist.hookup import editing
 from fenmist.hookup.line import HookUp, main_way, way
@@ -17,7 +17,7 @@ from fenmist.kit.part import SOURCES, Part
 
 def read_hookup(job: Job) -> str:
     """Id of the hook-up that the job's method reads."""
-    return job.methods[0].measurand.plane.hookup
+    return job.stated.plane.hookup
 
 
 def with_line(job: Job, made: HookUp, parts: Sequence[Part] = ()) -> Job:
@@ -29,18 +29,27 @@ def with_line(job: Job, made: HookUp, parts: Sequence[Part] = ()) -> Job:
         Where the method reads that hook-up and could do so no longer.
     """
     changed = without_unused(_embedding(job, parts).with_hookup(made))
-    if made.id != read_hookup(job):
+    if all(channel.hookup != made.id for channel in job.channels):
         return changed
     trouble = method_trouble(changed, made)
     if trouble:
         raise OutOfRangeError(
             f"The readings of this job are taken on this hook-up: {trouble}.", "Make another hook-up for another bench."
         )
-    methods = tuple(
-        replace(item, measurand=replace(item.measurand, plane=made.stated)) if number == 0 else item
-        for number, item in enumerate(changed.methods)
-    )
-    return replace(changed, methods=methods) if methods != changed.methods else changed
+    changed = _refitted(changed)
+    return changed if changed.stated.plane == made.stated else changed.stated_at(made.stated)
+
+
+def _refitted(job: Job) -> Job:
+    """The job with each channel on an indicator that its part has: another part may call its own otherwise."""
+
+    def refitted(channel: Channel) -> Channel:
+        known = job.part_read(channel.id).indicators
+        fits = not known or any(item.id == channel.indicator for item in known)
+        return channel if fits else replace(channel, indicator=known[0].id)
+
+    channels = tuple(refitted(channel) for channel in job.channels)
+    return job if channels == job.channels else replace(job, channels=channels)
 
 
 def _embedding(job: Job, parts: Sequence[Part]) -> Job:

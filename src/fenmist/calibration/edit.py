@@ -10,7 +10,7 @@ from fenmist.calibration.planning import with_block
 from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
 from fenmist.kit.part import Part, PartKind
-from fenmist.reading.event import AS_LEFT, Role
+from fenmist.reading.event import AS_LEFT
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
@@ -91,7 +91,7 @@ def _new_point(job: Job) -> PlanPoint:
     if job.plan:
         return replace(job.plan[-1], id=name, sequence=job.order)
     full = job.dut_part.indicators[0].ranges[-1]
-    return PlanPoint(name, LINE, 7e6, full.full_scale / 2.0, full.id, sequence=job.order)
+    return PlanPoint(name, LINE, 7e6, full.full_scale / 2.0, full.id, job.order)
 
 
 def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
@@ -167,7 +167,7 @@ def with_next_range(job: Job, point_id: str) -> Job:
     """
     point = job.point(point_id)
     here = (event.entry for event in job.ledger.at(point_id).values())
-    if any(entry is not None and entry.role is Role.DUT for entry in here):
+    if any(entry is not None and job.is_device(entry.channel) for entry in here):
         raise OutOfRangeError(
             f"{job.dut_part.label} was read on range {point.range_id} here.",
             "Strike those entries first, or plan another point.",

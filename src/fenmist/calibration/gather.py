@@ -15,7 +15,6 @@ from fenmist.kit.network import part_network
 from fenmist.kit.part import FEEDS, Part, PartKind
 from fenmist.methods.scope_across_load import PartLoss, ScopeReadings
 from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
-from fenmist.reading.event import Role
 from fenmist.uncertainty.influence import FloatArray
 from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_dbc
 from fenmist.waveform.response import BandwidthModel
@@ -54,7 +53,7 @@ HEAT = "load_heat"
 
 def part_of_kind(job: Job, kind: PartKind) -> Part:
     """The part of a kind in the method's hook-up; raises UnknownIdError."""
-    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    hookup = job.hookup(job.stated.plane.hookup)
     element_id = first_of_kind(hookup, job.parts, kind)
     return job.part(hookup.element(element_id).part if element_id else str(kind))
 
@@ -81,7 +80,7 @@ def scope_readings(
         Last digit read, V rms.
     """
     scope = part_of_kind(job, PartKind.OSCILLOSCOPE)
-    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    hookup = job.hookup(job.stated.plane.hookup)
     load, state = load_at(job, frequency_hz)
     source = part_of_kind(job, PartKind.TRANSMITTER)
     return ScopeReadings(
@@ -93,7 +92,7 @@ def scope_readings(
 
 def stated_at_input(job: Job) -> bool:
     """Whether power is stated where it enters the meter, rather than where it leaves it."""
-    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    hookup = job.hookup(job.stated.plane.hookup)
     here = (hookup.stated.element, hookup.stated.port)
     return any((stop.element, stop.entry) == here for stop in main_way(hookup, job.parts))
 
@@ -115,7 +114,7 @@ def losses_to_tee(job: Job, frequency_hz: FloatArray) -> tuple[PartLoss, ...]:
     tuple of PartLoss
         Losses in dB with their standard uncertainty, shape (n,).
     """
-    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    hookup = job.hookup(job.stated.plane.hookup)
     found: dict[str, PartLoss] = {}
     meter = job.dut_part.properties.get("loss_db")
     if meter and stated_at_input(job):  # its own loss lies between
@@ -140,7 +139,7 @@ def losses_to_tee(job: Job, frequency_hz: FloatArray) -> tuple[PartLoss, ...]:
 
 def _mismatch_to_tee(job: Job, frequency_hz: FloatArray) -> FloatArray:
     """What open phases between the meter and the tee cost, relative, shape (n,); nothing where no SWR is stated."""
-    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    hookup = job.hookup(job.stated.plane.hookup)
     tee = first_of_kind(hookup, job.parts, PartKind.TEE)
     between = [stop.element for stop in main_way(hookup, job.parts)]
     between = between[between.index(hookup.stated.element) + 1 : between.index(tee)] if tee in between else []
@@ -155,15 +154,15 @@ def method_trouble(job: Job, hookup: HookUp) -> str:
     stops = main_way(hookup, parts)
     kinds = [parts[hookup.element(stop.element).part].kind for stop in stops]
     names = [stop.element for stop in stops]
-    for role, (element, _) in job.methods[0].inputs.items():
-        if not any(item.id == element for item in hookup.elements):
-            return f"the {role} is read at “{element}”, which isn't there any more"
+    for channel in job.channels:
+        if channel.hookup == hookup.id and not any(item.id == channel.element for item in hookup.elements):
+            return f"“{channel.element}” is read, and isn't there any more"
     if kinds[-2:] != [PartKind.TEE, PartKind.LOAD]:
         return "the method takes the volts at a tee on the load, with nothing between the two"
     hanging = branches(hookup, parts).get((names[-2], SIDE_PORT), ())
     if [parts[hookup.element(name).part].kind in FEEDS for name in hanging] != [True, False]:
         return "a lead or a probe with the oscilloscope behind it has to hang on that tee, and nothing else"
-    device = job.methods[0].inputs[Role.DUT][0]
+    device = job.device_channel.element
     if device not in names or hookup.stated.element != device:
         return "power is stated at the device under test, on the line"
     return ""
@@ -183,7 +182,7 @@ def _scope(part: Part) -> Scope:
 
 def feed_part(job: Job) -> Part:
     """The lead or probe between tee and scope."""
-    hookup = job.hookup(job.methods[0].measurand.plane.hookup)
+    hookup = job.hookup(job.stated.plane.hookup)
     kind = next((kind for kind in FEEDS if first_of_kind(hookup, job.parts, kind)), PartKind.LEAD)
     return part_of_kind(job, kind)
 

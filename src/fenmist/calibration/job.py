@@ -20,9 +20,9 @@ from fenmist.findings.note import Answer
 from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, Range, SpecTerm
 from fenmist.kit.stated import Shown, half_width
-from fenmist.measurand import Measurand
+from fenmist.measurand import Measurand, PlaneRef
 from fenmist.reading.dial import QUARTER_DIVISION
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Role, Slot, answers
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Slot, answers
 from fenmist.reading.events import Events
 from fenmist.reading.ledger import Ledger, Standing, ledger_of
 from fenmist.uncertainty.influence import FloatArray
@@ -48,9 +48,22 @@ class Method:
     id: str
     kind: str
     version: int
-    measurand: Measurand
-    inputs: Mapping[str, tuple[str, str]]  # role -> (element, indicator)
     parameters: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Channel:
+    """Something that is read on a bench: an indicator there, and what it is taken to be a value of."""
+
+    id: str
+    element: str
+    indicator: str
+    measurand: Measurand
+
+    @property
+    def hookup(self) -> str:
+        """Id of the hook-up on which it is read."""
+        return self.measurand.plane.hookup
 
 
 @dataclass(frozen=True)
@@ -62,8 +75,8 @@ class PlanPoint:
     frequency_hz: float
     target_w: float
     range_id: str
+    sequence: tuple[str, ...]  # ids of the channels that a round reads, in order
     repeats: int = 1
-    sequence: tuple[Role, ...] = (Role.REFERENCE, Role.DUT)
     blocked: str = ""  # why it isn't read, where it isn't
 
 
@@ -92,6 +105,8 @@ class Job:
     dut: str  # part id
     kit: tuple[Part, ...]
     hookups: tuple[HookUp, ...]
+    channels: tuple[Channel, ...]
+    order: tuple[str, ...]  # channels of a round, of points that are added
     methods: tuple[Method, ...]
     plan: tuple[PlanPoint, ...]
     tolerance: SpecTerm
@@ -104,7 +119,6 @@ class Job:
     conditions: str = ""
     technician: str = ""
     part_of_division: float = QUARTER_DIVISION  # to which a needle is read
-    order: tuple[Role, ...] = (Role.REFERENCE, Role.DUT)  # within a round, of points that are added
     shortest_interval: bool = False  # where drawn: the shortest one instead of the probabilistically symmetric one
     demo: bool = False
     receipt: Receipt = field(default_factory=Receipt)
@@ -211,25 +225,62 @@ class Job:
     def _points(self) -> dict[str, PlanPoint]:
         return self.once("points", lambda: {point.id: point for point in self.plan})
 
-    def indicator(self, role: Role) -> tuple[str, Indicator]:
-        """Element and indicator that are read in a role, by the job's method."""
-        if role not in self._indicators:
-            self._indicators[role] = self._found_indicator(role)
-        return self._indicators[role]
+    def channel(self, channel_id: str) -> Channel:
+        """A channel by id; raises UnknownIdError."""
+        found = self._read_on.get(channel_id)
+        if found is None:
+            raise UnknownIdError(f"The job reads no “{channel_id}”.", "Look at what its points are read with.")
+        return found[0]
+
+    def part_read(self, channel_id: str) -> Part:
+        """The part that a channel is read on; raises UnknownIdError."""
+        self.channel(channel_id)
+        return self._read_on[channel_id][1]
+
+    def indicator(self, channel_id: str) -> Indicator:
+        """The indicator that is read in a channel; raises UnknownIdError."""
+        return self.part_read(channel_id).indicator(self.channel(channel_id).indicator)
+
+    def is_device(self, channel_id: str) -> bool:
+        """Whether a channel is read on the device under test; the others are references."""
+        found = self._read_on.get(channel_id)
+        return found is not None and found[1].id == self.dut
 
     @property
-    def _indicators(self) -> dict[Role, tuple[str, Indicator]]:
-        return self.once("indicators", dict)
+    def device_channel(self) -> Channel:
+        """What is read on the device under test; raises UnknownIdError."""
+        found = next((item for item in self.channels if self.is_device(item.id)), None)
+        if found is None:
+            raise UnknownIdError("Nothing is read on the device under test.", "Look at the hook-up.")
+        return found
 
-    def _found_indicator(self, role: Role) -> tuple[str, Indicator]:
-        method = self.methods[0]
-        element_id, indicator_id = method.inputs[role]
-        element = self.hookup(method.measurand.plane.hookup).element(element_id)
-        return element_id, self.part(element.part).indicator(indicator_id)
+    @property
+    def _read_on(self) -> dict[str, tuple[Channel, Part]]:
+        return self.once("read on", self._found_read_on)
 
-    def range_of(self, point: PlanPoint, role: Role) -> Range | None:
-        """The range on which a role's indicator is read at a point; none where it has none."""
-        return self.indicator(role)[1].range(point.range_id) if role is Role.DUT else None
+    def _found_read_on(self) -> dict[str, tuple[Channel, Part]]:
+        return {
+            item.id: (item, self.part(self.hookup(item.hookup).element(item.element).part)) for item in self.channels
+        }
+
+    @property
+    def stated(self) -> Measurand:
+        """What the device is taken to show, and at which plane; raises UnknownIdError."""
+        return self.device_channel.measurand
+
+    def stated_at(self, plane: PlaneRef) -> "Job":
+        """The job with what the device shows taken at another plane."""
+        here = self.device_channel
+        moved = replace(here, measurand=replace(here.measurand, plane=plane))
+        return replace(self, channels=tuple(moved if item is here else item for item in self.channels))
+
+    def range_of(self, point: PlanPoint, channel_id: str) -> Range | None:
+        """The range on which a channel is read at a point; none where it has none."""
+        return self.indicator(channel_id).range(point.range_id) if self.is_device(channel_id) else None
+
+    def device_range(self, point: PlanPoint) -> Range | None:
+        """The range on which the device is read at a point; none where it has none."""
+        return self.range_of(point, self.device_channel.id)
 
     @property
     def ledger(self) -> Ledger:
@@ -257,7 +308,7 @@ class Job:
         return self.once("to read", self._to_read)
 
     def _to_read(self) -> tuple[PlanPoint, ...]:
-        hookup = self.methods[0].measurand.plane.hookup
+        hookup = self.stated.plane.hookup
         return tuple(point for point in self.plan if not point.blocked and point.hookup == hookup)
 
     @property
@@ -284,7 +335,7 @@ class Job:
         digit_w : FloatArray
             Last digit of what it showed.
         """
-        used = [self.range_of(point, Role.DUT) for point in points]
+        used = [self.device_range(point) for point in points]
         known = all(item is not None for item in used)
         full = np.array([item.full_scale for item in used if item is not None]) if known else None
         return half_width(self.tolerances, Shown(reference_w, digit_w, full, per_decade_db=10.0))

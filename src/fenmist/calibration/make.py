@@ -3,12 +3,11 @@
 from collections.abc import Iterable, Sequence
 from datetime import datetime
 
-from fenmist.calibration.job import Job, Method, PlanPoint
+from fenmist.calibration.job import Channel, Job, Method, PlanPoint
 from fenmist.hookup.line import scope_across_load
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
-from fenmist.measurand import Kind, Measurand, Statistic
+from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
 from fenmist.methods import scope_across_load as method
-from fenmist.reading.event import Role
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
 
 LIMITS = {"reference_limit": REFERENCE_LIMIT, "comfort_limit": COMFORT_LIMIT, "lead_limit": 1.0}
@@ -17,14 +16,25 @@ LIMITS = {"reference_limit": REFERENCE_LIMIT, "comfort_limit": COMFORT_LIMIT, "l
 LINE = "line"
 """Id of the first hook-up of a job."""
 
+SCOPE, METER = "scope", "meter"
+"""Ids of its channels: each is named by the element that it is read on."""
+
+ORDER = (SCOPE, METER)
+"""What a round reads where nothing else is asked for."""
+
 
 def plan_points(
-    frequencies_hz: Iterable[float], levels_w: Sequence[float], range_id: str, repeats: int = 1
+    frequencies_hz: Iterable[float],
+    levels_w: Sequence[float],
+    range_id: str,
+    repeats: int = 1,
+    sequence: tuple[str, ...] = ORDER,
 ) -> tuple[PlanPoint, ...]:
     """Every frequency with every level, rising, on one range."""
     grid = [(float(f), float(level)) for f in sorted(frequencies_hz) for level in sorted(levels_w)]
     return tuple(
-        PlanPoint(f"p{number}", LINE, f, level, range_id, repeats) for number, (f, level) in enumerate(grid, start=1)
+        PlanPoint(f"p{number}", LINE, f, level, range_id, sequence, repeats)
+        for number, (f, level) in enumerate(grid, start=1)
     )
 
 
@@ -64,13 +74,14 @@ def cross_check(
     stated = meter.indicators[0].stated
     measurand = Measurand(Kind.INCIDENT, Statistic.CARRIER, hookup.stated)
     scope = next(part for part in kit if part.kind is PartKind.OSCILLOSCOPE)
-    inputs: dict[str, tuple[str, str]] = {
-        Role.REFERENCE: ("scope", scope.indicators[0].id),
-        Role.DUT: ("meter", meter.indicators[0].id),
-    }
+    volts = Measurand(Kind.VOLTAGE, Statistic.CARRIER, PlaneRef(LINE, SCOPE, scope.ports[0].id))
+    channels = (
+        Channel(SCOPE, SCOPE, scope.indicators[0].id, volts),
+        Channel(METER, METER, meter.indicators[0].id, measurand),
+    )
     return Job(
-        id=job_id, title=title, dut=meter.id, kit=kit, hookups=(hookup,),
-        methods=(Method("reference", method.KIND, method.VERSION, measurand, inputs, LIMITS),),
+        id=job_id, title=title, dut=meter.id, kit=kit, hookups=(hookup,), channels=channels, order=ORDER,
+        methods=(Method("reference", method.KIND, method.VERSION, LIMITS),),
         plan=plan, tolerance=tolerance or (stated[0] if stated else SpecTerm(SpecKind.OF_RANGE, 0.05)),
         tolerance_more=() if tolerance else stated[1:], created_at=created_at,
     )  # fmt: skip

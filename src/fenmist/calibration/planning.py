@@ -54,7 +54,7 @@ def points_from_grid(job: Job, grid: Grid) -> tuple[PlanPoint, ...] | tuple[Prob
     if len(fresh) > MOST_POINTS:
         return (Problem("frequencies", f"That is {len(fresh)} points; one grid makes at most {MOST_POINTS}."),)
     names = _free_names(job)
-    return tuple(PlanPoint(next(names), LINE, f, level, used, round(rounds[0]), job.order) for f, level, used in fresh)
+    return tuple(PlanPoint(next(names), LINE, f, level, used, job.order, round(rounds[0])) for f, level, used in fresh)
 
 
 def _wanted(
@@ -141,7 +141,7 @@ def cannot_serve(job: Job) -> Mapping[str, str]:
 
 
 def _why_not(job: Job, point: PlanPoint) -> str:
-    if point.hookup != job.methods[0].measurand.plane.hookup:
+    if point.hookup != job.stated.plane.hookup:
         return f"“{job.hookup(point.hookup).label}” is looked at on paper; no method reads it yet"
     device = job.dut_part
     spans = [(port.frequency_min_hz, port.frequency_max_hz) for port in device.ports]

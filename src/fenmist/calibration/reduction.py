@@ -31,7 +31,7 @@ from fenmist.methods.scope_across_load import (
     power_outputs,
 )
 from fenmist.methods.scope_chain import harmonic_id
-from fenmist.reading.event import AS_FOUND, Role
+from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import (
     Distribution,
@@ -216,7 +216,7 @@ class Result:
         return (
             self.phase == phase
             and self.known == known
-            and mine.methods is other.methods
+            and (mine.methods is other.methods and mine.channels == other.channels)
             and _same_bench(mine, other)
             and (mine.dut, mine.tolerances, mine.rule) == (other.dut, other.tolerances, other.rule)
             and mine.part_of_division == other.part_of_division
@@ -230,7 +230,7 @@ def _same_points(result: Result, former: Result) -> bool:
 
 def _same_bench(mine: Job, other: Job) -> bool:
     """Whether the hook-up that is read is the same, part by part; any other has no say in the results."""
-    read = mine.methods[0].measurand.plane.hookup
+    read = mine.stated.plane.hookup
     bench = mine.hookup(read)
     if mine.kit is not other.kit:
         parts, others = mine.parts, other.parts
@@ -278,8 +278,8 @@ def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float])
     mean = scatter(job, read)
     frequencies = np.array([item.point.frequency_hz for item in read])
     readings = scope_readings(job, frequencies, mean.reference_vrms, mean.u_reference_vrms, mean.forms, mean.digit_rms)
-    plane = job.hookup(job.methods[0].measurand.plane.hookup).stated
-    device = _Device(job.dut, job.indicator(Role.DUT)[1].detector)
+    plane = job.hookup(job.stated.plane.hookup).stated
+    device = _Device(job.dut, job.indicator(job.device_channel.id).detector)
     inputs = Inputs(
         (
             *power_influences(readings),

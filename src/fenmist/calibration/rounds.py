@@ -21,7 +21,7 @@ import numpy as np
 
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.reading.dial import reading_u
-from fenmist.reading.event import AS_FOUND, Entry, Reading, Role, Slot
+from fenmist.reading.event import AS_FOUND, Entry, Reading, Slot
 from fenmist.uncertainty.influence import FloatArray
 from fenmist.units.typed import Censoring
 from fenmist.waveform.sine import RMS_PER_UNIT
@@ -160,7 +160,7 @@ def readings_by_point(
                 entries[slot] = event.entry
     skips = Counter(point for point, _, of in job.skipped if of == phase)
     return tuple(
-        _point_readings(point, by_point[point.id], _wanted(point, skips[point.id]))
+        _point_readings(job, point, by_point[point.id], _wanted(point, skips[point.id]))
         if point.id in by_point
         else before[point.id]
         for point in job.plan
@@ -171,7 +171,7 @@ def _wanted(point: PlanPoint, skips: int) -> int:
     return 0 if point.blocked else max(point.repeats - skips, 0)
 
 
-def _point_readings(point: PlanPoint, found: dict[Slot, Entry], wanted: int) -> PointReadings:
+def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted: int) -> PointReadings:
     rounds: dict[int, dict[int, Taken]] = {}
     bounded = 0
     for slot, entry in found.items():
@@ -184,18 +184,18 @@ def _point_readings(point: PlanPoint, found: dict[Slot, Entry], wanted: int) -> 
         rounds.setdefault(slot.round, {})[slot.position] = Taken(
             reading, entry.observed_at.timestamp() if entry.observed_at else None, entry
         )
-    made = (_round(number, taken, len(point.sequence)) for number, taken in sorted(rounds.items()))
+    made = (_round(job, number, taken, len(point.sequence)) for number, taken in sorted(rounds.items()))
     usable = tuple(item for item in made if item.references and item.duts)
     open_entries = sum(1 for entry in found.values() if entry.reading is None)
     return PointReadings(point, usable, open_entries, bounded, found, wanted)
 
 
-def _round(number: int, taken: dict[int, Taken], planned: int) -> Round:
+def _round(job: Job, number: int, taken: dict[int, Taken], planned: int) -> Round:
     ordered = [taken[position] for position in sorted(taken)]
     return Round(
         number,
-        tuple(item for item in ordered if item.entry.role is Role.REFERENCE),
-        tuple(item for item in ordered if item.entry.role is Role.DUT),
+        tuple(item for item in ordered if not job.is_device(item.entry.channel)),
+        tuple(item for item in ordered if job.is_device(item.entry.channel)),
         len(ordered) >= planned,
     )
 
@@ -241,7 +241,7 @@ def _scatter_row(job: Job, found: PointReadings) -> tuple[float, ...]:
     mean_w = math.exp(_mean(item.log_dut for item in found.rounds))
     last = found.rounds[-1].duts[-1].reading
     at_mean = Reading(mean_w, "W", last.digit)
-    u_dial = reading_u(at_mean, job.range_of(found.point, Role.DUT), job.part_of_division)
+    u_dial = reading_u(at_mean, job.device_range(found.point), job.part_of_division)
     u_v = max(_u_rms(item.reading) for one in found.rounds for item in one.references)
     dof = count - 1 if count > 1 else math.inf
     digit_v = max(

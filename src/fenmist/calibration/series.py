@@ -9,7 +9,6 @@ from itertools import pairwise
 
 from fenmist.calibration.reduction import PointResult
 from fenmist.calibration.rounds import PointReadings
-from fenmist.reading.event import Role
 from fenmist.waveform.sine import RMS_PER_UNIT
 
 
@@ -17,7 +16,8 @@ from fenmist.waveform.sine import RMS_PER_UNIT
 class Series:
     """Powers in W at seconds from the first reading, rising in time."""
 
-    role: Role
+    channel: str
+    of_device: bool
     seconds: tuple[float, ...]
     powers_w: tuple[float, ...]
 
@@ -60,15 +60,17 @@ def _share_above(first: float, second: float, limit: float) -> float:
 
 
 def series_at(readings: PointReadings, result: PointResult | None) -> tuple[Series, ...]:
-    """What was read at a point against time, one for the reference and one for the device; none without times.
+    """What was read at a point against time, one for each channel, references first; none without times.
 
     Volts become the power they make by the point's own reduction (its reference over the square of its volts).
     """
     per_volt2 = _watts_per_volt2(readings, result)
     made = []
-    for role in (Role.REFERENCE, Role.DUT):
-        read = (item for one in readings.rounds for item in (one.references if role is Role.REFERENCE else one.duts))
-        taken = sorted(((item.at_s, item.reading) for item in read if item.at_s is not None), key=lambda pair: pair[0])
+    read = [(False, item) for one in readings.rounds for item in one.references]
+    read += [(True, item) for one in readings.rounds for item in one.duts]
+    for of_device, channel in dict.fromkeys((of_device, item.entry.channel) for of_device, item in read):
+        here = (item for _, item in read if item.entry.channel == channel)
+        taken = sorted(((item.at_s, item.reading) for item in here if item.at_s is not None), key=lambda pair: pair[0])
         if not taken:
             continue
         powers = [
@@ -79,7 +81,7 @@ def series_at(readings: PointReadings, result: PointResult | None) -> tuple[Seri
         ]
         if any(power > 0 for power in powers):
             start = taken[0][0]
-            made.append(Series(role, tuple(at - start for at, _ in taken), tuple(powers)))
+            made.append(Series(channel, of_device, tuple(at - start for at, _ in taken), tuple(powers)))
     return tuple(made)
 
 

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.session.captures import CaptureSource
 from fenmist.session.openjob import OpenJob
 from fenmist.simulation.bench import TrueBench, observe, sample
@@ -34,7 +34,7 @@ def read_phase(
     """
     read = {point.id for point in job.job.plan[:points]}
     before = None
-    for number, (slot, role, text) in enumerate(simulated_texts(job, bench, random)):
+    for number, (slot, text) in enumerate(simulated_texts(job, bench, random)):
         if slot.point not in read:
             return
         if before not in (None, (slot.point, slot.round)):
@@ -42,20 +42,23 @@ def read_phase(
         before = slot.point, slot.round
         job.begin_entry(slot)
         if number == slip_at:
-            job.enter(slot, role, text.replace(".", "") + "0")
+            job.enter(slot, text.replace(".", "") + "0")
             job.strike(slot, "misread")
-        job.enter(slot, role, text)
+        job.enter(slot, text)
 
 
-def simulated_texts(job: OpenJob, bench: TrueBench, random: np.random.Generator) -> Iterator[tuple[Slot, Role, str]]:
+def simulated_texts(job: OpenJob, bench: TrueBench, random: np.random.Generator) -> Iterator[tuple[Slot, str]]:
     """What a technician would type for each slot of the plan, in reading order."""
     for point in job.job.plan:
         level = point.target_w
-        for slot, role in job.view.slots(point):
+        for slot in job.view.slots(point):
             if slot.position == 0:
                 level = point.target_w * (1.0 + 0.006 * random.standard_normal())
             shown = observe(bench, point.frequency_hz, level * _warming(point, slot.position))
-            yield slot, role, _text(job.job, point, role, shown.volts_peak_to_peak, shown.meter_w, random)
+            yield (
+                slot,
+                _text(job.job, point, point.sequence[slot.position], shown.volts_peak_to_peak, shown.meter_w, random),
+            )
 
 
 def _warming(point: PlanPoint, position: int) -> float:
@@ -65,10 +68,12 @@ def _warming(point: PlanPoint, position: int) -> float:
     return 1.0 - WARMING * (1.0 - math.exp(-position * SECONDS_A_READING / 60.0))
 
 
-def _text(job: Job, point: PlanPoint, role: Role, volts_pp: float, meter_w: float, random: np.random.Generator) -> str:
-    if role is Role.REFERENCE:
+def _text(
+    job: Job, point: PlanPoint, channel: str, volts_pp: float, meter_w: float, random: np.random.Generator
+) -> str:
+    if not job.is_device(channel):
         return read_screen(volts_pp, 4, 0.001, random)
-    used = job.range_of(point, Role.DUT)
+    used = job.range_of(point, channel)
     if used is None or used.scale is None:
         return read_screen(meter_w, 3, 0.0, random)
     division = used.scale.division_at(meter_w / used.factor) * used.factor
@@ -85,7 +90,7 @@ def capture_text(bench: TrueBench, frequency_hz: float, incident_w: float, rando
 
 def take_capture(job: OpenJob, slot: Slot, name: str, text: str) -> None:
     """Enter a capture as the oscilloscope's reading of a slot."""
-    job.enter_trace(slot, Role.REFERENCE, CaptureSource(name, text.encode()), "CH1")
+    job.enter_trace(slot, CaptureSource(name, text.encode()), "CH1")
 
 
 def write_captures(folder: Path, captures: dict[str, Callable[[], str]]) -> None:

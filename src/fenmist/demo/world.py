@@ -17,7 +17,7 @@ import numpy as np
 
 from fenmist.calibration.benchwork import with_new_hookup
 from fenmist.calibration.job import Job
-from fenmist.calibration.make import cross_check, plan_points
+from fenmist.calibration.make import METER, SCOPE, cross_check, plan_points
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, NOT_THERE, Look, Receipt
 from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
 from fenmist.hookup.templates import TEMPLATES, from_template
@@ -26,7 +26,7 @@ from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import CalibrationRecord, Part
 from fenmist.kit.scale import Scale
 from fenmist.kit.touchstone import characterisations_from, touchstone_from_bytes
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.rf.circuit import Branch, BranchKind, solve_circuit
 from fenmist.session.session import Session
 from fenmist.simulation.bench import TrueBench, TrueLine
@@ -293,7 +293,7 @@ def _sandpiper(session: Session, kit: dict[str, Part], clock: _BenchClock, rando
         slot = Slot(point, 2, position)
         entry = slots[slot].entry
         if entry is not None:
-            job.enter(slot, entry.role, change(float(entry.raw_text)))
+            job.enter(slot, change(float(entry.raw_text)))
 
     again("p1", 0, lambda volts: f"{volts / 8.0**0.5:.1f}")
     again("p2", 1, lambda watts: f"{watts / 10.0:.2f}")
@@ -348,7 +348,7 @@ def _dunlin(session: Session, kit: dict[str, Part], clock: _BenchClock, random: 
     """A meter that read low, was adjusted, and read again: reference, meter, reference on a warming carrier."""
     chosen = [kit[name] for name in ("plover", "dunlin", "jumper", "tee", "lead", "sedge", "reedmace")]
     plan = plan_points((4.125e6, 8.291e6), (20.0, 50.0), "60")
-    order = (Role.REFERENCE, Role.DUT, Role.REFERENCE)
+    order = (SCOPE, METER, SCOPE)
     plan = tuple(replace(point, sequence=order) for point in plan)
     made = cross_check("demo-dunlin", "Dunlin 60 of the ferry, adjusted", chosen, plan, created_at=_stamp(clock))
     session.logbook.add_job(

@@ -25,7 +25,6 @@ from fenmist.judgement.physics_rules import STUB_DOUBT, STUB_WATCH
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.network import computed_coupling_db, measured_coupling_db
 from fenmist.kit.part import Part, PartKind
-from fenmist.reading.event import Role
 from fenmist.units.display import frequency, opening, percent, plain, swr
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
 
@@ -56,7 +55,7 @@ def _made(job: Job) -> Iterator[Note]:
     levels = planned_levels(job)
     for hookup in job.hookups:
         for note in _of_hookup(job, hookup, levels.get(hookup.id)):
-            about = note.about if hookup.id == job.methods[0].measurand.plane.hookup else f"{hookup.id} {note.about}"
+            about = note.about if hookup.id == job.stated.plane.hookup else f"{hookup.id} {note.about}"
             yield replace(note, about=about, evidence={**note.evidence, "hookup": hookup.id})
 
 
@@ -64,7 +63,7 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     yield from _no_load(job, hookup)
     if levels is None:
         return
-    if hookup.id != job.methods[0].measurand.plane.hookup:  # where readings are taken more is known of these
+    if hookup.id != job.stated.plane.hookup:  # where readings are taken more is known of these
         yield from _poor_end(job, hookup, levels)
         yield from _stubs(job, hookup, levels)
         yield from headroom_rules.rf_voltage(levels.highest)
@@ -177,12 +176,12 @@ def history_of(part: Part, about: str, as_of: date) -> Iterator[Note]:
 
 def _bandwidth(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
     """An instrument whose bandwidth is too near the carrier; the reference of the readings has its own rule."""
-    reference = job.methods[0].inputs["reference"][0] if hookup.id == job.methods[0].measurand.plane.hookup else ""
+    read = {item.element for item in job.channels if item.hookup == hookup.id}
     highest = float(levels.lines.frequency_hz[-1])
     for item in hookup.elements:
         part = job.part(item.part)
         stated = part.properties.get("bandwidth_hz")
-        if stated is None or not part.indicators or item.id == reference:
+        if stated is None or not part.indicators or item.id in read:
             continue
         share = highest / stated.value
         if share <= COMFORT_LIMIT:
@@ -218,8 +217,8 @@ def _droops(job: Job, hookup: HookUp) -> Iterator[Note]:
     source = main_way(hookup, job.parts)[0].element
     part = job.part(hookup.element(source).part)
     droop = part.properties.get("droop")
-    once = [point for point in job.to_read if point.sequence.count(Role.REFERENCE) < 2]
-    if droop is None or droop.value < DROOP_WATCH or not once or hookup.id != job.methods[0].measurand.plane.hookup:
+    once = [point for point in job.to_read if sum(not job.is_device(item) for item in point.sequence) < 2]
+    if droop is None or droop.value < DROOP_WATCH or not once or hookup.id != job.stated.plane.hookup:
         return
     yield Note(
         "source.droops", Severity.WATCH, source, f"{opening(part.label)} droops by {percent(droop.value)} "

@@ -8,7 +8,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
 from fenmist.kit.part import PartKind
-from fenmist.reading.event import Entry, Reading, Role, Slot
+from fenmist.reading.event import Entry, Reading, Slot
 from fenmist.units.display import THIN, by_uncertainty, frequency, percent, plain
 from fenmist.units.typed import Censoring
 from fenmist.waveform.sine import RMS_PER_UNIT
@@ -109,9 +109,9 @@ def bottom_of_scale(job: Job, phase: str) -> Iterator[Note]:
     points = {point.id: point for point in job.plan}
     for slot, entry in read_entries(job, phase).items():
         point = points.get(slot.point)
-        if point is None or entry.reading is None or entry.role is not Role.DUT:
+        if point is None or entry.reading is None or not job.is_device(entry.channel):
             continue
-        used = job.range_of(point, Role.DUT)
+        used = job.device_range(point)
         if used is not None and entry.reading.value < BOTTOM * used.full_scale:
             low.append((point, entry.reading.value, used.full_scale))
     if not low:
@@ -119,7 +119,7 @@ def bottom_of_scale(job: Job, phase: str) -> Iterator[Note]:
     point, value, full = min(low, key=lambda item: item[1] / item[2])
     count = len({item[0].id for item in low})
     places = at_point(point) if count == 1 else f"at {count} points"
-    used = job.range_of(point, Role.DUT)
+    used = job.device_range(point)
     per_division = used.scale.division_at(value / used.factor) * used.factor if used and used.scale else 0.0
     part = job.part_of_division * per_division / value if value > 0 else math.inf
     yield Note(
@@ -137,7 +137,7 @@ def off_scale(job: Job, phase: str) -> Iterator[Note]:
     points = {point.id: point for point in job.plan}
     for slot, entry in read_entries(job, phase).items():
         point, reading = points.get(slot.point), entry.reading
-        used = job.range_of(point, entry.role) if point else None
+        used = job.range_of(point, entry.channel) if point else None
         if point is None or reading is None or used is None or reading.censoring is not Censoring.NONE:
             continue
         if reading.value > used.full_scale * 1.001:

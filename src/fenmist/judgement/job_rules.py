@@ -10,7 +10,7 @@ from datetime import date
 import numpy as np
 
 from fenmist.calibration.gather import part_of_kind
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Channel, Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.calibration.schedule import schedule
@@ -22,7 +22,6 @@ from fenmist.judgement.headroom_rules import rf_voltage
 from fenmist.kit.part import UNKNOWN_SHARE, PartKind
 from fenmist.kit.spectext import said_term
 from fenmist.kit.stated import Shown, limits
-from fenmist.reading.event import Role
 from fenmist.uncertainty.estimate import BudgetRow
 from fenmist.units.display import frequency, opening, percent, plain, uncertainty
 from fenmist.units.letters import printable, unprintable
@@ -33,7 +32,7 @@ TUR_WANTED = 4.0
 
 def highest_level(job: Job) -> LevelPlan | None:
     """Levels of the hook-up that is read at the highest power planned, or none while nothing is planned."""
-    levels = planned_levels(job).get(job.methods[0].measurand.plane.hookup)
+    levels = planned_levels(job).get(job.stated.plane.hookup)
     return levels.highest if levels else None
 
 
@@ -64,15 +63,21 @@ def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
 
 def accuracy_not_evaluated(job: Job) -> Iterator[Note]:
     """A term of the reference's stated accuracy is a share of something that nobody knows here."""
-    element, indicator = job.indicator(Role.REFERENCE)
+    for channel in job.channels:
+        if not job.is_device(channel.id):
+            yield from _not_evaluated(job, channel)
+
+
+def _not_evaluated(job: Job, channel: Channel) -> Iterator[Note]:
+    indicator = job.indicator(channel.id)
     shown = Shown(np.ones(1), np.ones(1), np.ones(1) if indicator.ranges else None)
     unknown = [item.term for item in limits(indicator.spec, shown) if not item.evaluated]
     if not unknown:
         return
-    part = job.part(job.hookup(job.methods[0].measurand.plane.hookup).element(element).part)
+    part = job.part_read(channel.id)
     said = " + ".join(said_term(term) for term in unknown)
     yield Note(
-        "spec.not_evaluated", Severity.DOUBT, "scope",
+        "spec.not_evaluated", Severity.DOUBT, channel.element,
         f"{opening(part.label)} is stated to {said}, and no range of it is known.",
         f"±{percent(UNKNOWN_SHARE)} of the reading is taken instead, as for an unknown accuracy: it is in the budget.",
         "State its accuracy as a share of reading, or in volts on the setting used.",

@@ -51,7 +51,7 @@ def judge(
     notes += _after(job, result)
     if found is not None and phase != AS_FOUND:
         notes += pattern_rules.worse_as_left(found, result)
-    return in_order(_of_bench(notes, job.methods[0].measurand.plane.hookup))
+    return in_order(_of_bench(notes, job.stated.plane.hookup))
 
 
 def judge_bench(job: Job, hookup_id: str, as_of: date | None = None) -> tuple[Note, ...]:

@@ -18,7 +18,7 @@ from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point, power_of, read_entries, slipped_decades
 from fenmist.kit.part import Range
 from fenmist.reading.dial import reading_u
-from fenmist.reading.event import Reading, Role
+from fenmist.reading.event import Reading
 from fenmist.units.display import percent, plain
 from fenmist.units.level import dbm_from_watts
 from fenmist.units.typed import Censoring
@@ -154,10 +154,10 @@ def _against_reference(job: Job, result: Result) -> Iterator[tuple[PointReadings
 def wrong_arc(job: Job, result: Result) -> Iterator[Note]:
     """A meter reading that is off by the ratio of two ranges: the other range's figures, or the knob on it."""
     for found, taken, ratio, _ in _against_reference(job, result):
-        used = job.range_of(found.point, Role.DUT)
+        used = job.device_range(found.point)
         if used is None or slipped_decades(ratio):
             continue  # said as a slipped point
-        others = [item for item in job.indicator(Role.DUT)[1].ranges if item.id != used.id]
+        others = [item for item in job.indicator(job.device_channel.id).ranges if item.id != used.id]
         figures = next((item for item in others if _near(ratio, item.full_scale / used.full_scale)), None)
         knob = next((item for item in others if _near(ratio, used.full_scale / item.full_scale)), None)
         if figures is not None or knob is not None:
@@ -202,12 +202,12 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
     planned = {item.point.id: item.point.target_w for item in result.readings}
     references: dict[tuple[str, int], list[float]] = {}
     for slot, entry in entries.items():
-        if entry.role is Role.REFERENCE and entry.reading is not None and slot.point in planned:
+        if not job.is_device(entry.channel) and entry.reading is not None and slot.point in planned:
             power = power_of(entry.reading, load_ohm[slot.point])
             references.setdefault((slot.point, slot.round), []).append(power)
     for slot, entry in entries.items():
         reading, partners = entry.reading, references.get((slot.point, slot.round), [])
-        if reading is None or entry.role is not Role.DUT or not partners:
+        if reading is None or not job.is_device(entry.channel) or not partners:
             continue
         if reading.censoring is Censoring.ABOVE or not 0.7 < _mean(partners) / planned[slot.point] < 1.4:
             continue
@@ -365,7 +365,7 @@ def _readable(job: Job, found: PointReadings) -> float:
     """Relative standard uncertainty of reading dial and screen once, as powers."""
     last = found.rounds[-1]
     dut, screen = last.duts[-1].reading, last.references[-1].reading
-    u_dut = reading_u(dut, job.range_of(found.point, Role.DUT), job.part_of_division) / dut.value
+    u_dut = reading_u(dut, job.device_range(found.point), job.part_of_division) / dut.value
     return math.hypot(u_dut, 2.0 * screen.digit / math.sqrt(12.0) / screen.value)
 
 

@@ -19,13 +19,6 @@ AS_FOUND = "as found"
 AS_LEFT = "as left"
 
 
-class Role(StrEnum):
-    """What a reading is for."""
-
-    REFERENCE = "reference"
-    DUT = "device under test"
-
-
 class EventKind(StrEnum):
     """What happened."""
 
@@ -73,7 +66,7 @@ class Entry:
     """One thing typed into one slot."""
 
     slot: Slot
-    role: Role
+    channel: str  # id of what was read
     element: str
     indicator: str
     range_id: str

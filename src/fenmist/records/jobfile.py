@@ -16,13 +16,13 @@ from typing import Any
 
 import msgspec
 
-from fenmist.calibration.job import SCHEMA, Job
+from fenmist.calibration.job import SCHEMA, Channel, Job
 from fenmist.errors import FenmistError, FileFormatError
 from fenmist.files.bounded import bytes_of
 from fenmist.hookup.line import branches, main_line
 from fenmist.methods.scope_across_load import KIND
 from fenmist.reading.captured import FIT
-from fenmist.reading.event import EventKind, Reading, Role, Slot
+from fenmist.reading.event import EventKind, Reading, Slot
 from fenmist.records.codec import hash_as_written, not_finite, record_hash
 from fenmist.units.typed import LARGEST, SMALLEST
 from fenmist.units.unit import UNITS
@@ -219,6 +219,15 @@ def _dangling(job: Job) -> Iterator[str]:
         yield "two of its points carry one id"
     if job.dut not in parts:
         yield f"its device “{job.dut}” is not in its kit"
+    channels = {item.id for item in job.channels}
+    if len(channels) != len(job.channels):
+        yield "two of its channels carry one id"
+    astray = [item for item in job.channels if item.hookup not in hookups or not _stands(job, item)]
+    if astray:
+        yield f"channel “{astray[0].id}” is read on “{astray[0].element}”, which isn't there"
+        return
+    if any(item not in channels for item in job.order):
+        yield "its order of reading names a channel that isn't there"
     for hookup in job.hookups:
         for element in hookup.elements:
             if element.part not in parts:
@@ -228,10 +237,19 @@ def _dangling(job: Job) -> Iterator[str]:
             yield f"point “{point.id}” names a hook-up “{point.hookup}” that isn't there"
         if not (0.0 < point.frequency_hz < 1e12 and 0.0 < point.target_w < 1e7 and point.repeats >= 1):
             yield f"point “{point.id}” has no frequency, level or rounds that make sense"
-        if Role.REFERENCE not in point.sequence or Role.DUT not in point.sequence:
+        if any(item not in channels for item in point.sequence):
+            yield f"point “{point.id}” reads a channel that isn't there"
+        elif {True, False} != {job.is_device(item) for item in point.sequence}:
             yield f"point “{point.id}” doesn't read both reference and meter"
     if any(method.kind != KIND for method in job.methods):
         yield f"its method “{job.methods[0].kind}” isn't known here"
+
+
+def _stands(job: Job, channel: Channel) -> bool:
+    """Whether a channel's element stands in its hook-up, with a part of the kit that has its indicator."""
+    element = next((item for item in job.hookup(channel.hookup).elements if item.id == channel.element), None)
+    part = job.parts.get(element.part) if element else None
+    return part is not None and any(item.id == channel.indicator for item in part.indicators)
 
 
 def _wrong_events(job: Job) -> Iterator[str]:
@@ -251,6 +269,8 @@ def _wrong_events(job: Job) -> Iterator[str]:
             yield f"event {number} has a reading that makes no sense"
         if event.entry is not None and (event.entry.slot.round < 1 or event.entry.slot.position < 0):
             yield f"event {number} stands in no slot"
+        if event.entry is not None and all(item.id != event.entry.channel for item in job.channels):
+            yield f"event {number} was read on a channel that isn't there"
 
 
 def _makes_sense(reading: Reading) -> bool:
@@ -287,13 +307,13 @@ def _is_day(text: str) -> bool:
 
 def _uses(job: Job) -> None:
     """Ask of the job what the window will ask; anything missing raises."""
-    for role in Role:
-        job.indicator(role)
+    for channel in job.channels:
+        job.indicator(channel.id)
     for hookup in job.hookups:
         met = {*main_line(hookup, job.parts), *(name for hung in branches(hookup, job.parts).values() for name in hung)}
         apart = [item.id for item in hookup.elements if item.id not in met]
         if apart:
             raise LookupError(f"“{apart[0]}” is joined to nothing")
     for point in job.plan:
-        if job.range_of(point, Role.DUT) is None:
+        if job.device_range(point) is None:
             raise LookupError(f"range “{point.range_id}” of point “{point.id}”")

@@ -89,7 +89,7 @@ def certificate(
 
 
 def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], ...]:
-    device, stated = job.dut_part, job.methods[0].measurand
+    device, stated = job.dut_part, job.stated
     found = (
         ("device", _identification(job)),
         ("ranges", "; ".join(f"{plain(item.full_scale, item.unit)}" for item in device.indicators[0].ranges)),

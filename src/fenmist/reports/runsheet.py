@@ -16,7 +16,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.schedule import Stint, schedule
 from fenmist.errors import FileFormatError, UnknownIdError
 from fenmist.findings.note import Note, Severity
-from fenmist.reading.event import AS_FOUND, Role, Slot
+from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.resultfile import COMMA, Cell, csv_bytes
 from fenmist.units.display import frequency, plain
@@ -78,10 +78,8 @@ def headings(job: Job) -> tuple[str, ...]:
     """A column for each reading of the longest round: instrument and unit."""
     longest = max((point.sequence for point in job.to_read), key=len, default=())
     found = []
-    for number, role in enumerate(longest, start=1):
-        element, indicator = job.indicator(role)
-        label = job.part(job.hookups[0].element(element).part).label
-        found.append(f"{number}. {label}, {indicator.unit}")
+    for number, channel in enumerate(longest, start=1):
+        found.append(f"{number}. {job.part_read(channel).label}, {job.indicator(channel).unit}")
     return tuple(found)
 
 
@@ -128,7 +126,6 @@ class Written:
     """One reading as it stands on a form."""
 
     slot: Slot
-    role: Role
     text: str
     line: int
 
@@ -179,4 +176,4 @@ def _written(job: Job, points: Mapping[str, PlanPoint], row: list[str], line: in
         )
     for place, text in enumerate(texts[: len(point.sequence)]):
         if text:
-            yield Written(Slot(point.id, number, place, row[2].strip()), point.sequence[place], text, line)
+            yield Written(Slot(point.id, number, place, row[2].strip()), text, line)

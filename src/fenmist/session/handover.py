@@ -10,7 +10,7 @@ from fenmist.kit import shelf
 from fenmist.kit.impedance import IMPEDANCE, table_from_rows
 from fenmist.kit.part import FEEDS, Part, PartKind, Property
 from fenmist.methods.scope_chain import Lead, Probe
-from fenmist.reading.event import Event, Role, Slot
+from fenmist.reading.event import Event
 from fenmist.session.openjob import OpenJob
 from fenmist.session.power import PowerAnswer, PowerRequest
 from fenmist.session.session import Session
@@ -32,10 +32,10 @@ def into_job(job: OpenJob, request: PowerRequest) -> Event:
     """
     answer = request()
     point = _point_for(job, answer)
-    slots = [(slot, role) for slot, role in job.view.slots(point) if role is Role.REFERENCE]
-    empty = next(((slot, role) for slot, role in slots if slot not in job.view.standing), None)
-    slot, role = empty or (Slot(point.id, 1 + max(slot.round for slot, _ in slots), 0, job.view.phase), Role.REFERENCE)
-    return job.enter(slot, role, request.volts.strip())
+    slots = [slot for slot in job.view.slots(point) if not job.job.is_device(point.sequence[slot.position])]
+    empty = next((slot for slot in slots if slot not in job.view.standing), None)
+    slot = empty or replace(slots[0], round=1 + max(slot.round for slot in slots))
+    return job.enter(slot, request.volts.strip())
 
 
 def _point_for(job: OpenJob, answer: PowerAnswer) -> PlanPoint:
@@ -46,7 +46,7 @@ def _point_for(job: OpenJob, answer: PowerAnswer) -> PlanPoint:
         return min(near, key=lambda p: abs(p.target_w - level))
     rounded = float(f"{level:.2g}")
     used = range_for(job.job.dut_part, rounded)
-    made = PlanPoint(f"p{free_point_number(job.job.plan)}", LINE, frequency, rounded, used, sequence=job.job.order)
+    made = PlanPoint(f"p{free_point_number(job.job.plan)}", LINE, frequency, rounded, used, job.job.order)
     job.edit(replace(job.job, plan=(*job.job.plan, made)), "a point from the tool")
     return made
 

@@ -19,7 +19,7 @@ from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.kit.part import PartKind
-from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, Entry, Event, EventKind, Role, Slot, struck
+from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, Entry, Event, EventKind, Slot, struck
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Logbook
@@ -91,37 +91,45 @@ class OpenJob:
 
     # reading
 
-    def expected_si(self, slot: Slot, role: Role) -> float:
+    def expected_si(self, slot: Slot) -> float:
         """What an entry should be near: the planned power, or the volts it makes across the load's nominal value."""
         target = self.job.point(slot.point).target_w
-        if role is Role.DUT:
+        channel = self._channel(slot)
+        if self.job.is_device(channel):
             return target
         load_ohm = part_of_kind(self.job, PartKind.LOAD).properties["nominal_ohm"].value
-        unit = self.job.indicator(role)[1].unit
+        unit = self.job.indicator(channel).unit
         return float((target * load_ohm) ** 0.5 / RMS_PER_UNIT.get(unit, 1.0))
 
-    def interpret(self, slot: Slot, role: Role, text: str) -> Interpretation:
+    def interpret(self, slot: Slot, text: str) -> Interpretation:
         """What a text means in a slot; nothing is kept."""
-        point = self.job.point(slot.point)
-        _, indicator = self.job.indicator(role)
-        return interpret(text, indicator, self.job.range_of(point, role), self.expected_si(slot, role))
+        channel = self._channel(slot)
+        used = self.job.range_of(self.job.point(slot.point), channel)
+        return interpret(text, self.job.indicator(channel), used, self.expected_si(slot))
 
-    def draft(self, slot: Slot, role: Role, text: str) -> View:
+    def _channel(self, slot: Slot) -> str:
+        """What is read in a slot; raises UnknownIdError."""
+        sequence = self.job.point(slot.point).sequence
+        if slot.position >= len(sequence):
+            raise UnknownIdError(f"A round of “{slot.point}” has {len(sequence)} readings.", "Look at its order.")
+        return sequence[slot.position]
+
+    def draft(self, slot: Slot, text: str) -> View:
         """The job as it would be with this text entered; nothing is kept."""
-        return self.view.after(self.job.with_event(self._entry_event(slot, role, text)), self.view.as_of)
+        return self.view.after(self.job.with_event(self._entry_event(slot, text)), self.view.as_of)
 
-    def draft_here(self, slot: Slot, role: Role, text: str) -> View:
+    def draft_here(self, slot: Slot, text: str) -> View:
         """The same for the point in hand alone: what a key waits for."""
         here = self.view.at(slot.point)
-        return here.after(here.job.with_event(self._entry_event(slot, role, text)), here.as_of)
+        return here.after(here.job.with_event(self._entry_event(slot, text)), here.as_of)
 
-    def enter(self, slot: Slot, role: Role, text: str) -> Event:
+    def enter(self, slot: Slot, text: str) -> Event:
         """Keep what was typed in a slot; what stood there is struck as replaced."""
-        return self._keep(self._entry_event(slot, role, text), f"entry {text.strip()}")
+        return self._keep(self._entry_event(slot, text), f"entry {text.strip()}")
 
-    def enter_trace(self, slot: Slot, role: Role, source: "CaptureSource", channel: str) -> Event:
+    def enter_trace(self, slot: Slot, source: "CaptureSource", channel: str) -> Event:
         """Keep what a capture's channel says as the entry of a slot, with its file; open where it can't be trusted."""
-        return self._keep(self._trace_event(slot, role, source, channel), f"capture {source.name}", source.data)
+        return self._keep(self._trace_event(slot, source, channel), f"capture {source.name}", source.data)
 
     def take_form(self, data: bytes, name: str) -> int:
         """Enter what stands on a filled run sheet, times unknown; returns how many readings. One undo takes all back.
@@ -142,7 +150,7 @@ class OpenJob:
         former = [known[item.slot] for item in fresh if item.slot in known]
         was, self.from_paper = self.from_paper, True
         try:
-            events = [self._entry_event(item.slot, item.role, item.text) for item in fresh]
+            events = [self._entry_event(item.slot, item.text) for item in fresh]
         finally:
             self.from_paper = was
 
@@ -377,24 +385,23 @@ class OpenJob:
 
     # one way in
 
-    def _entry_event(self, slot: Slot, role: Role, text: str) -> Event:
+    def _entry_event(self, slot: Slot, text: str) -> Event:
         text = text.encode("utf-8", "replace").decode()  # half a sign can't be written down
-        return self._event(EventKind.ENTER, entry=self._entry(slot, role, text, self.interpret(slot, role, text)))
+        return self._event(EventKind.ENTER, entry=self._entry(slot, text, self.interpret(slot, text)))
 
-    def _trace_event(self, slot: Slot, role: Role, source: "CaptureSource", channel: str) -> Event:
+    def _trace_event(self, slot: Slot, source: "CaptureSource", channel: str) -> Event:
         expected = self.job.point(slot.point).frequency_hz
         text, found = source.reading(channel, expected)
-        entry = self._entry(slot, role, text, found)
+        entry = self._entry(slot, text, found)
         kept = replace(entry, origin="capture", attached=source.sha256, attached_name=source.name)
         return self._event(EventKind.ENTER, entry=kept)
 
-    def _entry(self, slot: Slot, role: Role, text: str, found: Interpretation) -> Entry:
-        element, indicator = self.job.indicator(role)
-        point = self.job.point(slot.point)
-        used = self.job.range_of(point, role)
+    def _entry(self, slot: Slot, text: str, found: Interpretation) -> Entry:
+        channel = self.job.channel(self._channel(slot))
+        used = self.job.range_of(self.job.point(slot.point), channel.id)
         return Entry(
-            slot, role, element, indicator.id, used.id if used else "", text, found.reading, found.why_open,
-            found.likeliest_text, PAPER if self.from_paper else TYPED,
+            slot, channel.id, channel.element, channel.indicator, used.id if used else "", text,
+            found.reading, found.why_open, found.likeliest_text, PAPER if self.from_paper else TYPED,
             observed_at=None if self.from_paper else self._stamp(),
             begun_at=self._begun[1] if self._begun and self._begun[0].point == slot.point else None,
         )  # fmt: skip

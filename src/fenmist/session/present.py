@@ -12,7 +12,7 @@ from fenmist.errors import FenmistError
 from fenmist.findings import keys
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.reading.dial import reading_limit
-from fenmist.reading.event import Entry, Role, Slot
+from fenmist.reading.event import Entry, Slot
 from fenmist.session.view import View
 from fenmist.units.display import (
     THIN,
@@ -33,15 +33,15 @@ if TYPE_CHECKING:
     from fenmist.session.captures import OpenedCapture
 
 
-def entry_text(view: View, slot: Slot, role: Role, entry: Entry | None) -> str:
+def entry_text(view: View, entry: Entry | None) -> str:
     """What an entry comes to: what it can be read to, or why it is open and how it is taken."""
     if entry is None:
         return ""
     if entry.reading is None:
         return f"open · {keys.TAKE} takes {entry.likeliest_text}" if entry.likeliest_text else "open"
-    point = view.job.point(slot.point)
-    if role is Role.DUT:
-        limit = reading_limit(entry.reading, view.job.range_of(point, role), view.job.part_of_division)
+    point = view.job.point(entry.slot.point)
+    if view.job.is_device(entry.channel):
+        limit = reading_limit(entry.reading, view.job.range_of(point, entry.channel), view.job.part_of_division)
         shown = reading_shown(entry.reading)
         typed = shown.replace(THIN, "").replace(" ", "").removesuffix("W")
         prefix = "" if typed == entry.raw_text.strip() else f"{shown} "

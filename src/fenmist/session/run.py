@@ -1,14 +1,16 @@
 """Where the run stands: the slot in hand, and what is being typed there."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.reduction import PointResult
 from fenmist.errors import UnknownIdError
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.reading.interpret import Interpretation
 from fenmist.session.openjob import OpenJob
 from fenmist.session.view import View
+from fenmist.waveform.sine import RMS_PER_UNIT
 
 
 class Run:
@@ -18,17 +20,22 @@ class Run:
         self.job = job
         self.slot: Slot | None = None
         self.draft: View | None = None  # of the point in hand alone
-        self._typed: tuple[Slot, Role, str] | None = None
+        self._typed: tuple[Slot, str] | None = None
 
     @property
     def point(self) -> PlanPoint | None:
         """The point in hand."""
         return self.job.job.point(self.slot.point) if self.slot else None
 
-    def role(self, position: int) -> Role:
-        """What is read at a position of the round in hand."""
+    def is_device(self, position: int) -> bool:
+        """Whether the device is read at a position of the round in hand."""
         point = self.point
-        return point.sequence[position] if point else Role.DUT
+        return point is not None and self.job.job.is_device(point.sequence[position])
+
+    def takes_capture(self, position: int) -> bool:
+        """Whether volts are read at a position of the round in hand: a capture can stand for them."""
+        point = self.point
+        return point is not None and self.job.job.indicator(point.sequence[position]).unit in RMS_PER_UNIT
 
     def at(self, position: int) -> Slot:
         """The slot at a position of the round in hand; raises UnknownIdError where the run stands nowhere."""
@@ -36,17 +43,17 @@ class Run:
             raise UnknownIdError("Nothing is planned to be read.", "Plan a point first.")
         return replace(self.slot, position=position)
 
-    def first_of(self, role: Role) -> int:
-        """The first position of the round in hand in which a role is read."""
-        point = self.point
-        return point.sequence.index(role) if point else 0
+    def first(self, wanted: Callable[[int], bool]) -> int:
+        """The first position of the round in hand of which something holds; the first of all where it holds of none."""
+        places = range(len(self.point.sequence)) if self.point else ()
+        return next((place for place in places if wanted(place)), 0)
 
     def settle(self) -> None:
         """Stand somewhere: where the run goes on, unless the slot in hand is still there."""
         view = self.job.view
         known = self.slot is not None and view.job.has_point(self.slot.point)
         if self.slot is None or not known or self.slot.phase != view.phase:
-            self.slot = view.resume_slot() or (view.slots(view.job.plan[-1])[-1][0] if view.job.plan else None)
+            self.slot = view.resume_slot() or (view.slots(view.job.plan[-1])[-1] if view.job.plan else None)
 
     def go(self, slot: Slot) -> None:
         """Stand at another slot; what was being typed is dropped."""
@@ -55,11 +62,11 @@ class Run:
 
     def type(self, position: int, text: str) -> tuple[Interpretation, bool]:
         """Something is typed at a position: what it means, and whether it is an entry's first digit."""
-        slot, role = self.at(position), self.role(position)
+        slot = self.at(position)
         is_first = self.job.begin_entry(slot)
-        self._typed = slot, role, text
-        self.draft = self.job.draft_here(slot, role, text)
-        return self.job.interpret(slot, role, text), is_first
+        self._typed = slot, text
+        self.draft = self.job.draft_here(slot, text)
+        return self.job.interpret(slot, text), is_first
 
     def whole_draft(self) -> View | None:
         """What is being typed, with the whole job around it; none where nothing is."""
@@ -68,7 +75,7 @@ class Run:
     def keep(self, position: int, text: str) -> None:
         """Keep what was typed; it stays a draft while that can't be written."""
         self.slot = self.at(position)
-        self.job.enter(self.slot, self.role(position), text.strip())
+        self.job.enter(self.slot, text.strip())
         self.draft = None
 
     @property

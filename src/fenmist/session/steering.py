@@ -36,7 +36,7 @@ def next_point(job: OpenJob, slot: Slot, by: int) -> Slot:
     plan = job.job.plan
     here = next(place for place, point in enumerate(plan) if point.id == slot.point)
     point = plan[min(max(here + by, 0), len(plan) - 1)]
-    empty = (item for item, _ in job.view.slots(point) if item not in job.view.standing)
+    empty = (item for item in job.view.slots(point) if item not in job.view.standing)
     return next(empty, Slot(point.id, 1, 0, job.view.phase))
 
 
@@ -81,7 +81,7 @@ def take(job: OpenJob, slot: Slot) -> Slot:
         return slot
     if not event.entry.likeliest_text:
         return found
-    job.enter(found, event.entry.role, event.entry.likeliest_text)
+    job.enter(found, event.entry.likeliest_text)
     return after(job, found)
 
 

@@ -171,7 +171,7 @@ def _run(view: View) -> None:
             _must_be_finite([series.mean_w, series.seconds_above(1.0)], "a series of readings")
     for slot, event in view.standing.items():
         if event.entry is not None and slot.phase == view.phase and slot.point in planned:
-            entry_text(view, slot, event.entry.role, event.entry)
+            entry_text(view, event.entry)
     view.resume_slot(), view.next_slot()
     ends = [keying.end_s for keying in view.carrier.keyings]
     warmth(job, view.carrier, max(ends, default=0.0), None)

@@ -13,7 +13,7 @@ from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.reduction import Result, reduce
 from fenmist.findings.note import Note
 from fenmist.judgement.judge import judge, judge_entries
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Role, Slot
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
 from fenmist.reading.ledger import Standing
 
 
@@ -97,13 +97,13 @@ class View:
         """The entry that stands in each slot."""
         return self.job.standing
 
-    def slots(self, point: PlanPoint) -> tuple[tuple[Slot, Role], ...]:
+    def slots(self, point: PlanPoint) -> tuple[Slot, ...]:
         """All slots of a point in reading order, with rounds beyond the plan that hold entries."""
         rounds = max(point.repeats, self.rounds_beyond.get(point.id, 0))
         return tuple(
-            (Slot(point.id, number, position, self.phase), role)
+            Slot(point.id, number, position, self.phase)
             for number in range(1, rounds + 1)
-            for position, role in enumerate(point.sequence)
+            for position in range(len(point.sequence))
         )
 
     @cached_property
@@ -141,7 +141,7 @@ class View:
     @property
     def order(self) -> tuple[Slot, ...]:
         """All slots of the plan in reading order."""
-        return once(self, "order", lambda: tuple(slot for point in self.job.plan for slot, _ in self.slots(point)))
+        return once(self, "order", lambda: tuple(slot for point in self.job.plan for slot in self.slots(point)))
 
     @property
     def _places(self) -> dict[Slot, int]:

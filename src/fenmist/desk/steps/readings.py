@@ -26,7 +26,7 @@ from fenmist.desk.widgets.running import Running
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.headline import readings_headline
-from fenmist.reading.event import Role, Slot
+from fenmist.reading.event import Slot
 from fenmist.reports.fonts import SANS_FAMILY
 from fenmist.session.openjob import OpenJob
 from fenmist.session.present import entry_text, rounds_text
@@ -192,15 +192,14 @@ class ReadingsStep(Step):
             event = view.standing.get(slot)
             entry = event.entry if event else None
             text = entry.raw_text if entry else ""
-            beside = entry_text(view, slot, sequence[position], entry)
+            beside = entry_text(view, entry)
             row.show_entry(text, bool(entry and entry.reading is None), beside)
         set_text(self.former, rounds_text(view, point, self.run.slot.round))
         self._show_dial(view)
 
-    def _instrument(self, role: Role) -> tuple[str, str]:
-        """Name and unit of what is read in a role."""
-        element, indicator = self.job.job.indicator(role)
-        return self.job.job.part(self.job.job.hookups[0].element(element).part).label, indicator.unit
+    def _instrument(self, channel: str) -> tuple[str, str]:
+        """Name and unit of what is read in a channel."""
+        return self.job.job.part_read(channel).label, self.job.job.indicator(channel).unit
 
     def _make_rows(self, instruments: tuple[tuple[str, str], ...]) -> None:
         self._instruments = instruments
@@ -228,11 +227,11 @@ class ReadingsStep(Step):
         point = self.run.point
         if point is None or self.run.slot is None:
             return
-        used = view.job.range_of(point, Role.DUT)
+        used = view.job.device_range(point)
         self.dial.setVisible(used is not None and used.scale is not None)
         self.dial.show_range(used, view.job.part_of_division)
         here = self.run.slot.position
-        position = here if self.run.role(here) is Role.DUT else self.run.first_of(Role.DUT)
+        position = here if self.run.is_device(here) else self.run.first(self.run.is_device)
         slot = self.run.at(position)
         event = view.standing.get(slot)
         reading = event.entry.reading if event and event.entry else None
@@ -258,7 +257,7 @@ class ReadingsStep(Step):
         super().hideEvent(event)
 
     def _show_below(self) -> None:
-        names = {role: self._instrument(role)[0] for role in Role}
+        names = {item.id: self._instrument(item.id)[0] for item in self.job.job.channels}
         self.below.follow(self.job.view, self.point_in_hand, names, lambda: self.run.drafted)
 
     # typing
@@ -346,7 +345,7 @@ class ReadingsStep(Step):
             set_text(self.hint, str(error))
 
     def _nudge(self, position: int, steps: int) -> None:
-        if self.run.role(position) is not Role.DUT:
+        if not self.run.is_device(position):
             return
         value = self.dial.nudged(steps)
         if value is not None:
@@ -355,7 +354,7 @@ class ReadingsStep(Step):
     def _on_dragged(self, value: float) -> None:
         point = self.run.point
         if point is not None:
-            self._type(self.run.first_of(Role.DUT), f"{value:.6g}")
+            self._type(self.run.first(self.run.is_device), f"{value:.6g}")
 
     def _type(self, position: int, text: str) -> None:
         field = self.rows[position].field
@@ -396,8 +395,8 @@ class ReadingsStep(Step):
         point = self.run.point
         if point is None or self.run.slot is None:
             return
-        if self.run.role(self.run.slot.position) is not Role.REFERENCE:
-            self.run.slot = self.run.at(self.run.first_of(Role.REFERENCE))
+        if not self.run.takes_capture(self.run.slot.position):
+            self.run.slot = self.run.at(self.run.first(self.run.takes_capture))
         self.below.capture.expect(point.frequency_hz)
         self.below.setCurrentWidget(self.below.capture)
         event = self.job.view.standing.get(self.run.slot)
@@ -412,7 +411,7 @@ class ReadingsStep(Step):
         if self.run.slot is None:
             return
         slot = self.run.slot
-        self.job.enter_trace(slot, self.run.role(slot.position), opened.source, opened.channel)
+        self.job.enter_trace(slot, opened.source, opened.channel)
         self.below.show_chart()
         self._go(after(self.job, slot))
 

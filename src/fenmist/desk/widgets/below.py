@@ -10,7 +10,6 @@ from fenmist.calibration.reduction import PointResult
 from fenmist.calibration.series import series_at
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.theme import ThemeHolder, px
-from fenmist.reading.event import Role
 from fenmist.reports.chart import error_chart
 from fenmist.session.view import View
 
@@ -70,9 +69,7 @@ class Below(QStackedWidget):
         self.setCurrentWidget(self.plot)
         self.left.emit()
 
-    def follow(
-        self, view: View, point_id: str, names: dict[Role, str], draft: Callable[[], PointResult | None]
-    ) -> None:
+    def follow(self, view: View, point_id: str, names: dict[str, str], draft: Callable[[], PointResult | None]) -> None:
         """Follow a change of the job: the chart soon, power against time at once where it is in front."""
         self.plot.show_chart_soon(lambda: error_chart(view.job, view.result), draft)
         if point_id and self.shows_series:

@@ -322,7 +322,7 @@ class LineView(Painted):
         painter.drawPolygon(QPolygonF([QPointF(x - 6, y - 8), QPointF(x + 6, y - 8), QPointF(x, y)]))
         painter.setPen(self._themes.theme.color("rust"))
         painter.setFont(sans(12))
-        kind = str(self._job.methods[0].measurand.kind).split()[0]
+        kind = str(self._job.stated.kind).split()[0]
         text = f"stated here, {kind}" if self._slim else f"power stated here, {kind}"
         left = min(x + 11, self.across() - 160.0)
         painter.drawText(QRectF(left, y - 13, 260, 16), Qt.AlignmentFlag.AlignVCenter, text)

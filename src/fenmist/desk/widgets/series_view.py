@@ -10,7 +10,6 @@ from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.painted import Painted
 from fenmist.errors import FenmistError
-from fenmist.reading.event import Role
 from fenmist.session.present import series_text
 from fenmist.units.display import plain
 from fenmist.units.typed import value_from_text
@@ -54,16 +53,17 @@ class _Drawing(Painted):
             painter.setPen(QPen(theme.color("rust"), 1.0, Qt.PenStyle.DashLine))
             painter.drawLine(at(0, self.limit_w), at(span, self.limit_w))
         for item in self.series:
-            self._draw(painter, [at(t, p) for t, p in zip(item.seconds, item.powers_w, strict=True)], item.role)
+            places = [at(t, p) for t, p in zip(item.seconds, item.powers_w, strict=True)]
+            self._draw(painter, places, item.of_device)
 
-    def _draw(self, painter: QPainter, places: list[QPointF], role: Role) -> None:
+    def _draw(self, painter: QPainter, places: list[QPointF], of_device: bool) -> None:
         theme = self._themes.theme
-        color = theme.color("teal" if role is Role.REFERENCE else "ink")
-        style = Qt.PenStyle.SolidLine if role is Role.REFERENCE else Qt.PenStyle.DotLine
+        color = theme.color("ink" if of_device else "teal")
+        style = Qt.PenStyle.DotLine if of_device else Qt.PenStyle.SolidLine
         painter.setPen(QPen(color, 1.5, style))
         painter.drawPolyline(places)
         painter.setPen(QPen(color, 1.5))
-        painter.setBrush(color if role is Role.REFERENCE else theme.color("mist"))
+        painter.setBrush(theme.color("mist") if of_device else color)
         for place in places:
             painter.drawEllipse(place, 3.0, 3.0)
 
@@ -97,9 +97,9 @@ class SeriesView(QWidget):
         box.addWidget(self.drawing, 1)
         box.addWidget(self.said)
         self._series: tuple[Series, ...] = ()
-        self._names: dict[Role, str] = {}
+        self._names: dict[str, str] = {}
 
-    def show_series(self, series: tuple[Series, ...], names: dict[Role, str]) -> None:
+    def show_series(self, series: tuple[Series, ...], names: dict[str, str]) -> None:
         """Show what was read at a point."""
         self._series, self._names = series, names
         self._refresh()
@@ -116,7 +116,7 @@ class SeriesView(QWidget):
         limit = self._limit_w()
         self.drawing.series, self.drawing.limit_w = self._series, limit
         self.drawing.update()
-        lines = [series_text(item, self._names.get(item.role, str(item.role)), limit) for item in self._series]
+        lines = [series_text(item, self._names.get(item.channel, item.channel), limit) for item in self._series]
         said = (
             "   ".join(lines)
             or "Nothing with a known time was read here yet: press * for another round while it changes."
