@@ -146,6 +146,12 @@ def test_the_line_runs_through_the_middle_of_its_boxes_and_the_wire_drops_to_wha
     assert wire[-1][1] == lead["y"]
     assert lead["x"] <= wire[-1][0] <= lead["x"] + lead["width"]
     assert wire[1] == (wire[0][0], lead["y"] - 5.0) and wire[2] == (wire[-1][0], lead["y"] - 5.0)
+    assert wire[0][0] == wire[-1][0]  # straight down where the box lies beneath the port
+    through = [item for item in root.iter(f"{SVG}line") if float(item.get("y1")) > 58.0]
+    assert [float(through[0].get(name)) for name in ("x1", "x2")] == [
+        pytest.approx(lead["x"], abs=0.01), pytest.approx(boxes[5]["x"] + boxes[5]["width"], abs=0.01),
+    ]  # fmt: skip
+    assert float(through[0].get("y1")) == float(through[0].get("y2")) == lead["y"] + lead["height"] / 2.0
 
 
 @pytest.mark.parametrize(("label", "shown"), [("A" * 200, "A…"), ("湿原" * 30, "湿…"), ("Bittern", "Bittern")])

@@ -50,6 +50,7 @@ def _shapes():
         "semicolons and decimal commas": "Zeit;Kanal A\ns;V\n" + _rows(TIMES, VOLTS, separator=";", decimal=","),
         "tabs and decimal commas": "time\tCH1 (V)\n" + _rows(TIMES, VOLTS, separator="\t", decimal=","),
         "spaces": _rows(TIMES, VOLTS, separator=" "),
+        "spaces and decimal commas": _rows(TIMES, VOLTS, separator=" ", decimal=","),
         "one column, decimal comma": "dt = 4 ns\nunits = V\nCH1\n" + _rows(VOLTS, form="{:.2f}", decimal=","),
         "quoted": '"time","CH1"\n' + "\n".join(f'"{t:.9g}","{v:.6g}"' for t, v in zip(TIMES, VOLTS, strict=True)),
         "three channels": "time,CH1,CH2,CH3\ns,V,V,V\n" + _rows(TIMES, VOLTS, SECOND, -VOLTS),
@@ -75,6 +76,21 @@ def test_a_short_file_with_a_long_header_is_read():
     text = "Sample interval,4e-9\nUnits,V\nModel,invented\nCH1\n" + "\n".join(f"{v:.3f}" for v in VOLTS[:18])
 
     assert capture_from_bytes(text.encode(), "trace.csv").samples == 18
+
+
+def test_volts_among_which_some_are_whole_are_no_counts():
+    made = capture_from_bytes(("time,CH1\n" + _rows(TIMES, 5.0 * VOLTS)).encode(), "trace.csv")
+
+    assert np.any(np.round(5.0 * VOLTS) == 5.0 * VOLTS) and np.ptp(5.0 * VOLTS) > 8.0
+    assert np.allclose(made.channels[0].volts, 5.0 * VOLTS, atol=1e-6)
+
+
+def test_a_column_whose_whole_parts_begin_like_an_index_is_one_number_a_line():
+    """0,98 and 1,02 and 1,06: 0 and 1 would be an index, but the third isn't 2."""
+    ramp = np.concatenate([[0.98], 1.02 + 0.04 * np.arange(60)])
+    made = capture_from_bytes(("dt = 4 ns\nCH1\n" + _rows(ramp, form="{:.2f}", decimal=",")).encode(), "trace.csv")
+
+    assert np.allclose(made.channels[0].volts, ramp)
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "latin-1"])
@@ -138,9 +154,14 @@ def test_the_hash_is_of_the_bytes_and_the_header_is_kept():
         ("time,CH1\ns,V\n" + _rows(TIMES**2 * 1e6, VOLTS), "evenly"),
         (_rows([1, 1, 2, 1, 1], [25, 26, 25, 27, 25], form="{:.0f}"), "two ways"),
         ("time,CH2\ns,A\n" + _rows(TIMES, VOLTS), "no channel of volts"),
+        ("time,CH1\n" + _rows(TIMES, VOLTS).replace(_rows([TIMES[200]], [VOLTS[200]]), "5e-07,nan"), "line 202"),
+        ("Time step,4e-9\nCH1\n" + _rows(COUNTS, form="{:.0f}"), "volts per count"),
     ],
-    ids=["empty", "prose", "no step", "a word", "over range", "counts", "two steps", "uneven", "comma", "amperes"],
-)
+    ids=[
+        "empty", "prose", "no step", "a word", "over range", "counts", "two steps", "uneven", "comma", "amperes", "nan",
+        "whole numbers",
+    ],
+)  # fmt: skip
 def test_what_cannot_be_read_is_said(text, words):
     with pytest.raises(FileFormatError) as caught:
         capture_from_bytes(text.encode(), "trace.csv")
