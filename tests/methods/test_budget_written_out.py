@@ -12,9 +12,9 @@ import numpy as np
 import pytest
 
 from fenmist.kit.impedance import load_state_from_text
+from fenmist.kit.loadmodel import Admittance
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.measurand import PlaneRef
-from fenmist.methods.load_model import Admittance
 from fenmist.methods.match import match_at_tee
 from fenmist.methods.scope_across_load import (
     PartLoss,

@@ -9,6 +9,7 @@ a correction. Page: docs/method/network.md.
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -147,18 +148,35 @@ def _circuit(part: Part, known: Mapping[str, Property], f: FloatArray, z0_ohm: f
     """From what is inside, or from a length of line; none where neither is known."""
     ports = [port.id for port in part.ports]
     if part.components:
-        pieces = [Branch(item.id, item.kind, item.nodes, item.value) for item in part.components]
-        named = {node for item in pieces for node in item.nodes}
-        nodes = [port if port in named else part.onward(port) or port for port in ports]
-        return solve_circuit(pieces, nodes, f, z0_ohm)
+        return solved_pieces(part, f, z0_ohm)
     if "ratio" in known and "ground_m" in known:
         return _probe_circuit(known, ports, f, z0_ohm)
     if len(ports) == 2 and "length_m" in known:
         return _line_circuit(part, known, ports, f, z0_ohm)
     if len(ports) == 3 and "arm_m" in known:
-        pieces = [Branch("body", BranchKind.CAPACITOR, ("n", GROUND), known["capacitance_f"].value)]
-        return solve_circuit(pieces if pieces[0].value > 0 else [], ["n"] * 3, f, z0_ohm)
+        farad = known["capacitance_f"].value
+        body = [Branch("body", BranchKind.CAPACITOR, ("n", GROUND), farad)] if farad > 0 else []
+        return solve_circuit(body, ["n"] * 3, f, z0_ohm)
     return None
+
+
+def solved_pieces(
+    part: Part, frequency_hz: FloatArray, z0_ohm: float, values: Mapping[str, FloatArray] = MappingProxyType({})
+) -> SolvedCircuit:
+    """The circuit of the pieces inside a part.
+
+    Parameters
+    ----------
+    frequency_hz : array, shape (n,)
+        In Hz.
+    values : mapping
+        Values of pieces that differ from what is known of them, by id, shape (n,).
+    """
+    pieces = [Branch(item.id, item.kind, item.nodes, values.get(item.id, item.value)) for item in part.components]
+    named = {node for item in pieces for node in item.nodes}
+    ports = [port.id for port in part.ports]
+    nodes = [port if port in named else part.onward(port) or port for port in ports]
+    return solve_circuit(pieces, nodes, frequency_hz, z0_ohm)
 
 
 def _with_tables(made: PartNetwork, part: Part, settings: Mapping[str, str], f: FloatArray) -> PartNetwork:
@@ -169,11 +187,11 @@ def _with_tables(made: PartNetwork, part: Part, settings: Mapping[str, str], f: 
         return made
     near, far = (made.ports.index(name) for name in ends)
     through = np.abs(scattering[:, far, near])
-    if _table(part, LOSS, settings) is not None:
+    if table_of(part, LOSS, settings) is not None:
         found = level_of(part, LOSS, settings, f)
         scattering = _scaled(scattering, near, far, 10.0 ** (-np.real(found.value) / 20.0) / through)
         u, footing = found.u, found.footing
-    if part.side_ports and _table(part, COUPLING, settings) is not None:
+    if part.side_ports and table_of(part, COUPLING, settings) is not None:
         found = level_of(part, COUPLING, settings, f)
         side = made.ports.index(part.side_ports[0].id)
         wanted = np.abs(scattering[:, far, near]) * 10.0 ** (-np.real(found.value) / 20.0)
@@ -203,7 +221,7 @@ def _probe_circuit(known: Mapping[str, Property], ports: list[str], f: FloatArra
     return solve_circuit(pieces, ports, f, z0_ohm)
 
 
-def _cable(part: Part, known: Mapping[str, Property]) -> Cable | None:
+def cable_in(part: Part, known: Mapping[str, Property]) -> Cable | None:
     """Of the kind that is named, or by its own losses at two frequencies; none where neither is said."""
     label = part.settings.get("cable", "")
     if label:
@@ -215,7 +233,7 @@ def _cable(part: Part, known: Mapping[str, Property]) -> Cable | None:
 def _line_circuit(
     part: Part, known: Mapping[str, Property], ports: list[str], f: FloatArray, z0_ohm: float
 ) -> SolvedCircuit:
-    cable = _cable(part, known)
+    cable = cable_in(part, known)
     length = known["length_m"].value
     loss = length * cable.loss_db_per_m(f) if cable else np.full(f.shape, known[LOSS].value if LOSS in known else 0.0)
     factor = known["velocity_factor"].value if "velocity_factor" in known else (cable.velocity_factor if cable else 0.7)
@@ -264,7 +282,7 @@ def _levels_only(part: Part, known: Mapping[str, Property], settings: Mapping[st
     return PartNetwork(ports, scattering, False, port_match(known), loss.u, loss.footing)
 
 
-def _table(part: Part, quantity: str, settings: Mapping[str, str]) -> Characterisation | None:
+def table_of(part: Part, quantity: str, settings: Mapping[str, str]) -> Characterisation | None:
     """The table of a quantity in the setting; where the part has no switch, whatever it was measured in."""
     return part.characterisation(quantity, setting_text(part, settings)) or part.characterisation(quantity)
 
@@ -346,7 +364,7 @@ def level_of(part: Part, quantity: str, settings: Mapping[str, str], frequency_h
     frequency_hz : array, shape (n,)
         In Hz.
     """
-    table = _table(part, quantity, settings)
+    table = table_of(part, quantity, settings)
     if table is not None:
         return look_up(table, frequency_hz)
     stated = part.at(settings).get(quantity, Property(0.0, "dB"))

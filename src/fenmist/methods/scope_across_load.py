@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.kit.characterisation import LoadState
+from fenmist.kit.loadmodel import Admittance, load_admittance, load_influences
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
-from fenmist.methods.load_model import Admittance, load_admittance, load_influences
 from fenmist.methods.scope_chain import (
     Chain,
     ComplexArray,

@@ -41,8 +41,8 @@ class Branch:
     id: str
     kind: BranchKind
     nodes: tuple[str, ...]
-    value: float
-    length_m: float = 0.0  # of a line, electrically: divided by its velocity factor
+    value: float | FloatArray  # one number, or one for each frequency
+    length_m: ArrayLike = 0.0  # of a line, electrically: divided by its velocity factor
     loss_db: ArrayLike = 0.0  # of a line, matched, whole; one number or one for each frequency
 
 
@@ -130,11 +130,11 @@ class _Stamp:
         omega = 2.0 * np.pi * f
         places = [self.nodes.get(name, -1) for name in item.nodes]
         if item.kind is BranchKind.TURNS:
-            self._turns(places, item.value, free)
+            self._turns(places, np.asarray(item.value, float), free)
         elif item.kind is BranchKind.LINE:
             self._line(places, item, f, free)
         elif item.kind is BranchKind.FOLLOWER:
-            self._follower(places, item.value, free)
+            self._follower(places, np.asarray(item.value, float), free)
         else:
             _check(item)
             made = _admittance(item, omega)
@@ -145,16 +145,17 @@ class _Stamp:
         if row >= 0 and column >= 0:
             self.matrix[:, row, column] += value
 
-    def _turns(self, places: list[int], turns: float, free: int) -> None:
+    def _turns(self, places: list[int], turns: FloatArray, free: int) -> None:
         """Unknown: the current into a and out of b."""
-        shares, factors = (1.0, -1.0, -1.0 / turns, 1.0 / turns), (-turns, turns, 1.0, -1.0)
+        one = np.ones(1)
+        shares, factors = (one, -one, -1.0 / turns, 1.0 / turns), (-turns, turns, one, -one)
         for place, share, volts in zip(places, shares, factors, strict=True):
             self._add(place, free, share)
             self._add(free, place, volts)
 
     def _line(self, places: list[int], item: Branch, f: FloatArray, free: int) -> None:
         """Unknowns: the current into the line at a, and the current out of it at b."""
-        theta = 2.0 * np.pi * f * item.length_m / SPEED_OF_LIGHT_M_S
+        theta, line = 2.0 * np.pi * f * np.asarray(item.length_m) / SPEED_OF_LIGHT_M_S, np.asarray(item.value, float)
         grown = np.exp(np.asarray(item.loss_db, float) * np.log(10.0) / 20.0 + 1j * theta)
         cosh, sinh = (grown + 1.0 / grown) / 2.0, (grown - 1.0 / grown) / 2.0
         a, b = places
@@ -162,12 +163,12 @@ class _Stamp:
         self._add(b, free + 1, -1.0)
         self._add(free, a, 1.0)
         self._add(free, b, -cosh)
-        self._add(free, free + 1, -item.value * sinh)
-        self._add(free + 1, b, -sinh / item.value)
+        self._add(free, free + 1, -line * sinh)
+        self._add(free + 1, b, -sinh / line)
         self._add(free + 1, free + 1, -cosh)
         self._add(free + 1, free, 1.0)
 
-    def _follower(self, places: list[int], gain: float, free: int) -> None:
+    def _follower(self, places: list[int], gain: FloatArray, free: int) -> None:
         a, b, c = places
         self._add(c, free, -1.0)
         self._add(free, c, 1.0)
@@ -176,13 +177,15 @@ class _Stamp:
 
 
 def _admittance(item: Branch, omega: FloatArray) -> ComplexArray:
+    value = np.asarray(item.value, float)
     if item.kind is BranchKind.RESISTOR:
-        return np.full(omega.shape, 1.0 / item.value, complex)
+        return np.full(omega.shape, 1.0 / value, complex)
     if item.kind is BranchKind.CAPACITOR:
-        return np.asarray(1j * omega * item.value)
-    return np.asarray(1.0 / (1j * omega * item.value))
+        return np.asarray(1j * omega * value)
+    return np.asarray(1.0 / (1j * omega * value))
 
 
 def _check(item: Branch) -> None:
-    if not item.value > 0:
-        raise OutOfRangeError(f"{item.id} is {item.value:g}.", "A resistor, capacitor or inductor is above 0.")
+    lowest = float(np.min(item.value))
+    if not lowest > 0:
+        raise OutOfRangeError(f"{item.id} is {lowest:g}.", "A resistor, capacitor or inductor is above 0.")

@@ -1,0 +1,369 @@
+"""What any indicator anywhere on a bench is put to, per watt at the stated plane, with everything uncertain by name.
+
+A hook-up is a tree: from the ends inwards each part has the reflections of what is behind it, so one pass gives what
+every part reflects and a second one the waves at every connector, relative to the wave forward at the stated plane.
+The source drops out. Each number known to something is an influence of the part it belongs to, so two instruments that
+share a part share its errors. Where phases are open, each pair of reflections that face each other is an influence of
+its own on the power behind the second. Page: docs/method/transfer.md.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenmist.errors import OutOfRangeError, UnknownIdError
+from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
+from fenmist.kit.part import Part
+from fenmist.kit.uncertain import UncertainPart, Values, uncertain_part
+from fenmist.measurand import Kind, PlaneRef
+from fenmist.rf.mismatch import Facing, mismatch_u
+from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, influence
+
+ComplexArray = NDArray[np.complex128]
+
+QUANTITIES = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT, Kind.REFLECTED, Kind.NET)
+"""What can be asked at a connector: V², A² or W for each watt at the stated plane."""
+
+SMALLEST = 1e-30
+"""Of a quantity per watt: below, nothing arrives."""
+
+
+@dataclass(frozen=True, eq=False)
+class Waves:
+    """Waves at every connector for 1 √W from the source; (element, port) -> (..., n), in √W."""
+
+    into: Mapping[tuple[str, str], ComplexArray]  # into the part
+    out: Mapping[tuple[str, str], ComplexArray]  # out of it
+    forward_is_in: frozenset[tuple[str, str]]  # where a wave into the part goes away from the source
+    stated: ComplexArray  # the wave that goes forward at the stated plane
+
+    def quantity(self, kind: Kind, at: tuple[str, str], z0_ohm: float) -> FloatArray:
+        """A quantity: V² or A² (rms), or W."""
+        into, out = self.into[at], self.out[at]
+        if kind is Kind.VOLTAGE:
+            return np.asarray(np.abs(into + out) ** 2 * z0_ohm)
+        if kind is Kind.CURRENT:
+            return np.asarray(np.abs(into - out) ** 2 / z0_ohm)
+        forward, back = (into, out) if at in self.forward_is_in else (out, into)
+        if kind is Kind.INCIDENT:
+            return np.asarray(np.abs(forward) ** 2)
+        if kind is Kind.REFLECTED:
+            return np.asarray(np.abs(back) ** 2)
+        return np.asarray(np.abs(forward) ** 2 - np.abs(back) ** 2)
+
+
+@dataclass(frozen=True, eq=False)
+class Transfer:
+    """A bench at n frequencies, from one set of influences."""
+
+    hookup: HookUp
+    frequency_hz: FloatArray
+    elements: Mapping[str, UncertainPart]
+    main: tuple[Stop, ...]
+    sides: Mapping[tuple[str, str], tuple[Stop, ...]]
+    mismatches: Mapping[tuple[str, str], tuple[Influence, ...]]  # by (element, port): what acts on the power there
+
+    @cached_property
+    def influences(self) -> tuple[Influence, ...]:
+        """Everything uncertain on the bench, each once."""
+        own = [item for element in self.elements.values() for item in element.influences]
+        facing = [item for found in self.mismatches.values() for item in found]
+        return tuple({item.id: item for item in (*own, *facing)}.values())
+
+    def per_watt(
+        self, x: Values, wanted: Iterable[tuple[Kind, PlaneRef]], stated: Kind = Kind.INCIDENT
+    ) -> tuple[FloatArray, ...]:
+        """Quantities at connectors per watt of what is stated, one array (..., n) for each that is wanted.
+
+        Parameters
+        ----------
+        x : mapping
+            Values of `influences` by id, arrays of one shape (..., n).
+        wanted : sequence of (Kind, PlaneRef)
+            Volts give V², amperes A² (rms), powers W.
+        stated : Kind
+            Whether a watt at the stated plane is incident or net.
+
+        Returns
+        -------
+        tuple of arrays
+
+        Notes
+        -----
+        Where only the size of a load's reactance is known, both signs are worked out and taken half-way: what comes out
+        is exact for either sign, and the mean of both where it is open.
+        """
+        wanted = tuple(wanted)
+        turning = [item.id for item in self.influences if item.distribution is Distribution.TWO_POINT and
+                   np.any(item.standard_u > 0)]  # fmt: skip
+        if not turning:
+            return self._per_watt(x, wanted, stated)
+        name = turning[0]
+        sign = np.asarray(x[name])
+        plus, minus = (self._per_watt({**x, name: np.full_like(sign, value)}, wanted, stated) for value in (1.0, -1.0))
+        return tuple(
+            np.asarray((up + down) / 2.0 + sign * (up - down) / 2.0) for up, down in zip(plus, minus, strict=True)
+        )
+
+    def _per_watt(self, x: Values, wanted: Sequence[tuple[Kind, PlaneRef]], stated: Kind) -> tuple[FloatArray, ...]:
+        waves, z0 = self.waves(x), self.hookup.z0_ohm
+        plane = (self.hookup.stated.element, self.hookup.stated.port)
+        unit = np.maximum(waves.quantity(stated, plane, z0), SMALLEST)
+        found = []
+        for kind, at in wanted:
+            key = (at.element, at.port)
+            value = waves.quantity(kind, key, z0) / unit
+            for item in self.mismatches.get(key, ()):
+                value = value * (1.0 + x[item.id])
+            if kind is Kind.VOLTAGE:
+                value = value * self.shown_times(key) ** 2
+            found.append(np.maximum(value, SMALLEST) if kind is not Kind.NET else value)
+        return tuple(found)
+
+    def reflection(self, x: Values, at: PlaneRef) -> ComplexArray:
+        """Γ at a connector, looking away from the source, (..., n)."""
+        waves, key = self.waves(x), (at.element, at.port)
+        forward, back = (waves.into[key], waves.out[key])
+        if key not in waves.forward_is_in:
+            forward, back = back, forward
+        return np.asarray(back / forward)
+
+    def shown_times(self, at: tuple[str, str]) -> float:
+        """What an instrument there multiplies its volts by: the settings of the probes in front of it."""
+        for stops in self.sides.values():
+            names = [stop.element for stop in stops]
+            if at[0] in names:
+                return float(np.prod([self.elements[name].shown_times for name in names[: names.index(at[0])]]))
+        return 1.0
+
+    def waves(self, x: Values) -> Waves:
+        """Waves at every connector."""
+        walk = _Walk(self, x)
+        first = self.main[1]
+        walk.look(self.main[1:])
+        walk.drive(first, np.ones(1, complex))
+        source = (self.main[0].element, self.main[0].exit or "")
+        walk.out[source], walk.into[source] = np.ones(1, complex), walk.out[first.element, first.entry]
+        plane = (self.hookup.stated.element, self.hookup.stated.port)
+        if plane not in walk.into:
+            raise OutOfRangeError("Power is stated where the line doesn't pass.", "State it at a part on the line.")
+        forward = walk.into[plane] if plane in walk.forward else walk.out[plane]
+        return Waves(walk.into, walk.out, frozenset(walk.forward), forward)
+
+
+class _Walk:
+    """Both passes over a hook-up for one set of values."""
+
+    def __init__(self, bench: Transfer, x: Values) -> None:
+        self.bench = bench
+        self.scattering = {name: element.scattering(x) for name, element in bench.elements.items()}
+        self.behind: dict[tuple[str, str], ComplexArray] = {}  # Γ that a port sees, by (element, port)
+        self.passed: dict[str, tuple[int, list[int], ComplexArray]] = {}  # waves out of the others for 1 into the entry
+        self.ways: dict[str, dict[str, tuple[Stop, ...]]] = {}
+        self.into: dict[tuple[str, str], ComplexArray] = {}
+        self.out: dict[tuple[str, str], ComplexArray] = {}
+        self.forward: set[tuple[str, str]] = set()
+
+    def look(self, stops: Sequence[Stop]) -> ComplexArray:
+        """Γ of a way at its first entry, everything behind it worked out on the way back."""
+        seen: ComplexArray = np.ones(1, complex)  # an open connector sends all back
+        for place in range(len(stops) - 1, -1, -1):
+            seen = self._look(stops[place], stops[place + 1 :], seen)
+        return seen
+
+    def _look(self, stop: Stop, onward: Sequence[Stop], seen: ComplexArray) -> ComplexArray:
+        element = self.bench.elements[stop.element]
+        s, entry = self.scattering[stop.element], element.ports.index(stop.entry)
+        others = [number for number in range(len(element.ports)) if number != entry]
+        ways: dict[str, tuple[Stop, ...]] = {}
+        gammas = []
+        for number in others:
+            port = element.ports[number]
+            if port == stop.exit:
+                ways[port], gamma = tuple(onward), seen
+            else:
+                ways[port] = self.bench.sides.get((stop.element, port), ())
+                gamma = self.look(ways[port])
+            self.behind[stop.element, port] = gamma
+            gammas.append(gamma)
+        self.ways[stop.element] = ways
+        out = _solved(s, entry, others, gammas)
+        self.passed[stop.element] = entry, others, out
+        back = s[..., entry, entry]
+        for place, number in enumerate(others):
+            back = back + s[..., entry, number] * gammas[place] * out[..., place]
+        return back
+
+    def drive(self, stop: Stop, wave: ComplexArray) -> None:
+        """Waves at a part and at all behind it, for a wave into its entry."""
+        element = self.bench.elements[stop.element]
+        entry, others, out = self.passed[stop.element]
+        s = self.scattering[stop.element]
+        here = (stop.element, stop.entry)
+        self.into[here] = np.asarray(wave)
+        self.forward.add(here)
+        back = s[..., entry, entry] * wave
+        for place, number in enumerate(others):
+            port = (stop.element, element.ports[number])
+            leaving = out[..., place] * wave
+            coming = self.behind[port] * leaving
+            self.out[port], self.into[port] = leaving, coming
+            back = back + s[..., entry, number] * coming
+            way = self.ways[stop.element][port[1]]
+            if way:
+                self.drive(way[0], leaving)
+        self.out[here] = back
+
+
+def _solved(s: ComplexArray, entry: int, others: list[int], gammas: list[ComplexArray]) -> ComplexArray:
+    """Waves out of the other ports for 1 √W into the entry: (1 − S·Γ)⁻¹·S of the others; shape (..., others)."""
+    straight = s[..., others, entry]
+    if not others:
+        return straight
+    if len(others) == 1:
+        (one,) = others
+        return np.asarray((straight[..., 0] / (1.0 - s[..., one, one] * gammas[0]))[..., None])
+    if len(others) == 2:  # the common case of a tee or a tap, by Cramer's rule
+        (one, two), (g1, g2) = others, gammas
+        a, b = 1.0 - s[..., one, one] * g1, -s[..., one, two] * g2
+        c, d = -s[..., two, one] * g1, 1.0 - s[..., two, two] * g2
+        below, p, q = a * d - b * c, straight[..., 0], straight[..., 1]
+        return np.stack(np.broadcast_arrays((p * d - b * q) / below, (a * q - p * c) / below), axis=-1)
+    shape = np.broadcast_shapes(straight.shape[:-1], *(item.shape for item in gammas))
+    gamma = np.stack([np.broadcast_to(item, shape) for item in gammas], axis=-1)
+    inner = s[..., np.ix_(others, others)[0], np.ix_(others, others)[1]]
+    left = np.eye(len(others)) - inner * gamma[..., None, :]
+    right = np.broadcast_to(straight, (*shape, len(others)))
+    return np.asarray(np.linalg.solve(left, right[..., None])[..., 0])
+
+
+def transfer_of(
+    hookup: HookUp,
+    parts: Mapping[str, Part],
+    frequency_hz: FloatArray,
+    planes: Iterable[PlaneRef] = (),
+    heat: float | None = None,
+) -> Transfer:
+    """The bench as a function of everything uncertain on it.
+
+    Parameters
+    ----------
+    frequency_hz : array, shape (n,)
+        In Hz; one for each point.
+    planes : sequence of PlaneRef
+        Connectors at which something is shown: open phases count on the way to them.
+    heat : float, optional
+        How hot a load is, 0 to 1.
+
+    Raises
+    ------
+    UnknownIdError
+        Where the line begins at no source.
+    """
+    f = np.atleast_1d(np.asarray(frequency_hz, float))
+    main = main_way(hookup, parts)
+    if len(main) < 2:
+        raise UnknownIdError("The line begins nowhere, or ends where it begins.", "Put a source at its left end.")
+    seen: set[str] = set()
+    elements = {}
+    for item in hookup.elements:
+        name = item.part if item.part not in seen else f"{item.part}@{item.id}"
+        seen.add(item.part)
+        elements[item.id] = uncertain_part(parts[item.part], item.settings, f, hookup.z0_ohm, name, heat)
+    bare = Transfer(hookup, f, elements, main, side_ways(hookup, parts), {})
+    known = {item.id: item.estimate for item in bare.influences}
+    walk = _Walk(bare, known)
+    walk.look(main[1:])
+    walk.drive(main[1], np.ones(1, complex))
+    facing = {(at.element, at.port): _mismatches(bare, walk, (at.element, at.port)) for at in planes}
+    return Transfer(hookup, f, elements, main, bare.sides, facing)
+
+
+# open phases
+
+
+def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Influence, ...]:
+    """One influence for each pair of reflections that face each other between the stated plane and a connector."""
+    names = [stop.element for stop in bench.main]
+    begin = names.index(bench.hookup.stated.element) + 1
+    found: list[Influence] = []
+    line: Sequence[Stop] = bench.main[begin:]
+    branch: Sequence[Stop] = ()
+    for (element, port), stops in bench.sides.items():
+        if at[0] in [stop.element for stop in stops] and element in names:
+            place = names.index(element)
+            line = bench.main[begin : place + 1]
+            end = [stop.element for stop in stops].index(at[0])
+            branch = (Stop(element, "", port), *stops[: end + 1])
+            break
+    else:
+        if at[0] in names:
+            line = bench.main[begin : names.index(at[0]) + 1]
+    found += _pairs(bench, walk, line, ends_there=not branch)
+    found += _pairs(bench, walk, branch, ends_there=True)
+    return tuple(found)
+
+
+def _pairs(bench: Transfer, walk: _Walk, stops: Sequence[Stop], ends_there: bool) -> list[Influence]:
+    """Pairs along one way. A part that something branches off counts with all that is behind it, as it is seen."""
+    placed: list[tuple[str, str, list[Facing]]] = []
+    loss, section = np.zeros(bench.frequency_hz.size), 0
+    for number, stop in enumerate(stops):
+        element = bench.elements[stop.element]
+        last = number == len(stops) - 1
+        if not element.has_phase:
+            section += 1
+        own = section if element.has_phase else -1
+        if stop.entry:
+            seen = last and not (ends_there and len(element.ports) == 1)
+            placed.append((stop.element, stop.entry, _facing(bench, walk, stop, True, loss, own, seen)))
+        if stop.exit and not last:
+            if stop.entry:
+                loss = loss + _loss_db(walk, element, stop)
+            placed.append((stop.element, stop.exit, _facing(bench, walk, stop, False, loss, own, False)))
+    made = []
+    for first, (name, port, near) in enumerate(placed):
+        for other, entry, far in placed[first + 1 :]:
+            u = np.array([mismatch_u(pair) for pair in zip(near, far, strict=True)])
+            if np.any(u > 0):
+                made.append(_pair(bench, name, port, other, entry, u))
+    return made
+
+
+def _facing(
+    bench: Transfer, walk: _Walk, stop: Stop, is_input: bool, loss: FloatArray, own: int, seen: bool
+) -> list[Facing]:
+    element = bench.elements[stop.element]
+    port = stop.entry if is_input else stop.exit or stop.entry
+    size = bench.frequency_hz.size
+    if seen and (element.has_phase or len(element.ports) > 1):
+        gamma = np.abs(walk.out[stop.element, port] / walk.into[stop.element, port])
+        rho, is_ceiling = np.broadcast_to(np.minimum(gamma, 1.0), (size,)), False
+        if not element.has_phase and element.states_match:
+            rho, is_ceiling = np.maximum(rho, element.match.reflection), element.match.is_ceiling
+    elif element.has_phase:
+        number = element.ports.index(port)
+        rho = np.minimum(np.abs(np.broadcast_to(walk.scattering[stop.element][..., number, number], (size,))), 1.0)
+        is_ceiling = False
+    else:
+        counts = element.states_match or len(element.ports) == 1
+        rho, is_ceiling = np.full(size, element.match.reflection if counts else 0.0), element.match.is_ceiling
+    return [Facing(float(r), is_ceiling, is_input, float(a), own) for r, a in zip(rho, loss, strict=True)]
+
+
+def _loss_db(walk: _Walk, element: UncertainPart, stop: Stop) -> FloatArray:
+    s = walk.scattering[stop.element]
+    through = np.abs(s[..., element.ports.index(stop.exit or stop.entry), element.ports.index(stop.entry)])
+    return np.asarray(-20.0 * np.log10(np.maximum(through, 1e-9)))
+
+
+def _pair(bench: Transfer, name: str, port: str, other: str, entry: str, u: FloatArray) -> Influence:
+    f = bench.frequency_hz
+    return influence(
+        f"{name}.{port}~{other}.{entry}.mismatch", f"mismatch, {name} and {other}", 0.0, u, points=f.size,
+        source_id=bench.hookup.element(name).part, distribution=Distribution.U_SHAPED,
+        sharing=np.unique(f, return_inverse=True)[1], basis="phases not known",
+    )  # fmt: skip

@@ -1,0 +1,364 @@
+"""What an indicator is put to per watt: against the trade's numbers, the network of levels, and the closed form."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fenmist.calibration.gather import scope_readings
+from fenmist.calibration.job import Job
+from fenmist.errors import UnknownIdError
+from fenmist.hookup.line import HookUp, side_ways
+from fenmist.hookup.network import line_network
+from fenmist.hookup.templates import TEMPLATES, from_template
+from fenmist.hookup.transfer import Transfer, transfer_of
+from fenmist.kit import generic, shelf
+from fenmist.kit.part import Part, PartKind, Property
+from fenmist.kit.tables import QUANTITIES, TableFacts, table_from_texts
+from fenmist.kit.touchstone import Touchstone, characterisations_from
+from fenmist.measurand import Kind, PlaneRef
+from fenmist.methods.scope_across_load import power_influences, power_model
+from fenmist.methods.scope_chain import volts_at_tee
+from support.benches import LOAD, SOURCE, bench
+from support.builders import job
+
+F = np.array([1.8e6, 7e6, 14e6, 28e6, 50e6])
+MATCHED = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(50.0, "Ω")})
+EXACT = shelf.inline_meter("exact", "Teal", (200.0,), None, 0.05)
+
+
+def estimates(bench: Transfer) -> dict[str, np.ndarray]:
+    return {item.id: item.estimate for item in bench.influences}
+
+
+def at(made: HookUp, parts, kind: PartKind) -> PlaneRef:
+    element = next(item.id for item in made.elements if parts[item.part].kind is kind)
+    return PlaneRef(made.id, element, parts[made.element(element).part].ports[0].id)
+
+
+def stated_behind(made: Job, kind: PartKind) -> HookUp:
+    hookup = made.hookups[-1]
+    where = at(hookup, made.parts, kind)
+    return replace(hookup, stated=replace(where, port=made.parts[hookup.element(where.element).part].ends[-1]))
+
+
+def per_watt(made: Job, hookup: HookUp, kind: Kind, on: PartKind, f=7e6, **settings) -> float:
+    where = at(hookup, made.parts, on)
+    found = transfer_of(hookup, made.parts, np.array([f]), [where])
+    x = {**estimates(found), **{name: np.full(1, value) for name, value in settings.items()}}
+    return float(found.per_watt(x, [(kind, where)])[0][0])
+
+
+def dbm(watts: float) -> float:
+    return 10.0 * np.log10(watts / 1e-3)
+
+
+# the trade's numbers: derived, no source
+
+
+def test_a_tap_into_a_sensor_and_into_an_oscilloscope():
+    """100 W incident into 50 Ω beside 2510 Ω: the sensor sees V·50/2·1/2510... : +9.965 dBm; the scope 1.395 V rms."""
+    tap = generic.resistive_tap("tap", "tap", 2460.0, 50.0)
+    sensor = generic.power_meter("s", "sensor", swr=1.0)
+    made = bench(EXACT, tap, MATCHED, hang=(tap, sensor))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    assert dbm(100.0 * per_watt(made, hookup, Kind.INCIDENT, PartKind.POWER_METER, 1e3)) == pytest.approx(
+        9.965, abs=1e-3
+    )
+
+    scope = shelf.oscilloscope("o", "Sedge", 1e9, capacitance_f=0.0)
+    made = bench(EXACT, tap, MATCHED, hang=(tap, scope))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    volts = 10.0 * per_watt(made, hookup, Kind.VOLTAGE, PartKind.OSCILLOSCOPE, 1e3) ** 0.5
+    assert volts == pytest.approx(1.395, abs=1e-3)
+
+
+def test_a_pad_of_30_db_an_ampere_and_a_divider():
+    """10 W behind 30 dB are +10 dBm; 1 A through 50 Ω are 50 W; 8.00 V behind 22 kΩ and 2.66 kΩ are 110.0 W in 50 Ω."""
+    pad = generic.attenuator("pad", "pad", 30.0, 0.1, 150.0)
+    made = bench(EXACT, pad, generic.power_meter("s", "sensor", swr=1.0))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    assert dbm(10.0 * per_watt(made, hookup, Kind.INCIDENT, PartKind.POWER_METER)) == pytest.approx(10.0, abs=1e-9)
+
+    made = bench(EXACT, generic.ammeter("amps", "ammeter", 2.0, 0.2), MATCHED)
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    where = at(hookup, made.parts, PartKind.AMMETER)
+    ends = transfer_of(hookup, made.parts, np.array([7e6]))
+    (square,) = ends.per_watt(estimates(ends), [(Kind.CURRENT, where)], Kind.NET)
+    assert 1.0 / float(square[0]) == pytest.approx(50.2, rel=1e-9)  # 0.2 Ω of its heater, too
+
+    divider = generic.divider("divider", "divider", 22e3, 2.66e3, 1e-18)
+    tee = shelf.tee("tee", "tee", 0.0, 0.0)
+    made = bench(EXACT, tee, MATCHED, hang=(tee, divider))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    ends = transfer_of(hookup, made.parts, np.array([1e3]))
+    where = PlaneRef(hookup.id, ends.sides["tee", "side"][0].element, divider.ports[-1].id)
+    (square,) = ends.per_watt(estimates(ends), [(Kind.VOLTAGE, where)], Kind.NET)
+    assert 8.0**2 / float(square[0]) == pytest.approx(110.0, abs=0.25)  # the divider's own 24.66 kΩ draws 0.2 %
+
+
+# referees
+
+
+@pytest.mark.parametrize("template", TEMPLATES, ids=lambda item: item.label)
+def test_at_the_estimates_it_is_the_network_of_levels(template):
+    """Waves at every connector behind the stated plane, over the wave that goes forward there."""
+    kit = [shelf.tee("t0", "tee", 0.0, 1e-12), SOURCE, LOAD, *generic.starter_shelf()]
+    hookup, used = from_template(template, kit, "line")
+    parts = {part.id: part for part in used}
+    ours = transfer_of(hookup, parts, F)
+    levels = line_network(hookup, parts, F)
+    incident = levels.incident(levels.load_reflection)
+    leaving = levels.leaving(incident)
+    place = levels.number[hookup.stated.element, hookup.stated.port]
+    forward = incident if levels.forward_is_in[place] else leaving
+    x = estimates(ours)
+    leaks = {name: 10.0 ** (-part.properties["directivity_db"].value / 20.0) for name, part in parts.items()
+             if "directivity_db" in part.properties and part.side_ports}  # fmt: skip
+    waves = ours.waves({**x, **{f"{name}.directivity.real": np.full(F.size, leak) for name, leak in leaks.items()}})
+
+    for key, into in waves.into.items():
+        expected = incident[:, levels.number[key]] / forward[:, place]
+        assert np.allclose(into / waves.stated, expected, rtol=0, atol=1e-9 * max(1.0, float(np.abs(expected).max()))), key
+
+
+BENCHES = {
+    "lead": {"load": "57.7+j8", "lead_m": 0.5},
+    "arm": {"load": "|52| swr 1.1", "lead_m": 0.3, "tee": shelf.tee("tee", "tee", 0.02, 1e-12)},
+    "probe": {"load": "50", "probe": shelf.probe("lead", "probe", ratio=10.0, setting=1.0, bandwidth_hz=1e15)},
+    "jumper": {"load": "45-j5", "lead_m": 0.4, "jumper": shelf.jumper("j", "jumper", 0.2, 0.05)},
+    "magnitude": {"load": "|57.7|", "lead_m": 0.5},
+}
+
+
+@pytest.mark.parametrize("name", BENCHES)
+@pytest.mark.parametrize("seed", range(4))
+def test_the_closed_form_of_an_oscilloscope_across_the_load_is_the_same(name, seed):
+    """Any value of any influence: to rounding, where the sign of a reactance is one or the other."""
+    made = job(frequencies_hz=tuple(F), **BENCHES[name])
+    readings = scope_readings(made, F, np.full(F.size, 30.0), np.zeros(F.size), ("fit",) * F.size)
+    influences, rng = power_influences(readings), np.random.default_rng(seed)
+    x = {
+        item.id: rng.choice([-1.0, 1.0], F.size) if item.id.endswith(".sign") and np.any(item.standard_u)
+        else item.estimate + rng.normal(size=F.size) * item.standard_u
+        for item in influences
+    }  # fmt: skip
+    x["load.cos_phi"] = np.minimum(x["load.cos_phi"], 1.0)
+    scope = PlaneRef("line", "scope", made.part("scope").ports[0].id)
+    ours = transfer_of(made.hookups[0], made.parts, F, [scope])
+    tee_v = volts_at_tee(readings.chain)(x, np.ones(F.size)) / volts_at_tee(replace(readings.chain, feed=None))(
+        x, np.ones(F.size)
+    )
+    at_input = x["scope.reading"] * volts_at_tee(replace(readings.chain, feed=None))(x, np.ones(F.size))
+    (square,) = ours.per_watt({**estimates(ours), **x}, [(Kind.VOLTAGE, scope)])
+
+    assert np.all(tee_v > 0)
+    assert at_input**2 / square == pytest.approx(power_model(readings)(x)["incident_at_meter"], rel=1e-9)
+
+
+def test_power_stated_at_the_meters_input_holds_its_own_loss():
+    made = job(load="50")
+    hookup = made.hookups[0]
+    scope = PlaneRef("line", "scope", made.part("scope").ports[0].id)
+    at_out = transfer_of(hookup, made.parts, F, [scope])
+    at_in = transfer_of(replace(hookup, stated=replace(hookup.stated, port="in")), made.parts, F, [scope])
+    loss = made.dut_part.properties["loss_db"].value
+    (out,), (into,) = (item.per_watt(estimates(item), [(Kind.VOLTAGE, scope)]) for item in (at_out, at_in))
+
+    assert 10.0 * np.log10(out / into) == pytest.approx(loss, abs=1e-9)
+
+
+# everything uncertain, by part and property
+
+
+def moved(part: Part, **values: float) -> Part:
+    components = tuple(
+        replace(item, measured=values[item.id]) if item.id in values else item for item in part.components
+    )
+    return replace(part, components=components)
+
+
+def test_a_piece_that_is_moved_is_a_part_built_with_it():
+    """Each resistor of a tap a per cent up: as if it had been measured so."""
+    tap = generic.resistive_tap("tap", "tap", 2460.0, 50.0)
+    sensor = generic.power_meter("s", "sensor", swr=1.0)
+    made = bench(EXACT, tap, MATCHED, hang=(tap, sensor))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    named = {item.id for item in transfer_of(hookup, made.parts, F).influences}
+    for item in tap.components:
+        if item.u > 0:
+            assert f"tap.{item.id}" in named
+            other = {**made.parts, "tap": moved(tap, **{item.id: 1.01 * item.value})}
+            built = transfer_of(hookup, other, F)
+            where = at(hookup, made.parts, PartKind.POWER_METER)
+            (wanted,) = built.per_watt(estimates(built), [(Kind.INCIDENT, where)])
+            here = transfer_of(hookup, made.parts, F)
+            stack = {key: np.broadcast_to(value, (3, F.size)).copy() for key, value in estimates(here).items()}
+            stack[f"tap.{item.id}"][1] *= 1.01
+            (found,) = here.per_watt(stack, [(Kind.INCIDENT, where)])
+            assert found[1] == pytest.approx(wanted, rel=1e-12)
+            assert found[0] == pytest.approx(found[2], rel=1e-15)
+            assert np.all(np.abs(found[1] / found[0] - 1.0) > 1e-9)
+
+
+@pytest.mark.parametrize(
+    ("part", "what", "factor"),
+    [
+        (generic.attenuator("pad", "pad", 30.0, 0.1, 150.0), "pad.loss", 10 ** (-0.01)),
+        (shelf.jumper("pad", "jumper", 0.2, 0.05), "pad.loss", 10 ** (-0.01)),
+        (generic.cable("pad", "cable", "50 Ω, 5 mm, solid polyethylene", 10.0), "pad.loss", None),
+    ],
+    ids=["pad", "jumper", "cable"],
+)
+def test_a_loss_of_a_tenth_of_a_decibel_more_takes_it(part, what, factor):
+    made = bench(EXACT, part, generic.power_meter("s", "sensor", swr=1.0))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    here = transfer_of(hookup, made.parts, np.array([7e6]))
+    known = {item.id: item for item in here.influences}
+    where = at(hookup, made.parts, PartKind.POWER_METER)
+    before, after = (
+        here.per_watt({**estimates(here), what: known[what].estimate + more}, [(Kind.INCIDENT, where)])[0][0]
+        for more in (0.0, 0.1)
+    )
+
+    assert known[what].source_id == "pad"
+    if factor is not None:
+        assert after / before == pytest.approx(factor, rel=1e-9)
+    else:  # a tenth of the cable's own loss more
+        assert after / before == pytest.approx(before**0.1, rel=1e-6)
+
+
+def test_a_setting_of_steps_stands_in_the_name():
+    pad = generic.attenuator("steps", "Sallow", 40.0, 0.1, 150.0, positions=(40.0, 20.0))
+    made = bench(EXACT, pad, generic.power_meter("s", "sensor", swr=1.0))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    pad_at = next(item.id for item in hookup.elements if item.part == "steps")
+    turned = replace(
+        hookup,
+        elements=tuple(
+            replace(item, settings={pad.switches[0].id: "20 dB"}) if item.id == pad_at else item
+            for item in hookup.elements
+        ),
+    )
+    names = [{item.id for item in transfer_of(item, made.parts, F).influences} for item in (hookup, turned)]
+
+    assert "steps.loss@40 dB" in names[0] and "steps.loss@20 dB" in names[1]
+    where = at(hookup, made.parts, PartKind.POWER_METER)
+    levels = [
+        float(found.per_watt(estimates(found), [(Kind.INCIDENT, where)])[0][0])
+        for found in (transfer_of(item, made.parts, F) for item in (hookup, turned))
+    ]
+    assert 10.0 * np.log10(levels[1] / levels[0]) == pytest.approx(20.0, abs=1e-9)
+
+
+def test_two_instruments_share_what_stands_before_both():
+    """A pad before a tee with a scope across and a sensor behind: its loss is one influence, both move by it alike."""
+    pad, tee = generic.attenuator("pad", "pad", 10.0, 0.1, 150.0), shelf.tee("tee", "tee", 0.0, 0.0)
+    scope = shelf.oscilloscope("o", "Sedge", 1e9, capacitance_f=0.0)
+    made = bench(EXACT, pad, tee, generic.power_meter("s", "sensor", swr=1.0), hang=(tee, scope))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    wanted = [
+        (Kind.VOLTAGE, at(hookup, made.parts, PartKind.OSCILLOSCOPE)),
+        (Kind.INCIDENT, at(hookup, made.parts, PartKind.POWER_METER)),
+    ]
+    here = transfer_of(hookup, made.parts, F, [place for _, place in wanted])
+    before, after = (
+        here.per_watt({**estimates(here), "pad.loss": 10.0 + more + np.zeros(F.size)}, wanted) for more in (0.0, 0.5)
+    )
+
+    assert [item.id for item in here.influences].count("pad.loss") == 1
+    for one, other in zip(before, after, strict=True):
+        assert 10.0 * np.log10(one / other) == pytest.approx(0.5, abs=1e-9)
+
+
+def test_what_leaks_into_a_coupler_has_an_open_phase():
+    """Directivity 20 dB, load of SWR 2: forward arm moves by at most 2·0.1·(1/3) of power, either way."""
+    coupler = generic.coupler("c", "coupler", 30.0, 20.0, 0.0, 200.0)
+    poor = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(100.0, "Ω")})
+    made = bench(EXACT, coupler, poor, hang=(coupler, generic.power_meter("s", "sensor", swr=1.0)))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    where = at(hookup, made.parts, PartKind.POWER_METER)
+    here = transfer_of(hookup, made.parts, np.array([7e6]))
+    x, names = estimates(here), [item.id for item in here.influences]
+
+    def shown(real: float) -> float:
+        return float(here.per_watt({**x, "c.directivity.real": np.full(1, real)}, [(Kind.INCIDENT, where)])[0][0])
+
+    assert {"c.directivity.real", "c.directivity.imaginary"} <= set(names)
+    assert shown(0.1) / shown(0.0) == pytest.approx((1.0 + 0.1 / 3.0) ** 2, rel=1e-4)
+    assert shown(-0.1) / shown(0.0) == pytest.approx((1.0 - 0.1 / 3.0) ** 2, rel=1e-4)
+
+
+def test_measured_parameters_are_known_as_their_tables_say():
+    s = np.zeros((2, 2, 2), complex)
+    s[:, 0, 1] = s[:, 1, 0] = 0.1
+    tables = [
+        replace(item, u=(0.001,) * 2)
+        for item in characterisations_from(Touchstone(np.array([1e6, 50e6]), s, 50.0), "p")
+    ]
+    pad = replace(generic.attenuator("pad", "pad", 20.0, 0.1, 150.0), characterisations=tuple(tables))
+    made = bench(EXACT, pad, generic.power_meter("s", "sensor", swr=1.0))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    known = {item.id: item for item in transfer_of(hookup, made.parts, np.array([1e6])).influences}
+
+    assert known["pad.loss"].standard_u[0] == pytest.approx(20.0 / np.log(10.0) * 0.001 / 0.1, rel=1e-9)
+    assert known["pad.s11.real"].standard_u[0] == known["pad.s22.imaginary"].standard_u[0] == 0.001
+
+
+def test_a_ratio_measured_at_a_level_counts_and_not_its_pieces():
+    table = table_from_texts(QUANTITIES["coupling_db"], [["7 MHz", "39.95 dB", "0.1"]], TableFacts())
+    tap = replace(generic.resistive_tap("tap", "tap", 2460.0, 50.0), characterisations=(table,))
+    made = bench(EXACT, tap, MATCHED, hang=(tap, generic.power_meter("s", "sensor", swr=1.0)))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    known = {item.id: item for item in transfer_of(hookup, made.parts, np.array([7e6])).influences}
+
+    assert known["tap.coupling"].standard_u[0] == pytest.approx(0.05)
+    assert not [name for name in known if name.startswith("tap.R")]
+    where = at(hookup, made.parts, PartKind.POWER_METER)
+    here = transfer_of(hookup, made.parts, np.array([7e6]))
+    through = PlaneRef(hookup.id, at(hookup, made.parts, PartKind.LOAD).element, "in")
+    side, line = here.per_watt(estimates(here), [(Kind.INCIDENT, where), (Kind.INCIDENT, through)])
+    assert 10.0 * np.log10(line[0] / side[0]) == pytest.approx(39.95, abs=0.01)
+
+
+# open phases
+
+
+def test_open_phases_are_an_influence_for_each_pair_that_faces():
+    """Pad and sensor of SWR 1.2 measured: √2·(1/11)² = 1.17 % of power; the pair is named, and shared by frequency."""
+    pad = generic.attenuator("pad", "pad", 10.0, 0.1, 150.0)
+    pad = replace(pad, properties={**pad.properties, "swr": Property(1.2, "", measured=True)})
+    sensor = generic.power_meter("s", "sensor", swr=1.2)
+    sensor = replace(sensor, properties={**sensor.properties, "swr": Property(1.2, "", measured=True)})
+    made = bench(EXACT, pad, sensor)
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    where = at(hookup, made.parts, PartKind.POWER_METER)
+    here = transfer_of(hookup, made.parts, np.array([7e6, 7e6, 14e6]), [where])
+    (found,) = here.mismatches[where.element, where.port]
+
+    assert found.id == "attenuator.out~meter.in.mismatch"
+    assert found.standard_u == pytest.approx([np.sqrt(2.0) / 121.0] * 3)
+    assert found.sharing[0] == found.sharing[1] != found.sharing[2]
+    x = estimates(here)
+    up = here.per_watt({**x, found.id: np.full(3, 0.01)}, [(Kind.INCIDENT, where)])[0]
+    assert up / here.per_watt(x, [(Kind.INCIDENT, where)])[0] == pytest.approx(1.01)
+
+
+@pytest.mark.parametrize(("stated", "count"), [(True, 1), (False, 0)])
+def test_a_part_of_which_no_swr_is_said_is_taken_as_matched(stated, count):
+    pad = generic.attenuator("pad", "pad", 3.0, 0.1, 150.0)
+    properties = {key: item for key, item in pad.properties.items() if key != "swr"}
+    pad = replace(pad, properties={**properties, **({"swr": Property(1.2, "")} if stated else {})})
+    made = bench(EXACT, pad, shelf.dummy_load("l", "Reedmace", 150.0))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    where = at(hookup, made.parts, PartKind.LOAD)
+    poor = {**made.parts, "l": replace(made.part("l"), properties={"nominal_ohm": Property(75.0, "Ω")})}
+
+    assert len(transfer_of(hookup, poor, F, [where]).mismatches[where.element, where.port]) == count
+
+
+def test_a_line_that_begins_nowhere_is_said():
+    made = job()
+    with pytest.raises(UnknownIdError, match="begins nowhere"):
+        transfer_of(replace(made.hookups[0], joints=()), made.parts, F)
+    assert side_ways(made.hookups[0], made.parts)
