@@ -13,12 +13,13 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist LOGBOOK            open a logbook file (.fenlog)
   fenmist power --help       power in a load from an oscilloscope's volts
   fenmist capture --help     what a captured trace says: fit, harmonics, noise, rms
+  fenmist agree --help       whether values of one power agree, and what they say together
   fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
   fenmist --version          say the version
 """
 
 
-COMMANDS = ("power", "capture", "reduce", "notes", "certificate", "runsheet", "export", "import")
+COMMANDS = ("power", "capture", "agree", "reduce", "notes", "certificate", "runsheet", "export", "import")
 """Plain commands."""
 
 
@@ -31,6 +32,10 @@ def _command(name: str, given: Sequence[str]) -> int:
         from fenmist.cli import capture
 
         return capture.run(given)
+    if name == "agree":
+        from fenmist.cli import agree
+
+        return agree.run(given)
     from fenmist.cli import job
 
     return job.run(name, given)

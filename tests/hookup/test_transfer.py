@@ -119,7 +119,9 @@ def test_at_the_estimates_it_is_the_network_of_levels(template):
 
     for key, into in waves.into.items():
         expected = incident[:, levels.number[key]] / forward[:, place]
-        assert np.allclose(into / waves.stated, expected, rtol=0, atol=1e-9 * max(1.0, float(np.abs(expected).max()))), key
+        assert np.allclose(
+            into / waves.stated, expected, rtol=0, atol=1e-9 * max(1.0, float(np.abs(expected).max()))
+        ), key
 
 
 BENCHES = {
