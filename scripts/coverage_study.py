@@ -80,7 +80,7 @@ def _rows(run: tuple[str, float]) -> str:
         found, trials = coverage.study(TRIALS, f, accuracy=accuracy, scenario=scenario), TRIALS
     if sample.power is None or sample.error is None:
         raise SystemExit("the sample has no result")
-    text = _row(way, f, "reference", found.reference, sample.power.incident_at_meter, trials)
+    text = _row(way, f, "reference", found.reference, sample.reference, trials)
     return text if way == "control" else text + _row(way, f, "error", found.error, sample.error, trials)
 
 

@@ -109,10 +109,12 @@ def test_what_a_drift_may_leave_is_the_references():
 
 def test_a_points_numbers_belong_together():
     result = reduce(job([[("102", "25.6"), ("102", "26.4")]]))
-    point, power = result.points[0], result.power
+    point = result.points[0]
 
-    assert point.reference_u_w == power.incident_at_meter.expanded_u[0]
-    assert (point.reference_w, point.net_w) == (power.incident_at_meter.value[0], power.net_at_load.value[0])
+    (only,) = point.references
+    assert (only.channel, only.weight, only.is_reference, point.agreement) == ("scope", 1.0, True, None)
+    assert only.power_w == pytest.approx(point.reference_w)
+    assert point.net_w == pytest.approx(102.0**2 / 8.0 / 57.7, rel=1e-4)  # V²/R in the load
     assert point.indicated_w == pytest.approx(point.reference_w + point.error_w) == pytest.approx(26.0, rel=1e-3)
     assert point.expanded_u_w == pytest.approx(point.k * point.u_error_w)
     assert point.error_interval_w == pytest.approx(

@@ -82,15 +82,15 @@ def test_a_load_measured_hot_as_well_is_somewhere_between_unless_said():
     """57.7 Ω cold and 59.7 Ω hot: half-way with ± 1 Ω, or the one that is said."""
     rows = [LoadRow(7.125e6, "57.7", "59.7")]
     made = with_load_rows(job([[("102", "25.6")]], load=None), rows, 0.001, "2026-11-24")
-    powers = {
-        heat: reduce(job_from_draft(made, {**job_draft(made), "heat": heat})).power.net_at_load
-        for heat in ("in between", "cold", "hot")
+    results = {
+        heat: reduce(job_from_draft(made, {**job_draft(made), "heat": heat})) for heat in ("in between", "cold", "hot")
     }
+    net = {heat: item.points[0].net_w for heat, item in results.items()}
 
-    assert powers["cold"].value[0] / powers["hot"].value[0] == pytest.approx(59.7 / 57.7, rel=1e-6)
-    assert powers["in between"].value[0] == pytest.approx(powers["cold"].value[0] * 57.7 / 58.7, rel=1e-6)
-    rows = {row.influence.id: row for row in powers["in between"].budget()}
-    assert rows["load.heat"].contribution / powers["hot"].value[0] == pytest.approx(1 / 58.7 / 3**0.5, rel=0.03)
+    assert net["cold"] / net["hot"] == pytest.approx(59.7 / 57.7, rel=1e-6)
+    assert net["in between"] == pytest.approx(net["cold"] * 57.7 / 58.7, rel=1e-6)
+    rows = {row.influence.id: row for row in results["in between"].net.budget()}
+    assert rows["load.heat"].contribution / net["hot"] == pytest.approx(1 / 58.7 / 3**0.5, rel=0.03)
     assert load_rows(made) == [(7.125e6, "57.7", "59.7")]
 
 

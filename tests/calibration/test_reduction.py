@@ -47,7 +47,7 @@ def test_every_part_between_meter_and_tee_has_a_line_of_its_own():
 
     assert 10 * math.log10(point.reference_w / without) == pytest.approx(0.7)
     assert sorted((row.influence.label, row.influence.source_id) for row in rows.values()) == [
-        ("Long, loss", "long"), ("Short (jumper 2), loss", "short@jumper 2"), ("Short, loss", "short"),
+        ("Long, loss", "long"), ("Short (jumper 3), loss", "short@jumper 3"), ("Short, loss", "short"),
     ]  # fmt: skip
     for name, limit_db in (("long.loss", 0.1), ("short.loss", 0.06)):
         u = limit_db / math.sqrt(3) * math.log(10) / 10 * point.reference_w

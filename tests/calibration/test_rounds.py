@@ -45,7 +45,7 @@ def test_the_reference_is_interpolated_to_the_moment_of_the_meter():
     assert made.log_reference == pytest.approx(0.1)
     assert made.log_ratio == pytest.approx(0.9)
     assert made.change == pytest.approx(0.4)
-    assert made.seconds_between == pytest.approx(10.0)
+    assert made.seconds_between("scope") == pytest.approx(10.0)
     late = replace(made, references=made.references[::-1])  # in whatever order they were taken
     assert late.log_reference == pytest.approx(0.1)
     assert late.change == pytest.approx(-0.4)
@@ -57,22 +57,22 @@ def test_without_a_time_the_mean_is_taken(times, moment):
     made = Round(1, references, (taken(1.0, "W", moment),), True)
 
     assert made.log_reference == pytest.approx(0.2)
-    assert made.seconds_between is None
+    assert made.seconds_between("scope") is None
     # then half of the change may be left
-    assert drift_left(at_point(made)) == pytest.approx(0.2)
+    assert drift_left(at_point(made), "scope") == pytest.approx(0.2)
 
 
 def test_two_readings_of_the_meter_count_as_their_mean_in_value_and_time():
     duts = (taken(math.exp(1.0), "W", 10.0), taken(math.exp(2.0), "W", 30.0))
     made = Round(1, (power(0.0, 0.0), power(0.4, 40.0)), duts, True)
 
-    assert (made.log_dut, made.log_reference, made.seconds_between) == pytest.approx((1.5, 0.2, 20.0))
+    assert (made.log_dut, made.log_reference, made.seconds_between("scope")) == pytest.approx((1.5, 0.2, 20.0))
 
 
 def test_a_quarter_of_the_change_may_be_left_between_two_references():
     made = Round(1, (power(0.0, 0.0), power(-0.4, 40.0)), (taken(1.0, "W", 20.0),), True)
 
-    assert drift_left(at_point(made)) == pytest.approx(0.1)
+    assert drift_left(at_point(made), "scope") == pytest.approx(0.1)
 
 
 def test_three_references_show_the_bend_and_twice_of_it_is_allowed():
@@ -81,11 +81,11 @@ def test_three_references_show_the_bend_and_twice_of_it_is_allowed():
     first = Round(1, (references[0], references[1]), (taken(1.0, "W", 10.0),), True)
     second = Round(2, (references[2],), (taken(1.0, "W", 40.0),), True)
     # the quarter of the change, 0.01, is less than what the bend allows; of a steeper change it isn't
-    assert drift_left(at_point(first, second)) == pytest.approx((0.01 + 0.0) / 2)
+    assert drift_left(at_point(first, second), "scope") == pytest.approx((0.01 + 0.0) / 2)
     tilted = [power(1e-4 * t**2 + 0.05 * t, t) for t in (0.0, 20.0, 40.0)]
     steep = Round(1, (tilted[0], tilted[1]), (taken(1.0, "W", 10.0),), True)
     other = Round(2, (tilted[2],), (taken(1.0, "W", 40.0),), True)
-    assert drift_left(at_point(steep, other)) == pytest.approx(2 * 1e-4 * 20**2 / 4 / 2)
+    assert drift_left(at_point(steep, other), "scope") == pytest.approx(2 * 1e-4 * 20**2 / 4 / 2)
 
 
 def test_with_one_reference_a_round_the_fastest_change_counts_for_the_seconds_between():
@@ -95,15 +95,16 @@ def test_with_one_reference_a_round_the_fastest_change_counts_for_the_seconds_be
         for n, (log, at, gap) in enumerate([(0.0, 0.0, 20.0), (0.1, 100.0, 10.0), (-0.2, 200.0, 0.0)], 1)
     ]
 
-    assert drift_left(at_point(*rounds)) == pytest.approx(0.003 * 30.0 / 3)
-    assert drift_left(at_point(rounds[0])) == 0.0
-    assert drift_left(at_point(*(replace(r, references=(power(0.1 * n, None),)) for n, r in enumerate(rounds)))) == 0.0
+    assert drift_left(at_point(*rounds), "scope") == pytest.approx(0.003 * 30.0 / 3)
+    assert drift_left(at_point(rounds[0]), "scope") == 0.0
+    untimed = (replace(r, references=(power(0.1 * n, None),)) for n, r in enumerate(rounds))
+    assert drift_left(at_point(*untimed), "scope") == 0.0
 
 
 def test_references_at_one_moment_show_no_bend():
     same = Round(1, (power(0.0, 0.0), power(0.4, 0.0), power(0.2, 40.0)), (taken(1.0, "W", 20.0),), True)
 
-    assert drift_left(at_point(same)) == pytest.approx(0.25 * 0.2)
+    assert drift_left(at_point(same), "scope") == pytest.approx(0.25 * 0.2)
 
 
 # what stands at a point

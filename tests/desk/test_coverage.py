@@ -13,7 +13,7 @@ F, POINTS = 14.2e6, 100
 def test_what_is_typed_in_the_window_covers_the_truth_as_often_as_predicted(hands):
     found, sample = study_in_window(hands, POINTS, F), sample_result(F)
 
-    for errors, estimate in ((found.reference, sample.power.incident_at_meter), (found.error, sample.error)):
+    for errors, estimate in ((found.reference, sample.reference), (found.error, sample.error)):
         low, high = binomial_limits(predicted(estimate), POINTS)
         assert low <= observed(errors) <= high
         assert errors.std() == pytest.approx(1.0, abs=0.05 + 2 / math.sqrt(POINTS))
@@ -23,6 +23,6 @@ def test_what_is_typed_in_the_window_covers_the_truth_as_often_as_predicted(hand
 @pytest.mark.long
 def test_the_control_fails_in_the_window_as_well(hands):
     found = study_in_window(hands, POINTS, F, accuracy=0.015)
-    low, _ = binomial_limits(predicted(sample_result(F).power.incident_at_meter), POINTS)
+    low, _ = binomial_limits(predicted(sample_result(F).reference), POINTS)
 
     assert observed(found.reference) < low

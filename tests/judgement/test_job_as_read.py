@@ -42,7 +42,7 @@ def stated(text: str):
             "The tolerance is less than 4 times the uncertainty at 2 of 2 points.",
             "At worst ±10 W is judged with U = 5.4 W: 1.8 to 1. An error near the limit can't be told from one inside "
             "it.",
-            "Improve the largest contribution first: oscilloscope, vertical gain, 92 % of the variance.",
+            "Improve the largest contribution first: Sedge, accuracy, 92 % of the variance.",
         ),
         (
             lambda: job([*READ, *READ], frequencies_hz=(2e6, 4e6), accuracy=0.5),
@@ -50,7 +50,7 @@ def stated(text: str):
             "The uncertainty is larger than the tolerance at 2 of 2 points.",
             "At worst ±10 W is judged with U = 36 W: 0.28 to 1. An error near the limit can't be told from one inside "
             "it.",
-            "Improve the largest contribution first: oscilloscope, vertical gain, 100 % of the variance.",
+            "Improve the largest contribution first: Sedge, accuracy, 100 % of the variance.",
         ),
         (
             lambda: job(READ, load=None), "load.unknown_here", "doubt", "load",

@@ -125,7 +125,7 @@ def with_accuracy(text):
 def test_an_oscilloscope_so_stated_costs_so_much(text, share):
     """The reference's standard uncertainty from gain alone is twice that of the volts."""
     made = with_accuracy(text)
-    power = reduce(made).power.incident_at_meter
+    power = reduce(made).reference
     rows = {row.influence.id: row.contribution for row in power.budget(0)}
     gain = math.hypot(*(size for name, size in rows.items() if name.startswith("scope.gain"))) / power.value[0]
 

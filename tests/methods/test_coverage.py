@@ -14,7 +14,7 @@ F = 14.2e6
 
 def _check(trials: int, scenario: str) -> None:
     found, sample = study(trials, F, scenario=scenario), sample_result(F, scenario)
-    for errors, estimate in ((found.reference, sample.power.incident_at_meter), (found.error, sample.error)):
+    for errors, estimate in ((found.reference, sample.reference), (found.error, sample.error)):
         low, high = binomial_limits(predicted(estimate), trials)
 
         assert low <= observed(errors) <= high
@@ -36,12 +36,12 @@ def test_reference_and_error_cover_the_truth_over_thousands_of_benches(scenario)
 def test_rectangular_shares_make_the_coverage_exceed_95_45_per_cent():
     sample = sample_result(F)
 
-    assert 0.97 < predicted(sample.power.incident_at_meter) < 0.995
+    assert 0.97 < predicted(sample.reference) < 0.995
 
 
 def test_the_control_with_half_the_gain_limit_fails():
     errors = study(300, F, accuracy=0.015).reference
-    low, _ = binomial_limits(predicted(sample_result(F).power.incident_at_meter), 300)
+    low, _ = binomial_limits(predicted(sample_result(F).reference), 300)
 
     assert observed(errors) < low
     assert errors.std() > 1.3

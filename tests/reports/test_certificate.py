@@ -52,7 +52,7 @@ def _text(reader: pypdf.PdfReader) -> str:
 @pytest.mark.parametrize(
     "said",
     [
-        "Bittern", "Pilot boat Curlew", "7.125 MHz", "14.2 MHz", "oscilloscope, vertical gain", "By simple acceptance",
+        "Bittern", "Pilot boat Curlew", "7.125 MHz", "14.2 MHz", "Sedge, accuracy", "By simple acceptance",
         "±5 % of full scale", "not traceable", "claims no accreditation", "page 1 of", "DEMO",
         "frequency in MHz", "error in per cent",
     ],

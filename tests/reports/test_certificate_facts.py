@@ -268,7 +268,7 @@ def test_the_budget_is_of_the_worst_point_and_of_lines_that_count():
 
     assert spaced(found.budget_title).startswith("Uncertainty of the error at 14 MHz, 25 W: ")
     assert [row[0] for row in found.budget] == [row.influence.label for row in rows]
-    assert found.budget[0][0] == "oscilloscope, vertical gain"
+    assert found.budget[0][0] == "Sedge, accuracy"
     assert found.budget[0][1] == "±3 % of reading, rectangular"
     shares = [float(spaced(row[3]).split()[0]) for row in found.budget]
     assert shares == sorted(shares, reverse=True) and sum(shares) == pytest.approx(100.0, abs=1.0)

@@ -42,7 +42,7 @@ def test_a_captured_and_a_typed_reading_make_one_point(job, tmp_path):
     job.enter(METER, "25.6")
 
     assert job.view.result.points[0].reference_w == pytest.approx(26.0, rel=5e-3)
-    rows = job.view.result.power.net_at_load.budget()
+    rows = job.view.result.net.budget()
     assert not any(row.influence.id.endswith("harmonic_3") for row in rows if row.share > 0)
 
 
@@ -50,9 +50,9 @@ def test_a_fit_is_better_known_than_peaks_of_the_same_screen(job, tmp_path):
     found = CaptureRequest(write_trace(tmp_path / "trace.csv"))()
     job.enter_trace(SCOPE, found.source, found.channel)
     job.enter(METER, "25.6")
-    fitted = job.view.result.power.net_at_load
+    fitted = job.view.result.net
     job.enter(SCOPE, "102")
-    typed = job.view.result.power.net_at_load
+    typed = job.view.result.net
 
     assert fitted.u[0] / fitted.value[0] < typed.u[0] / typed.value[0]
 

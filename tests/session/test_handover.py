@@ -30,9 +30,9 @@ def test_a_new_job_comes_to_the_tools_power(session, more):
     request = PowerRequest(**FIELDS, **more)
     job = into_new_job(session, request)
     job.enter(Slot("p1", 1, 1), "25.6")
-    power = job.view.result.power
+    power = job.view.result
 
-    assert float(power.net_at_load.value[0]) == pytest.approx(float(request().net.value[0]), rel=2e-3)
+    assert float(power.net.value[0]) == pytest.approx(float(request().net.value[0]), rel=2e-3)
     assert job.job.plan[0].frequency_hz == 7.125e6
     assert job.view.standing[Slot("p1", 1, 0)].entry.raw_text == "102 Vpp"
 

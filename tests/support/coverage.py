@@ -148,7 +148,7 @@ def study(
 
 def standardised(result: Result, point: int = 0) -> Iterator[float]:
     """(stated − true)/u of reference and error at one point; truth on a pure carrier."""
-    reference, error = result.power.incident_at_meter, result.error
+    reference, error = result.reference, result.error
     true_error = LEVEL * (10.0 ** (METER_DB / 10.0) - 1.0)
     yield (reference.value[point] - LEVEL) / reference.u[point]
     yield (error.value[point] - true_error) / error.u[point]

@@ -122,6 +122,7 @@ class Job:
     shortest_interval: bool = False  # where drawn: the shortest one instead of the probabilistically symmetric one
     demo: bool = False
     receipt: Receipt = field(default_factory=Receipt)
+    reference: str = ""  # channel that decides where several are read; their consensus where none is named
     next_due: Day = ""  # stands on paper only where the customer asked for it
     schema: int = SCHEMA
     tolerance_more: tuple[SpecTerm, ...] = ()  # further terms of the tolerance: "3 % of reading + 1 digit" has two
@@ -245,6 +246,10 @@ class Job:
         """Whether a channel is read on the device under test; the others are references."""
         found = self._read_on.get(channel_id)
         return found is not None and found[1].id == self.dut
+
+    def references_of(self, point: PlanPoint) -> tuple[str, ...]:
+        """Channels of a point that aren't the device's, each once, in the order read."""
+        return tuple(dict.fromkeys(item for item in point.sequence if not self.is_device(item)))
 
     @property
     def device_channel(self) -> Channel:

@@ -16,23 +16,15 @@ from numpy.typing import NDArray
 
 from fenmist.calibration.beside import hand_on, keep, once
 from fenmist.calibration.decision import Decision, decide
-from fenmist.calibration.gather import scope_readings
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
+from fenmist.calibration.references import References, references_at
+from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter, readings_by_point, scatter
 from fenmist.kit.part import Detector
-from fenmist.measurand import Measurand, PlaneRef
-from fenmist.methods.scope_across_load import (
-    LoadPower,
-    ScopeReadings,
-    feed_phase_rad,
-    power_corrections,
-    power_influences,
-    power_model,
-    power_outputs,
-)
-from fenmist.methods.scope_chain import harmonic_id
+from fenmist.measurand import Kind, Measurand, Statistic
+from fenmist.methods.indication import RESPONDS, harmonic_id
 from fenmist.reading.event import AS_FOUND
-from fenmist.uncertainty.estimate import BudgetRow, Estimate
+from fenmist.uncertainty.agreement import Agreement, agreement
+from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
 from fenmist.uncertainty.influence import (
     Distribution,
     FloatArray,
@@ -45,7 +37,7 @@ from fenmist.uncertainty.influence import (
 from fenmist.uncertainty.montecarlo import Sampled, monte_carlo
 from fenmist.uncertainty.propagation import Model, bends, propagate
 from fenmist.uncertainty.whatif import with_known
-from fenmist.waveform.harmonics import Responds, volts_weight
+from fenmist.waveform.harmonics import volts_weight
 
 RUN_TRIALS = 50_000
 """Trials at a point where Monte Carlo takes over while one types: a blink, and the ends known to 1 % of u."""
@@ -53,8 +45,22 @@ RUN_TRIALS = 50_000
 LOG_CLIP = 60.0
 """Largest log ratio drawn: two rounds have tails without end, and e^60 is beyond any meter."""
 
+SMALLEST_POWER_W = 1e-30
+"""Power taken for a sensor whose zero was drawn above what it shows."""
+
 SMALLEST_RATIO = 1e-9
 """Ratio taken for a needle drawn below nothing: it can't be told from the stop."""
+
+
+@dataclass(frozen=True)
+class ReferenceResult:
+    """What one reference says of the power at one point."""
+
+    channel: str
+    power_w: float  # at the stated plane, at the moment of the meter
+    interval_w: tuple[float, float]
+    weight: float  # in the consensus
+    is_reference: bool
 
 
 @dataclass(frozen=True)
@@ -80,6 +86,8 @@ class PointResult:
     engine: str  # "linear", or "Monte Carlo" where the linear picture doesn't hold
     is_reference: bool  # false where the method is outside its physics: shown, but no verdict leans on it
     drift_limit: float = 0.0  # ± of the ratio, relative: what may be left of the carrier's drift
+    references: tuple[ReferenceResult, ...] = ()  # what each of them says
+    agreement: Agreement | None = None  # of several, in logarithms of W
 
     @property
     def error_fraction(self) -> float:
@@ -118,8 +126,8 @@ class Worked:
     """What the engine made of some points at once; columns in their order."""
 
     points: tuple[PointResult, ...]
-    inputs: ScopeReadings
-    power: LoadPower
+    reference: Estimate  # W, what they say together
+    net: Estimate  # W, the part of it that goes into the end of the line
     error: Estimate  # W
     log_ratio: Estimate  # ln(indicated/reference)
 
@@ -148,9 +156,14 @@ class Result:
         return once(self, _WORKED, lambda: _work(self.job, self.read, self.known) if self.read else None)
 
     @property
-    def power(self) -> LoadPower | None:
-        """Powers of the reference over `points`."""
-        return self.worked.power if self.worked else None
+    def reference(self) -> Estimate | None:
+        """Power of the reference at the stated plane over `points`, W."""
+        return self.worked.reference if self.worked else None
+
+    @property
+    def net(self) -> Estimate | None:
+        """The part of it that goes into the end of the line, W."""
+        return self.worked.net if self.worked else None
 
     @property
     def error(self) -> Estimate | None:
@@ -274,41 +287,91 @@ def reduce(
 
 
 def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> Worked:
-    """Some points together, one propagation for all of them."""
+    """Some points together, one propagation for all that are read alike."""
+    alike: dict[tuple[str, tuple[str, ...]], list[int]] = {}
+    for place, item in enumerate(read):
+        alike.setdefault((item.point.hookup, job.references_of(item.point)), []).append(place)
+    made = [_work_alike(job, tuple(read[place] for place in places), known) for places in alike.values()]
+    if len(made) == 1:
+        return made[0]
+    order = [np.array(places) for places in alike.values()]
+    points = {int(place): point for places, one in zip(order, made, strict=True)
+              for place, point in zip(places, one.points, strict=True)}  # fmt: skip
+    whole = (joined([getattr(one, name) for one in made], order) for name in _WHOLE)
+    return Worked(tuple(points[place] for place in range(len(read))), *whole)
+
+
+_WHOLE = ("reference", "net", "error", "log_ratio")
+"""What is kept over all points."""
+
+
+def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> Worked:
+    """Points of one hook-up that read the same channels."""
     mean = scatter(job, read)
-    frequencies = np.array([item.point.frequency_hz for item in read])
-    readings = scope_readings(job, frequencies, mean.reference_vrms, mean.u_reference_vrms, mean.forms, mean.digit_rms)
-    plane = job.hookup(job.stated.plane.hookup).stated
+    references = references_at(job, read, mean)
+    trusted = references.trusted(job.methods[0].parameters)
     device = _Device(job.dut, job.indicator(job.device_channel.id).detector)
-    inputs = Inputs(
-        (
-            *power_influences(readings),
-            *_comparison_influences(readings, device, mean),
-            *_own_harmonics(readings, device),
-        )
-    )
+    inputs = Inputs((*references.influences, *_comparison_influences(references, device, mean)))
     inputs = with_known(inputs, known)
-    powers = power_outputs(plane, PlaneRef(plane.hookup, "load", "in"), readings.z0_ohm)
-    made = propagate(_comparison(readings, device), inputs, {**powers, **_COMPARED})
-    power = LoadPower(**{name: made[name] for name in powers}, corrections=power_corrections(readings))
-    compared = {name: made[name] for name in _COMPARED}
-    tolerances = job.tolerance_w([item.point for item in read], power.incident_at_meter.value, mean.digit_w)
-    sampled = _sample_where_bent(readings, device, inputs, compared, tolerances, job.shortest_interval)
-    trusted = _within_physics(readings, power, job.methods[0].parameters)
+    weights, agreements = _weighed(job, references, inputs, trusted)
+    model = _comparison(references, device, weights)
+    made = propagate(model, inputs, _outputs(job, references))
+    tolerances = job.tolerance_w([item.point for item in read], made["reference"].value, mean.digit_w)
+    bent = np.flatnonzero(bends(model, inputs, {"log_ratio": made["log_ratio"]}))
+    sampled = {
+        int(column): _sampled(job, read[int(column)], inputs, int(column), weights, float(tolerances[column]))
+        for column in bent
+    }
     points = tuple(
         _point_result(
-            job, item, column, power, _stated(compared, sampled, column), float(tolerances[column]),
-            bool(trusted[column]), float(mean.drift_limit[column]),
+            job, item, made, column, _stated(made, sampled, column), float(tolerances[column]),
+            bool(np.any(trusted[:, column])), float(mean.drift_limit[column]),
+            _each(references, made, weights, trusted, column), agreements[column],
         )
         for column, item in enumerate(read)
     )  # fmt: skip
-    return Worked(points, readings, power, compared["error"], compared["log_ratio"])
+    return Worked(points, *(made[name] for name in _WHOLE))
+
+
+def _outputs(job: Job, references: References) -> dict[str, tuple[Measurand | str, str]]:
+    stated = job.stated
+    end = Measurand(Kind.NET, Statistic.CARRIER, references.end, stated.z0_ohm)
+    each = {f"log.{item.channel}": (stated, "") for item in references.means}
+    return {"reference": (stated, "W"), "net": (end, "W"), **each, **_COMPARED}
 
 
 _COMPARED: dict[str, tuple[Measurand | str, str]] = {
     "error": ("error of indication", "W"),
     "log_ratio": ("ln(indicated/reference)", ""),
 }
+
+
+def _weighed(
+    job: Job, references: References, inputs: Inputs, trusted: NDArray[np.bool_]
+) -> tuple[FloatArray, list[Agreement | None]]:
+    """Weights of the references, shape (m, n), and how they agree: by least squares, or all on the one that is named.
+
+    In logarithms, as they are known in per cent. What is no reference at a point has no weight there, unless none is.
+    """
+    names = [item.channel for item in references.means]
+    n = references.bench.frequency_hz.size
+    if len(names) == 1:
+        return np.ones((1, n)), [None] * n
+    outputs: dict[str, tuple[Measurand | str, str]] = {f"log.{name}": (name, "") for name in names}
+    made = propagate(_each_reference(references), inputs, outputs)
+    logs = np.array([made[name].value for name in outputs])
+    correlation = inputs.correlation(list(made[next(iter(outputs))].sensitivities))
+    signed = np.array([made[name].signed for name in outputs])
+    weights = np.zeros((len(names), n))
+    agreements: list[Agreement | None] = []
+    for column in range(n):
+        used = np.flatnonzero(trusted[:, column]) if np.any(trusted[:, column]) else np.arange(len(names))
+        here = signed[used][:, :, column]
+        found = agreement(logs[used, column], here @ correlation @ here.T)
+        agreements.append(found)
+        named = [place for place in used if names[place] == job.reference]
+        weights[named or used, column] = 1.0 if named else np.array(found.weights)
+    return weights, agreements
 
 
 AT_METER = "@meter"
@@ -323,109 +386,132 @@ class _Device:
     detector: Detector
 
 
-_RESPONDS: Mapping[Detector, Responds] = {
-    Detector.AVERAGE: Responds.AVERAGE,
-    Detector.HOLD: Responds.PEAK,
-    Detector.PEAK: Responds.PEAK,
-    Detector.THERMAL: Responds.RMS,
-    Detector.RMS: Responds.RMS,
-}
+def _repeat(references: References, mean: ChannelMean) -> str:
+    """Name of the scatter of the device against a reference."""
+    return "repeat" if len(references.means) == 1 else f"repeat.{mean.channel}"
 
 
-def _comparison(readings: ScopeReadings, device: _Device) -> Model:
-    """The reference's powers, the error and the ratio, from all influences at once.
+def _drift(references: References, mean: ChannelMean) -> str:
+    """Name of what a drift leaves against a reference."""
+    name = f"{references.source.id}.drift"
+    return name if len(references.means) == 1 else f"{name}.{mean.channel}"
 
-    The source's harmonics move the scope and the meter, each by its own way of responding to them. Where both effects
-    add (an averaging needle falls as the crest rises) they are taken as one; nobody counts on their cancelling, since
-    the phase between the two places isn't known: there the meter has an influence of its own (docs/decisions/0007).
-    What a drift leaves is the reference's: it is stated for the moment in which the meter was read.
-    """
-    reference = power_model(readings)
-    weights = _meter_harmonics(readings, device)
+
+def _each_reference(references: References) -> Model:
+    """Logarithm of the power that each reference says at the moment of the meter, from all influences at once."""
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-        drifted = np.exp(np.clip(x[f"{readings.source_id}.drift"], -LOG_CLIP, LOG_CLIP))
-        powers = {name: power * drifted for name, power in reference(x).items()}
-        scatter = np.clip(x["repeat"], -LOG_CLIP, LOG_CLIP)
-        lifted = 1.0 + sum(weight * x[name] for name, weight in weights.items())
-        shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted
-        incident = powers["incident_at_meter"]
-        return {**powers, "error": shown - incident, "log_ratio": np.log(np.maximum(shown / incident, SMALLEST_RATIO))}
+        powers, net = references.powers(x)
+        logs = {
+            f"log.{mean.channel}": np.log(np.maximum(power, SMALLEST_POWER_W))
+            + np.clip(x[_drift(references, mean)], -LOG_CLIP, LOG_CLIP)
+            - np.clip(x[_repeat(references, mean)], -LOG_CLIP, LOG_CLIP)
+            for mean, power in zip(references.means, powers, strict=True)
+        }
+        return {**logs, "net share": net}
 
     return model
 
 
-def _meter_harmonics(readings: ScopeReadings, device: _Device) -> dict[str, float]:
+def _comparison(references: References, device: _Device, weights: FloatArray) -> Model:
+    """The reference's power, the error and the ratio, from all influences at once.
+
+    The source's harmonics move reference and meter, each by its own way of responding to them. Where both effects add
+    (an averaging needle falls as the crest rises) they are taken as one; nobody counts on their cancelling, since the
+    phase between the two places isn't known: there the meter has an influence of its own (docs/decisions/0007). What a
+    drift leaves is the reference's: it is stated for the moment in which the meter was read. The scatter of the rounds
+    is that of the ratio: it is no part of what the reference is known to.
+    """
+    each, meter = _each_reference(references), _meter_harmonics(references, device)
+    names = [f"log.{mean.channel}" for mean in references.means]
+
+    def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
+        found = each(x)
+        log = sum((weight * found[name] for weight, name in zip(weights, names, strict=True)), np.zeros(1))
+        scatter = sum(
+            (
+                weight * np.clip(x[_repeat(references, mean)], -LOG_CLIP, LOG_CLIP)
+                for weight, mean in zip(weights, references.means, strict=True)
+            ),
+            np.zeros(1),
+        )
+        reference = np.exp(np.clip(log + scatter, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
+        lifted = 1.0 + sum(weight * x[name] for name, weight in meter.items())
+        shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted
+        return {
+            **{name: found[name] for name in names}, "reference": reference, "net": reference * found["net share"],
+            "error": shown - reference, "log_ratio": np.log(np.maximum(shown / reference, SMALLEST_RATIO)),
+        }  # fmt: skip
+
+    return model
+
+
+def _meter_harmonics(references: References, device: _Device) -> dict[str, float]:
     """Relative change of the power the meter shows, by the influence that holds the harmonic's cos φ there."""
-    ratios = readings.harmonics.ratios if readings.harmonics else {}
-    weights = {order: 2.0 * ratio * volts_weight(order, _RESPONDS[device.detector]) for order, ratio in ratios.items()}
+    ratios, source = references.source.harmonics.ratios, references.source.id
+    weights = {order: 2.0 * ratio * volts_weight(order, RESPONDS[device.detector]) for order, ratio in ratios.items()}
+    shared = {item.id for item in references.influences}
     return {
-        harmonic_id(readings.source_id, order) + (AT_METER if weight > 0 else ""): weight
+        harmonic_id(source, order)
+        + (AT_METER if weight > 0 or harmonic_id(source, order) not in shared else ""): weight
         for order, weight in weights.items()
         if weight
     }
 
 
-def _own_harmonics(readings: ScopeReadings, device: _Device) -> tuple[Influence, ...]:
-    """The meter's own phase of each harmonic, where it isn't taken together with the scope's."""
-    n, measured = readings.frequency_hz.size, bool(readings.harmonics and readings.harmonics.measured)
-    shape = Distribution.U_SHAPED if measured else Distribution.DISC
-    return tuple(
+def _comparison_influences(references: References, device: _Device, mean: Scatter) -> tuple[Influence, ...]:
+    """What the meter showed (its own accuracy is sought, so only reading it is uncertain), scatter, and drift left."""
+    n, source = mean.indicated_w.size, references.source
+    found = [
+        influence(
+            f"{device.part}.reading", "meter, reading the dial", mean.indicated_w, mean.u_indicated_w, points=n,
+            unit="W", source_id=device.part, distribution=Distribution.RECTANGULAR, sharing=each_point(n),
+            basis="part of the local division",
+        )
+    ]  # fmt: skip
+    for item in mean.references:
+        found.append(
+            influence(
+                _repeat(references, item), "repeatability of the ratio", 0.0, item.u_repeat, points=n,
+                sharing=each_point(n), dof=item.dof_repeat, kind="A", basis="scatter of the rounds",
+            )
+        )  # fmt: skip
+        found.append(
+            influence(
+                _drift(references, item), "drift of the carrier, left over", 0.0,
+                standard_u_from_limit(item.drift_limit, Distribution.RECTANGULAR), points=n, source_id=source.id,
+                distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="after interpolating the reference",
+            )
+        )  # fmt: skip
+    shape = Distribution.U_SHAPED if source.harmonics.measured else Distribution.DISC
+    found += [
         influence(
             name, f"source, harmonic {name.removesuffix(AT_METER)[-1]} at the meter", 0.0,
-            standard_u_from_limit(1.0, shape), points=n, source_id=readings.source_id, distribution=shape,
+            standard_u_from_limit(1.0, shape), points=n, source_id=source.id, distribution=shape,
             sharing=each_point(n), basis="phase unknown",
         )
-        for name in _meter_harmonics(readings, device)
+        for name in _meter_harmonics(references, device)
         if name.endswith(AT_METER)
-    )  # fmt: skip
+    ]  # fmt: skip
+    return tuple(found)
 
 
-def _comparison_influences(readings: ScopeReadings, device: _Device, mean: Scatter) -> tuple[Influence, ...]:
-    """What the meter showed (its own accuracy is sought, so only reading it is uncertain), scatter, and drift left."""
-    n = mean.indicated_w.size
-    shown = influence(
-        f"{device.part}.reading", "meter, reading the dial", mean.indicated_w, mean.u_indicated_w, points=n,
-        unit="W", source_id=device.part, distribution=Distribution.RECTANGULAR, sharing=each_point(n),
-        basis="part of the local division",
-    )  # fmt: skip
-    repeat = influence(
-        "repeat", "repeatability of the ratio", 0.0, mean.u_repeat, points=n, sharing=each_point(n),
-        dof=mean.dof_repeat, kind="A", basis="scatter of the rounds",
-    )  # fmt: skip
-    drift = influence(
-        f"{readings.source_id}.drift", "drift of the carrier, left over", 0.0,
-        standard_u_from_limit(mean.drift_limit, Distribution.RECTANGULAR), points=n,
-        source_id=readings.source_id,
-        distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="after interpolating the reference",
-    )  # fmt: skip
-    return shown, repeat, drift
-
-
-def _sample_where_bent(
-    readings: ScopeReadings,
-    device: _Device,
-    inputs: Inputs,
-    compared: Mapping[str, Estimate],
-    tolerances: FloatArray,
-    shortest: bool,
-) -> dict[int, dict[str, Sampled]]:
-    """Monte Carlo at the points where linear propagation doesn't hold, by column.
+def _sampled(
+    job: Job, read: PointReadings, inputs: Inputs, column: int, weights: FloatArray, tolerance: float
+) -> dict[str, Sampled]:
+    """Monte Carlo at a point where linear propagation doesn't hold.
 
     Powers are products, so the linear picture is judged where it is straightest: in the logarithm of the ratio. An 8 %
     load or a wide scatter is linear there, and its interval in per cent and dB is asymmetric by itself.
     """
-    whole = _comparison(readings, device)
-    bent = np.flatnonzero(bends(whole, inputs, {"log_ratio": compared["log_ratio"]}))
-    found = {}
-    for column in bent:
-        here = np.array([column])
-        model = _comparison(readings.take(here), device)
-        found[int(column)] = monte_carlo(
-            model, inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=shortest,
-            within={"error": tolerances[here]},
-        )  # fmt: skip
-    return found
+    here = np.array([column])
+    mean = scatter(job, (read,))
+    device = _Device(job.dut, job.indicator(job.device_channel.id).detector)
+    model = _comparison(references_at(job, (read,), mean), device, weights[:, here])
+    return monte_carlo(
+        model, inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=job.shortest_interval,
+        within={"error": np.array([tolerance])},
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -461,36 +547,47 @@ def _stated(compared: Mapping[str, Estimate], sampled: Mapping[int, Mapping[str,
     return _Stated(value, u, ends, share, shares, dof, "Monte Carlo", conformance)
 
 
-def _within_physics(inputs: ScopeReadings, power: LoadPower, limits: Mapping[str, float]) -> NDArray[np.bool_]:
-    """Where the scope is a reference: below its share of the bandwidth, the lead's correction within its limit."""
-    low_enough = inputs.frequency_hz <= limits.get("reference_limit", 1.0) * inputs.chain.bandwidth_hz
-    ones = np.ones_like(inputs.frequency_hz)
-    lead = power.corrections.get("lead", power.corrections.get("ground lead", ones))
-    short_enough = (1.0 / lead - 1.0 <= limits.get("lead_limit", np.inf)) & (feed_phase_rad(inputs) < np.pi / 2.0)
-    return np.asarray(low_enough & short_enough)
+def _each(
+    references: References, made: Mapping[str, Estimate], weights: FloatArray, trusted: NDArray[np.bool_], column: int
+) -> tuple[ReferenceResult, ...]:
+    """What each reference says at a point."""
+    found = []
+    for place, mean in enumerate(references.means):
+        log = made[f"log.{mean.channel}"]
+        power, u = math.exp(float(log.value[column])), float(log.expanded_u[column])
+        found.append(
+            ReferenceResult(
+                mean.channel, power, (power * math.exp(-u), power * math.exp(min(u, LOG_CLIP))),
+                float(weights[place, column]), bool(trusted[place, column]),
+            )
+        )  # fmt: skip
+    return tuple(found)
 
 
 def _point_result(
     job: Job,
     found: PointReadings,
+    made: Mapping[str, Estimate],
     column: int,
-    power: LoadPower,
     stated: _Stated,
     tolerance: float,
     is_reference: bool,
     drift_limit: float,
+    references: tuple[ReferenceResult, ...],
+    agrees: Agreement | None,
 ) -> PointResult:
-    reference = power.incident_at_meter
+    reference = made["reference"]
     reference_w = float(reference.value[column])
     low, high = stated.error_interval_w
     expanded = (high - low) / 2.0
     decision = decide(stated.error_w, stated.u_error_w, expanded, tolerance, job.rule, is_reference, stated.conformance)
     return PointResult(
         point=found.point, rounds=len(found.rounds), reference_w=reference_w,
-        reference_u_w=float(reference.expanded_u[column]), net_w=float(power.net_at_load.value[column]),
+        reference_u_w=float(reference.expanded_u[column]), net_w=float(made["net"].value[column]),
         indicated_w=reference_w + stated.error_w, error_w=stated.error_w, u_error_w=stated.u_error_w,
         expanded_u_w=expanded, error_interval_w=stated.error_interval_w,
         k=expanded / stated.u_error_w if stated.u_error_w > 0 else 2.0, dof=stated.dof, ratio=stated.ratio,
         ratio_interval=stated.ratio_interval, tolerance_w=tolerance,
         decision=decision, is_reference=is_reference, engine=stated.engine, drift_limit=drift_limit,
+        references=references, agreement=agrees,
     )  # fmt: skip

@@ -20,6 +20,8 @@ from itertools import pairwise
 import numpy as np
 
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.errors import OutOfRangeError
+from fenmist.kit.part import Indicator, Range
 from fenmist.reading.dial import reading_u
 from fenmist.reading.event import AS_FOUND, Entry, Reading, Slot
 from fenmist.uncertainty.influence import FloatArray
@@ -28,6 +30,9 @@ from fenmist.waveform.sine import RMS_PER_UNIT
 
 TWO_REFERENCES_LEFT = 0.25
 """Part of the change between two references that may be left after interpolating between them."""
+
+AMPLITUDES = {**RMS_PER_UNIT, "A": 1.0}
+"""Units whose square is a power, with what makes rms of them."""
 
 BEND_MARGIN = 2.0
 """Factor on the sharpest bend seen: an exponential bends more sharply at its beginning than three readings across two
@@ -50,9 +55,11 @@ class Taken:
 
     @cached_property
     def log_power(self) -> float:
-        """Logarithm of the power it stands for: of W, or of the square of its rms volts (a constant apart)."""
-        if self.reading.unit in RMS_PER_UNIT:
-            return 2.0 * math.log(self.reading.value * RMS_PER_UNIT[self.reading.unit])
+        """Logarithm of the power it stands for: of W, or of the square of rms volts or amperes (a constant apart)."""
+        if self.reading.unit in AMPLITUDES:
+            return 2.0 * math.log(self.reading.value * AMPLITUDES[self.reading.unit])
+        if self.reading.unit != "W":
+            raise OutOfRangeError(f"“{self.reading.unit}” stands for no power.", "Type it in W, dBm, V or A.")
         return math.log(self.reading.value)
 
 
@@ -66,14 +73,24 @@ class Round:
     complete: bool  # nothing of what is planned is missing
 
     @cached_property
-    def log_reference(self) -> float:
-        """Logarithm of the reference at the moment of the DUT: interpolated in time, else the mean."""
-        values = [item.log_power for item in self.references]
-        times = [item.at_s for item in self.references]
+    def by_channel(self) -> dict[str, tuple[Taken, ...]]:
+        """What each reference showed, in the order read."""
+        names = dict.fromkeys(item.entry.channel for item in self.references)
+        return {name: tuple(item for item in self.references if item.entry.channel == name) for name in names}
+
+    def log_of(self, channel: str) -> float:
+        """Logarithm of what one reference showed at the moment of the DUT: interpolated in time, else the mean."""
+        taken = self.by_channel[channel]
+        values, times = [item.log_power for item in taken], [item.at_s for item in taken]
         moment = self._moment
         if len(values) < 2 or moment is None or any(t is None for t in times):
             return _mean(values)
         return float(np.interp(moment, *_in_time(times, values)))
+
+    @cached_property
+    def log_reference(self) -> float:
+        """The same of all references together: their mean (constants apart)."""
+        return _mean(self.log_of(name) for name in self.by_channel)
 
     @cached_property
     def log_dut(self) -> float:
@@ -87,21 +104,25 @@ class Round:
 
     @property
     def change(self) -> float:
-        """Change of the reference's logarithm within the round, last less first."""
-        return self.references[-1].log_power - self.references[0].log_power
+        """Change of a reference's logarithm within the round, last less first; of several the largest."""
+        return max((self.change_of(name) for name in self.by_channel), key=abs)
+
+    def change_of(self, channel: str) -> float:
+        """The same of one reference."""
+        taken = self.by_channel[channel]
+        return taken[-1].log_power - taken[0].log_power
 
     @property
     def _moment(self) -> float | None:
         times = [item.at_s for item in self.duts]
         return None if any(t is None for t in times) else _mean(t for t in times if t is not None)
 
-    @property
-    def seconds_between(self) -> float | None:
-        """From the nearest reference to the DUT; none where a time is unknown."""
-        moment = self._moment
-        if moment is None or any(item.at_s is None for item in self.references):
+    def seconds_between(self, channel: str) -> float | None:
+        """From the nearest reading of a reference to the DUT; none where a time is unknown."""
+        moment, taken = self._moment, self.by_channel[channel]
+        if moment is None or any(item.at_s is None for item in taken):
             return None
-        return min(abs(moment - item.at_s) for item in self.references if item.at_s is not None)
+        return min(abs(moment - item.at_s) for item in taken if item.at_s is not None)
 
 
 def _in_time(times: Sequence[float | None], values: Sequence[float]) -> tuple[list[float], list[float]]:
@@ -185,7 +206,7 @@ def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted
             reading, entry.observed_at.timestamp() if entry.observed_at else None, entry
         )
     made = (_round(job, number, taken, len(point.sequence)) for number, taken in sorted(rounds.items()))
-    usable = tuple(item for item in made if item.references and item.duts)
+    usable = tuple(item for item in made if item.duts and set(item.by_channel) >= set(job.references_of(point)))
     open_entries = sum(1 for entry in found.values() if entry.reading is None)
     return PointReadings(point, usable, open_entries, bounded, found, wanted)
 
@@ -201,90 +222,126 @@ def _round(job: Job, number: int, taken: dict[int, Taken], planned: int) -> Roun
 
 
 @dataclass(frozen=True, eq=False)
+class ChannelMean:
+    """One reference at n points: the mean of its rounds. Arrays have shape (n,)."""
+
+    channel: str
+    value: FloatArray  # V or A rms, or W
+    u_reading: FloatArray  # of reading it once
+    digit: FloatArray  # the coarsest last digit
+    forms: tuple[str, ...]  # how volts were taken
+    ranges: tuple[str, ...]  # on which it was read; "" where it has none
+    full_scale: FloatArray  # of those, infinite where there is none
+    u_repeat: FloatArray  # of the mean ratio of the device to it, relative; 0 for one round
+    dof_repeat: FloatArray
+    drift_limit: FloatArray  # ± of that ratio, relative: what may be left of the carrier's drift
+
+
+@dataclass(frozen=True, eq=False)
 class Scatter:
     """Mean of the rounds at each of n points and what they scatter by. Arrays have shape (n,)."""
 
-    reference_vrms: FloatArray
-    u_reference_vrms: FloatArray  # of reading the screen once
+    references: tuple[ChannelMean, ...]
     indicated_w: FloatArray
     u_indicated_w: FloatArray  # of reading the dial once
-    u_repeat: FloatArray  # of the mean ratio, relative; 0 for one round
-    dof_repeat: FloatArray
-    drift_limit: FloatArray  # ± of the mean ratio, relative: what may be left of the carrier's drift
-    digit_rms: FloatArray  # the coarsest last digit of the reference's volts, as rms
     digit_w: FloatArray  # the coarsest last digit of what the meter showed
-    forms: tuple[str, ...]  # how the reference's volts were taken
+
+    @property
+    def drift_limit(self) -> FloatArray:
+        """The largest of all references'."""
+        return np.asarray(np.max([item.drift_limit for item in self.references], axis=0))
 
 
 def scatter(job: Job, points: tuple[PointReadings, ...]) -> Scatter:
-    """Average the rounds as log ratios.
+    """Average the rounds as log ratios, at points that read the same references.
 
     Notes
     -----
     The mean ratio DUT/reference is the geometric one; the powers shown are geometric means as well. What a dial or a
     screen can be read to counts once per point, not per round: the eye repeats its own habit.
     """
-    rows = [_scatter_row(job, point) for point in points]
-    volts, u_volts, watts, u_watts, u_repeat, dof, drift, digit_v, digit_w = (
-        np.array(column, float) for column in zip(*rows, strict=True)
-    )
-    forms = tuple(_form(point) for point in points)
-    return Scatter(volts, u_volts, watts, u_watts, u_repeat, dof, drift, digit_v, digit_w, forms)
+    rows = [_device_row(job, point) for point in points]
+    watts, u_watts, digit_w = (np.array(column, float) for column in zip(*rows, strict=True))
+    names = job.references_of(points[0].point)
+    return Scatter(tuple(_channel_mean(job, points, name) for name in names), watts, u_watts, digit_w)
 
 
-def _scatter_row(job: Job, found: PointReadings) -> tuple[float, ...]:
+def _device_row(job: Job, found: PointReadings) -> tuple[float, float, float]:
     # a handful of rounds: plain Python is faster here than arrays
-    count = len(found.rounds)
-    ratios = [item.log_ratio for item in found.rounds]
-    u_repeat = statistics.stdev(ratios) / math.sqrt(count) if count > 1 else 0.0
-    mean_v = math.exp(_mean(item.log_reference for item in found.rounds) / 2.0)
     mean_w = math.exp(_mean(item.log_dut for item in found.rounds))
     last = found.rounds[-1].duts[-1].reading
-    at_mean = Reading(mean_w, "W", last.digit)
-    u_dial = reading_u(at_mean, job.device_range(found.point), job.part_of_division)
-    u_v = max(_u_rms(item.reading) for one in found.rounds for item in one.references)
-    dof = count - 1 if count > 1 else math.inf
-    digit_v = max(
-        RMS_PER_UNIT[item.reading.unit] * item.reading.digit for one in found.rounds for item in one.references
-    )
-    digit_w = max(item.reading.digit for one in found.rounds for item in one.duts)
-    return mean_v, u_v, mean_w, u_dial, u_repeat, dof, drift_left(found), digit_v, digit_w
+    u_dial = reading_u(Reading(mean_w, "W", last.digit), job.device_range(found.point), job.part_of_division)
+    return mean_w, u_dial, max(item.reading.digit for one in found.rounds for item in one.duts)
 
 
-def _u_rms(reading: Reading) -> float:
-    """Standard uncertainty of reading the volts once, as rms."""
-    factor = RMS_PER_UNIT[reading.unit]
-    return factor * (reading.digit / math.sqrt(12.0) if reading.u is None else reading.u)
+def _channel_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> ChannelMean:
+    indicator = job.indicator(channel)
+    rows, forms, ranges = [], [], []
+    for found in points:
+        taken = [item.reading for one in found.rounds for item in one.by_channel[channel]]
+        halved = 2.0 if taken[0].unit in AMPLITUDES else 1.0
+        value = math.exp(_mean(one.log_of(channel) for one in found.rounds) / halved)
+        used = read_range(indicator, value)
+        ratios = [one.log_dut - one.log_of(channel) for one in found.rounds]
+        count = len(ratios)
+        u_repeat = statistics.stdev(ratios) / math.sqrt(count) if count > 1 else 0.0
+        rows.append((
+            value, max(_u_once(item, used, job.part_of_division) for item in taken),
+            max(AMPLITUDES.get(item.unit, 1.0) * item.digit for item in taken),
+            used.full_scale if used else math.inf, u_repeat, count - 1 if count > 1 else math.inf,
+            drift_left(found, channel),
+        ))  # fmt: skip
+        forms.append(_form(taken[0]))
+        ranges.append(used.id if used else "")
+    means, u, digit, full, u_ratio, dof, drift = (np.array(column, float) for column in zip(*rows, strict=True))
+    return ChannelMean(channel, means, u, digit, tuple(forms), tuple(ranges), full, u_ratio, dof, drift)
 
 
-def _form(found: PointReadings) -> str:
-    """How the volts were taken at a point; the first where the rounds differ (and that is said)."""
-    reading = found.rounds[0].references[0].reading
+def read_range(indicator: Indicator, value: float) -> Range | None:
+    """The lowest range that shows a value, the highest where none does; none where an indicator has no ranges."""
+    ordered = sorted(indicator.ranges, key=lambda item: item.full_scale)
+    return next((item for item in ordered if value <= item.full_scale), ordered[-1] if ordered else None)
+
+
+def _u_once(reading: Reading, used: Range | None, part_of_division: float) -> float:
+    """Standard uncertainty of reading it once: V or A rms, or W."""
+    factor = AMPLITUDES.get(reading.unit, 1.0)
+    if reading.u is not None:
+        return factor * reading.u
+    if used is not None and used.scale is not None:
+        return factor * reading_u(reading, used, part_of_division)
+    return factor * reading.digit / math.sqrt(12.0)
+
+
+def _form(reading: Reading) -> str:
+    """How volts were taken at a point; the first where the rounds differ (and that is said)."""
     return reading.form or reading.unit
 
 
-def drift_left(found: PointReadings) -> float:
-    """± limit of what a drift of the carrier may leave in the mean log ratio of a point."""
-    bend, speed = _sharpest_bend(found), _fastest(found)
+def drift_left(found: PointReadings, channel: str) -> float:
+    """± limit of what a drift of the carrier may leave in the mean log ratio of a point to one of its references."""
+    bend, speed = _sharpest_bend(found, channel), _fastest(found, channel)
     limits = []
     for item in found.rounds:
-        times = [taken.at_s for taken in item.references if taken.at_s is not None]
-        if len(item.references) < 2:
-            limits.append(speed * (item.seconds_between or 0.0))
-        elif item.seconds_between is None:
-            limits.append(0.5 * abs(item.change))
+        taken = item.by_channel[channel]
+        times = [one.at_s for one in taken if one.at_s is not None]
+        between = item.seconds_between(channel)
+        if len(taken) < 2:
+            limits.append(speed * (between or 0.0))
+        elif between is None:
+            limits.append(0.5 * abs(item.change_of(channel)))
         else:
             seen = math.inf if bend is None else BEND_MARGIN * bend * (max(times) - min(times)) ** 2 / 4.0
-            limits.append(min(seen, TWO_REFERENCES_LEFT * abs(item.change)))
+            limits.append(min(seen, TWO_REFERENCES_LEFT * abs(item.change_of(channel))))
     return _mean(limits)
 
 
-def _sharpest_bend(found: PointReadings) -> float | None:
+def _sharpest_bend(found: PointReadings, channel: str) -> float | None:
     """Largest second-order coefficient of ln P over time in 1/s² through three references that follow each other.
 
     None where fewer than three references with known times stand at the point.
     """
-    taken = [item for one in found.rounds for item in one.references]
+    taken = [item for one in found.rounds for item in one.by_channel[channel]]
     times, values = _in_time([item.at_s for item in taken], [item.log_power for item in taken])
     if len(set(times)) < len(times) or len(times) < 3:
         return None
@@ -293,9 +350,9 @@ def _sharpest_bend(found: PointReadings) -> float | None:
     return max(abs(s2 - s1) / span for (s1, s2), span in zip(pairwise(slopes), spans, strict=True))
 
 
-def _fastest(found: PointReadings) -> float:
+def _fastest(found: PointReadings, channel: str) -> float:
     """Largest change of ln P per second between references that follow each other; 0 where none is seen."""
-    taken = [item for one in found.rounds for item in one.references]
+    taken = [item for one in found.rounds for item in one.by_channel[channel]]
     times, values = _in_time([item.at_s for item in taken], [item.log_power for item in taken])
     pairs = pairwise(zip(times, values, strict=True))
     return max((abs(v2 - v1) / (t2 - t1) for (t1, v1), (t2, v2) in pairs if t2 > t1), default=0.0)

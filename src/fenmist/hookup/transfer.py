@@ -65,11 +65,12 @@ class Transfer:
     main: tuple[Stop, ...]
     sides: Mapping[tuple[str, str], tuple[Stop, ...]]
     mismatches: Mapping[tuple[str, str], tuple[Influence, ...]]  # by (element, port): what acts on the power there
+    counting: frozenset[str]  # elements that matter: what lies in front of every plane doesn't
 
     @cached_property
     def influences(self) -> tuple[Influence, ...]:
-        """Everything uncertain on the bench, each once."""
-        own = [item for element in self.elements.values() for item in element.influences]
+        """Everything uncertain on the bench that matters, each once."""
+        own = [item for name, element in self.elements.items() if name in self.counting for item in element.influences]
         facing = [item for found in self.mismatches.values() for item in found]
         return tuple({item.id: item for item in (*own, *facing)}.values())
 
@@ -159,7 +160,10 @@ class _Walk:
 
     def __init__(self, bench: Transfer, x: Values) -> None:
         self.bench = bench
-        self.scattering = {name: element.scattering(x) for name, element in bench.elements.items()}
+        self.scattering = {
+            name: element.scattering(x if name in bench.counting else element.estimates)
+            for name, element in bench.elements.items()
+        }
         self.behind: dict[tuple[str, str], ComplexArray] = {}  # Γ that a port sees, by (element, port)
         self.passed: dict[str, tuple[int, list[int], ComplexArray]] = {}  # waves out of the others for 1 into the entry
         self.ways: dict[str, dict[str, tuple[Stop, ...]]] = {}
@@ -273,13 +277,31 @@ def transfer_of(
         name = item.part if item.part not in seen else f"{item.part}@{item.id}"
         seen.add(item.part)
         elements[item.id] = uncertain_part(parts[item.part], item.settings, f, hookup.z0_ohm, name, heat)
-    bare = Transfer(hookup, f, elements, main, side_ways(hookup, parts), {})
+    planes, sides = tuple(planes), side_ways(hookup, parts)
+    bare = Transfer(hookup, f, elements, main, sides, {}, _counting(hookup, main, sides, planes))
     known = {item.id: item.estimate for item in bare.influences}
     walk = _Walk(bare, known)
     walk.look(main[1:])
     walk.drive(main[1], np.ones(1, complex))
     facing = {(at.element, at.port): _mismatches(bare, walk, (at.element, at.port)) for at in planes}
-    return Transfer(hookup, f, elements, main, bare.sides, facing)
+    return Transfer(hookup, f, elements, main, sides, facing, bare.counting)
+
+
+def _counting(
+    hookup: HookUp,
+    main: Sequence[Stop],
+    sides: Mapping[tuple[str, str], tuple[Stop, ...]],
+    planes: Sequence[PlaneRef],
+) -> frozenset[str]:
+    """Elements that matter: those behind the first of all planes on the line, and what hangs on them."""
+    place = {stop.element: number for number, stop in enumerate(main)}
+    for (element, _), stops in sides.items():
+        place.update({stop.element: place.get(element, 0) for stop in stops})
+    first = min(place.get(item.element, 0) for item in (hookup.stated, *planes))
+    begins = [item for item in (hookup.stated, *planes) if place.get(item.element, 0) == first]
+    if all(item.element == main[first].element and item.port == main[first].exit for item in begins):
+        first += 1  # only what leaves that element counts, not what it does itself
+    return frozenset(name for name, number in place.items() if number >= first)
 
 
 # open phases

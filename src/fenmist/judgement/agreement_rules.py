@@ -4,7 +4,10 @@ import math
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from fenmist.calibration.job import Job
+from fenmist.calibration.reduction import PointResult, Result
 from fenmist.findings.note import Note, Severity
+from fenmist.judgement.entry_rules import at_point
 from fenmist.uncertainty.agreement import LEANING, Agreement
 from fenmist.units.display import opening, percent, plain
 
@@ -39,16 +42,18 @@ def explained(ratio: float, u_ratio: float = 0.0) -> str:
     return ""
 
 
-def agreement_notes(found: Agreement, names: Sequence[str], ratios: Sequence[float], about: str) -> Iterator[Note]:
+def agreement_notes(
+    found: Agreement, names: Sequence[str], ratios: Sequence[float], about: str, where: str = ""
+) -> Iterator[Note]:
     """What an agreement says; the names are those of its values, `ratios` each value over what the others say."""
     if found.odd is not None:
-        yield _odd(found, names, ratios, about)
+        yield _odd(found, names, ratios, about, where)
     elif not found.agrees:
-        yield _apart(found, names, about)
+        yield _apart(found, names, about, where)
     for pair in found.leaning:
         yield Note(
             "agreement.lean", Severity.WATCH, about,
-            f"{opening(names[pair.a])} and {names[pair.b]} agree, but lean on the same thing.",
+            f"{opening(names[pair.a])} and {names[pair.b]} agree{where}, but lean on the same thing.",
             f"{percent(pair.correlation)} of what each is known to is shared; from {percent(LEANING)} on their "
             "agreement says little: they would be wrong alike.",
             "Add a reference that shares less with them.",
@@ -64,26 +69,26 @@ def agreement_notes(found: Agreement, names: Sequence[str], ratios: Sequence[flo
         )  # fmt: skip
 
 
-def _odd(found: Agreement, names: Sequence[str], ratios: Sequence[float], about: str) -> Note:
+def _odd(found: Agreement, names: Sequence[str], ratios: Sequence[float], about: str, where: str) -> Note:
     place = found.odd or 0
     slip = explained(ratios[place])
     why = f"The others agree without it; with it χ² is {plain(found.chi_squared, '', 3)}, {_how_often(found)}."
     return Note(
         "agreement.odd", Severity.DOUBT, about,
-        f"{opening(names[place])} stands apart: {percent(ratios[place] - 1.0, plus=True)} from what the others say, "
-        f"{plain(abs(found.off[place]), '', 2)} times the expanded uncertainty of that difference.",
+        f"{opening(names[place])} stands apart{where}: {percent(ratios[place] - 1.0, plus=True)} from what the others "
+        f"say, {plain(abs(found.off[place]), '', 2)} times the expanded uncertainty of that difference.",
         f"{why} It looks like {slip}." if slip else why,
         "Look at its range, its termination and how it was read; then measure again, or leave it out with the reason.",
         {"off": found.off[place], "ratio": ratios[place], "name": names[place], "slip": slip},
     )  # fmt: skip
 
 
-def _apart(found: Agreement, names: Sequence[str], about: str) -> Note:
+def _apart(found: Agreement, names: Sequence[str], about: str, where: str) -> Note:
     worst = max(found.pairs, key=lambda item: abs(item.en))
     two = len(names) == 2
     return Note(
         "agreement.apart", Severity.DOUBT, about,
-        f"{opening(names[worst.a])} and {names[worst.b]} disagree: their difference is "
+        f"{opening(names[worst.a])} and {names[worst.b]} disagree{where}: their difference is "
         f"{plain(abs(worst.en), '', 2)} times its expanded uncertainty.",
         f"χ² is {plain(found.chi_squared, '', 3)}, {_how_often(found)}. "
         + ("Of two nobody knows which one is wrong." if two else "No single one of them explains it."),
@@ -97,3 +102,25 @@ def _how_often(found: Agreement) -> str:
     if found.probability < 1e-6:
         return "which never happens where all of them are right"
     return f"which happens once in {1.0 / found.probability:.0f} times where all of them are right"
+
+
+def references_agree(job: Job, result: Result) -> Iterator[Note]:
+    """Whether the references of a point agree: said once, of the point at which they do so least."""
+    several = [item for item in result.points if item.agreement is not None and len(item.agreement.weights) > 1]
+    if not several:
+        return
+    worst = min(several, key=lambda item: item.agreement.probability if item.agreement else 1.0)
+    used = _used(worst)
+    names = [job.part_read(channel).label for channel in used]
+    found = worst.agreement
+    if found is None:
+        return
+    ratios = [math.exp(apart) for apart in found.apart]
+    about = job.channel(used[found.odd]).element if found.odd is not None else "job"
+    yield from agreement_notes(found, names, ratios, about, f" {at_point(worst.point)}")
+
+
+def _used(point: PointResult) -> list[str]:
+    """Channels that an agreement is between: those that are references, or all where none is."""
+    trusted = [item.channel for item in point.references if item.is_reference]
+    return trusted or [item.channel for item in point.references]

@@ -11,6 +11,7 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import Result
 from fenmist.findings.note import Note, in_order
 from fenmist.judgement import (
+    agreement_rules,
     bench_rules,
     drift_rules,
     entry_rules,
@@ -125,6 +126,7 @@ def _after(job: Job, result: Result) -> Iterator[Note]:
     yield from job_rules.letters_on_paper(job)
     yield from job_rules.tur_note(result)
     yield from job_rules.engine_note(result)
+    yield from agreement_rules.references_agree(job, result)
     yield from pattern_rules.constant_factor(result)
     yield from pattern_rules.shape_over_frequency(result)
     yield from pattern_rules.low_corner(result)

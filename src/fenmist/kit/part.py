@@ -233,6 +233,7 @@ class Detector(StrEnum):
     PEAK = "peak"
     THERMAL = "thermal"
     RMS = "rms"
+    TRACE = "trace"  # how it is read off decides
 
 
 @dataclass(frozen=True)

@@ -169,7 +169,9 @@ def oscilloscope(
     `noise` is the standard deviation of the trace's noise over the amplitude; peaks are corrected for it.
     """
     spec = accuracy if isinstance(accuracy, tuple) else (SpecTerm(SpecKind.OF_READING, accuracy, basis="data sheet"),)
-    trace = Indicator("trace", "volts on the screen", Kind.VOLTAGE, UNITS[form].symbol, spec=spec)
+    trace = Indicator(
+        "trace", "volts on the screen", Kind.VOLTAGE, UNITS[form].symbol, detector=Detector.TRACE, spec=spec
+    )
     return Part(
         part_id, PartKind.OSCILLOSCOPE, label, serial,
         ports=(Port("in", volts_limit_vpk=limit_vpk),),

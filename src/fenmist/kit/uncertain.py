@@ -8,6 +8,7 @@ to something is an influence by part and property (`sallow-steps.loss@10 dB`); a
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,7 +60,14 @@ class UncertainPart:
     has_phase: bool  # false where only levels are known
     match: PortMatch  # of each port, where has_phase is false
     states_match: bool  # whether an SWR is stated at all
+    name: str  # what its influences begin with
     shown_times: float = 1.0  # what an instrument behind it is set to multiply by
+    divides: float = 1.0  # what it is stated to divide volts by
+
+    @cached_property
+    def estimates(self) -> Values:
+        """Its influences as they are estimated."""
+        return {item.id: item.estimate for item in self.influences}
 
 
 class _Gathered:
@@ -83,9 +91,11 @@ class _Gathered:
         if not np.any(np.asarray(u) > 0):
             fixed = np.asarray(value, float)
             return lambda _: fixed
+        again = self.name.partition("@")[2]  # the same part once more, in another place
+        title = f"{self.part.label} ({again})" if again else self.part.label
         made = influence(
-            f"{self.name}.{what}", f"{self.part.label}, {label}", value, u, points=self.points, unit=unit,
-            source_id=self.part.id, distribution=distribution, basis=basis,
+            f"{self.name}.{what}", f"{title}, {label}", value, u, points=self.points, unit=unit,
+            source_id=self.name, distribution=distribution, basis=basis,
         )  # fmt: skip
         self.influences.append(made)
         return lambda x: x[made.id]
@@ -126,7 +136,8 @@ def uncertain_part(
     scattering, times = _scattering(own, known, settings, f, z0_ohm, base, heat)
     return UncertainPart(
         base.ports, tuple(own.influences), scattering, base.has_phase,
-        base.match if not base.has_phase else PortMatch(0.0, False), "swr" in known, times,
+        base.match if not base.has_phase else PortMatch(0.0, False), "swr" in known, own.name, times,
+        known["ratio"].value if "ratio" in known else 1.0,
     )  # fmt: skip
 
 

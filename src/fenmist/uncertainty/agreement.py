@@ -54,7 +54,8 @@ class Agreement:
     chi_squared: float
     probability: float  # of a χ² as large or larger, were all stated uncertainties right
     pairs: tuple[Pair, ...]
-    off: tuple[float, ...]  # each against the consensus of the others, over the expanded u of that difference
+    apart: tuple[float, ...]  # each less the consensus of the others
+    off: tuple[float, ...]  # the same over the expanded uncertainty of that difference
     odd: int | None  # place of the one that the others agree without
 
     @property
@@ -104,10 +105,11 @@ def agreement(values: ArrayLike, covariance: ArrayLike) -> Agreement:
     chi, probability = _chi_squared(y, v, value)
     places = range(y.size)
     pairs = tuple(_pair(y, v, a, b) for a, b in combinations(places, 2))
-    off = tuple(_off(y, v, place) for place in places)
+    against = [_against_others(y, v, place) for place in places]
+    apart, off = (tuple(column) for column in zip(*against, strict=True))
     odd = _odd(y, v, off) if probability < IMPROBABLE else None
     return Agreement(
-        value, float(np.sqrt(variance)), tuple(map(float, weights)), chi, probability, pairs, off, odd
+        value, float(np.sqrt(variance)), tuple(map(float, weights)), chi, probability, pairs, apart, off, odd
     )  # fmt: skip
 
 
@@ -146,17 +148,17 @@ def _pair(y: FloatArray, v: FloatArray, a: int, b: int) -> Pair:
     return Pair(a, b, float(y[a] - y[b]), variance**0.5, float(v[a, b] / np.sqrt(v[a, a] * v[b, b])))
 
 
-def _off(y: FloatArray, v: FloatArray, place: int) -> float:
-    """One against the consensus of the others, over the expanded uncertainty of that difference."""
+def _against_others(y: FloatArray, v: FloatArray, place: int) -> tuple[float, float]:
+    """One less the consensus of the others, and that over its expanded uncertainty."""
     rest = [number for number in range(y.size) if number != place]
     if not rest:
-        return 0.0
+        return 0.0, 0.0
     value, _, weights = _consensus(y[rest], v[np.ix_(rest, rest)])
     slopes = np.zeros(y.size)
     slopes[rest] = -weights
     slopes[place] = 1.0
-    u = max(float(slopes @ v @ slopes), 0.0) ** 0.5
-    return float(y[place] - value) / (K * u) if u > 0 else float(np.copysign(np.inf, y[place] - value))
+    u, apart = max(float(slopes @ v @ slopes), 0.0) ** 0.5, float(y[place] - value)
+    return apart, apart / (K * u) if u > 0 else float(np.copysign(np.inf, apart))
 
 
 def _odd(y: FloatArray, v: FloatArray, off: Sequence[float]) -> int | None:

@@ -4,8 +4,8 @@ Keeping the sensitivities (rather than only u) keeps covariance: an error shared
 or by two methods, still cancels or adds where the estimates are combined (JCGM 100:2008, 5.1 and 5.2).
 """
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import NamedTuple
 
@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from fenmist.measurand import Measurand
 from fenmist.uncertainty.coverage import coverage_factor
-from fenmist.uncertainty.influence import FloatArray, Influence, Inputs
+from fenmist.uncertainty.influence import FloatArray, Influence, Inputs, IntArray
 
 
 class BudgetRow(NamedTuple):
@@ -136,6 +136,46 @@ class Estimate:
 
 def _by_share(row: BudgetRow) -> tuple[float, str]:
     return -row.share, row.influence.id
+
+
+def joined(estimates: Sequence[Estimate], places: Sequence[IntArray]) -> Estimate:
+    """One quantity worked out apart at different points, as one estimate over all of them.
+
+    Parameters
+    ----------
+    estimates : sequence of Estimate
+        Of one quantity, in one unit.
+    places : sequence of array of int
+        Where the points of each stand among all.
+
+    Returns
+    -------
+    Estimate
+        What had one error at all points of each has one at all points of all; anything else stays apart.
+    """
+    n = sum(len(item) for item in places)
+    first, known = estimates[0], {}
+    slopes: dict[str, FloatArray] = {}
+    for number, (one, where) in enumerate(zip(estimates, places, strict=True)):
+        for name, slope in one.sensitivities.items():
+            item = one.inputs.by_id[name]
+            if name not in known:
+                known[name] = replace(
+                    item, estimate=np.zeros(n), standard_u=np.zeros(n), dof=np.full(n, np.inf),
+                    sharing=np.zeros(n, np.int64),
+                )  # fmt: skip
+                slopes[name] = np.zeros(n)
+            whole, alone = known[name], np.ptp(item.sharing) > 0
+            for array in ("estimate", "standard_u", "dof"):
+                getattr(whole, array)[where] = getattr(item, array)
+            whole.sharing[where] = item.sharing + (1 + number) * n if alone else 0
+            slopes[name][where] = slope
+    value = np.zeros(n)
+    for one, where in zip(estimates, places, strict=True):
+        value[where] = one.value
+    correlations = {pair: r for one in estimates for pair, r in one.inputs.correlations.items()}
+    inputs = Inputs(tuple(known.values()), correlations)
+    return Estimate(first.measurand, first.unit, value, slopes, inputs, first.engine)
 
 
 def covariance_between(one: Estimate, other: Estimate) -> FloatArray:

@@ -1,0 +1,177 @@
+"""The references of points that are read alike: each as the power at the stated plane, all from one set of influences.
+
+What an instrument shows becomes a quantity at its connector (`methods.indication`), and that a power at the stated
+plane by the bench (`hookup.transfer`). What two of them share is one influence, so their estimates are correlated by
+themselves.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
+from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
+from fenmist.hookup.transfer import Transfer, Waves, transfer_of
+from fenmist.kit.part import FEEDS, Part
+from fenmist.measurand import Kind, PlaneRef
+from fenmist.methods.indication import Indication, Read, Source
+from fenmist.uncertainty.influence import FloatArray, Influence
+from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_dbc
+
+HEAT = "load_heat"
+"""Method parameter: how hot the load is, 0 to 1; left out, somewhere between its cold and its hot table."""
+
+Values = Mapping[str, FloatArray]
+
+
+@dataclass(frozen=True, eq=False)
+class References:
+    """References of n points on one hook-up."""
+
+    bench: Transfer
+    stated: Kind
+    means: tuple[ChannelMean, ...]
+    indications: tuple[Indication, ...]
+    source: Source  # without gains
+    planes: tuple[tuple[Kind, PlaneRef], ...]  # where each is read
+    feeds: tuple[tuple[Stop, ...], ...]  # leads and probes in front of each
+    waves: Waves  # at the estimates
+
+    @cached_property
+    def influences(self) -> tuple[Influence, ...]:
+        """Everything uncertain on the bench and in the instruments, each once."""
+        own = [item for indication in self.indications for item in indication.influences()]
+        return tuple({item.id: item for item in (*own, *self.bench.influences)}.values())
+
+    @property
+    def end(self) -> PlaneRef:
+        """Where the line ends."""
+        last = self.bench.main[-1]
+        return PlaneRef(self.bench.hookup.id, last.element, last.entry)
+
+    def powers(self, x: Values) -> tuple[tuple[FloatArray, ...], FloatArray]:
+        """What each reference says of the power at the stated plane, W, and the part of it that goes into the end."""
+        wanted = (*self.planes, (Kind.NET, self.end))
+        *per_watt, net = self.bench.per_watt(x, wanted, self.stated)
+        return tuple(
+            indication.quantity(x) / share for indication, share in zip(self.indications, per_watt, strict=True)
+        ), net
+
+    def trusted(self, limits: Mapping[str, float]) -> NDArray[np.bool_]:
+        """Where each is a reference, shape (m, n): below its share of a bandwidth, leads and probes within limits."""
+        return np.array([
+            self._low_enough(indication, limits) & self._short_enough(stops, limits)
+            for indication, stops in zip(self.indications, self.feeds, strict=True)
+        ])  # fmt: skip
+
+    def _low_enough(self, indication: Indication, limits: Mapping[str, float]) -> NDArray[np.bool_]:
+        return np.asarray(self.bench.frequency_hz <= limits.get("reference_limit", 1.0) * indication.bandwidth_hz)
+
+    def _short_enough(self, stops: Sequence[Stop], limits: Mapping[str, float]) -> NDArray[np.bool_]:
+        fits = np.ones(self.bench.frequency_hz.size, bool)
+        for stop in stops:
+            raised = self.raised(stop)
+            fits &= (np.abs(raised) ** 2 - 1.0 <= limits.get("lead_limit", np.inf)) & (np.real(raised) > 0.0)
+        return fits
+
+    def raised(self, stop: Stop) -> NDArray[np.complex128]:
+        """Volts behind a lead or a probe over those in front of it, its ratio taken out; negative beyond resonance."""
+        entry, leave = (stop.element, stop.entry), (stop.element, stop.exit or stop.entry)
+        made = (self.waves.into[leave] + self.waves.out[leave]) / (self.waves.into[entry] + self.waves.out[entry])
+        times = self.bench.elements[stop.element].divides
+        return np.broadcast_to(np.asarray(made * times, complex), (self.bench.frequency_hz.size,))
+
+
+def references_at(job: Job, read: Sequence[PointReadings], mean: Scatter) -> References:
+    """References of points of one hook-up that read the same channels."""
+    hookup = job.hookup(read[0].point.hookup)
+    f = np.array([item.point.frequency_hz for item in read])
+    return references_for(job, hookup, f, mean.references)
+
+
+def references_for(job: Job, hookup: HookUp, frequency_hz: FloatArray, means: Sequence[ChannelMean]) -> References:
+    """The same for means of one's own, at frequencies of shape (n,)."""
+    parts, heat = job.parts, job.methods[0].parameters.get(HEAT)
+    planes = tuple(
+        (job.channel(item.channel).measurand.kind, job.channel(item.channel).measurand.plane) for item in means
+    )
+    bench = transfer_of(hookup, parts, frequency_hz, [plane for _, plane in planes], heat)
+    waves = bench.waves({item.id: item.estimate for item in bench.influences})
+    source = _source(job, hookup)
+    branches = [_branch(hookup, parts, plane.element) for _, plane in planes]
+    gains = _gains(hookup, parts, frequency_hz, branches, source.harmonics, waves)
+    indications = tuple(
+        _indication(job, bench, item, frequency_hz, branch, Source(source.id, source.harmonics, gain))
+        for item, branch, gain in zip(means, branches, gains, strict=True)
+    )
+    feeds = tuple(
+        tuple(stop for stop in branch if parts[hookup.element(stop.element).part].kind in FEEDS) for branch in branches
+    )
+    return References(bench, job.stated.kind, tuple(means), indications, source, planes, feeds, waves)
+
+
+def _branch(hookup: HookUp, parts: Mapping[str, Part], element: str) -> tuple[Stop, ...]:
+    """What hangs between the line and an instrument, the instrument last; nothing where it stands on the line."""
+    for stops in side_ways(hookup, parts).values():
+        names = [stop.element for stop in stops]
+        if element in names:
+            return stops[: names.index(element) + 1]
+    return ()
+
+
+def _source(job: Job, hookup: HookUp) -> Source:
+    part = job.part(hookup.element(main_way(hookup, job.parts)[0].element).part)
+    return Source(part.id, harmonics_of(part), {})
+
+
+def harmonics_of(source: Part) -> Harmonics:
+    """As stated; of what isn't stated a ceiling is assumed."""
+    stated = {order: source.properties.get(f"harmonic_{order}_dbc") for order in (2, 3)}
+    measured = all(item is not None and item.measured for item in stated.values())
+    return harmonics_from_dbc({order: item.value if item else ASSUMED_DBC for order, item in stated.items()}, measured)
+
+
+def _gains(
+    hookup: HookUp,
+    parts: Mapping[str, Part],
+    frequency_hz: FloatArray,
+    branches: Sequence[tuple[Stop, ...]],
+    harmonics: Harmonics,
+    waves: Waves,
+) -> list[dict[int, FloatArray]]:
+    """How each harmonic arrives at each instrument over what stands on the line, against the carrier's, by order."""
+    found: list[dict[int, FloatArray]] = [{} for _ in branches]
+    if not any(branches):
+        return found
+    for order in harmonics.ratios:
+        other = transfer_of(hookup, parts, order * frequency_hz)
+        there = other.waves({item.id: item.estimate for item in other.influences})
+        for gains, branch in zip(found, branches, strict=True):
+            if branch:
+                gains[order] = _along(there, branch) / _along(waves, branch)
+    return found
+
+
+def _along(waves: Waves, branch: Sequence[Stop]) -> FloatArray:
+    begin, end = (branch[0].element, branch[0].entry), (branch[-1].element, branch[-1].entry)
+    volts = [np.abs(waves.into[at] + waves.out[at]) for at in (end, begin)]
+    return np.asarray(volts[0] / np.maximum(volts[1], 1e-30))
+
+
+def _indication(
+    job: Job, bench: Transfer, mean: ChannelMean, f: FloatArray, branch: Sequence[Stop], source: Source
+) -> Indication:
+    channel, part = job.channel(mean.channel), job.part_read(mean.channel)
+    known = bool(np.all(np.isfinite(mean.full_scale)))
+    read = Read(
+        part, job.indicator(mean.channel), channel.measurand.kind, f, mean.value, mean.u_reading, mean.digit,
+        mean.full_scale if known else None, mean.ranges if any(mean.ranges) else (), mean.forms,
+        bench.elements[channel.element].name,
+    )  # fmt: skip
+    before = (job.part(bench.hookup.element(stop.element).part) for stop in branch[:-1])
+    bandwidths = tuple(item.properties["bandwidth_hz"].value for item in before if "bandwidth_hz" in item.properties)
+    return Indication(read, source, bandwidths)
