@@ -26,9 +26,11 @@ from fenmist.calibration.edit import (
 from fenmist.calibration.job import Job, free_point_number
 from fenmist.calibration.make import plan_points, range_for
 from fenmist.calibration.planning import BY_FREQUENCY, BY_LEVEL, Grid, cannot_serve, points_from_grid, with_points
+from fenmist.calibration.reduction import reduce
 from fenmist.calibration.schedule import BAND_S, HOOKUP_S, READING_S, schedule
 from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.hookup.templates import TEMPLATES, from_template
+from fenmist.kit import generic
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import PartKind, SpecKind
 from fenmist.reading.event import Slot
@@ -343,9 +345,19 @@ def test_what_would_spoil_the_readings_is_refused_with_its_reason():
         benchwork.with_removed(made, made.hookups[0], "tee")
     with pytest.raises(FenmistError):
         benchwork.without_hookup(made, "line")
-    jumper = next(part for part in starter_shelf() if part.kind is PartKind.JUMPER)
-    with pytest.raises(OutOfRangeError, match="with nothing between the two"):
-        benchwork.with_inserted(made, made.hookups[0], "tee", jumper)
+    with pytest.raises(OutOfRangeError, match="power is stated at the device under test"):
+        benchwork.with_stated(made, made.hookups[0], "load")
+
+
+def test_anything_may_stand_between_tee_and_load():
+    """A pad of 3 dB behind the tee: the tee sees it, and half of the power goes into the load."""
+    made = job([[("102 Vpp", "25.6")]], load="50")
+    pad = generic.attenuator("pad", "pad", 3.0103, 0.01, 150.0)
+    behind = benchwork.with_inserted(made, made.hookups[0], "tee", pad)
+    before, after = (reduce(item).points[0] for item in (made, behind))
+
+    assert after.reference_w == pytest.approx(before.reference_w, rel=1e-4)
+    assert after.net_w == pytest.approx(before.net_w / 2.0, rel=1e-4)
 
 
 def test_a_bench_of_its_own_is_named_and_goes_with_its_points():

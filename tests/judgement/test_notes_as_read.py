@@ -170,11 +170,11 @@ def test_the_arc_of_another_range(shown, what, ratio, meant):
 
 
 def test_a_level_typed_as_watts():
-    """22.54 W are 10·log10(22540) = 43.53 dBm."""
+    """22.54 W into the load are 22.65 W incident: 10·log10(22650) = 43.55 dBm."""
     assert one(job([[("102", "43.5")]], level_w=22.0), "entry.level_as_watts") == (
         "p1/1/1",
         "“43.5” looks like dBm typed as W.",
-        "About 22.5 W is to be expected, which is 43.5 dBm.",
+        "About 22.7 W is to be expected, which is 43.6 dBm.",
         "Was it 43.5 dBm? Type it with its unit, or answer “checked”.",
     )
 

@@ -149,23 +149,40 @@ def _mismatch_to_tee(job: Job, frequency_hz: FloatArray) -> FloatArray:
 
 
 def method_trouble(job: Job, hookup: HookUp) -> str:
-    """Why the job's method could not read a hook-up, or nothing: what it needs, where it needs it."""
-    parts = job.parts
-    stops = main_way(hookup, parts)
-    kinds = [parts[hookup.element(stop.element).part].kind for stop in stops]
-    names = [stop.element for stop in stops]
-    for channel in job.channels:
-        if channel.hookup == hookup.id and not any(item.id == channel.element for item in hookup.elements):
-            return f"“{channel.element}” is read, and isn't there any more"
-    if kinds[-2:] != [PartKind.TEE, PartKind.LOAD]:
-        return "the method takes the volts at a tee on the load, with nothing between the two"
-    hanging = branches(hookup, parts).get((names[-2], SIDE_PORT), ())
-    if [parts[hookup.element(name).part].kind in FEEDS for name in hanging] != [True, False]:
-        return "a lead or a probe with the oscilloscope behind it has to hang on that tee, and nothing else"
-    device = job.device_channel.element
+    """Why a hook-up that is read could not be read any more, or nothing."""
+    read = [item for item in job.channels if item.hookup == hookup.id]
+    gone = next((item for item in read if all(element.id != item.element for element in hookup.elements)), None)
+    if gone is not None:
+        return f"“{gone.element}” is read, and isn't there any more"
+    names = [stop.element for stop in main_way(hookup, job.parts)]
+    met = {*names, *(name for stops in branches(hookup, job.parts).values() for name in stops)}
+    loose = next((item for item in read if item.element not in met), None)
+    if loose is not None:
+        return f"“{loose.element}” is read, and is joined to nothing"
+    device = next((item.element for item in read if job.is_device(item.id)), "")
     if device not in names or hookup.stated.element != device:
         return "power is stated at the device under test, on the line"
     return ""
+
+
+def load_of(job: Job) -> Part | None:
+    """The load that ends the line that is read; none where something else does."""
+    hookup = job.hookup(job.stated.plane.hookup)
+    stops = main_way(hookup, job.parts)
+    last = job.part(hookup.element(stops[-1].element).part) if stops else None
+    return last if last is not None and last.kind is PartKind.LOAD else None
+
+
+def is_scope_across_load(job: Job) -> bool:
+    """Whether what is read is an oscilloscope at a tee on the load, by a lead or a probe."""
+    hookup, parts = job.hookup(job.stated.plane.hookup), job.parts
+    stops = main_way(hookup, parts)
+    kinds = [parts[hookup.element(stop.element).part].kind for stop in stops]
+    if kinds[-2:] != [PartKind.TEE, PartKind.LOAD]:
+        return False
+    hanging = branches(hookup, parts).get((stops[-2].element, SIDE_PORT), ())
+    found = [parts[hookup.element(name).part].kind for name in hanging]
+    return len(found) == 2 and found[0] in FEEDS and found[1] is PartKind.OSCILLOSCOPE
 
 
 def _scope(part: Part) -> Scope:

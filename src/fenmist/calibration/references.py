@@ -18,7 +18,7 @@ from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.transfer import Transfer, Waves, transfer_of
 from fenmist.kit.part import FEEDS, Part
 from fenmist.measurand import Kind, PlaneRef
-from fenmist.methods.indication import Indication, Read, Source
+from fenmist.methods.indication import Indication, Read, Source, calibration_factor
 from fenmist.uncertainty.influence import FloatArray, Influence
 from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_dbc
 
@@ -90,28 +90,67 @@ def references_at(job: Job, read: Sequence[PointReadings], mean: Scatter) -> Ref
     """References of points of one hook-up that read the same channels."""
     hookup = job.hookup(read[0].point.hookup)
     f = np.array([item.point.frequency_hz for item in read])
-    return references_for(job, hookup, f, mean.references)
-
-
-def references_for(job: Job, hookup: HookUp, frequency_hz: FloatArray, means: Sequence[ChannelMean]) -> References:
-    """The same for means of one's own, at frequencies of shape (n,)."""
-    parts, heat = job.parts, job.methods[0].parameters.get(HEAT)
-    planes = tuple(
-        (job.channel(item.channel).measurand.kind, job.channel(item.channel).measurand.plane) for item in means
-    )
-    bench = transfer_of(hookup, parts, frequency_hz, [plane for _, plane in planes], heat)
-    waves = bench.waves({item.id: item.estimate for item in bench.influences})
-    source = _source(job, hookup)
-    branches = [_branch(hookup, parts, plane.element) for _, plane in planes]
-    gains = _gains(hookup, parts, frequency_hz, branches, source.harmonics, waves)
+    bench = _bench(job, hookup, f, tuple(item.channel for item in mean.references))
     indications = tuple(
-        _indication(job, bench, item, frequency_hz, branch, Source(source.id, source.harmonics, gain))
-        for item, branch, gain in zip(means, branches, gains, strict=True)
+        _indication(job, bench, item, branch, Source(bench.source.id, bench.source.harmonics, gain))
+        for item, branch, gain in zip(mean.references, bench.branches, bench.gains, strict=True)
     )
+    return References(
+        bench.transfer, job.stated.kind, mean.references, indications, bench.source, bench.planes, bench.feeds,
+        bench.waves,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class _Bench:
+    """What follows from the definition alone: the same for every reading."""
+
+    transfer: Transfer
+    waves: Waves
+    source: Source
+    planes: tuple[tuple[Kind, PlaneRef], ...]
+    branches: tuple[tuple[Stop, ...], ...]
+    feeds: tuple[tuple[Stop, ...], ...]
+    gains: tuple[dict[int, FloatArray], ...]
+
+
+def _bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...]) -> _Bench:
+    """The bench at frequencies of shape (n,), remembered beside the definition."""
+    made: dict[tuple[str, bytes, tuple[str, ...]], _Bench] = job.once("benches", dict)
+    key = (hookup.id, frequency_hz.tobytes(), channels)
+    if key not in made:
+        made[key] = _made_bench(job, hookup, frequency_hz, channels)
+    return made[key]
+
+
+def _made_bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...]) -> _Bench:
+    parts, heat = job.parts, job.methods[0].parameters.get(HEAT)
+    read = [job.channel(name).measurand for name in channels]
+    planes = tuple((item.kind, item.plane) for item in read)
+    transfer = transfer_of(hookup, parts, frequency_hz, [plane for _, plane in planes], heat)
+    waves = transfer.waves({item.id: item.estimate for item in transfer.influences})
+    source = _source(job, hookup)
+    branches = tuple(_branch(hookup, parts, plane.element) for _, plane in planes)
     feeds = tuple(
         tuple(stop for stop in branch if parts[hookup.element(stop.element).part].kind in FEEDS) for branch in branches
     )
-    return References(bench, job.stated.kind, tuple(means), indications, source, planes, feeds, waves)
+    gains = _gains(hookup, parts, frequency_hz, branches, source.harmonics, waves)
+    return _Bench(transfer, waves, source, planes, branches, feeds, tuple(gains))
+
+
+def shown_per_watt(
+    job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...]
+) -> tuple[FloatArray, ...]:
+    """What channels show for each watt at the stated plane, V², A² or W, at the estimates; one array (n,) for each."""
+    if not channels:
+        return ()
+    bench = _bench(job, hookup, frequency_hz, channels)
+    x = {item.id: item.estimate for item in bench.transfer.influences}
+    found = bench.transfer.per_watt(x, bench.planes, job.stated.kind)
+    return tuple(
+        np.broadcast_to(per_watt * calibration_factor(job.part_read(name), frequency_hz)[0], frequency_hz.shape)
+        for name, per_watt in zip(channels, found, strict=True)
+    )
 
 
 def _branch(hookup: HookUp, parts: Mapping[str, Part], element: str) -> tuple[Stop, ...]:
@@ -162,16 +201,13 @@ def _along(waves: Waves, branch: Sequence[Stop]) -> FloatArray:
     return np.asarray(volts[0] / np.maximum(volts[1], 1e-30))
 
 
-def _indication(
-    job: Job, bench: Transfer, mean: ChannelMean, f: FloatArray, branch: Sequence[Stop], source: Source
-) -> Indication:
-    channel, part = job.channel(mean.channel), job.part_read(mean.channel)
-    known = bool(np.all(np.isfinite(mean.full_scale)))
+def _indication(job: Job, bench: _Bench, mean: ChannelMean, branch: Sequence[Stop], source: Source) -> Indication:
+    channel, known = job.channel(mean.channel), bool(np.all(np.isfinite(mean.full_scale)))
     read = Read(
-        part, job.indicator(mean.channel), channel.measurand.kind, f, mean.value, mean.u_reading, mean.digit,
-        mean.full_scale if known else None, mean.ranges if any(mean.ranges) else (), mean.forms,
-        bench.elements[channel.element].name,
+        job.part_read(mean.channel), job.indicator(mean.channel), channel.measurand.kind, bench.transfer.frequency_hz,
+        mean.value, mean.u_reading, mean.digit, mean.full_scale if known else None,
+        mean.ranges if any(mean.ranges) else (), mean.forms, bench.transfer.elements[channel.element].name,
     )  # fmt: skip
-    before = (job.part(bench.hookup.element(stop.element).part) for stop in branch[:-1])
+    before = (job.part(bench.transfer.hookup.element(stop.element).part) for stop in branch[:-1])
     bandwidths = tuple(item.properties["bandwidth_hz"].value for item in before if "bandwidth_hz" in item.properties)
     return Indication(read, source, bandwidths)

@@ -11,6 +11,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from fenmist.calibration.gather import is_scope_across_load
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import PlannedLevels, planned_levels
 from fenmist.errors import FenmistError
@@ -63,10 +64,12 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     yield from _no_load(job, hookup)
     if levels is None:
         return
-    if hookup.id != job.stated.plane.hookup:  # where readings are taken more is known of these
+    read = hookup.id == job.stated.plane.hookup
+    if not (read and is_scope_across_load(job)):  # more is known of these there
         yield from _poor_end(job, hookup, levels)
         yield from _stubs(job, hookup, levels)
-        yield from headroom_rules.rf_voltage(levels.highest)
+        if not read:
+            yield from headroom_rules.rf_voltage(levels.highest)
     stairs = staircase(hookup, job.parts, levels.highest)
     yield from headroom_rules.too_little(job, hookup, levels)
     yield from headroom_rules.near_damage(hookup, job.parts, stairs)
@@ -176,7 +179,8 @@ def history_of(part: Part, about: str, as_of: date) -> Iterator[Note]:
 
 def _bandwidth(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
     """An instrument whose bandwidth is too near the carrier; the reference of the readings has its own rule."""
-    read = {item.element for item in job.channels if item.hookup == hookup.id}
+    own = is_scope_across_load(job)  # what is read there has its own rule
+    read = {item.element for item in job.channels if own and item.hookup == hookup.id}
     highest = float(levels.lines.frequency_hz[-1])
     for item in hookup.elements:
         part = job.part(item.part)

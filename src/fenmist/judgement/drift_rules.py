@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator
 
 from fenmist.calibration.reduction import Result
-from fenmist.calibration.rounds import PointReadings
+from fenmist.calibration.rounds import AMPLITUDES, PointReadings
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point
 from fenmist.units.display import percent
@@ -48,8 +48,8 @@ def reference_moved(result: Result) -> Iterator[Note]:
 def _readable(found: PointReadings) -> float:
     """Relative standard uncertainty of a difference of two readings of the reference, in power."""
     readings = [item.reading for one in found.rounds for item in one.references]
-    once = max(((2.0 if r.unit != "W" else 1.0) * r.digit / math.sqrt(12.0) / r.value for r in readings), default=0.0)
-    return math.sqrt(2.0) * once
+    once = [(2.0 if r.unit in AMPLITUDES else 1.0) * r.digit / math.sqrt(12.0) / r.value for r in readings]
+    return math.sqrt(2.0) * max(once, default=0.0)
 
 
 def drift_curves(result: Result) -> Iterator[Note]:

@@ -3,15 +3,14 @@
 import math
 from collections.abc import Iterator
 
-from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.expected import power_of
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.rounds import AMPLITUDES
 from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
-from fenmist.kit.part import PartKind
 from fenmist.reading.event import Entry, Reading, Slot
 from fenmist.units.display import THIN, by_uncertainty, frequency, percent, plain
 from fenmist.units.typed import Censoring
-from fenmist.waveform.sine import RMS_PER_UNIT
 
 NEAR = 0.08
 """How near log10 of a ratio must lie to a whole number to look like a slipped point: ± 20 %."""
@@ -21,13 +20,6 @@ AGREES = 0.2
 
 BOTTOM = 0.10
 """Part of full scale below which a needle tells little (common practice, no source)."""
-
-
-def power_of(reading: Reading, load_ohm: float) -> float:
-    """Rough power in W that a reading stands for."""
-    if reading.unit == "W":
-        return reading.value
-    return (reading.value * RMS_PER_UNIT.get(reading.unit, 1.0)) ** 2 / load_ohm
 
 
 def slipped_decades(ratio: float) -> int:
@@ -58,17 +50,16 @@ def decimal_slips(job: Job, phase: str) -> Iterator[Note]:
     Where the carrier was simply set to another power than planned, both readings of a round say so and none of them
     is a slip.
     """
-    load_ohm = part_of_kind(job, PartKind.LOAD).properties["nominal_ohm"].value
     entries = read_entries(job, phase)
-    rounds = _powers_by_round(entries, load_ohm)
+    rounds = _powers_by_round(job, entries)
     points = {point.id: point for point in job.plan}
     for slot, entry in entries.items():
         point, reading = points.get(slot.point), entry.reading
         if point is None or reading is None or reading.censoring is not Censoring.NONE or reading.value <= 0:
             continue
-        power = power_of(reading, load_ohm)
+        power = power_of(job, point, entry.channel, reading)
         # volts go with the root of the power: a slip of one place in volts is two decades of power
-        places = 1.0 if reading.unit == "W" else 0.5
+        places = 0.5 if reading.unit in AMPLITUDES else 1.0
         together = rounds[slot.point, slot.round, slot.phase]
         partners = [value for position, value in together.items() if position != slot.position]
         if any(abs(math.log10(power / partner)) < AGREES for partner in partners):
@@ -79,11 +70,16 @@ def decimal_slips(job: Job, phase: str) -> Iterator[Note]:
             yield _slip_note(slot, entry, reading, point, from_partner or from_plan)
 
 
-def _powers_by_round(entries: dict[Slot, Entry], load_ohm: float) -> dict[tuple[str, int, str], dict[int, float]]:
+def _powers_by_round(job: Job, entries: dict[Slot, Entry]) -> dict[tuple[str, int, str], dict[int, float]]:
     """Powers in W that the readings stand for, by round and then by position."""
     found: dict[tuple[str, int, str], dict[int, float]] = {}
+    points = {point.id: point for point in job.plan}
     for slot, entry in entries.items():
-        if entry.reading is not None and (power := power_of(entry.reading, load_ohm)) > 0:
+        point = points.get(slot.point)
+        if point is None or entry.reading is None:
+            continue
+        power = power_of(job, point, entry.channel, entry.reading)
+        if power > 0:
             found.setdefault((slot.point, slot.round, slot.phase), {})[slot.position] = power
     return found
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenmist.calibration.decision import Verdict, Zone
-from fenmist.calibration.gather import load_at
+from fenmist.calibration.gather import load_at, load_of
 from fenmist.calibration.history import Drift
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.levels import planned_levels
@@ -113,6 +113,8 @@ def parts_headline(job: Job) -> str:
     if not job.to_read:
         return "Nothing is planned yet: add points in the step “plan” (Alt+4) to see where the load must be known."
     frequencies = np.array(sorted({point.frequency_hz for point in job.to_read}))
+    if load_of(job) is None:
+        return "No load ends this line: nothing has to be measured of one."
     load, state = load_at(job, frequencies)
     unknown = sum(item is Footing.UNKNOWN for item in state.footing)
     if unknown == frequencies.size:

@@ -9,12 +9,10 @@ from datetime import date
 
 import numpy as np
 
-from fenmist.calibration.gather import part_of_kind
 from fenmist.calibration.job import Channel, Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.reduction import PointResult, Result
 from fenmist.calibration.schedule import schedule
-from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.levels import LevelPlan, Overload
 from fenmist.judgement.bench_rules import history_of
@@ -194,12 +192,10 @@ def voltage_caution(job: Job) -> Iterator[Note]:
 
 
 def reference_history(job: Job, as_of: date) -> Iterator[Note]:
-    """The reference was never compared with anything, or is overdue on the day `as_of`."""
-    try:
-        scope = part_of_kind(job, PartKind.OSCILLOSCOPE)
-    except UnknownIdError:
-        return
-    yield from history_of(scope, "scope", as_of)
+    """A reference was never compared with anything, or is overdue on the day `as_of`."""
+    for channel in job.channels:
+        if not job.is_device(channel.id):
+            yield from history_of(job.part_read(channel.id), channel.element, as_of)
 
 
 def improvement(result: Result, point: PointResult | None) -> str:

@@ -6,7 +6,7 @@ from datetime import date
 
 import numpy as np
 
-from fenmist.calibration.gather import load_at, part_of_kind, scope_readings
+from fenmist.calibration.gather import is_scope_across_load, load_at, load_of, scope_readings
 from fenmist.calibration.job import Job
 from fenmist.calibration.reduction import Result
 from fenmist.findings.note import Note, in_order
@@ -22,7 +22,6 @@ from fenmist.judgement import (
     run_rules,
 )
 from fenmist.judgement.physics_rules import bandwidth_note, feed_note, load_notes
-from fenmist.kit.part import PartKind
 from fenmist.methods.scope_across_load import ScopeReadings, power_corrections
 from fenmist.reading.event import AS_FOUND
 
@@ -137,10 +136,13 @@ def _after(job: Job, result: Result) -> Iterator[Note]:
 
 def reference_notes(job: Job) -> tuple[Note, ...]:
     """What bandwidth, lead and load will do at the planned points: known before anything is read."""
+    load = load_of(job)
+    if load is None or not is_scope_across_load(job):  # the rules of any bench speak of it
+        return ()
     frequencies = np.array(sorted({point.frequency_hz for point in job.to_read}))
     ones = np.ones_like(frequencies)
     inputs = scope_readings(job, frequencies, ones, 0.0 * ones)
-    nominal = part_of_kind(job, PartKind.LOAD).properties["nominal_ohm"].value
+    nominal = load.properties["nominal_ohm"].value
     _, state = load_at(job, frequencies)
     limits = dict(job.methods[0].parameters)
     return (*physics_notes(inputs, limits, "scope", "lead"), *load_notes("load", frequencies, state, nominal))

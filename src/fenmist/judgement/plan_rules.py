@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from fenmist.calibration.gather import feed_part, load_at
+from fenmist.calibration.gather import feed_part, is_scope_across_load, load_at, load_of
 from fenmist.calibration.job import Job
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.bench_rules import planned_frequencies, used_spans
@@ -56,13 +56,13 @@ def _serves(port: Port, frequencies: list[float]) -> bool:
 
 def poor_load(job: Job) -> Iterator[Note]:
     """The load's own SWR where it was measured: too high for a dummy load, or what an antenna would show."""
-    if not job.to_read:
+    if not job.to_read or load_of(job) is None:
         return
     frequencies = np.array(sorted({point.frequency_hz for point in job.to_read}))
     _, state = load_at(job, frequencies)
     measured = np.array([item is not Footing.UNKNOWN for item in state.footing])
     z = state.resistance_ohm + 1j * state.reactance_ohm
-    rho = np.abs(reflection_from_impedance(z, job.hookups[0].z0_ohm))
+    rho = np.abs(reflection_from_impedance(z, job.stated.z0_ohm))
     swr = np.where(measured, swr_from_reflection(np.minimum(rho, 0.999)), 1.0)
     over = swr > POOR_LOAD
     if not np.any(over):
@@ -84,8 +84,8 @@ def poor_load(job: Job) -> Iterator[Note]:
 
 def probe_setting(job: Job) -> Iterator[Note]:
     """The oscilloscope multiplies by another number than the probe divides by."""
-    part = feed_part(job)
-    if part.kind is not PartKind.PROBE:
+    part = feed_part(job) if is_scope_across_load(job) else None
+    if part is None or part.kind is not PartKind.PROBE:
         return
     ratio, setting = part.properties["ratio"].value, part.properties["setting"].value
     off = abs(ratio / setting - 1.0)

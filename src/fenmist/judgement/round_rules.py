@@ -7,15 +7,13 @@ from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import pairwise
 
-import numpy as np
-
-from fenmist.calibration.gather import load_at
+from fenmist.calibration.expected import power_of
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.reduction import Result
-from fenmist.calibration.rounds import PointReadings, Round, Taken
+from fenmist.calibration.rounds import AMPLITUDES, PointReadings, Round, Taken
 from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
-from fenmist.judgement.entry_rules import at_point, power_of, read_entries, slipped_decades
+from fenmist.judgement.entry_rules import at_point, read_entries, slipped_decades
 from fenmist.kit.part import Range
 from fenmist.reading.dial import reading_u
 from fenmist.reading.event import Reading
@@ -63,19 +61,13 @@ def _near(ratio: float, factor: float) -> bool:
     return ratio > 0 and abs(math.log(ratio / factor)) < math.log1p(NEAR_FACTOR)
 
 
-def _parallel_ohm(job: Job, result: Result) -> dict[str, float]:
-    """|Z|²/R of the load as far as it is known, by point: V² over it is the power."""
-    points = [item.point for item in result.readings]
-    if not points:
-        return {}
-    _, state = load_at(job, np.array([point.frequency_hz for point in points]))
-    ohm = (state.resistance_ohm**2 + state.reactance_ohm**2) / state.resistance_ohm
-    return {point.id: float(value) for point, value in zip(points, ohm, strict=True)}
+def _power(job: Job, found: PointReadings, taken: Taken) -> float:
+    """Rough power in W at the stated plane that a reading stands for."""
+    return power_of(job, found.point, taken.entry.channel, taken.reading)
 
 
 def wrong_form(job: Job, result: Result) -> Iterator[Note]:
     """Volts whose power is 8, 4 or 2 times (or that part of) what the meter and the plan agree on."""
-    load_ohm = _parallel_ohm(job, result)
     for found in result.readings:
         for one in found.rounds:
             dut = math.exp(one.log_dut)
@@ -84,7 +76,7 @@ def wrong_form(job: Job, result: Result) -> Iterator[Note]:
             for taken in one.references:
                 if taken.reading.unit not in RMS_PER_UNIT or taken.reading.form:
                     continue
-                ratio = power_of(taken.reading, load_ohm[found.point.id]) / dut
+                ratio = _power(job, found, taken) / dut
                 factor = next((f for f in FORM_FACTORS if _near(ratio, f) or _near(ratio, 1.0 / f)), None)
                 if factor is not None:
                     yield _form_note(found.point, taken, ratio, factor)
@@ -136,11 +128,10 @@ def _against_reference(job: Job, result: Result) -> Iterator[tuple[PointReadings
     Expected is what the oscilloscope says, by the meter's own ratio to it at the other rounds and points where known:
     a meter that is 10 % high everywhere doesn't hide a slip.
     """
-    load_ohm = _parallel_ohm(job, result)
     read = [found for found in result.readings if found.rounds]
     for found, around in zip(read, _around(read), strict=True):
         for one in found.rounds:
-            watts = _mean(power_of(item.reading, load_ohm[found.point.id]) for item in one.references)
+            watts = _mean(_power(job, found, item) for item in one.references)
             if not 0.7 < watts / found.point.target_w < 1.4:
                 continue
             typical = _typical(around, one)
@@ -197,13 +188,12 @@ def level_as_watts(job: Job, result: Result) -> Iterator[Note]:
 
 def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
     """The forward needle shows next to nothing while the oscilloscope sees the planned power."""
-    load_ohm = _parallel_ohm(job, result)
     entries = read_entries(job, phase)
     planned = {item.point.id: item.point.target_w for item in result.readings}
     references: dict[tuple[str, int], list[float]] = {}
     for slot, entry in entries.items():
         if not job.is_device(entry.channel) and entry.reading is not None and slot.point in planned:
-            power = power_of(entry.reading, load_ohm[slot.point])
+            power = power_of(job, job.point(slot.point), entry.channel, entry.reading)
             references.setdefault((slot.point, slot.round), []).append(power)
     for slot, entry in entries.items():
         reading, partners = entry.reading, references.get((slot.point, slot.round), [])
@@ -234,10 +224,9 @@ def other_level(job: Job, result: Result) -> Iterator[Note]:
 
     Where another planned point fits, it is named: the round most likely belongs there.
     """
-    load_ohm = _parallel_ohm(job, result)
     for found in result.readings:
         for one in found.rounds:
-            watts = _mean(power_of(item.reading, load_ohm[found.point.id]) for item in one.references)
+            watts = _mean(_power(job, found, item) for item in one.references)
             shown = _mean(item.reading.value for item in one.duts)
             off, apart = math.log(watts / found.point.target_w), math.log(shown / watts)
             if abs(off) >= OTHER_LEVEL and abs(apart) < OTHER_LEVEL:
@@ -307,7 +296,7 @@ def transposed_digits(job: Job, result: Result) -> Iterator[Note]:
 def _transposed_in(point: PlanPoint, one: Round, off: float, expected: float, fits: float) -> Iterator[Note]:
     for taken, sign, power in (
         *((item, 1.0, 1.0) for item in one.duts),
-        *((item, -1.0, 2.0) for item in one.references if item.reading.unit in RMS_PER_UNIT),
+        *((item, -1.0, 2.0 if item.reading.unit in AMPLITUDES else 1.0) for item in one.references),
     ):
         for swapped, ratio in _swaps(taken.entry.raw_text):
             left = off + sign * power * math.log(ratio)
@@ -366,7 +355,8 @@ def _readable(job: Job, found: PointReadings) -> float:
     last = found.rounds[-1]
     dut, screen = last.duts[-1].reading, last.references[-1].reading
     u_dut = reading_u(dut, job.device_range(found.point), job.part_of_division) / dut.value
-    return math.hypot(u_dut, 2.0 * screen.digit / math.sqrt(12.0) / screen.value)
+    twice = 2.0 if screen.unit in AMPLITUDES else 1.0
+    return math.hypot(u_dut, twice * screen.digit / math.sqrt(12.0) / screen.value)
 
 
 # forms of the same volts

@@ -3,23 +3,21 @@
 import math
 from collections.abc import Iterator
 
-from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.gather import load_of
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import carrier, clock_set_back
 from fenmist.calibration.schedule import READING_S
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.heat import heat_model
-from fenmist.kit.part import PartKind
 from fenmist.units.display import opening, percent, plain
 from fenmist.units.moment import text_of_moment
 
 
 def heat_planned(job: Job) -> Iterator[Note]:
     """The planned key-down at a level is longer than the load bears from cold."""
-    load = part_of_kind(job, PartKind.LOAD)
-    model = heat_model(load)
-    planned = job.to_read
-    if model is None or not planned:
+    load, planned = load_of(job), job.to_read
+    model = heat_model(load) if load is not None else None
+    if load is None or model is None or not planned:
         return
     worst = max(planned, key=lambda p: p.target_w * p.repeats * len(p.sequence))
     seconds = READING_S * worst.repeats * len(worst.sequence)
@@ -37,10 +35,10 @@ def heat_planned(job: Job) -> Iterator[Note]:
 
 def heat_reached(job: Job, phase: str) -> Iterator[Note]:
     """By the record the load was warmer than its rating allows."""
-    load = part_of_kind(job, PartKind.LOAD)
-    model = heat_model(load)
+    load = load_of(job)
+    model = heat_model(load) if load is not None else None
     events = [e for e in job.events if e.entry is None or e.entry.slot.phase == phase]
-    if model is None or not events:
+    if load is None or model is None or not events:
         return
     keyed = carrier(job).keyings
     highest = model.highest_rise(keyed)

@@ -95,7 +95,7 @@ class Read:
         if self.indicator.detector is not Detector.TRACE:
             of_detector = RESPONDS[self.indicator.detector]
             return tuple(Responds.FUNDAMENTAL if form == "fit" else of_detector for form in self._forms)
-        return tuple(RESPONDS_OF_FORM.get(form, Responds.RMS) for form in self._forms)
+        return tuple(RESPONDS_OF_FORM[form] if form else Responds.RMS for form in self._forms)
 
     @property
     def _forms(self) -> tuple[str, ...]:
@@ -238,22 +238,13 @@ class Indication:
                 influence(f"{own}.noise_floor", f"{label}, noise", 0.0, noise.value / 2.0, points=n, unit="W",
                           source_id=part, sharing=each_point(n), basis="its floor, two standard deviations")
             )  # fmt: skip
-        factor, u = self._factor()
+        factor, u = calibration_factor(read.part, read.frequency_hz)
         if np.any(u > 0):
             found.append(
                 influence(f"{own}.cal_factor", f"{label}, calibration factor", factor, u, points=n, source_id=part,
                           distribution=Distribution.RECTANGULAR, basis="as stated")
             )  # fmt: skip
         return tuple(found)
-
-    def _factor(self) -> tuple[FloatArray, FloatArray]:
-        """Calibration factor and its standard uncertainty: from its table, as stated, or 1."""
-        table, n = self.read.part.characterisation(CAL_FACTOR), self.read.frequency_hz.size
-        if table is not None:
-            found = look_up(table, self.read.frequency_hz)
-            return np.real(found.value), found.u
-        stated = self.read.part.properties.get(CAL_FACTOR)
-        return (np.full(n, stated.value), np.full(n, stated.u)) if stated else (np.ones(n), np.zeros(n))
 
     def _harmonic_influences(self) -> tuple[Influence, ...]:
         if self.source is None:
@@ -311,7 +302,9 @@ class Indication:
         for name in (f"{own}.zero", f"{own}.noise_floor"):
             if name in x:
                 value = value - x[name]
-        factor = x[f"{own}.cal_factor"] if f"{own}.cal_factor" in x else self._factor()[0]
+        factor = (
+            x[f"{own}.cal_factor"] if f"{own}.cal_factor" in x else calibration_factor(read.part, read.frequency_hz)[0]
+        )
         return np.asarray(value / factor / lifted**2)
 
     def corrections(self) -> dict[str, FloatArray]:
@@ -325,6 +318,16 @@ class Indication:
         if np.any(noise):
             found["noise"] = (1.0 + noise) ** -2
         return found
+
+
+def calibration_factor(part: Part, frequency_hz: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """A sensor's calibration factor and its standard uncertainty, shape (n,): from its table, as stated, or 1."""
+    table, n = part.characterisation(CAL_FACTOR), frequency_hz.size
+    if table is not None:
+        found = look_up(table, frequency_hz)
+        return np.real(found.value), found.u
+    stated = part.properties.get(CAL_FACTOR)
+    return (np.full(n, stated.value), np.full(n, stated.u)) if stated else (np.ones(n), np.zeros(n))
 
 
 def harmonic_id(source_id: str, order: int) -> str:

@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenmist.calibration.edit import load_rows
-from fenmist.calibration.gather import load_at
+from fenmist.calibration.gather import load_at, load_of
 from fenmist.calibration.job import Job
 from fenmist.kit.characterisation import LoadState
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
@@ -16,7 +16,7 @@ LOAD_HEADINGS = ("frequency", "as shown", "hot", "R and X", "SWR", "stands on")
 
 def load_table(job: Job) -> list[list[str]]:
     """Rows of texts, rising in frequency."""
-    rows = load_rows(job)
+    rows = load_rows(job) if load_of(job) is not None else []
     if not rows:
         return []
     _, state = load_at(job, np.array([row.frequency_hz for row in rows]))

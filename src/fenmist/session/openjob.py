@@ -13,12 +13,11 @@ from typing import TYPE_CHECKING
 from uuid import uuid4
 
 from fenmist.calibration.edit import with_as_left
-from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
-from fenmist.kit.part import PartKind
 from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, Entry, Event, EventKind, Slot, struck
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.second import SecondFolder, take_in
@@ -28,7 +27,6 @@ from fenmist.session.listeners import Listeners
 from fenmist.session.view import View
 from fenmist.session.warmth import Warmth, warmth
 from fenmist.session.workable import working_out
-from fenmist.waveform.sine import RMS_PER_UNIT
 
 if TYPE_CHECKING:
     from fenmist.session.captures import CaptureSource
@@ -92,14 +90,8 @@ class OpenJob:
     # reading
 
     def expected_si(self, slot: Slot) -> float:
-        """What an entry should be near: the planned power, or the volts it makes across the load's nominal value."""
-        target = self.job.point(slot.point).target_w
-        channel = self._channel(slot)
-        if self.job.is_device(channel):
-            return target
-        load_ohm = part_of_kind(self.job, PartKind.LOAD).properties["nominal_ohm"].value
-        unit = self.job.indicator(channel).unit
-        return float((target * load_ohm) ** 0.5 / RMS_PER_UNIT.get(unit, 1.0))
+        """What an entry should be near: what the bench makes of the planned power at its indicator."""
+        return expected_si(self.job, self.job.point(slot.point), self._channel(slot))
 
     def interpret(self, slot: Slot, text: str) -> Interpretation:
         """What a text means in a slot; nothing is kept."""

@@ -3,10 +3,9 @@
 import math
 from enum import StrEnum
 
-from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.gather import load_of
 from fenmist.calibration.job import Job
 from fenmist.calibration.schedule import READING_S, schedule
-from fenmist.kit.part import PartKind
 from fenmist.session.view import View
 from fenmist.session.warmth import WARM, duration
 
@@ -75,7 +74,8 @@ def run_estimate(job: Job) -> str:
     laid_out = schedule(job)
     if laid_out.too_much is not None:
         return f"One round at {laid_out.too_much.point.target_w:g} W is more than the load is rated for."
-    load = part_of_kind(job, PartKind.LOAD).label
+    end = load_of(job)
+    load = end.label if end is not None else "the line's end"
     rested, rise = laid_out.rest_s, laid_out.stints[-1].rise_after
     resting = f", {load} rests {duration(rested)} in between" if rested >= 1.0 else ""
     warm = f"; it ends at {100 * rise:.0f}\u2009% of its rise" if rise > WARM / 2 else ""

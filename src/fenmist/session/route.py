@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fenmist.calibration.gather import load_at
+from fenmist.calibration.gather import load_at, load_of
 from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.findings.note import unanswered
 from fenmist.judgement.job_rules import highest_level
@@ -57,6 +57,8 @@ def _parts(view: View) -> StepState:
     frequencies = np.array(sorted({point.frequency_hz for point in view.job.to_read}))
     if not frequencies.size:
         return StepState("Parts", 0.0)
+    if load_of(view.job) is None:
+        return StepState("Parts", 1.0)
     _, state = load_at(view.job, frequencies)
     unknown = sum(item is Footing.UNKNOWN for item in state.footing)
     if not unknown:

@@ -3,11 +3,10 @@
 import math
 from dataclasses import dataclass
 
-from fenmist.calibration.gather import part_of_kind
+from fenmist.calibration.gather import load_of
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import Carrier
 from fenmist.hookup.heat import HeatModel, heat_model
-from fenmist.kit.part import PartKind
 from fenmist.reading.event import Slot
 
 USUAL_KEY_DOWN_S = 30.0
@@ -62,7 +61,8 @@ def duration(seconds: float) -> str:
 
 def warmth(job: Job, carrier: Carrier, now_s: float, slot: Slot | None) -> Warmth | None:
     """The load's warmth at a moment; none where the load has no rating."""
-    model = heat_model(part_of_kind(job, PartKind.LOAD))
+    load = load_of(job)
+    model = heat_model(load) if load is not None else None
     if model is None:
         return None
     rise = model.rise_at(carrier.until(now_s), now_s)
