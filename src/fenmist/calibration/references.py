@@ -12,10 +12,11 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.calibration.beside import once
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
-from fenmist.hookup.transfer import Transfer, Waves, transfer_of
+from fenmist.hookup.transfer import Transfer, Waves, transfer_of, waves_along
 from fenmist.kit.part import FEEDS, Part
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
@@ -115,12 +116,15 @@ class _Bench:
 
 
 def _bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...]) -> _Bench:
-    """The bench at frequencies of shape (n,), remembered beside the definition."""
-    made: dict[tuple[str, bytes, tuple[str, ...]], _Bench] = job.once("benches", dict)
-    key = (hookup.id, frequency_hz.tobytes(), channels)
-    if key not in made:
-        made[key] = _made_bench(job, hookup, frequency_hz, channels)
-    return made[key]
+    """The bench at frequencies of shape (n,), remembered beside the hook-up: the plan and what was read don't count."""
+    made: dict[tuple[object, ...], tuple[_Bench, tuple[Part, ...]]] = once(hookup, "benches", dict)
+    parts = tuple(job.part(item.part) for item in hookup.elements)
+    read = tuple(job.channel(name).measurand for name in channels)
+    heat = job.methods[0].parameters.get(HEAT)
+    key = (*map(id, parts), frequency_hz.tobytes(), read, heat)
+    if key not in made:  # the parts are kept with it, so that no other can get their identity
+        made[key] = _made_bench(job, hookup, frequency_hz, channels), parts
+    return made[key][0]
 
 
 def _made_bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...]) -> _Bench:
@@ -186,12 +190,12 @@ def _gains(
     found: list[dict[int, FloatArray]] = [{} for _ in branches]
     if not any(branches):
         return found
-    for order in harmonics.ratios:
-        other = transfer_of(hookup, parts, order * frequency_hz)
-        there = other.waves({item.id: item.estimate for item in other.influences})
-        for gains, branch in zip(found, branches, strict=True):
-            if branch:
-                gains[order] = _along(there, branch) / _along(waves, branch)
+    orders, n = tuple(harmonics.ratios), frequency_hz.size
+    for gains, branch in zip(found, branches, strict=True):
+        if branch:
+            there = waves_along(hookup, parts, np.concatenate([order * frequency_hz for order in orders]), branch)
+            along = np.broadcast_to(_along(there, branch), (n * len(orders),)).reshape(len(orders), n)
+            gains.update(zip(orders, along / _along(waves, branch), strict=True))
     return found
 
 

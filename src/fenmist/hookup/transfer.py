@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
-from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
+from fenmist.hookup.line import HookUp, Stop, main_way, side_ways, way
 from fenmist.kit.part import Part
 from fenmist.kit.uncertain import UncertainPart, Values, uncertain_part
 from fenmist.measurand import Kind, PlaneRef
@@ -285,6 +285,36 @@ def transfer_of(
     walk.drive(main[1], np.ones(1, complex))
     facing = {(at.element, at.port): _mismatches(bare, walk, (at.element, at.port)) for at in planes}
     return Transfer(hookup, f, elements, main, sides, facing, bare.counting)
+
+
+def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatArray, stops: Sequence[Stop]) -> Waves:
+    """Waves at the connectors of what hangs on a line, at the estimates, for 1 √W into the first of it.
+
+    Parameters
+    ----------
+    frequency_hz : array, shape (n,)
+        In Hz.
+    stops : sequence of Stop
+        From where it begins.
+    """
+    sides, met = side_ways(hookup, parts), {stop.element for stop in stops}
+    for _ in range(len(sides)):  # what hangs on what hangs there counts, too
+        met |= {stop.element for (element, _), hung in sides.items() if element in met for stop in hung}
+    whole = {stop.element for stop in way_on(hookup, parts, stops[-1])} | met
+    elements = {
+        item.id: uncertain_part(parts[item.part], item.settings, frequency_hz, hookup.z0_ohm, item.id)
+        for item in hookup.elements
+        if item.id in whole
+    }
+    walk = _Walk(Transfer(hookup, frequency_hz, elements, tuple(stops), sides, {}, frozenset()), {})
+    walk.look((*stops, *way_on(hookup, parts, stops[-1])))
+    walk.drive(stops[0], np.ones(1, complex))
+    return Waves(walk.into, walk.out, frozenset(walk.forward), np.ones(1, complex))
+
+
+def way_on(hookup: HookUp, parts: Mapping[str, Part], stop: Stop) -> tuple[Stop, ...]:
+    """What follows an element that is left by a port; nothing behind an end."""
+    return way(hookup, parts, stop.element, stop.exit) if stop.exit else ()
 
 
 def _counting(
