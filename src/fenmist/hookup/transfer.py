@@ -124,14 +124,6 @@ class Transfer:
             found.append(np.maximum(value, SMALLEST) if kind is not Kind.NET else value)
         return tuple(found)
 
-    def reflection(self, x: Values, at: PlaneRef) -> ComplexArray:
-        """Γ at a connector, looking away from the source, (..., n)."""
-        waves, key = self.waves(x), (at.element, at.port)
-        forward, back = (waves.into[key], waves.out[key])
-        if key not in waves.forward_is_in:
-            forward, back = back, forward
-        return np.asarray(back / forward)
-
     def shown_times(self, at: tuple[str, str]) -> float:
         """What an instrument there multiplies its volts by: the settings of the probes in front of it."""
         for stops in self.sides.values():
