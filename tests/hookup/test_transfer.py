@@ -11,7 +11,7 @@ from fenmist.errors import UnknownIdError
 from fenmist.hookup.line import HookUp, side_ways
 from fenmist.hookup.network import line_network
 from fenmist.hookup.templates import TEMPLATES, from_template
-from fenmist.hookup.transfer import Transfer, transfer_of
+from fenmist.hookup.transfer import Transfer, transfer_of, waves_along
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import Part, PartKind, Property
 from fenmist.kit.tables import QUANTITIES, TableFacts, table_from_texts
@@ -344,6 +344,113 @@ def test_open_phases_are_an_influence_for_each_pair_that_faces():
     x = estimates(here)
     up = here.per_watt({**x, found.id: np.full(3, 0.01)}, [(Kind.INCIDENT, where)])[0]
     assert up / here.per_watt(x, [(Kind.INCIDENT, where)])[0] == pytest.approx(1.01)
+
+
+def known_swr(part: Part, swr: float) -> Part:
+    return replace(part, properties={**part.properties, "swr": Property(swr, "", measured=True)})
+
+
+def pairs(made: Job, hookup: HookUp, where: PlaneRef) -> dict[str, float]:
+    found = transfer_of(hookup, made.parts, np.array([7e6]), [where])
+    return {item.id.removesuffix(".mismatch"): float(item.standard_u[0]) for item in found.influences
+            if item.id.endswith(".mismatch")}  # fmt: skip
+
+
+def pad_of(name: str, db: float, swr: float = 1.2) -> Part:
+    return known_swr(generic.attenuator(name, name, db, 0.1, 150.0), swr)
+
+
+def test_every_pair_along_a_way_counts_weaker_by_the_loss_between():
+    """SWR 1.2 three times: √2/121 next to each other, half of it across 3 dB, both ways."""
+    made = bench(EXACT, pad_of("one", 10.0), pad_of("two", 3.0103), known_swr(generic.power_meter("s", "s"), 1.2))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    found = pairs(made, hookup, at(hookup, made.parts, PartKind.POWER_METER))
+    next_to = 2.0**0.5 / 121.0
+
+    assert found == {
+        "attenuator.out~attenuator 2.in": pytest.approx(next_to),
+        "attenuator 2.out~meter.in": pytest.approx(next_to),
+        "attenuator.out~meter.in": pytest.approx(next_to / 2.0, rel=1e-5),
+    }
+
+
+def test_on_a_branch_its_root_counts_and_on_the_line_what_is_seen():
+    """A tap's side port is 50 Ω beside 2510 Ω less 25 Ω; the line in front sees tap and load: (2510 ∥ 50 Ω)."""
+    tap = generic.resistive_tap("tap", "tap", 2460.0, 50.0)
+    sensor = known_swr(generic.power_meter("s", "s"), 1.2)
+    made = bench(EXACT, pad_of("pad", 3.0), tap, MATCHED, hang=(tap, sensor))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    where = at(hookup, made.parts, PartKind.POWER_METER)
+    found = transfer_of(hookup, made.parts, np.array([1e3]), [where])
+    u = {item.id: float(item.standard_u[0]) for item in found.influences if item.id.endswith(".mismatch")}
+    side = 1.0 / (1.0 / 50.0 + 1.0 / (2460.0 + 25.0))
+    rho_side, seen = abs(side - 50.0) / (side + 50.0), 1.0 / (1.0 / 50.0 + 1.0 / (2460.0 + 25.0))
+    rho_seen = abs(seen - 50.0) / (seen + 50.0)
+
+    assert set(u) == {"attenuator.out~tap.in.mismatch", "tap.side~meter.in.mismatch"}
+    assert u["tap.side~meter.in.mismatch"] == pytest.approx(2.0**0.5 * rho_side / 11.0, rel=1e-3)
+    assert u["attenuator.out~tap.in.mismatch"] == pytest.approx(2.0**0.5 * rho_seen / 11.0, rel=0.02)
+
+
+def test_what_stands_in_front_of_the_plane_counts_only_for_an_instrument_there():
+    """A better meter, a pad, then the meter under test: the pad's two sides face the meters, nothing behind does."""
+    better = known_swr(shelf.inline_meter("better", "Heron", (200.0,), None, 0.05), 1.2)
+    device = known_swr(EXACT, 1.2)
+    made = bench(better, pad_of("pad", 3.0), device, MATCHED)
+    hookup = made.hookups[-1]
+    names = {item.part: item.id for item in hookup.elements}
+    hookup = replace(hookup, stated=PlaneRef(hookup.id, names["exact"], "out"))
+    load = PlaneRef(hookup.id, at(hookup, made.parts, PartKind.LOAD).element, "in")
+
+    assert pairs(made, hookup, load) == {}
+    assert set(pairs(made, hookup, PlaneRef(hookup.id, names["better"], "out"))) == {
+        f"{names['pad']}.out~{names['exact']}.in"
+    }
+    here = transfer_of(hookup, made.parts, F, [PlaneRef(hookup.id, names["better"], "out")])
+    counting = {item.source_id for item in here.influences}
+    assert "pad" in counting and "exact" in counting and "better" not in counting
+    assert "pad" not in {item.source_id for item in transfer_of(hookup, made.parts, F, [load]).influences}
+
+
+def test_parts_with_phases_between_two_reflections_are_a_correction():
+    """A jumper of length between tap and load: nothing open, no pair."""
+    tap = generic.resistive_tap("tap", "tap", 2460.0, 50.0)
+    piece = generic.adapter("piece", "adapter", 0.3, 35.0)
+    poor = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(75.0, "Ω")})
+    made = bench(EXACT, piece, tap, poor, hang=(tap, known_swr(generic.power_meter("s", "s"), 1.0)))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+
+    assert pairs(made, hookup, at(hookup, made.parts, PartKind.POWER_METER)) == {}
+
+
+def test_waves_along_a_branch_are_those_of_the_whole_bench():
+    made = job(frequencies_hz=tuple(F), lead_m=0.5, load="50")
+    hookup = made.hookups[0]
+    whole = transfer_of(hookup, made.parts, F)
+    stops = whole.sides["tee", "side"]
+    along, waves = waves_along(hookup, made.parts, F, stops), whole.waves(estimates(whole))
+
+    def raised(found):
+        lead, scope = ("lead", "a"), ("scope", "in")
+        return np.abs((found.into[scope] + found.out[scope]) / (found.into[lead] + found.out[lead]))
+
+    assert raised(along) == pytest.approx(raised(waves), rel=1e-12)
+    only = waves_along(hookup, made.parts, F, stops[:1])  # what follows it still counts
+    assert only.out["lead", "a"] == pytest.approx(along.out["lead", "a"])
+
+
+def test_a_divided_reading_is_taken_as_the_instrument_shows_it():
+    """A probe of 10:1 and a screen set to 10: volts as on the line; set to 1: a tenth."""
+    shown = []
+    for setting in (10.0, 1.0):
+        made = job(load="50", probe=shelf.probe("lead", "probe", ratio=10.0, setting=setting, capacitance_f=1e-15))
+        scope = PlaneRef("line", "scope", "in")
+        found = transfer_of(made.hookups[0], made.parts, np.array([1e5]), [scope])
+        shown.append(float(found.per_watt(estimates(found), [(Kind.VOLTAGE, scope)])[0][0]))
+        tee = PlaneRef("line", "tee", "a")
+        assert float(found.per_watt(estimates(found), [(Kind.VOLTAGE, tee)])[0][0]) == pytest.approx(50.0, rel=1e-4)
+
+    assert shown == [pytest.approx(50.0, rel=1e-4), pytest.approx(0.5, rel=1e-4)]
 
 
 @pytest.mark.parametrize(("stated", "count"), [(True, 1), (False, 0)])

@@ -96,6 +96,12 @@ def test_each_against_the_others():
 
     assert found.off[2] == pytest.approx(9.5 / (2.0 * math.sqrt(1.5)))
     assert found.off[0] == pytest.approx(-5.5 / (2.0 * math.sqrt(1.5)))
+    assert found.apart == pytest.approx((-5.5, -4.0, 9.5))
+    shared = np.eye(3)
+    shared[0, 2] = shared[2, 0] = 0.5  # 60 shares a half of its variance with 50: 1.5 − 0.5 is left
+    assert agreement([50.0, 51.0, 60.0], shared).off[2] == pytest.approx(9.5 / 2.0)
+    uneven = agreement([50.0, 51.0], [[1.0, 0.9], [0.9, 4.0]]).pairs[0]
+    assert (uneven.correlation, uneven.u) == (pytest.approx(0.45), pytest.approx(math.sqrt(3.2)))
 
 
 def test_a_value_that_shares_more_than_it_adds_counts_negatively():

@@ -345,7 +345,8 @@ def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Infl
             break
     else:
         if at[0] in names:
-            line = bench.main[begin : names.index(at[0]) + 1]
+            place = names.index(at[0]) + 1
+            line = bench.main[min(begin, place) : max(begin, place)]  # an instrument may stand in front of the plane
     found += _pairs(bench, walk, line, ends_there=not branch)
     found += _pairs(bench, walk, branch, ends_there=True)
     return tuple(found)
