@@ -44,7 +44,7 @@ def stated_behind(made: Job, kind: PartKind) -> HookUp:
 
 def per_watt(made: Job, hookup: HookUp, kind: Kind, on: PartKind, f=7e6, **settings) -> float:
     where = at(hookup, made.parts, on)
-    found = transfer_of(hookup, made.parts, np.array([f]), [where])
+    found = transfer_of(hookup, made.parts, np.array([f]), [(kind, where)])
     x = {**estimates(found), **{name: np.full(1, value) for name, value in settings.items()}}
     return float(found.per_watt(x, [(kind, where)])[0][0])
 
@@ -147,7 +147,7 @@ def test_the_closed_form_of_an_oscilloscope_across_the_load_is_the_same(name, se
     }  # fmt: skip
     x["load.cos_phi"] = np.minimum(x["load.cos_phi"], 1.0)
     scope = PlaneRef("line", "scope", made.part("scope").ports[0].id)
-    ours = transfer_of(made.hookups[0], made.parts, F, [scope])
+    ours = transfer_of(made.hookups[0], made.parts, F, [(Kind.VOLTAGE, scope)])
     tee_v = volts_at_tee(readings.chain)(x, np.ones(F.size)) / volts_at_tee(replace(readings.chain, feed=None))(
         x, np.ones(F.size)
     )
@@ -162,8 +162,10 @@ def test_power_stated_at_the_meters_input_holds_its_own_loss():
     made = job(load="50")
     hookup = made.hookups[0]
     scope = PlaneRef("line", "scope", made.part("scope").ports[0].id)
-    at_out = transfer_of(hookup, made.parts, F, [scope])
-    at_in = transfer_of(replace(hookup, stated=replace(hookup.stated, port="in")), made.parts, F, [scope])
+    at_out = transfer_of(hookup, made.parts, F, [(Kind.VOLTAGE, scope)])
+    at_in = transfer_of(
+        replace(hookup, stated=replace(hookup.stated, port="in")), made.parts, F, [(Kind.VOLTAGE, scope)]
+    )
     loss = made.dut_part.properties["loss_db"].value
     (out,), (into,) = (item.per_watt(estimates(item), [(Kind.VOLTAGE, scope)]) for item in (at_out, at_in))
 
@@ -263,7 +265,7 @@ def test_two_instruments_share_what_stands_before_both():
         (Kind.VOLTAGE, at(hookup, made.parts, PartKind.OSCILLOSCOPE)),
         (Kind.INCIDENT, at(hookup, made.parts, PartKind.POWER_METER)),
     ]
-    here = transfer_of(hookup, made.parts, F, [place for _, place in wanted])
+    here = transfer_of(hookup, made.parts, F, wanted)
     before, after = (
         here.per_watt({**estimates(here), "pad.loss": 10.0 + more + np.zeros(F.size)}, wanted) for more in (0.0, 0.5)
     )
@@ -335,8 +337,8 @@ def test_open_phases_are_an_influence_for_each_pair_that_faces():
     made = bench(EXACT, pad, sensor)
     hookup = stated_behind(made, PartKind.INLINE_METER)
     where = at(hookup, made.parts, PartKind.POWER_METER)
-    here = transfer_of(hookup, made.parts, np.array([7e6, 7e6, 14e6]), [where])
-    (found,) = here.mismatches[where.element, where.port]
+    here = transfer_of(hookup, made.parts, np.array([7e6, 7e6, 14e6]), [(Kind.INCIDENT, where)])
+    (found,) = here.mismatches[Kind.INCIDENT, where.element, where.port]
 
     assert found.id == "attenuator.out~meter.in.mismatch"
     assert found.standard_u == pytest.approx([np.sqrt(2.0) / 121.0] * 3)
@@ -351,7 +353,7 @@ def known_swr(part: Part, swr: float) -> Part:
 
 
 def pairs(made: Job, hookup: HookUp, where: PlaneRef) -> dict[str, float]:
-    found = transfer_of(hookup, made.parts, np.array([7e6]), [where])
+    found = transfer_of(hookup, made.parts, np.array([7e6]), [(Kind.INCIDENT, where)])
     return {item.id.removesuffix(".mismatch"): float(item.standard_u[0]) for item in found.influences
             if item.id.endswith(".mismatch")}  # fmt: skip
 
@@ -381,7 +383,7 @@ def test_on_a_branch_its_root_counts_and_on_the_line_what_is_seen():
     made = bench(EXACT, pad_of("pad", 3.0), tap, MATCHED, hang=(tap, sensor))
     hookup = stated_behind(made, PartKind.INLINE_METER)
     where = at(hookup, made.parts, PartKind.POWER_METER)
-    found = transfer_of(hookup, made.parts, np.array([1e3]), [where])
+    found = transfer_of(hookup, made.parts, np.array([1e3]), [(Kind.INCIDENT, where)])
     u = {item.id: float(item.standard_u[0]) for item in found.influences if item.id.endswith(".mismatch")}
     side = 1.0 / (1.0 / 50.0 + 1.0 / (2460.0 + 25.0))
     rho_side, seen = abs(side - 50.0) / (side + 50.0), 1.0 / (1.0 / 50.0 + 1.0 / (2460.0 + 25.0))
@@ -406,10 +408,12 @@ def test_what_stands_in_front_of_the_plane_counts_only_for_an_instrument_there()
     assert set(pairs(made, hookup, PlaneRef(hookup.id, names["better"], "out"))) == {
         f"{names['pad']}.out~{names['exact']}.in"
     }
-    here = transfer_of(hookup, made.parts, F, [PlaneRef(hookup.id, names["better"], "out")])
+    here = transfer_of(hookup, made.parts, F, [(Kind.INCIDENT, PlaneRef(hookup.id, names["better"], "out"))])
     counting = {item.source_id for item in here.influences}
     assert "pad" in counting and "exact" in counting and "better" not in counting
-    assert "pad" not in {item.source_id for item in transfer_of(hookup, made.parts, F, [load]).influences}
+    assert "pad" not in {
+        item.source_id for item in transfer_of(hookup, made.parts, F, [(Kind.INCIDENT, load)]).influences
+    }
 
 
 def test_parts_with_phases_between_two_reflections_are_a_correction():
@@ -445,7 +449,7 @@ def test_a_divided_reading_is_taken_as_the_instrument_shows_it():
     for setting in (10.0, 1.0):
         made = job(load="50", probe=shelf.probe("lead", "probe", ratio=10.0, setting=setting, capacitance_f=1e-15))
         scope = PlaneRef("line", "scope", "in")
-        found = transfer_of(made.hookups[0], made.parts, np.array([1e5]), [scope])
+        found = transfer_of(made.hookups[0], made.parts, np.array([1e5]), [(Kind.VOLTAGE, scope)])
         shown.append(float(found.per_watt(estimates(found), [(Kind.VOLTAGE, scope)])[0][0]))
         tee = PlaneRef("line", "tee", "a")
         assert float(found.per_watt(estimates(found), [(Kind.VOLTAGE, tee)])[0][0]) == pytest.approx(50.0, rel=1e-4)
@@ -463,7 +467,10 @@ def test_a_part_of_which_no_swr_is_said_is_taken_as_matched(stated, count):
     where = at(hookup, made.parts, PartKind.LOAD)
     poor = {**made.parts, "l": replace(made.part("l"), properties={"nominal_ohm": Property(75.0, "Ω")})}
 
-    assert len(transfer_of(hookup, poor, F, [where]).mismatches[where.element, where.port]) == count
+    assert (
+        len(transfer_of(hookup, poor, F, [(Kind.INCIDENT, where)]).mismatches[Kind.INCIDENT, where.element, where.port])
+        == count
+    )
 
 
 def test_a_line_that_begins_nowhere_is_said():

@@ -190,6 +190,8 @@ def _unit(shape: str, size: int, rng: np.random.Generator) -> np.ndarray:
         return rng.uniform(-math.sqrt(3), math.sqrt(3), size)
     if shape == "anywhere in a disc":
         return 2.0 * np.sqrt(rng.uniform(size=size)) * np.cos(rng.uniform(0.0, 2.0 * math.pi, size))
+    if shape == "U-shaped":
+        return math.sqrt(2.0) * np.cos(rng.uniform(0.0, 2.0 * math.pi, size))
     return rng.normal(size=size)
 
 

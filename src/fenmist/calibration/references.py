@@ -131,7 +131,7 @@ def _made_bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tu
     parts, heat = job.parts, job.methods[0].parameters.get(HEAT)
     read = [job.channel(name).measurand for name in channels]
     planes = tuple((item.kind, item.plane) for item in read)
-    transfer = transfer_of(hookup, parts, frequency_hz, [plane for _, plane in planes], heat)
+    transfer = transfer_of(hookup, parts, frequency_hz, planes, heat)
     waves = transfer.waves({item.id: item.estimate for item in transfer.influences})
     source = _source(job, hookup)
     branches = tuple(_branch(hookup, parts, plane.element) for _, plane in planes)

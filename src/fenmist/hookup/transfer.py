@@ -20,12 +20,15 @@ from fenmist.kit.part import Part
 from fenmist.kit.uncertain import UncertainPart, Values, uncertain_part
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.rf.mismatch import Facing, mismatch_u
-from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, influence
+from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, influence, standard_u_from_limit
 
 ComplexArray = NDArray[np.complex128]
 
 QUANTITIES = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT, Kind.REFLECTED, Kind.NET)
 """What can be asked at a connector: V², A² or W for each watt at the stated plane."""
+
+Plane = tuple[Kind, str, str]
+"""What is asked where: kind, element, connector."""
 
 SMALLEST = 1e-30
 """Of a quantity per watt: below, nothing arrives."""
@@ -56,6 +59,14 @@ class Waves:
 
 
 @dataclass(frozen=True, eq=False)
+class Standing:
+    """What reflections of open phase behind a place on the line do to the volts and amperes there."""
+
+    influences: tuple[Influence, ...]  # relative, of V²; the other way about of A²
+    factor: FloatArray  # (n,): the network takes those reflections in some phase, this takes them out again
+
+
+@dataclass(frozen=True, eq=False)
 class Transfer:
     """A bench at n frequencies, from one set of influences."""
 
@@ -64,7 +75,8 @@ class Transfer:
     elements: Mapping[str, UncertainPart]
     main: tuple[Stop, ...]
     sides: Mapping[tuple[str, str], tuple[Stop, ...]]
-    mismatches: Mapping[tuple[str, str], tuple[Influence, ...]]  # by (element, port): what acts on the power there
+    mismatches: Mapping[Plane, tuple[Influence, ...]]  # what acts on the power behind a way, by plane
+    standing: Mapping[Plane, Standing]  # what acts on volts and amperes there
     counting: frozenset[str]  # elements that matter: what lies in front of every plane doesn't
 
     @cached_property
@@ -72,6 +84,7 @@ class Transfer:
         """Everything uncertain on the bench that matters, each once."""
         own = [item for name, element in self.elements.items() if name in self.counting for item in element.influences]
         facing = [item for found in self.mismatches.values() for item in found]
+        facing += [item for found in self.standing.values() for item in found.influences]
         return tuple({item.id: item for item in (*own, *facing)}.values())
 
     def per_watt(
@@ -117,8 +130,13 @@ class Transfer:
         for kind, at in wanted:
             key = (at.element, at.port)
             value = waves.quantity(kind, key, z0) / unit
-            for item in self.mismatches.get(key, ()):
+            for item in self.mismatches.get((kind, *key), ()):
                 value = value * (1.0 + x[item.id])
+            standing = self.standing.get((kind, *key))
+            if standing is not None:
+                sign = 1.0 if kind is Kind.VOLTAGE else -1.0
+                moved = sum((x[item.id] for item in standing.influences), np.zeros(1))
+                value = value * standing.factor * np.maximum(1.0 + sign * moved, SMALLEST)
             if kind is Kind.VOLTAGE:
                 value = value * self.shown_times(key) ** 2
             found.append(np.maximum(value, SMALLEST) if kind is not Kind.NET else value)
@@ -150,8 +168,8 @@ class Transfer:
 class _Walk:
     """Both passes over a hook-up for one set of values."""
 
-    def __init__(self, bench: Transfer, x: Values) -> None:
-        self.bench = bench
+    def __init__(self, bench: Transfer, x: Values, matched_from: str = "") -> None:
+        self.bench, self.matched_from = bench, matched_from
         self.scattering = {
             name: element.scattering(x if name in bench.counting else element.estimates)
             for name, element in bench.elements.items()
@@ -173,6 +191,8 @@ class _Walk:
     def _look(self, stop: Stop, onward: Sequence[Stop], seen: ComplexArray) -> ComplexArray:
         element = self.bench.elements[stop.element]
         s, entry = self.scattering[stop.element], element.ports.index(stop.entry)
+        if stop.element == self.matched_from:  # it and all behind it reflect nothing
+            seen, s = np.zeros(1, complex), np.where(np.eye(s.shape[-1], dtype=bool), 0.0, s)
         others = [number for number in range(len(element.ports)) if number != entry]
         ways: dict[str, tuple[Stop, ...]] = {}
         gammas = []
@@ -240,7 +260,7 @@ def transfer_of(
     hookup: HookUp,
     parts: Mapping[str, Part],
     frequency_hz: FloatArray,
-    planes: Iterable[PlaneRef] = (),
+    planes: Iterable[tuple[Kind, PlaneRef]] = (),
     heat: float | None = None,
 ) -> Transfer:
     """The bench as a function of everything uncertain on it.
@@ -249,8 +269,8 @@ def transfer_of(
     ----------
     frequency_hz : array, shape (n,)
         In Hz; one for each point.
-    planes : sequence of PlaneRef
-        Connectors at which something is shown: open phases count on the way to them.
+    planes : sequence of (Kind, PlaneRef)
+        What is shown where: open phases count on the way there, and behind it for volts and amperes.
     heat : float, optional
         How hot a load is, 0 to 1.
 
@@ -270,13 +290,19 @@ def transfer_of(
         seen.add(item.part)
         elements[item.id] = uncertain_part(parts[item.part], item.settings, f, hookup.z0_ohm, name, heat)
     planes, sides = tuple(planes), side_ways(hookup, parts)
-    bare = Transfer(hookup, f, elements, main, sides, {}, _counting(hookup, main, sides, planes))
+    counting = _counting(hookup, main, sides, [at for _, at in planes])
+    bare = Transfer(hookup, f, elements, main, sides, {}, {}, counting)
     known = {item.id: item.estimate for item in bare.influences}
     walk = _Walk(bare, known)
     walk.look(main[1:])
     walk.drive(main[1], np.ones(1, complex))
-    facing = {(at.element, at.port): _mismatches(bare, walk, (at.element, at.port)) for at in planes}
-    return Transfer(hookup, f, elements, main, sides, facing, bare.counting)
+    facing = {(kind, at.element, at.port): _mismatches(bare, walk, (at.element, at.port)) for kind, at in planes}
+    standing: dict[Plane, Standing] = {
+        (kind, at.element, at.port): _standing(bare, walk, (at.element, at.port), kind)
+        for kind, at in planes
+        if kind in (Kind.VOLTAGE, Kind.CURRENT)
+    }
+    return Transfer(hookup, f, elements, main, sides, facing, standing, counting)
 
 
 def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatArray, stops: Sequence[Stop]) -> Waves:
@@ -298,7 +324,7 @@ def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatAr
         for item in hookup.elements
         if item.id in whole
     }
-    walk = _Walk(Transfer(hookup, frequency_hz, elements, tuple(stops), sides, {}, frozenset()), {})
+    walk = _Walk(Transfer(hookup, frequency_hz, elements, tuple(stops), sides, {}, {}, frozenset()), {})
     walk.look((*stops, *way_on(hookup, parts, stops[-1])))
     walk.drive(stops[0], np.ones(1, complex))
     return Waves(walk.into, walk.out, frozenset(walk.forward), np.ones(1, complex))
@@ -390,8 +416,8 @@ def _facing(
         if not element.has_phase and element.states_match:
             rho, is_ceiling = np.maximum(rho, element.match.reflection), element.match.is_ceiling
     elif element.has_phase:
-        number = element.ports.index(port)
-        rho = np.minimum(np.abs(np.broadcast_to(walk.scattering[stop.element][..., number, number], (size,))), 1.0)
+        own_reflection = _closed(walk, element, stop, port)[..., -1, -1]
+        rho = np.minimum(np.abs(np.broadcast_to(own_reflection, (size,))), 1.0)
         is_ceiling = False
     else:
         counts = element.states_match or len(element.ports) == 1
@@ -399,10 +425,77 @@ def _facing(
     return [Facing(float(r), is_ceiling, is_input, float(a), own) for r, a in zip(rho, loss, strict=True)]
 
 
-def _loss_db(walk: _Walk, element: UncertainPart, stop: Stop) -> FloatArray:
+def _closed(walk: _Walk, element: UncertainPart, stop: Stop, port: str) -> ComplexArray:
+    """A part between its entry and a port of a way, what else hangs on it as it is: (..., 2, 2), entry first."""
     s = walk.scattering[stop.element]
-    through = np.abs(s[..., element.ports.index(stop.exit or stop.entry), element.ports.index(stop.entry)])
+    kept = [element.ports.index(name) for name in dict.fromkeys((stop.entry or port, port))]
+    others = [number for number in range(len(element.ports)) if number not in kept]
+    if not others:
+        return np.asarray(s[..., np.ix_(kept, kept)[0], np.ix_(kept, kept)[1]])
+    gammas = [walk.behind.get((stop.element, element.ports[number]), np.zeros(1, complex)) for number in others]
+    gamma = np.stack(np.broadcast_arrays(*(np.asarray(item) for item in gammas)), axis=-1)
+
+    def part(rows: list[int], columns: list[int]) -> ComplexArray:
+        return np.asarray(s[..., np.ix_(rows, columns)[0], np.ix_(rows, columns)[1]])
+
+    left = np.eye(len(others)) - gamma[..., None] * part(others, others)
+    back = np.linalg.solve(left, gamma[..., None] * part(others, kept))
+    return np.asarray(part(kept, kept) + part(kept, others) @ back)
+
+
+def _loss_db(walk: _Walk, element: UncertainPart, stop: Stop) -> FloatArray:
+    through = np.abs(_closed(walk, element, stop, stop.exit or stop.entry)[..., -1, 0])
     return np.asarray(-20.0 * np.log10(np.maximum(through, 1e-9)))
+
+
+def _standing(bench: Transfer, walk: _Walk, at: tuple[str, str], kind: Kind) -> Standing:
+    """Volts and amperes on a line stand as its reflections do: those of open phase behind a place are an uncertainty.
+
+    |1 ± Γ|² is 1 ± 2·Re Γ to first order: ± 2ρ of power, weaker by the loss there and back. What lies behind a part of
+    open phase has an open phase itself; the network takes it in some phase, which is taken out again.
+    """
+    n, names = bench.frequency_hz.size, [stop.element for stop in bench.main]
+    root = at[0]
+    for (root_of, _), stops in bench.sides.items():
+        if root in [stop.element for stop in stops]:
+            root = root_of
+            break
+    behind = bench.main[names.index(root) + 1 :] if root in names else ()
+    found: list[Influence] = []
+    loss, is_open = np.zeros(n), False
+    for stop in behind:
+        element = bench.elements[stop.element]
+        (one, *_) = facing = _facing(bench, walk, stop, True, loss, -1, False)
+        if is_open or not element.has_phase:
+            rho = np.array([item.reflection for item in facing]) * 10.0 ** (-loss / 10.0)
+            if np.any(rho > 0):
+                found.append(_stands(bench, stop, rho, one.is_ceiling))
+        is_open = is_open or not element.has_phase
+        if stop.exit:
+            loss = loss + _loss_db(walk, element, stop)
+    factor = np.ones(n)
+    first = next((stop for stop in behind if not bench.elements[stop.element].has_phase), None)
+    if first is not None:
+        cut = _Walk(bench, {item.id: item.estimate for item in bench.influences}, first.element)
+        cut.look(bench.main[1:])
+        cut.drive(bench.main[1], np.ones(1, complex))
+        here, plane = at, (bench.hookup.stated.element, bench.hookup.stated.port)
+        quantities = [Waves(one.into, one.out, frozenset(one.forward), np.ones(1, complex)) for one in (walk, cut)]
+        with_all, without = (
+            item.quantity(kind, here, 50.0) / item.quantity(Kind.INCIDENT, plane, 50.0) for item in quantities
+        )
+        factor = np.broadcast_to(without / np.maximum(with_all, SMALLEST), (n,)).copy()
+    return Standing(tuple(found), factor)
+
+
+def _stands(bench: Transfer, stop: Stop, rho: FloatArray, is_ceiling: bool) -> Influence:
+    shape = Distribution.DISC if is_ceiling else Distribution.U_SHAPED
+    f = bench.frequency_hz
+    return influence(
+        f"{stop.element}.{stop.entry}.standing", f"standing wave, {stop.element}", 0.0,
+        standard_u_from_limit(2.0 * rho, shape), points=f.size, source_id=bench.hookup.element(stop.element).part,
+        distribution=shape, sharing=np.unique(f, return_inverse=True)[1], basis="phase not known",
+    )  # fmt: skip
 
 
 def _pair(bench: Transfer, name: str, port: str, other: str, entry: str, u: FloatArray) -> Influence:

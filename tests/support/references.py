@@ -1,0 +1,192 @@
+"""The coverage study of any reference: truths drawn by nodes, what each instrument shows typed, reduced by the core.
+
+Each bench has a device that truly shows 0.3 dB too little. Instruments err within what is stated of them; phases, the
+source's match and what leaks are anything they may be.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.reduction import Result, reduce
+from fenmist.hookup.editing import inserted
+from fenmist.kit import generic, shelf
+from fenmist.kit.characterisation import Characterisation
+from fenmist.kit.impedance import table_from_rows
+from fenmist.kit.part import Part, PartKind, Property, SpecKind, SpecTerm
+from fenmist.measurand import Kind
+from fenmist.reading.event import Slot
+from fenmist.simulation.netlist import Solved, TrueHookUp, draw
+from support.benches import bench, read_on
+from support.builders import arc, enter
+
+DEVICE_DB = -0.3
+QUARTER_W = 2.5
+"""A quarter of the division at 75 W on the 200 W range."""
+
+WATTS, VOLTS, AMPERES = Kind.INCIDENT, Kind.VOLTAGE, Kind.CURRENT
+QUIET = shelf.transmitter("source", "Plover", 250.0, harmonics_dbc={2: -120.0, 3: -120.0})
+DEVICE = shelf.inline_meter("device", "Teal", (20.0, 200.0), arc(), 0.05)
+LEVEL = 80.0
+
+
+def share(value: float) -> SpecTerm:
+    return SpecTerm(SpecKind.OF_READING, value)
+
+
+def with_properties(part: Part, **more: Property) -> Part:
+    return replace(part, properties={**part.properties, **more})
+
+
+def load() -> Part:
+    part = shelf.dummy_load("end", "Reedmace", 150.0)
+    return replace(part, characterisations=(table_from_rows([(1e5, "54+j6"), (1e8, "54+j6")], 0.01),))
+
+
+def sensor(name: str, swr: float = 1.2, accuracy: float = 0.03) -> Part:
+    made = generic.power_meter(name, f"sensor {name}", accuracy=(share(accuracy),), noise_w=0.0, top_w=1.0)
+    return with_properties(
+        made, swr=Property(swr, ""), cal_factor=Property(0.97, "", share(0.02)),
+        zero_w=Property(0.0, "W", SpecTerm(SpecKind.ABSOLUTE, 2e-5, "W")),
+    )  # fmt: skip
+
+
+def pad(name: str, db: float, limit_db: float = 0.15) -> Part:
+    made = generic.attenuator(name, name, db, limit_db, 150.0)
+    return with_properties(made, swr=Property(1.2, ""))
+
+
+def hung(made: Job, root: str, part: Part) -> Job:
+    """The job with one more part behind the last of what hangs on another."""
+    hookup = made.hookups[-1]
+    at = next(item.id for item in hookup.elements if item.part == root)
+    end = made.part(root).ends[-1] if len(made.part(root).ends) == 2 and not made.part(root).side_ports else None
+    port = end or next(item.id for item in made.part(root).side_ports if hookup.mate(at, item.id) is None)
+    return replace(made, kit=(*made.kit, part)).with_hookup(inserted(hookup, at, port, part))
+
+
+def behind_a_pad() -> Job:
+    made = bench(DEVICE, pad("pad", 20.0), sensor("s"), source=QUIET, level_w=LEVEL)
+    return read_on(made, {"s": ("s", WATTS), "m": ("device", WATTS)})
+
+
+def behind_a_tap() -> Job:
+    tap = generic.resistive_tap("tap", "tap", 2460.0, 50.0)
+    made = bench(DEVICE, tap, load(), hang=(tap, sensor("s")), source=QUIET, level_w=LEVEL)
+    return read_on(made, {"s": ("s", WATTS), "m": ("device", WATTS)})
+
+
+def behind_a_coupler() -> Job:
+    coupler = generic.coupler("c", "coupler", 30.0, 25.0, 0.1, 200.0)
+    made = bench(DEVICE, coupler, load(), hang=(coupler, sensor("s")), source=QUIET, level_w=LEVEL)
+    return read_on(made, {"s": ("s", WATTS), "m": ("device", WATTS)})
+
+
+def behind_a_divider() -> Job:
+    tee, divider = shelf.tee("t", "tee"), generic.divider("d", "divider", 22e3, 2.66e3)
+    meter = next(part for part in generic.generics() if part.kind is PartKind.VOLTMETER)
+    indicator = replace(meter.indicators[0], ranges=(), spec=(share(0.03),))
+    meter = replace(meter, id="v", indicators=(indicator,))
+    meter = with_properties(meter, bandwidth_hz=Property(1e12, "Hz"))
+    made = hung(bench(DEVICE, tee, load(), hang=(tee, divider), source=QUIET, level_w=LEVEL), "d", meter)
+    made = read_on(made, {"v": ("v", VOLTS), "m": ("device", WATTS)})
+    return replace(made, plan=tuple(replace(point, frequency_hz=4.7e5) for point in made.plan))
+
+
+def in_the_line() -> Job:
+    meter = generic.ammeter("a", "ammeter", 3.0)
+    meter = replace(meter, indicators=(replace(meter.indicators[0], spec=(share(0.02),)),))
+    made = bench(DEVICE, meter, load(), source=QUIET, level_w=LEVEL)
+    return read_on(made, {"a": ("a", AMPERES), "m": ("device", WATTS)})
+
+
+def a_better_meter() -> Job:
+    curve = Characterisation("c", "correction", (1e5, 1e8), (1.04, 1.04), unit="", u=(0.01, 0.01))
+    better = replace(shelf.inline_meter("b", "Heron", (200.0,), None, 0.05), characterisations=(curve,))
+    made = bench(DEVICE, pad("pad", 1.0), better, load(), source=QUIET, level_w=LEVEL)
+    return read_on(made, {"b": ("b", WATTS), "m": ("device", WATTS)})
+
+
+def three_at_once() -> Job:
+    """Two sensors share a pad of 1 dB and a coupler; a scope stands before both."""
+    tee, lead = shelf.tee("t", "tee"), shelf.lead("wire", "wire", 0.3)
+    scope = shelf.oscilloscope("o", "Sedge", 1e12, accuracy=0.03)
+    coupler = generic.coupler("c", "coupler", 30.0, 30.0, 0.1, 200.0)
+    made = bench(
+        DEVICE, tee, pad("shared", 1.0), coupler, pad("big", 20.0), sensor("end"), hang=(tee, lead), source=QUIET,
+        level_w=LEVEL,
+    )  # fmt: skip
+    made = hung(hung(made, "wire", scope), "c", sensor("side"))
+    return read_on(made, {"o": ("o", VOLTS), "e": ("end", WATTS), "s": ("side", WATTS), "m": ("device", WATTS)})
+
+
+BENCHES: dict[str, Callable[[], Job]] = {
+    "sensor behind a pad": behind_a_pad, "sensor behind a tap": behind_a_tap,
+    "sensor behind a coupler": behind_a_coupler, "voltmeter behind a divider": behind_a_divider,
+    "ammeter in the line": in_the_line, "better meter in line": a_better_meter, "three at once": three_at_once,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """One bench with its hidden truths."""
+
+    true: TrueHookUp
+    solved: Solved
+    amplitude: float  # for the level at the stated plane
+
+
+def drawn(made: Job, rng: np.random.Generator) -> Drawn:
+    """Hidden truths of the bench that is read."""
+    hookup = made.hookups[-1]
+    true = draw(hookup, made.parts, rng)
+    solved = true.solve(made.plan[0].frequency_hz)
+    _, out = solved.waves((hookup.stated.element, hookup.stated.port))
+    return Drawn(true, solved, math.sqrt(LEVEL) / abs(out))
+
+
+def shown(made: Job, bench: Drawn, channel: str, rng: np.random.Generator) -> str:
+    """What an instrument shows, as a person would type it."""
+    item, part = made.channel(channel), made.part_read(channel)
+    if made.is_device(channel):
+        return f"{LEVEL * 10.0 ** (DEVICE_DB / 10.0) + rng.uniform(-QUARTER_W, QUARTER_W):.6g}"
+    at = (item.element, part.ports[0].id)
+    accuracy = part.indicators[0].spec
+    gain = 1.0 + sum(term.value * rng.uniform(-1.0, 1.0) for term in accuracy)
+    if item.measurand.kind is VOLTS:
+        volts = gain * abs(bench.solved.volts[at]) * bench.amplitude
+        return f"{volts * math.sqrt(8.0):.4g} Vpp" if part.kind is PartKind.OSCILLOSCOPE else f"{volts:.4g} V"
+    if item.measurand.kind is AMPERES:
+        return f"{gain * abs(bench.solved.amperes[at]) * bench.amplitude:.4g} A"
+    known = bench.true.truths[item.element].part.properties
+    if part.kind is PartKind.POWER_METER:
+        incident = (abs(bench.solved.waves(at)[0]) * bench.amplitude) ** 2
+        watts = incident * known["cal_factor"].value * gain + known["zero_w"].value
+        return f"{1e3 * watts:.5g} mW"
+    out = (item.element, part.ends[0])
+    incident = (abs(bench.solved.waves(out)[0]) * bench.amplitude) ** 2
+    return f"{incident / (1.04 + 0.01 * rng.normal()):.5g}"
+
+
+def result_of(made: Job, rng: np.random.Generator) -> Result:
+    """One bench drawn, typed and reduced."""
+    bench = drawn(made, rng)
+    for position, channel in enumerate(made.plan[0].sequence):
+        made = enter(made, Slot("p1", 1, position), shown(made, bench, channel, rng))
+    return reduce(made)
+
+
+def errors(name: str, trials: int, seed: int = 11, halved: str = "") -> np.ndarray:
+    """ln(stated/true) over its u, over so many drawn benches; with one input's u halved for a control."""
+    made, rng = BENCHES[name](), np.random.default_rng(seed)
+    found = []
+    for _ in range(trials):
+        result = result_of(made, rng)
+        if halved:
+            result = reduce(result.job, known={halved: 0.5})
+        reference = result.reference
+        found.append(math.log(reference.value[0] / LEVEL) * reference.value[0] / reference.u[0])
+    return np.array(found)
