@@ -10,10 +10,10 @@ from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.job import Rule
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, Look
 from fenmist.calibration.reduction import reduce
+from fenmist.calibration.references import VERSION
 from fenmist.findings.note import Answer, Note, Severity
 from fenmist.kit import shelf
 from fenmist.kit.part import CalibrationRecord
-from fenmist.methods.scope_across_load import VERSION
 from fenmist.reading.event import AS_LEFT, Event, EventKind, Slot
 from fenmist.reports.card import LID, card
 from fenmist.reports.certificate import certificate, history_in_words, hookup_in_words

@@ -47,7 +47,7 @@ FOR_THE_PLAN = (
     Field("tolerance", "tolerance, ±", "5 %", "Per cent, dB, or as a data sheet states it: 3 % of reading + 1 digit"),
     Field("of", "of", choices=("full scale", "reading", "dB")),
     Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
-    Field("order", "reading order", help="REF the oscilloscope, DUT the meter", choices=_ORDERS),
+    Field("order", "reading order", help="REF what it is compared with, DUT the meter", choices=_ORDERS),
     Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
     Field("interval", "Monte Carlo interval", choices=("symmetric", "shortest")),
 )  # fmt: skip

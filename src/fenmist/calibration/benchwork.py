@@ -5,6 +5,7 @@ The hook-up that the job's method reads has to stay one it can read; others may 
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import groupby
 
 from fenmist.calibration.edit import fitted_to_device, without_unused
 from fenmist.calibration.gather import method_trouble
@@ -13,6 +14,7 @@ from fenmist.errors import OutOfRangeError
 from fenmist.hookup import editing
 from fenmist.hookup.line import HookUp, main_way, way
 from fenmist.kit.part import SOURCES, Part
+from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
 
 
 def read_hookup(job: Job) -> str:
@@ -112,6 +114,74 @@ def with_stated(job: Job, hookup: HookUp, element_id: str) -> Job:
 def with_switched(job: Job, hookup: HookUp, element_id: str, step: int = 1) -> Job:
     """The job with an element's switch one position on; raises OutOfRangeError."""
     return with_line(job, editing.with_next_position(hookup, job.parts, element_id, step))
+
+
+READABLE = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT)
+"""What can be made a power at the stated plane."""
+
+
+def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
+    """The job with an instrument read in each round that isn't begun yet, or not read any more.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where it shows nothing that a power follows from, is the device, is the last reference, or isn't on the hook-up
+        that is read.
+    """
+    part = job.part(hookup.element(element_id).part)
+    if hookup.id != read_hookup(job):
+        raise OutOfRangeError("The readings of this job are taken on another hook-up.", "Show that one first.")
+    if part.id == job.dut:
+        raise OutOfRangeError(f"{part.label} is the device under test: it is always read.", "Choose a reference.")
+    if not any(item.quantity in READABLE for item in part.indicators):
+        raise OutOfRangeError(
+            f"{part.label} shows nothing that a power follows from.",
+            "Choose an instrument for volts, amperes or watts.",
+        )
+    references = [item for item in dict.fromkeys(job.order) if not job.is_device(item)]
+    known = next((item for item in job.channels if (item.hookup, item.element) == (hookup.id, element_id)), None)
+    if known is not None and known.id in references:
+        if len(references) == 1:
+            raise OutOfRangeError(f"{part.label} is the only reference.", "Have another one read first.")
+        references.remove(known.id)
+    else:
+        known = known or _channel(job, hookup, element_id, part)
+        references.append(known.id)
+    channels = job.channels if known in job.channels else (*job.channels, known)
+    return with_references(replace(job, channels=channels), references)
+
+
+def _channel(job: Job, hookup: HookUp, element_id: str, part: Part) -> Channel:
+    """An instrument by what it shows, at the connector where it shows that; a source and a meter in line: going out."""
+    indicator = next(item for item in part.indicators if item.quantity in READABLE)
+    goes_out = indicator.quantity is Kind.INCIDENT
+    plane = PlaneRef(hookup.id, element_id, part.ends[-1] if goes_out else part.ports[0].id)
+    taken = {item.id for item in job.channels}
+    name = element_id if element_id not in taken else f"{element_id}, {hookup.id}"
+    return Channel(
+        name, element_id, indicator.id, Measurand(indicator.quantity, Statistic.CARRIER, plane, hookup.z0_ohm)
+    )
+
+
+def with_references(job: Job, references: Sequence[str]) -> Job:
+    """The job with these references in the place of those that its rounds read, where none was begun.
+
+    What stands around the device stays around it: REF-DUT-REF reads all of them before and after.
+    """
+    begun = {event.entry.slot.point for event in job.events if event.entry is not None}
+
+    def exchanged(sequence: Sequence[str]) -> tuple[str, ...]:
+        made: list[str] = []
+        for is_device, names in groupby(sequence, job.is_device):
+            made += names if is_device else references
+        return tuple(made)
+
+    plan = tuple(
+        point if point.id in begun else replace(point, sequence=exchanged(point.sequence)) for point in job.plan
+    )
+    reference = job.reference if job.reference in references else ""
+    return replace(job, plan=plan, order=exchanged(job.order), reference=reference)
 
 
 def with_exchanged(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job:

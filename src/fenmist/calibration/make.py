@@ -4,10 +4,10 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime
 
 from fenmist.calibration.job import Channel, Job, Method, PlanPoint
+from fenmist.calibration.references import KIND, VERSION
 from fenmist.hookup.line import scope_across_load
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
-from fenmist.methods import scope_across_load as method
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
 
 LIMITS = {"reference_limit": REFERENCE_LIMIT, "comfort_limit": COMFORT_LIMIT, "lead_limit": 1.0}
@@ -81,7 +81,7 @@ def cross_check(
     )
     return Job(
         id=job_id, title=title, dut=meter.id, kit=kit, hookups=(hookup,), channels=channels, order=ORDER,
-        methods=(Method("reference", method.KIND, method.VERSION, LIMITS),),
+        methods=(Method("reference", KIND, VERSION, LIMITS),),
         plan=plan, tolerance=tolerance or (stated[0] if stated else SpecTerm(SpecKind.OF_RANGE, 0.05)),
         tolerance_more=() if tolerance else stated[1:], created_at=created_at,
     )  # fmt: skip

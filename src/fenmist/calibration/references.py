@@ -23,6 +23,9 @@ from fenmist.methods.indication import Indication, Read, Source, calibration_fac
 from fenmist.uncertainty.influence import FloatArray, Influence
 from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_dbc
 
+KIND, VERSION = "transfer", 3
+"""How a reference's power is worked out, as it stands in a job's method."""
+
 HEAT = "load_heat"
 """Method parameter: how hot the load is, 0 to 1; left out, somewhere between its cold and its hot table."""
 

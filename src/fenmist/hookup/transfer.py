@@ -371,7 +371,8 @@ def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Infl
             break
     else:
         if at[0] in names:
-            place = names.index(at[0]) + 1
+            place = names.index(at[0])
+            place += 1 if bench.main[place].entry else 0  # a source's own match faces what is behind it
             line = bench.main[min(begin, place) : max(begin, place)]  # an instrument may stand in front of the plane
     found += _pairs(bench, walk, line, ends_there=not branch)
     found += _pairs(bench, walk, branch, ends_there=True)

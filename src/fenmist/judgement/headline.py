@@ -135,8 +135,14 @@ def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
     found = result.of(point.id)
     name = job.dut_part.label
     if found is None:
-        return f"Read the oscilloscope, then {name}: the error appears once both are entered."
+        return f"Read {_references(job, point)}, then {name}: the error appears once all are entered."
     return f"At {frequency(point.frequency_hz)} {name} reads {error_shown(found)} so far: {_zone(job, found)}."
+
+
+def _references(job: Job, point: PlanPoint) -> str:
+    """Names of what a point is read with, beside the device."""
+    names = [job.part_read(name).label for name in job.references_of(point)]
+    return " and ".join((", ".join(names[:-1]), names[-1])) if len(names) > 1 else "".join(names)
 
 
 def _remaining(result: Result) -> str:
@@ -146,7 +152,7 @@ def _remaining(result: Result) -> str:
 def _zone(job: Job, point: PointResult) -> str:
     within = tolerance_shown(job)
     if not point.is_reference:
-        return "the oscilloscope is no reference here, so nothing is decided"
+        return "what it is compared with is no reference here, so nothing is decided"
     if point.decision.verdict is Verdict.CANNOT_DECIDE:
         return f"with U = {uncertainty(point.expanded_u_w, 'W')} this hook-up cannot decide {within}"
     texts = {

@@ -36,9 +36,6 @@ from fenmist.uncertainty.propagation import Model, propagate
 from fenmist.waveform.harmonics import Harmonics
 from fenmist.waveform.response import response_loss_exponent
 
-KIND = "scope-across-load"
-VERSION = 2
-
 TEE_VELOCITY_FACTOR = 0.7
 """Of a tee's arm, PTFE (any cable table); its length is known far worse."""
 

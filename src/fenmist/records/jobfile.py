@@ -17,10 +17,10 @@ from typing import Any
 import msgspec
 
 from fenmist.calibration.job import SCHEMA, Channel, Job
+from fenmist.calibration.references import KIND
 from fenmist.errors import FenmistError, FileFormatError
 from fenmist.files.bounded import bytes_of
 from fenmist.hookup.line import branches, main_line
-from fenmist.methods.scope_across_load import KIND
 from fenmist.reading.captured import FIT
 from fenmist.reading.event import EventKind, Reading, Slot
 from fenmist.records.codec import hash_as_written, not_finite, record_hash

@@ -5,14 +5,16 @@ nobody; what it says of traceability is what the kit's history holds.
 """
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date
 
 from fenmist.calibration.decision import Verdict
-from fenmist.calibration.gather import stated_at_input
+from fenmist.calibration.gather import is_scope_across_load, stated_at_input
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.calibration.reduction import PointResult, Result
+from fenmist.calibration.references import VERSION
 from fenmist.findings.note import Note
 from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.entry_rules import at_point
@@ -20,12 +22,11 @@ from fenmist.judgement.headline import error_shown, results_headline, tolerance_
 from fenmist.kit.due import State, due
 from fenmist.kit.network import setting_text
 from fenmist.kit.part import Part, PartKind
-from fenmist.methods.scope_across_load import VERSION
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.reports.chart import ErrorChart, error_chart
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
-from fenmist.units.display import percent, plain, uncertainty
+from fenmist.units.display import percent, plain, uncertainty, with_uncertainty
 from fenmist.units.moment import day_of
 
 
@@ -122,12 +123,18 @@ def _method(job: Job) -> str:
     """The method with its version; one that was recorded under another version than worked it out says so."""
     recorded = job.methods[0].version
     worked = "" if recorded == VERSION else f", worked out by version {VERSION}"
-    return f"oscilloscope across the load, version {recorded}{worked}"
+    names = [job.part_read(name).label for name in dict.fromkeys(job.order) if not job.is_device(name)]
+    if len(names) == 1:
+        used = "oscilloscope across the load" if is_scope_across_load(job) else f"{names[0]} as the reference"
+    else:
+        decides = f"{job.part_read(job.reference).label} decides" if job.reference else "their consensus decides"
+        used = f"{', '.join(names)} as references, {decides}"
+    return f"{used}, version {recorded}{worked}"
 
 
 def hookup_in_words(job: Job) -> str:
     """The line from source to load, with what hangs on it."""
-    hookup = job.hookups[0]
+    hookup = job.hookup(job.stated.plane.hookup)
 
     def label(element_id: str) -> str:
         element = hookup.element(element_id)
@@ -217,7 +224,9 @@ def _parts(job: Job) -> tuple[Part, ...]:
 
 
 def _leaned_on(job: Job) -> tuple[Part, ...]:
-    return tuple(part for part in _parts(job) if part.kind in (PartKind.OSCILLOSCOPE, PartKind.LOAD))
+    """What the results lean on: every reference, and the load."""
+    read = {job.part_read(item.id).id for item in job.channels if not job.is_device(item.id)}
+    return tuple(part for part in _parts(job) if part.id in read or part.kind is PartKind.LOAD)
 
 
 def _reference_rows(part: Part, as_of: date) -> list[tuple[str, str, str]]:
@@ -281,6 +290,19 @@ def _verdict(job: Job, result: Result) -> str:
     )
 
 
+def _each_reference(job: Job, result: Result) -> Iterator[str]:
+    """What each of several references says at a point, and what they say together."""
+    for point in result.points:
+        if len(point.references) < 2:
+            continue
+        said = ", ".join(
+            f"{job.part_read(item.channel).label} {plain(item.power_w, 'W', 4)} (weight {percent(item.weight)})"
+            for item in point.references
+        )
+        together = with_uncertainty(point.reference_w, point.reference_u_w, "W")
+        yield f"A{at_point(point.point)[1:]}: {said}; reference {together}."
+
+
 def _statements(job: Job, result: Result) -> tuple[str, ...]:
     traceable = _traceability(job)
     worst = max(result.points, key=lambda item: abs(item.error_db), default=None)
@@ -294,6 +316,7 @@ def _statements(job: Job, result: Result) -> tuple[str, ...]:
         f"U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), {factor}.{largest}",
         "T is the tolerance, p the probability that the verdict of a row is wrong (JCGM 106:2012).",
         f"Traceability: these results are {traceable}.",
+        *_each_reference(job, result),
         "The results hold for the device as it was, at the points read, on the day they were read.",
         "This page is the technician's own record and claims no accreditation.",
     )

@@ -75,23 +75,49 @@ def lay_out(hookup: HookUp, parts: Mapping[str, Part], wanted: Callable[[Part], 
     """Place every element; `wanted` is the width a part would like."""
     widths = {item.id: wanted(parts[item.part]) for item in hookup.elements}
     line = _row(main_line(hookup, parts), widths, measures)
-    by_name = {box.element: box for box in line}
-    ends: dict[int, float] = {}  # how far to the right each row is taken
-    hanging, placed = [], set(by_name)
-    for (element, port), names in branches(hookup, parts).items():
-        at = by_name.get(element)
-        if at is None or not names or placed & set(names):
-            continue
-        sides = [item.id for item in parts[hookup.element(element).part].side_ports]
-        x = at.x + at.width * (sides.index(port) + 1) / (len(sides) + 1)
-        boxes = _beneath(names, widths, x, ends, measures)
-        hanging.append(Hanging(element, port, x, boxes))
-        placed |= set(names)
+    drops = _drops(hookup, parts, line)
+    tried = [_hung(order, widths, measures) for order in (drops, drops[::-1])]
+    hanging, ends = min(tried, key=lambda item: _crossings(item[0]))  # from the left where both are as good
+    placed = {box.element for box in line} | {box.element for item in hanging for box in item.boxes}
     rest = [item.id for item in hookup.elements if item.id not in placed]
     loose = _beneath(rest, widths, measures.margin, ends, measures) if rest else ()
     rows = max((box.row for item in hanging for box in item.boxes), default=0)
     rows = max([rows, *(box.row for box in loose)])
-    return Layout(line, tuple(hanging), loose, measures.top + measures.box + rows * measures.drop)
+    return Layout(line, hanging, loose, measures.top + measures.box + rows * measures.drop)
+
+
+def _drops(
+    hookup: HookUp, parts: Mapping[str, Part], line: tuple[Box, ...]
+) -> list[tuple[float, str, str, tuple[str, ...]]]:
+    """Where what hangs leaves the line, from the left: place, element, port, and what hangs there."""
+    by_name, found, met = {box.element: box for box in line}, [], {box.element for box in line}
+    for (element, port), names in branches(hookup, parts).items():
+        at = by_name.get(element)
+        if at is None or not names or met & set(names):
+            continue
+        sides = [item.id for item in parts[hookup.element(element).part].side_ports]
+        found.append((at.x + at.width * (sides.index(port) + 1) / (len(sides) + 1), element, port, names))
+        met |= set(names)
+    return sorted(found)
+
+
+def _hung(
+    drops: list[tuple[float, str, str, tuple[str, ...]]], widths: Mapping[str, float], measures: Measures
+) -> tuple[tuple[Hanging, ...], dict[int, float]]:
+    """What hangs, placed in this order, and how far to the right each row is taken."""
+    ends: dict[int, float] = {}
+    made = tuple(
+        Hanging(element, port, x, _beneath(names, widths, x, ends, measures)) for x, element, port, names in drops
+    )
+    return made, ends
+
+
+def _crossings(hanging: tuple[Hanging, ...]) -> int:
+    """How many wires run behind a box on their way down."""
+    boxes = [box for item in hanging for box in item.boxes]
+    return sum(
+        box.row < item.boxes[0].row and box.x <= item.x <= box.right for item in hanging for box in boxes
+    )  # fmt: skip
 
 
 def _row(names: tuple[str, ...], widths: Mapping[str, float], measures: Measures) -> tuple[Box, ...]:

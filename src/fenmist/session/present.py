@@ -85,10 +85,12 @@ def scatter_and_drift(view: View, point_id: str) -> tuple[str, str]:
         return "—", "—"
     ratios = [one.log_ratio for one in found.rounds]
     scatter = percent(statistics.stdev(ratios)) if len(ratios) > 1 else "—"
-    references = [item for one in found.rounds for item in one.references]
-    if len(references) < 2:
-        return scatter, "—"
-    return scatter, percent(math.expm1(references[-1].log_power - references[0].log_power), plus=True)
+    changes = []
+    for name in found.rounds[0].by_channel:
+        taken = [item for one in found.rounds for item in one.by_channel[name]]
+        if len(taken) > 1:
+            changes.append(taken[-1].log_power - taken[0].log_power)
+    return scatter, percent(math.expm1(max(changes, key=abs)), plus=True) if changes else "—"
 
 
 def series_text(series: Series, name: str, limit_w: float | None) -> str:

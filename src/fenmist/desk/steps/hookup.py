@@ -38,7 +38,7 @@ from fenmist.session.view import View
 _BUTTONS = (
     ("choose", "choose part", "Enter"), ("insert", "insert", "I"), ("hang", "hang on", "H"),
     ("turn", "turn round", "R"), ("switch", "switch", "]"), ("state", "state power here", "P"),
-    ("remove", "take out", "Del"),
+    ("read", "read it, or not", "M"), ("remove", "take out", "Del"),
 )  # fmt: skip
 NEW, OWN = "another hook-up…", "save as a template"
 
@@ -194,6 +194,7 @@ class HookUpStep(Step):
             "remove": lambda: self._try(benchwork.with_removed, "take out a part", hookup, element),
             "turn": lambda: self._try(benchwork.with_turned, "turn a part round", hookup, element),
             "state": lambda: self._try(benchwork.with_stated, "state power elsewhere", hookup, element),
+            "read": lambda: self._try(benchwork.with_read, "what is read", hookup, element),
             "switch": lambda: self._try(benchwork.with_switched, "switch", hookup, element, 1),
             "switch back": lambda: self._try(benchwork.with_switched, "switch", hookup, element, -1),
         }

@@ -86,7 +86,7 @@ class SeriesView(QWidget):
         self.leave = button("back to the errors", "link")
         self.leave.clicked.connect(self.closed)
         row = QHBoxLayout()
-        row.addWidget(label("Power against time: solid the oscilloscope, dotted the meter. Time above", "second"))
+        row.addWidget(label("Power against time: solid the references, dotted the meter. Time above", "second"))
         row.addWidget(self.limit)
         row.addStretch(1)
         row.addWidget(self.leave)
