@@ -194,7 +194,7 @@ def test_nothing_that_is_typed_is_refused_or_lost(run, text):
 
 def test_the_headline_follows_the_run(run):
     step = _step(run)
-    assert step.headline.text().startswith("Read the oscilloscope, then Teal 20")
+    assert step.headline.text().startswith("Read Sedge 200, then Teal 20")
     run.read("63.4", "10.5")
     run.press("up")
 

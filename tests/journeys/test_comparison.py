@@ -58,7 +58,7 @@ def test_a_wattmeter_against_an_oscilloscope_across_the_load(hands, tmp_path):
     assert walk.says("alt+2", "alt+3").startswith("The generic load is known at every planned frequency, to 1.0 %")
 
     assert walk.says("alt+5") == (
-        "Read the oscilloscope, then generic wattmeter: the error appears once both are entered."
+        "Read generic oscilloscope, then generic wattmeter: the error appears once both are entered."
     )
     hands.read("141")
     assert walk.shell.foot.kept.text() == "1 entry on disk"

@@ -44,7 +44,7 @@ def test_an_unfinished_job_says_what_is_still_to_read():
 
 @pytest.mark.parametrize(("made", "begins"), [
     (replace(job(), plan=()), "Nothing is planned yet: add points in the step “plan”"),
-    (job(), "Read the oscilloscope, then Bittern"),
+    (job(), "Read Sedge, then Bittern"),
     (job(READ), "At 7.125 MHz Bittern reads 0.53 dB high so far: inside its"),
     (job(READ, bandwidth_hz=20e6), "At 7.125 MHz Bittern reads"),
 ])  # fmt: skip

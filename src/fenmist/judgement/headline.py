@@ -135,7 +135,8 @@ def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
     found = result.of(point.id)
     name = job.dut_part.label
     if found is None:
-        return f"Read {_references(job, point)}, then {name}: the error appears once all are entered."
+        both = "both" if len(job.references_of(point)) == 1 else "all"
+        return f"Read {_references(job, point)}, then {name}: the error appears once {both} are entered."
     return f"At {frequency(point.frequency_hz)} {name} reads {error_shown(found)} so far: {_zone(job, found)}."
 
 
