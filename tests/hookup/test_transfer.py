@@ -394,6 +394,21 @@ def test_on_a_branch_its_root_counts_and_on_the_line_what_is_seen():
     assert u["attenuator.out~tap.in.mismatch"] == pytest.approx(2.0**0.5 * rho_seen / 11.0, rel=0.02)
 
 
+def test_a_pad_on_the_line_faces_a_sensor_through_a_coupler():
+    """20 dB of coupling: a hundredth of what it would be face to face; the coupler's own sides face both."""
+    coupler = known_swr(generic.coupler("c", "coupler", 20.0, 100.0, 0.0, 200.0), 1.2)
+    sensor = known_swr(generic.power_meter("s", "s"), 1.2)
+    made = bench(EXACT, pad_of("pad", 3.0), coupler, MATCHED, hang=(coupler, sensor))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    next_to = 2.0**0.5 / 121.0
+
+    assert pairs(made, hookup, at(hookup, made.parts, PartKind.POWER_METER)) == {
+        "attenuator.out~coupler.in": pytest.approx(next_to),
+        "coupler.forward~meter.in": pytest.approx(next_to),
+        "attenuator.out~meter.in": pytest.approx(next_to / 100.0),
+    }
+
+
 def test_what_stands_in_front_of_the_plane_counts_only_for_an_instrument_there():
     """A better meter, a pad, then the meter under test: the pad's two sides face the meters, nothing behind does."""
     better = known_swr(shelf.inline_meter("better", "Heron", (200.0,), None, 0.05), 1.2)

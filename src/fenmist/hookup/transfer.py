@@ -30,6 +30,9 @@ QUANTITIES = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT, Kind.REFLECTED, Kind.NE
 Plane = tuple[Kind, str, str]
 """What is asked where: kind, element, connector."""
 
+NEGLIGIBLE = 1e-5
+"""Relative u of power below which a pair of reflections is left out: a thousandth of a per cent."""
+
 SMALLEST = 1e-30
 """Of a quantity per watt: below, nothing arrives."""
 
@@ -359,48 +362,52 @@ def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Infl
     """One influence for each pair of reflections that face each other between the stated plane and a connector."""
     names = [stop.element for stop in bench.main]
     begin = names.index(bench.hookup.stated.element) + 1
-    found: list[Influence] = []
-    line: Sequence[Stop] = bench.main[begin:]
-    branch: Sequence[Stop] = ()
     for (element, port), stops in bench.sides.items():
-        if at[0] in [stop.element for stop in stops] and element in names:
+        hanging = [stop.element for stop in stops]
+        if at[0] in hanging and element in names:
             place = names.index(element)
-            line = bench.main[begin : place + 1]
-            end = [stop.element for stop in stops].index(at[0])
-            branch = (Stop(element, "", port), *stops[: end + 1])
-            break
-    else:
-        if at[0] in names:
-            place = names.index(at[0])
-            place += 1 if bench.main[place].entry else 0  # a source's own match faces what is behind it
-            line = bench.main[min(begin, place) : max(begin, place)]  # an instrument may stand in front of the plane
-    found += _pairs(bench, walk, line, ends_there=not branch)
-    found += _pairs(bench, walk, branch, ends_there=True)
-    return tuple(found)
+            root = Stop(element, bench.main[place].entry if place >= begin else "", port)
+            way = (*bench.main[begin:place], root, *stops[: hanging.index(at[0]) + 1])
+            return tuple(_pairs(bench, walk, way, element))
+    line: Sequence[Stop] = bench.main[begin:]
+    if at[0] in names:
+        place = names.index(at[0])
+        place += 1 if bench.main[place].entry else 0  # a source's own match faces what is behind it
+        line = bench.main[min(begin, place) : max(begin, place)]  # an instrument may stand in front of the plane
+    ends = bool(line) and len(bench.elements[line[-1].element].ports) == 1
+    return tuple(_pairs(bench, walk, line, "" if ends or not line else line[-1].element))
 
 
-def _pairs(bench: Transfer, walk: _Walk, stops: Sequence[Stop], ends_there: bool) -> list[Influence]:
-    """Pairs along one way. A part that something branches off counts with all that is behind it, as it is seen."""
+def _pairs(bench: Transfer, walk: _Walk, stops: Sequence[Stop], as_seen: str) -> list[Influence]:
+    """Pairs along one way. One element counts with all that is behind it, as it is seen: what follows it by known
+    phases is in that already.
+    """
     placed: list[tuple[str, str, list[Facing]]] = []
     loss, section = np.zeros(bench.frequency_hz.size), 0
+    held: set[str] = set()  # elements that are seen with it
+    root = next((number for number, stop in enumerate(stops) if stop.element == as_seen), len(stops))
     for number, stop in enumerate(stops):
         element = bench.elements[stop.element]
         last = number == len(stops) - 1
         if not element.has_phase:
             section += 1
         own = section if element.has_phase else -1
+        known = number > root and all(bench.elements[one.element].has_phase for one in stops[root : number + 1])
+        held |= {stop.element} if known else set()
         if stop.entry:
-            seen = last and not (ends_there and len(element.ports) == 1)
+            seen = stop.element == as_seen
             placed.append((stop.element, stop.entry, _facing(bench, walk, stop, True, loss, own, seen)))
         if stop.exit and not last:
             if stop.entry:
                 loss = loss + _loss_db(walk, element, stop)
             placed.append((stop.element, stop.exit, _facing(bench, walk, stop, False, loss, own, False)))
-    made = []
+    made, before = [], {stop.element for stop in stops[:root]}
     for first, (name, port, near) in enumerate(placed):
         for other, entry, far in placed[first + 1 :]:
+            if name in before and other in held:
+                continue
             u = np.array([mismatch_u(pair) for pair in zip(near, far, strict=True)])
-            if np.any(u > 0):
+            if np.any(u > NEGLIGIBLE):
                 made.append(_pair(bench, name, port, other, entry, u))
     return made
 
