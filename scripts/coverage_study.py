@@ -25,8 +25,8 @@ WINDOW = ("window", 14.2e6)
 
 HEAD = """# Coverage: does the stated uncertainty hold?
 
-Written by `scripts/coverage_study.py`; `tests/methods/test_coverage.py` and `tests/desk/test_coverage.py` run short
-forms always.
+Written by `scripts/coverage_study.py`; `tests/methods/test_coverage.py`, `tests/calibration/test_reference_coverage.py`
+and `tests/desk/test_coverage.py` run short forms always.
 
 For each bench the truth is drawn from what the job states (load, gain, response, lead or probe, tee, jumper,
 harmonics, needle; see `tests/support/coverage.py`), the circuit is solved by nodes in `simulation/`, what the

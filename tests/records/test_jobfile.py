@@ -92,6 +92,7 @@ def changed(**members):
         (changed(job__plan__0__sequence=["scope"]), "both reference and meter"),
         (changed(job__plan__0__sequence=["scope", "sensor"]), "reads a channel that isn't there"),
         (changed(job__order=["nothing"]), "order of reading names a channel"),
+        (changed(job__reference="nobody"), "the reference that decides, “nobody”, isn't there"),
         (changed(job__channels__1__id="scope"), "two of its channels carry one id"),
         (changed(job__channels__0__element="sensor"), "channel “scope” is read on “sensor”, which isn't there"),
         (changed(job__channels__0__indicator="ohms"), "channel “scope” is read on “scope”, which isn't there"),

@@ -228,6 +228,8 @@ def _dangling(job: Job) -> Iterator[str]:
         return
     if any(item not in channels for item in job.order):
         yield "its order of reading names a channel that isn't there"
+    if job.reference and job.reference not in channels:
+        yield f"the reference that decides, “{job.reference}”, isn't there"
     for hookup in job.hookups:
         for element in hookup.elements:
             if element.part not in parts:
