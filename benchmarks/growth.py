@@ -62,8 +62,8 @@ def long_job(points: int, rounds: int) -> "Job":
     """A job with every round of its plan read."""
     import numpy as np
 
-    from fenmist.calibration.make import cross_check, plan_points
     from fenmist.kit.generic import starter_shelf
+    from fenmist.procedures.comparison.make import cross_check, plan_points
     from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 
     plan = plan_points(np.linspace(2e6, 30e6, points), [100.0], "200", repeats=rounds)

@@ -8,12 +8,12 @@ from itertools import cycle
 import numpy as np
 
 from benchmarks.clock import median_seconds
-from fenmist.calibration.benchwork import with_switched, with_turned
 from fenmist.calibration.job import Job
-from fenmist.calibration.make import cross_check, plan_points
 from fenmist.hookup.editing import inserted
 from fenmist.kit import generic
 from fenmist.kit.generic import starter_shelf
+from fenmist.procedures.benchwork import with_switched, with_turned
+from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.rf.twoport import cascaded
 from fenmist.units.moment import moment_from_text
 

@@ -35,8 +35,8 @@ def _fill(session: object) -> int:
     """Jobs of one written pattern under many names; returns how many readings there are."""
     import numpy as np
 
-    from fenmist.calibration.make import cross_check, plan_points
     from fenmist.kit.generic import starter_shelf
+    from fenmist.procedures.comparison.make import cross_check, plan_points
     from fenmist.reading.event import Slot
     from fenmist.session.session import Session
 
@@ -98,7 +98,7 @@ def _job_line(session: object) -> str:
 
     peer = median_seconds(rows, 7)
     read = median_seconds(lambda: session.logbook.job("job9"), 7)
-    shown = median_seconds(lambda: session.open("job9").view.result.points, 7)
+    shown = median_seconds(lambda: session.open("job9").view.result.stated, 7)
     return (
         f"a job of {POINTS} points: read and checked {1e3 * read:.0f} ms = {read / peer:.1f}x reading the rows "
         f"({1e3 * peer:.1f} ms), with its results {1e3 * shown:.0f} ms = {shown / peer:.1f}x"

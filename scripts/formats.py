@@ -6,9 +6,9 @@ from pathlib import Path
 import msgspec
 
 from fenmist.calibration.edit import with_rounds
-from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.receipt import Photo
 from fenmist.kit.generic import starter_shelf
+from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.reading.event import AS_LEFT, Slot
 from fenmist.records.jobfile import job_to_bytes, schema
 from fenmist.session.openjob import OpenJob

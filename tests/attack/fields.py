@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from fenmist.calibration.asked import job_draft, job_from_draft
 from fenmist.calibration.edit import PLAN_HEADINGS, load_rows, load_with_rows, plan_with_cell, with_load_rows
 from fenmist.calibration.job import Job
 from fenmist.errors import FenmistError
 from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
 from fenmist.kit.part import Part
+from fenmist.procedures.comparison.asked import job_draft, job_from_draft
 
 TEXTS = (
     "0", "0 %", "-1", "1e-24", "1e15", "1e15 %", "1e-20 %", "100 %", "200 %", "1e9", "1e-9", "", "abc", "0 dB", "50 dB",

@@ -8,9 +8,9 @@ import random
 import sys
 from pathlib import Path
 
-from fenmist.calibration.make import cross_check, plan_points
 from fenmist.errors import FenmistError
 from fenmist.kit.generic import starter_shelf
+from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.reading.event import Slot
 from fenmist.session.session import Session
 from fenmist.units.moment import moment_from_text

@@ -9,8 +9,9 @@ from attack.mutation import as_bytes, mutated
 from attack.tally import Tally
 from fenmist.cli.job import _results_json
 from fenmist.errors import FenmistError, FileFormatError
+from fenmist.procedures.comparison.tables import result_table
 from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.reports.resultfile import head_table, result_table, xlsx_bytes
+from fenmist.reports.resultfile import head_table, xlsx_bytes
 from fenmist.session.paper import certificate_of, sheet_contents
 from fenmist.session.session import Session
 from fenmist.session.trial import read_tried

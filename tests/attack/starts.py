@@ -102,7 +102,7 @@ def _jobs() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
     yield "reading 5e-324", spoiled(lambda job: _reading(job, value=5e-324)), LIST
     yield "reading 1e160", spoiled(lambda job: _reading(job, value=1e160)), TROUBLED
     yield "no kit", spoiled(lambda job: replace(job, kit=())), TROUBLED
-    yield "no methods", spoiled(lambda job: replace(job, methods=())), TROUBLED
+    yield "unknown question", spoiled(lambda job: replace(job, question="nothing")), TROUBLED
     yield "no hook-ups", spoiled(lambda job: replace(job, hookups=())), TROUBLED
     yield "another device", spoiled(lambda job: replace(job, dut="nobody")), TROUBLED
     yield "frequency 0", spoiled(lambda job: replace(job, plan=(replace(job.plan[0], frequency_hz=0.0),))), LIST

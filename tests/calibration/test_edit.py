@@ -2,8 +2,6 @@
 
 import pytest
 
-from fenmist.calibration.asked import job_draft, job_from_draft
-from fenmist.calibration.benchwork import with_exchanged
 from fenmist.calibration.edit import (
     LoadRow,
     load_rows,
@@ -11,10 +9,12 @@ from fenmist.calibration.edit import (
     plan_without,
     with_load_rows,
 )
-from fenmist.calibration.reduction import reduce
 from fenmist.errors import FenmistError, UnknownIdError
 from fenmist.kit import shelf
 from fenmist.kit.part import PartKind
+from fenmist.procedures.benchwork import with_exchanged
+from fenmist.procedures.comparison.asked import job_draft, job_from_draft
+from fenmist.procedures.comparison.reduction import reduce
 from support.builders import arc, bench_kit, job
 
 

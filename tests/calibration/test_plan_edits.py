@@ -6,8 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from fenmist.calibration import benchwork
-from fenmist.calibration.asked import FOR_THE_LINE, FOR_THE_PLAN, WHOSE, job_draft, job_from_draft
+from fenmist.calibration.asked import WHOSE
 from fenmist.calibration.edit import (
     LoadRow,
     load_rows,
@@ -24,15 +23,25 @@ from fenmist.calibration.edit import (
     without_headings,
 )
 from fenmist.calibration.job import Job, free_point_number
-from fenmist.calibration.make import plan_points, range_for
-from fenmist.calibration.planning import BY_FREQUENCY, BY_LEVEL, Grid, cannot_serve, points_from_grid, with_points
-from fenmist.calibration.reduction import reduce
+from fenmist.calibration.planning import (
+    BY_FREQUENCY,
+    BY_LEVEL,
+    Grid,
+    cannot_serve,
+    points_from_grid,
+    range_for,
+    with_points,
+)
 from fenmist.calibration.schedule import BAND_S, HOOKUP_S, READING_S, schedule
 from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import PartKind, SpecKind
+from fenmist.procedures import benchwork
+from fenmist.procedures.comparison.asked import FOR_THE_LINE, FOR_THE_PLAN, job_draft, job_from_draft
+from fenmist.procedures.comparison.make import plan_points
+from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
 from support.builders import enter, job
 
@@ -89,7 +98,13 @@ def test_a_level_beyond_its_range_takes_the_next_one_that_shows_it():
 
     assert plan_with_cell(made, 0, 1, "20").plan[0].range_id == "20"
     assert plan_with_cell(made, 0, 1, "21").plan[0].range_id == "200"
-    assert [range_for(made.dut_part, w) for w in (1.0, 20.0, 20.1, 200.0, 900.0)] == ["20", "20", "200", "200", "200"]
+    assert [range_for(made.device_indicator, w) for w in (1.0, 20.0, 20.1, 200.0, 900.0)] == [
+        "20",
+        "20",
+        "200",
+        "200",
+        "200",
+    ]
 
 
 def test_the_empty_row_adds_a_point_like_the_last_one():
@@ -301,7 +316,7 @@ def test_every_field_that_is_asked_comes_back():
         0.03,
         0.5,
     )
-    assert (changed.shortest_interval, changed.methods[0].parameters["load_heat"]) == (True, 1.0)
+    assert (changed.shortest_interval, changed.method.parameters["load_heat"]) == (True, 1.0)
     assert {point.sequence for point in changed.plan} == {("meter", "scope", "meter")}
     back = job_from_draft(changed, {**job_draft(changed), **job_draft(made)})
     assert replace(back, tolerance=made.tolerance) == made

@@ -12,9 +12,9 @@ from fenmist.calibration.planning import (
     with_block,
     with_points,
 )
-from fenmist.calibration.reduction import reduce
 from fenmist.errors import OutOfRangeError
 from fenmist.findings.note import Problem
+from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Event, EventKind, Slot
 from support.builders import WHEN, job
 

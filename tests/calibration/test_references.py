@@ -6,11 +6,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fenmist.calibration.reduction import reduce
-from fenmist.judgement.judge import judge
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import Property, SpecKind, SpecTerm
 from fenmist.measurand import Kind
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
 from support.benches import LOAD, bench, read_on
 from support.builders import WHEN, arc
 

@@ -7,10 +7,11 @@ from datetime import timedelta
 import pytest
 
 from fenmist.calibration.job import PlanPoint
-from fenmist.calibration.overlap import Overlap, overlaps
-from fenmist.calibration.reduction import reduce
 from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point
-from fenmist.calibration.series import Series, series_at
+from fenmist.calibration.series import Series
+from fenmist.procedures.comparison.overlap import Overlap, overlaps
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.series import series_at
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from support.builders import WHEN, enter, job
 from support.results import point_result, results

@@ -7,19 +7,13 @@ from itertools import pairwise
 
 import pytest
 
-from fenmist.calibration.asked import job_draft, job_from_draft, with_device_draft
-from fenmist.calibration.benchwork import read_hookup, with_exchanged, with_inserted, with_new_hookup, with_switched
-from fenmist.calibration.curve import look_up
+from fenmist.calibration.asked import with_device_draft
 from fenmist.calibration.edit import LoadRow, plan_with_cell, plan_with_rows, with_load_rows
-from fenmist.calibration.gather import method_trouble
 from fenmist.calibration.history import Past, drifts
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import carrier
 from fenmist.calibration.levels import planned_levels
-from fenmist.calibration.make import plan_points
-from fenmist.calibration.reduction import reduce
 from fenmist.calibration.schedule import BAND_S, schedule
-from fenmist.calibration.series import series_at
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
@@ -27,6 +21,20 @@ from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Property
 from fenmist.measurand import PlaneRef
+from fenmist.procedures.benchwork import (
+    read_hookup,
+    with_exchanged,
+    with_inserted,
+    with_line,
+    with_new_hookup,
+    with_switched,
+)
+from fenmist.procedures.comparison.asked import job_draft, job_from_draft
+from fenmist.procedures.comparison.bench import trouble
+from fenmist.procedures.comparison.curve import look_up
+from fenmist.procedures.comparison.make import plan_points
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.series import series_at
 from fenmist.reading.event import Event, EventKind, Slot
 from support.builders import WHEN, enter, job
 
@@ -229,12 +237,13 @@ def test_other_tables_of_a_load_stay_when_its_impedance_is_typed():
 
 def test_what_the_method_needs_is_said_where_it_is_missing():
     made = job()
-    line = made.hookups[0]
-    assert method_trouble(made, line) == ""
+    line = made.bench
+    assert trouble(made, line) == ""
     elsewhere = replace(line, stated=PlaneRef("line", "load", "in"))
-    assert method_trouble(made, elsewhere) == "power is stated at the device under test, on the line"
+    assert trouble(made, elsewhere) == "power is stated at the device under test, on the line"
     gone = replace(line, elements=tuple(item for item in line.elements if item.id != "scope"))
-    assert method_trouble(made, gone).startswith("“scope” is read, and isn't there")
+    with pytest.raises(OutOfRangeError, match="“scope” is read, and isn't there"):
+        with_line(made, gone)
 
 
 def test_only_what_lies_behind_the_stated_meter_can_mismatch():

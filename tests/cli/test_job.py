@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from fenmist.__main__ import main
-from fenmist.calibration.reduction import reduce
+from fenmist.procedures.comparison.reduction import reduce
 from fenmist.records.jobfile import job_to_bytes
 from fenmist.records.store import Logbook
 from support.builders import job

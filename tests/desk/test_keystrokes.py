@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from fenmist.calibration.make import cross_check, plan_points
 from fenmist.kit.generic import starter_shelf
+from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.reading.event import struck
 from fenmist.units.moment import moment_from_text
 

@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import QPoint
 
-from fenmist.calibration.benchwork import with_exchanged
+from fenmist.procedures.benchwork import with_exchanged
 from fenmist.reading.event import EventKind, Slot
 
 

@@ -297,9 +297,9 @@ def test_readings_typed_from_paper_say_so_and_carry_no_time(plan):
 def test_points_are_given_to_a_hook_up_by_its_number_or_name(plan):
     grid(plan, "2.2 8.3", "20 W", "1")
     job = plan.shell.bench.job
-    from fenmist.calibration.benchwork import with_new_hookup
     from fenmist.calibration.edit import plan_with_cell
     from fenmist.errors import UnreadableError
+    from fenmist.procedures.benchwork import with_new_hookup
 
     job.edit(with_new_hookup(job.job, *plan.shell.session.from_template("transmitter into its load")), "another")
     made = plan_with_cell(job.job, 0, 4, "2")

@@ -124,7 +124,7 @@ def test_an_answered_note_opens_again_when_its_evidence_moves(demo):
     assert any(view.answer for view in margin.views)
 
     demo.press("alt+3")
-    form = demo.shell.bench.step_at(2).forms[PartKind.LEAD]
+    form = demo.shell.bench.step_at(2).forms["lead"]
     field = form.inputs["length"]
     field.setFocus()
     demo.press("ctrl+a")

@@ -17,6 +17,7 @@ from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind, Property
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import PlaneRef
+from fenmist.procedures.comparison.make import scope_across_load
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
 from support.builders import bench_kit
@@ -183,8 +184,6 @@ def test_the_network_is_the_simulated_benchs():
     """The bench solves its nodes by other formulas: volts at the scope, net power in the load."""
     kit = bench_kit(load="57+j12", lead_m=0.3, tee=shelf.tee("tee", "tee", 0.0, 2e-12))
     jumper = generic.cable("cable", "cable", "50 Ω, loss left out", 0.5)
-    from fenmist.hookup.line import scope_across_load
-
     parts = {part.id: part for part in (*kit, jumper)}
     hookup = editing.inserted(scope_across_load("line", kit), "meter", "out", jumper)
     truth = TrueBench(

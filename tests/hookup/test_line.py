@@ -5,8 +5,9 @@ import math
 import pytest
 
 from fenmist.errors import UnknownIdError
-from fenmist.hookup.line import branches, main_line, scope_across_load
+from fenmist.hookup.line import branches, main_line
 from fenmist.kit import shelf
+from fenmist.procedures.comparison.make import scope_across_load
 from support.builders import bench_kit
 from support.referees import level_plan
 

@@ -4,8 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from tests.support.closed_form import scope_readings
 
-from fenmist.calibration.gather import scope_readings
 from fenmist.calibration.job import Job
 from fenmist.errors import UnknownIdError
 from fenmist.hookup.line import HookUp, side_ways

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from fenmist.hookup import editing
-from fenmist.judgement.judge import judge_bench
+from fenmist.judgement.bench import judge_bench
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import CalibrationRecord, Part, PartKind, Property
 from fenmist.kit.touchstone import Touchstone, characterisations_from

@@ -5,21 +5,22 @@ from datetime import date
 
 import pytest
 
-from fenmist.calibration.benchwork import with_exchanged, with_inserted, with_new_hookup, with_turned
 from fenmist.calibration.job import Job
-from fenmist.calibration.reduction import reduce
 from fenmist.findings.note import Severity
 from fenmist.hookup import editing
 from fenmist.hookup.levels import PROVEN
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import TEMPLATES, from_template
-from fenmist.judgement.judge import judge, judge_bench
+from fenmist.judgement.bench import judge_bench
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import PartKind, Port, Property
 from fenmist.kit.spectext import spec_from_text
 from fenmist.kit.tables import QUANTITIES, TableFacts, table_from_texts
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import PlaneRef
+from fenmist.procedures.benchwork import with_exchanged, with_inserted, with_new_hookup, with_turned
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
 from fenmist.rf.reflection import reflection_from_impedance
 from support.benches import LOAD, SOURCE, bench
 from support.builders import job
@@ -326,8 +327,8 @@ def test_open_phases_between_meter_and_tee_enter_the_budget_where_an_swr_is_stat
 
 
 def test_the_bench_that_is_read_has_to_stay_one_that_can_be_read():
-    from fenmist.calibration.benchwork import with_removed, with_stated
     from fenmist.errors import OutOfRangeError
+    from fenmist.procedures.benchwork import with_removed, with_stated
 
     plain = job()
     for edit in (

@@ -5,24 +5,23 @@ from datetime import date
 
 import pytest
 
-from fenmist.calibration.benchwork import with_new_hookup
 from fenmist.calibration.history import Past, drifts
-from fenmist.calibration.reduction import reduce
 from fenmist.hookup.editing import inserted
 from fenmist.hookup.line import Element, HookUp
+from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.headline import (
     certificate_headline,
     drift_sentence,
     hookup_headline,
     parts_headline,
-    readings_headline,
-    results_headline,
-    short_headline,
     value_headline,
 )
-from fenmist.judgement.judge import judge, judge_bench
 from fenmist.kit.generic import attenuator
 from fenmist.measurand import PlaneRef
+from fenmist.procedures.benchwork import with_new_hookup
+from fenmist.procedures.comparison.headline import readings_headline, results_headline, short_headline
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
 from support.builders import job
 
 READ = [[("102 Vpp", "25.6")]]

@@ -9,18 +9,19 @@ import pytest
 
 from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.job import PlanPoint
-from fenmist.calibration.make import plan_points
-from fenmist.calibration.reduction import PointResult, reduce
 from fenmist.findings.note import Note, Severity
-from fenmist.judgement.drift_rules import drift_curves
-from fenmist.judgement.headline import results_headline
-from fenmist.judgement.judge import judge, judge_bench
-from fenmist.judgement.pattern_rules import low_end_of_scale, shape_over_frequency
-from fenmist.judgement.physics_rules import bandwidth_note
-from fenmist.judgement.plan_rules import probe_setting
-from fenmist.judgement.round_rules import forms_note, point_at_level
+from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.run_rules import heat_reached
 from fenmist.kit import generic, shelf
+from fenmist.methods.physics_rules import bandwidth_note, forms_note
+from fenmist.procedures.comparison.drift_rules import drift_curves
+from fenmist.procedures.comparison.headline import results_headline
+from fenmist.procedures.comparison.make import plan_points
+from fenmist.procedures.comparison.pattern_rules import low_end_of_scale, shape_over_frequency
+from fenmist.procedures.comparison.physics_rules import reference_notes
+from fenmist.procedures.comparison.reduction import PointResult, reduce
+from fenmist.procedures.comparison.round_rules import point_at_level
+from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
 from support.benches import LOAD, bench
 from support.builders import WHEN, bench_kit, enter, job
@@ -248,7 +249,7 @@ def test_times_of_one_reading_only_are_enough_to_miss_them():
 def test_what_a_bandwidth_takes_and_how_much_is_kept():
     """A one-pole scope of 100 MHz at 25 MHz: 1 + (1/4)² of power is added, 6.25 %, which are 5.9 % of what there is."""
     correction = np.array([1.0 + 0.1**2, 1.0 + 0.25**2])
-    note = bandwidth_note("scope", np.array([10e6, 25e6]), 100e6, correction, {})
+    note = bandwidth_note("scope", "oscilloscope", np.array([10e6, 25e6]), 100e6, correction, {})
 
     assert note.severity is Severity.WATCH
     assert spaced(note.what) == "The oscilloscope loses 5.9 % of power at 25 MHz."
@@ -261,7 +262,8 @@ def test_what_a_bandwidth_takes_and_how_much_is_kept():
 def test_a_probe_set_otherwise_is_said_as_a_factor_of_power(ratio, setting, power):
     """A probe that divides by 10 read as 1: 100 times in power; 10.6 for 10 is 1.06² = 1.1236."""
     probe = shelf.probe("lead", "probe", ratio=ratio, setting=setting)
-    found = list(probe_setting(replace(job(), kit=tuple(bench_kit(probe=probe)))))
+    made = replace(job(), kit=tuple(bench_kit(probe=probe)))
+    found = [note for note in reference_notes(made) if note.code == "probe.setting"]
 
     assert bool(found) is (power is not None)
     if power:

@@ -5,11 +5,11 @@ from datetime import date
 
 import pytest
 
-from fenmist.calibration.reduction import reduce
 from fenmist.findings.note import Severity
-from fenmist.judgement.judge import judge
 from fenmist.kit import shelf
 from fenmist.kit.part import Port
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
 from support.builders import job
 
 

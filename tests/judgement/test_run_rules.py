@@ -6,10 +6,10 @@ from datetime import date
 import pytest
 
 from fenmist.calibration.receipt import FINE, NOT_FINE, Look
-from fenmist.calibration.reduction import reduce
-from fenmist.judgement.judge import judge
 from fenmist.judgement.run_rules import clock_went_back, doubted_entries, heat_planned, heat_reached, received_faults
 from fenmist.kit import shelf
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
 from fenmist.units.moment import moment_from_text
 from support.builders import WHEN, enter, job

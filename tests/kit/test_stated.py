@@ -7,11 +7,11 @@ from datetime import date
 import numpy as np
 import pytest
 
-from fenmist.calibration.reduction import reduce
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import UNKNOWN_SHARE, Property, SharedWithin, SpecKind, SpecTerm
 from fenmist.kit.spectext import spec_from_text
 from fenmist.kit.stated import Shown, half_width, influences_of, limits
+from fenmist.procedures.comparison.reduction import reduce
 from fenmist.uncertainty.influence import Distribution
 from support.builders import job
 
@@ -144,7 +144,7 @@ def test_an_oscilloscope_so_stated_costs_so_much(text, share):
                         ("3 % of reading + 1 digit", False)],
 )  # fmt: skip
 def test_what_can_not_be_evaluated_is_said(text, found):
-    from fenmist.judgement.judge import judge
+    from fenmist.procedures.comparison.rules import judge
 
     made = with_accuracy(text)
     notes = [note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == "spec.not_evaluated"]

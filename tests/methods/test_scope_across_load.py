@@ -6,12 +6,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fenmist.calibration.reduction import reduce
 from fenmist.kit.impedance import load_state_from_text, resolved
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.scope_across_load import PartLoss, ScopeReadings, estimate_power, power_influences
 from fenmist.methods.scope_chain import Lead, Probe, Scope, Tee
+from fenmist.procedures.comparison.reduction import reduce
 from fenmist.rf.cable import Cable
 from fenmist.simulation.bench import TrueBench, TrueHarmonic, TrueLine, TrueProbe, observe
 from fenmist.uncertainty.influence import Inputs

@@ -11,12 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fenmist.calibration.receipt import Photo
-from fenmist.calibration.reduction import reduce
 from fenmist.errors import FenmistError, FileFormatError
 from fenmist.hookup.editing import inserted
 from fenmist.kit import shelf
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import Component, Port, Position, Switch
+from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Event, EventKind, Slot
 from fenmist.records import jobfile
 from fenmist.records.codec import record_hash
@@ -99,8 +99,8 @@ def changed(**members):
         (changed(job__events__0__entry__channel="sensor"), "event 1 was read on a channel that isn't there"),
         (changed(job__plan__1__id="p1"), "one id"),
         (changed(job__title="x" * 30_000), "letters"),
-        (changed(job__methods=[]), "no method"),
-        (changed(job__methods__0__kind="exec"), "isn't known"),
+        (changed(job__method__kind=""), "no method"),
+        (changed(job__method__kind="exec"), "isn't known"),
         (changed(job__hookups__0__elements__0__part="ghost"), "ghost"),
         (changed(job__hookups__0__joints=[]), "can't be worked with"),
         (changed(job__events__0__at="yesterday"), "time"),

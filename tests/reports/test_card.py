@@ -6,9 +6,10 @@ import re
 import pypdf
 import pytest
 
-from fenmist.calibration.reduction import reduce
 from fenmist.errors import OutOfRangeError
-from fenmist.reports.card import BENCH, LID, SIZES, card
+from fenmist.procedures.comparison.card import card
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.page import BENCH, LID, SIZES
 from fenmist.reports.paper import cards_pages, cards_pdf
 from support.builders import job
 

@@ -13,19 +13,21 @@ from pathlib import Path
 import pypdf
 import pytest
 
-from fenmist.calibration.reduction import reduce
 from fenmist.errors import ReportError
 from fenmist.findings.note import Answer
-from fenmist.judgement.judge import judge
+from fenmist.procedures.comparison.card import card
+from fenmist.procedures.comparison.chart import error_chart
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
+from fenmist.procedures.page import LID
 from fenmist.reading.event import Event, EventKind, Slot
 from fenmist.records.codec import record_hash
-from fenmist.reports.card import LID, card
-from fenmist.reports.certificate import certificate, hookup_in_words
-from fenmist.reports.chart import error_chart
+from fenmist.reports.certificate import hookup_in_words
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.paper import cards_pdf, certificate_pages, certificate_pdf, run_sheet_pdf
 from fenmist.reports.runsheet import run_sheet
 from support.builders import WHEN, enter, job
+from support.paper import page_of
 
 READ = [[("102 Vpp", "25.6"), ("101 Vpp", "25")], [("120 Vpp", "35")]]
 
@@ -37,7 +39,7 @@ def _job():
 
 def _content(made):
     result = reduce(made)
-    return certificate(made, result, judge(made, result, date(2026, 11, 24)), record_hash(made))
+    return page_of(made, result, judge(made, result, date(2026, 11, 24)), record_hash(made))
 
 
 @pytest.fixture(scope="module")

@@ -9,17 +9,19 @@ from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.job import Rule
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, Look
-from fenmist.calibration.reduction import reduce
 from fenmist.calibration.references import VERSION
 from fenmist.findings.note import Answer, Note, Severity
 from fenmist.kit import shelf
 from fenmist.kit.part import CalibrationRecord
+from fenmist.procedures.comparison.card import card
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.page import LID
 from fenmist.reading.event import AS_LEFT, Event, EventKind, Slot
-from fenmist.reports.card import LID, card
-from fenmist.reports.certificate import certificate, history_in_words, hookup_in_words
+from fenmist.reports.certificate import history_in_words, hookup_in_words
 from fenmist.reports.paper import cards_pages, certificate_pages, run_sheet_pages
 from fenmist.reports.runsheet import run_sheet
 from support.builders import WHEN, enter, job
+from support.paper import page_of
 from support.results import point_result, results
 
 SURE = Decision(Zone.INSIDE, Verdict.ACCEPT, 0.9999, 0.0001, 8.0)
@@ -32,7 +34,7 @@ def spaced(text: str) -> str:
 
 
 def page(made, result=None, notes=(), left=None, record="0123456789abcdef"):
-    return certificate(made, result or reduce(made), notes, record, left)
+    return page_of(made, result, notes, record, left)
 
 
 def facts(made, result=None, left=None) -> dict[str, str]:
@@ -47,7 +49,7 @@ def test_a_bare_job_says_only_what_is_known():
     assert facts(read_job()) == {
         "device": "Bittern", "ranges": "20 W; 200 W", "state": "as found",
         "quantity": "incident power at the meter's output, steady carrier, 50 Ω",
-        "method": f"oscilloscope across the load, version {VERSION}",
+        "method": f"oscilloscope across the load: Sedge as the reference, version {VERSION}",
         "hook-up": "Plover – Bittern – tee – Reedmace; on the tee: lead – Sedge",
         "decision rule": "±5 % of full scale, simple acceptance: accepted where the error is within the tolerance, "
         "whatever U is",
@@ -117,9 +119,12 @@ def test_what_was_left_out_is_said_with_its_reason():
 
 def test_another_version_of_the_method_is_said():
     made = read_job()
-    made = replace(made, methods=(replace(made.methods[0], version=1),))
+    made = replace(made, method=replace(made.method, version=1))
 
-    assert facts(made)["method"] == f"oscilloscope across the load, version 1, worked out by version {VERSION}"
+    assert (
+        facts(made)["method"]
+        == f"oscilloscope across the load: Sedge as the reference, version 1, worked out by version {VERSION}"
+    )
 
 
 def test_the_head_of_the_page():
@@ -168,25 +173,25 @@ def test_the_verdict_counts_and_tells_the_largest_risk():
 )
 def test_the_coverage_factor_is_stated_as_it_is(ks, said):
     made = results(*(point_result(at_id=f"p{n}", k=k) for n, k in enumerate(ks)))
-    first = spaced(page(made.job, made).statements[0])
+    said_first = spaced(page(made.job, made).statements[0])
 
-    assert first.startswith("U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), " + said)
-    assert first.endswith("The largest error is 0.09 dB low.")
+    assert said_first == "U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), " + said
 
 
 def test_the_largest_error_is_the_one_of_the_widest_decibels():
     made = results(point_result(at_id="a"), point_result(at_id="b", at_frequency_hz=14e6, ratio=0.8, error_w=-10.0))
 
-    assert "The largest error is 0.97 dB low" in spaced(page(made.job, made).statements[0])
+    assert "The largest error is 0.97 dB low." in map(spaced, page(made.job, made).statements)
 
 
 def test_the_sentences_below_the_table():
-    _, second, third, fourth, last = page(read_job()).statements
+    _, second, third, fourth, *more = page(read_job()).statements
 
     assert second == "T is the tolerance, p the probability that the verdict of a row is wrong (JCGM 106:2012)."
     assert third == "Traceability: these results are not traceable: Reedmace and Sedge have no calibration on record."
-    assert fourth == "The results hold for the device as it was, at the points read, on the day they were read."
-    assert last == "This page is the technician's own record and claims no accreditation."
+    assert spaced(fourth).startswith("The largest error is ")
+    assert more[0] == "The results hold for the device as it was, at the points read, on the day they were read."
+    assert more[1] == "This page is the technician's own record and claims no accreditation."
 
 
 def calibrated(made, names, reference=""):
@@ -248,9 +253,9 @@ def test_a_past_in_words(part, said):
 
 
 def test_a_switch_stands_in_the_words_of_the_hook_up():
-    from fenmist.calibration.benchwork import with_new_hookup
     from fenmist.hookup.templates import TEMPLATES, from_template
     from fenmist.kit.generic import starter_shelf
+    from fenmist.procedures.benchwork import with_new_hookup
 
     template = next(item for item in TEMPLATES if "pad" in item.label)
     made = with_new_hookup(job(), *from_template(template, starter_shelf(), "x"))

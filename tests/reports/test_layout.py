@@ -5,11 +5,11 @@ from dataclasses import replace
 
 import pytest
 
-from fenmist.calibration.asked import job_draft, job_from_draft
-from fenmist.calibration.benchwork import with_new_hookup
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit.generic import starter_shelf
-from fenmist.reports.chart import ErrorChart, ErrorPoint, ErrorSeries
+from fenmist.procedures.benchwork import with_new_hookup
+from fenmist.procedures.comparison.asked import job_draft, job_from_draft
+from fenmist.procedures.page import Chart, ChartPoint, ChartSeries
 from fenmist.reports.drawing import chart_png, chart_svg, draw_on
 from fenmist.reports.fonts import FALLBACK_FONTS, PAPER_FAMILIES, font_file
 from fenmist.reports.linedrawing import line_svg
@@ -96,7 +96,7 @@ def test_what_is_joined_to_nothing_is_drawn_all_the_same():
 
 
 def drawn(made, hookup=None) -> ET.Element:
-    return ET.fromstring(line_svg(made, hookup))
+    return ET.fromstring(line_svg(made, hookup or made.bench))
 
 
 def texts(root: ET.Element) -> list[str]:
@@ -187,25 +187,25 @@ def test_every_font_named_on_paper_ships():
 # the chart on paper
 
 
-def chart(*series: ErrorSeries, over: str = "frequency") -> ErrorChart:
-    return ErrorChart(series, over)
+def chart(*series: ChartSeries, over: str = "frequency") -> Chart:
+    return Chart(series, over)
 
 
-def points(*rows) -> tuple[ErrorPoint, ...]:
-    return tuple(ErrorPoint(f"p{n}", *row) for n, row in enumerate(rows))
+def points(*rows) -> tuple[ChartPoint, ...]:
+    return tuple(ChartPoint(f"p{n}", *row) for n, row in enumerate(rows))
 
 
 TWO = chart(
-    ErrorSeries("20 W", points((7.0, -2.0, -4.0, 0.0, 20.0), (14.0, 5.0, 3.0, 7.0, 20.0)), 0, True,
+    ChartSeries("20 W", points((7.0, -2.0, -4.0, 0.0, 20.0), (14.0, 5.0, 3.0, 7.0, 20.0)), 0, True,
                 ((7.0, -2.0), (10.0, 1.0), (14.0, 5.0))),
-    ErrorSeries("100 W", points((7.0, 40.0, 35.0, 45.0, 4.0), (14.0, 30.0, 20.0, 50.0, 4.0)), 1),
+    ChartSeries("100 W", points((7.0, 40.0, 35.0, 45.0, 4.0), (14.0, 30.0, 20.0, 50.0, 4.0)), 1),
 )  # fmt: skip
 
 
 class Axes:
     """The drawing's axes, looked at by the drawing library itself."""
 
-    def __init__(self, made: ErrorChart) -> None:
+    def __init__(self, made: Chart) -> None:
         from matplotlib.figure import Figure
         from matplotlib.font_manager import FontProperties
 
@@ -256,7 +256,7 @@ def test_the_curve_between_is_solid_and_the_first_corridor_a_wash():
 
 
 def test_a_single_point_has_a_corridor_about_it():
-    axes = Axes(chart(ErrorSeries("20 W", points((10.0, 1.0, 0.0, 2.0, 5.0)))))
+    axes = Axes(chart(ChartSeries("20 W", points((10.0, 1.0, 0.0, 2.0, 5.0)))))
     vertices = axes.axes.collections[0].get_paths()[0].vertices
 
     assert (vertices[:, 0].min(), vertices[:, 0].max()) == pytest.approx((9.7, 10.3))
@@ -265,7 +265,7 @@ def test_a_single_point_has_a_corridor_about_it():
 
 
 def test_a_level_in_two_phases_is_named_once_and_has_one_corridor():
-    found = ErrorSeries("20 W", points((7.0, -9.0, -11.0, -7.0, 5.0), (8.0, 0, -1, 1, 5.0)), 0, False, ((7.0, -9.0),))
+    found = ChartSeries("20 W", points((7.0, -9.0, -11.0, -7.0, 5.0), (8.0, 0, -1, 1, 5.0)), 0, False, ((7.0, -9.0),))
     left = replace(found, solid=True)
     axes = Axes(chart(found, left))
     first, second = (bar.lines[0] for bar in axes.bars)
@@ -279,13 +279,13 @@ def test_a_level_in_two_phases_is_named_once_and_has_one_corridor():
 
 
 def test_what_lies_beyond_the_reach_stands_at_its_edge():
-    axes = Axes(chart(ErrorSeries("20 W", points((7.0, 900.0, 800.0, 1000.0, 5.0), (8.0, -900.0, -950, -850, 5.0)))))
+    axes = Axes(chart(ChartSeries("20 W", points((7.0, 900.0, 800.0, 1000.0, 5.0), (8.0, -900.0, -950, -850, 5.0)))))
 
     assert list(axes.bars[0].lines[0].get_ydata()) == pytest.approx([63.6, -63.6])  # 1.06 · 60 %
 
 
 def test_years_are_not_spread():
-    series = [ErrorSeries(name, points((2024.5, 1.0, 0.0, 2.0, 5.0)), n) for n, name in enumerate(("a", "b"))]
+    series = [ChartSeries(name, points((2024.5, 1.0, 0.0, 2.0, 5.0)), n) for n, name in enumerate(("a", "b"))]
     axes = Axes(chart(*series, over="years"))
 
     assert [list(bar.lines[0].get_xdata()) for bar in axes.bars] == [[2024.5], [2024.5]]

@@ -7,15 +7,15 @@ from datetime import date
 import pytest
 from pypdf import PdfReader
 
-from fenmist.calibration.benchwork import with_new_hookup
 from fenmist.calibration.planning import BY_FREQUENCY, with_points
-from fenmist.calibration.reduction import reduce
 from fenmist.calibration.schedule import BAND_S, HOOKUP_S, READING_S, schedule
 from fenmist.errors import FileFormatError, UnknownIdError
 from fenmist.hookup.heat import heat_model
 from fenmist.hookup.templates import TEMPLATES, from_template
-from fenmist.judgement.judge import judge
 from fenmist.kit.generic import starter_shelf
+from fenmist.procedures.benchwork import with_new_hookup
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import PAPER, Slot
 from fenmist.reports.paper import run_sheet_pdf
 from fenmist.reports.runsheet import form_csv, headings, minutes, read_form, run_sheet

@@ -11,14 +11,17 @@ import pytest
 
 from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.history import Past
+from fenmist.judgement.headline import budget_title
 from fenmist.kit import generic
+from fenmist.procedures.charts import history_chart
+from fenmist.procedures.comparison.card import card
+from fenmist.procedures.comparison.chart import error_chart
+from fenmist.procedures.comparison.tables import RESULT_HEADINGS, result_rows, result_table
+from fenmist.procedures.page import BENCH, LID
 from fenmist.reading.event import AS_LEFT
-from fenmist.reports.card import BENCH, LID, card
-from fenmist.reports.chart import error_chart, history_chart
 from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
 from fenmist.reports.loadtable import LOAD_HEADINGS, load_table
-from fenmist.reports.resultfile import csv_bytes, head_table, result_table, text_table, xlsx_bytes
-from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
+from fenmist.reports.resultfile import csv_bytes, head_table, text_table, xlsx_bytes
 from fenmist.reports.runsheet import headings, minutes
 from support.builders import WHEN, job
 from support.results import point_result, results
@@ -49,7 +52,7 @@ def test_a_row_of_results_cell_by_cell():
 
 @pytest.mark.parametrize(("engine", "ending"), [("linear", ""), ("Monte Carlo", ", by Monte Carlo")])
 def test_a_budget_is_headed_with_u_k_and_expanded_u(engine, ending):
-    said = spaced(budget_title(point_result(engine=engine, k=2.13)))
+    said = spaced(budget_title(point_result(engine=engine, k=2.13).stated, "error"))
 
     assert said == f"Uncertainty of the error at 7.125 MHz, 50 W: u = 600 mW, k = 2.13, U = 1.2 W{ending}"
 
@@ -162,8 +165,8 @@ def test_without_a_plan_there_are_no_levels():
 
 def test_resistors_inside_a_part_have_a_row_each():
     """100 W across 2460 Ω and 50 Ω in series: 5000/2510² A² is 0.794 mA²; 1.95 W in the one, 39.7 mW in the other."""
-    from fenmist.calibration.benchwork import with_new_hookup
     from fenmist.hookup.templates import TEMPLATES, from_template
+    from fenmist.procedures.benchwork import with_new_hookup
 
     template = next(item for item in TEMPLATES if "tap" in item.label)
     kit = [part for part in generic.starter_shelf() if "transformer" not in part.label and "gap tap" not in part.label]
@@ -260,9 +263,9 @@ def test_a_chart_has_a_series_for_each_level_with_bars_and_corridor():
     assert [spaced(text) for _, text in chart.groups] == ["20 W", "100 W"]
     assert [(point.point_id, point.x) for point in low.points] == [("b", 7.0), ("a", 14.0)]
     point = low.points[0]
-    assert (point.error, point.low, point.high) == pytest.approx((-2.0, -4.4, 0.4))
+    assert (point.value, point.low, point.high) == pytest.approx((-2.0, -4.4, 0.4))
     assert point.tolerance == pytest.approx(20.0)  # 10 W of 50 W
-    assert (high.group, high.points[0].error) == (1, pytest.approx(50.0))
+    assert (high.group, high.points[0].value) == (1, pytest.approx(50.0))
     assert (chart.places, chart.phases_said, chart.axis_title) == ((7.0, 14.0), "", "frequency in MHz")
     assert chart.reach == 60.0
     assert spaced(chart.said_at(point)) == "7 MHz: −2.0 % (−4.4 to +0.4), tolerance ±20.0 %"
@@ -283,7 +286,7 @@ def test_as_found_is_hollow_beside_as_left():
     found = results(point_result())
     chart = error_chart(found.job, found, results(point_result(ratio=1.0), phase=AS_LEFT))
 
-    assert [(line.solid, line.points[0].error) for line in chart.series] == [
+    assert [(line.solid, line.points[0].value) for line in chart.series] == [
         (False, pytest.approx(-2.0)), (True, pytest.approx(0.0)),
     ]  # fmt: skip
     assert chart.phases_said == "hollow: as found, solid: as left"
@@ -322,7 +325,7 @@ def test_a_point_through_the_years_has_its_days_bars_and_this_job():
         Past("2024-07-02", 7e6, 50.0, 0.05, 0.01, 0.2, False, "a"),
         Past("2026-02-01", 7e6, 50.0, 0.0, 0.02, 0.1, True, "c"),
     ]
-    chart = history_chart(past, [point_result()], date(2026, 12, 31))
+    chart = history_chart(past, [point_result().stated], date(2026, 12, 31))
     found, left, now = chart.series
 
     assert [(line.label, line.solid, line.group) for line in chart.series] == [
@@ -332,10 +335,10 @@ def test_a_point_through_the_years_has_its_days_bars_and_this_job():
     ]
     assert [(point.point_id, point.x) for point in found.points] == [("a", 2024.5), ("b", 2026.0)]
     first = found.points[0]
-    assert (first.error, first.low, first.high, first.tolerance) == pytest.approx((5.0, 4.0, 6.0, 20.0))
+    assert (first.value, first.low, first.high, first.tolerance) == pytest.approx((5.0, 4.0, 6.0, 20.0))
     assert left.points[0].x == pytest.approx(2026.0 + 31 / 366)
     assert now.points[0].x == pytest.approx(2026.0 + 364 / 366)
-    assert (now.points[0].error, chart.over) == (pytest.approx(-2.0), "years")
+    assert (now.points[0].value, chart.over) == (pytest.approx(-2.0), "years")
     assert spaced(chart.said_at(first)) == "2024-07: +5.0 % (+4.0 to +6.0), tolerance ±20.0 %"
     assert history_chart([], [], date(2026, 1, 1)).series == ()
 

@@ -7,11 +7,12 @@ from datetime import datetime, timedelta
 import pytest
 
 from fenmist.calibration.keydown import Carrier
-from fenmist.calibration.make import plan_points
 from fenmist.hookup.heat import Keying
+from fenmist.procedures.comparison.figures import figures, looked_up_text
+from fenmist.procedures.comparison.make import plan_points
 from fenmist.reading.event import Slot
 from fenmist.session.openjob import OpenJob
-from fenmist.session.present import effect_text, entry_text, looked_up_text, rounds_text, scatter_and_drift
+from fenmist.session.present import effect_text, entry_text, rounds_text
 from fenmist.session.route import route
 from fenmist.session.run import Run
 from fenmist.session.session import Session
@@ -121,7 +122,7 @@ def test_the_run_goes_on_where_something_is_missing_and_holds_its_place(opened):
     assert run.drafted is None  # the meter's reading is still missing
     run.keep(0, " 100 ")
     run.type(1, "25")
-    assert run.drafted.error_w == pytest.approx(-25 * 50 / 1e6, rel=0.02)  # the input of 1 MΩ draws that
+    assert run.drafted.value == pytest.approx(-25 * 50 / 1e6, rel=0.02)  # the input of 1 MΩ draws that
     assert run.whole_draft().result.points[0].point.id == "p1"
     run.go(slot(2, 1, 0))
     run.settle()
@@ -146,14 +147,19 @@ def test_what_an_entry_comes_to(opened):
     assert spaced(rounds_text(opened.view, opened.job.plan[0], 2)) == "round 1: 100 Vpp / 25 W"
 
 
+def moved(opened: OpenJob) -> list[str]:
+    found = figures(opened.view.result, "p1")
+    return [spaced(found.scatter), spaced(found.drift)]
+
+
 def test_scatter_and_drift_as_they_develop(opened):
     """Ratios 25/25 and 25/25.503: 1.4 % between them; 101 V for 100 V are 2.01 % of power."""
-    assert scatter_and_drift(opened.view, "p1") == ("—", "—")
+    assert moved(opened) == ["—", "—"]
     fill(opened, (1, 1, 0), (1, 1, 1))
-    assert scatter_and_drift(opened.view, "p1") == ("—", "—")
+    assert moved(opened) == ["—", "—"]
     opened.enter(slot(1, 2, 0), "101")
     opened.enter(slot(1, 2, 1), "25")
-    assert [spaced(text) for text in scatter_and_drift(opened.view, "p1")] == ["1.4 %", "+2.0 %"]
+    assert moved(opened) == ["1.4 %", "+2.0 %"]
 
 
 @pytest.mark.parametrize(("low", "high", "said"), [

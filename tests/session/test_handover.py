@@ -3,9 +3,9 @@
 import pytest
 
 from fenmist.errors import FenmistError
+from fenmist.methods.power_from_volts import PowerRequest
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
 from fenmist.session.handover import into_job, into_new_job
-from fenmist.session.power import PowerRequest
 from fenmist.session.session import Session
 
 FIELDS = {"volts": "102 Vpp", "load": "57.7", "frequency": "7.125 MHz"}

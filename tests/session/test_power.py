@@ -5,7 +5,7 @@ import math
 import pytest
 
 from fenmist.errors import FenmistError
-from fenmist.session.power import PowerRequest
+from fenmist.methods.power_from_volts import PowerRequest
 
 
 def _answer(**fields):

@@ -19,12 +19,12 @@ from hypothesis.stateful import (
 )
 
 from fenmist.calibration.edit import with_rounds
-from fenmist.calibration.make import cross_check, plan_points
 from fenmist.calibration.planning import with_block
-from fenmist.calibration.reduction import reduce
 from fenmist.errors import FenmistError
-from fenmist.judgement.judge import judge
 from fenmist.kit.generic import starter_shelf
+from fenmist.procedures.comparison.make import cross_check, plan_points
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import EventKind, Slot
 from fenmist.session.session import Session
 

@@ -6,9 +6,9 @@ from datetime import UTC, datetime, timedelta, timezone
 import pypdf
 import pytest
 
-from fenmist.calibration.make import cross_check, plan_points
 from fenmist.errors import FileFormatError, OutOfRangeError, RecordError
 from fenmist.kit.generic import starter_shelf
+from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.reading.event import EventKind, Slot
 from fenmist.records import store
 from fenmist.records.codec import record_hash

@@ -50,7 +50,7 @@ def good_and(session, spoiled):
 @pytest.mark.parametrize(
     "spoil",
     [no_kit, lambda made: with_reading(made, unit="furlong"), lambda made: with_reading(made, value=1e160),
-     lambda made: replace(made, methods=()), lambda made: replace(made, dut="nobody")],
+     lambda made: replace(made, question="nothing"), lambda made: replace(made, dut="nobody")],
     ids=["no kit", "furlong", "1e160", "no method", "no device"],
 )  # fmt: skip
 def test_it_is_a_line_with_its_reason_beside_the_others(session, tmp_path, spoil):

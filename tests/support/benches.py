@@ -3,14 +3,14 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from fenmist.calibration.benchwork import with_new_hookup
 from fenmist.calibration.job import Channel, Job
-from fenmist.calibration.make import range_for
+from fenmist.calibration.planning import range_for
 from fenmist.hookup import editing
 from fenmist.hookup.line import HookUp
 from fenmist.kit import shelf
 from fenmist.kit.part import Part
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
+from fenmist.procedures.benchwork import with_new_hookup
 from fenmist.reading.event import Slot
 from support.builders import enter, job
 
@@ -54,7 +54,7 @@ def read_on(made: Job, read: Mapping[str, tuple[str, Kind]], rounds: Sequence[Ma
     order = tuple(read)
     plan = tuple(
         replace(point, hookup=hookup.id, sequence=order, repeats=max(len(rounds), 1),
-                range_id=range_for(device, point.target_w))
+                range_id=range_for(device.indicators[0], point.target_w))
         for point in made.plan
     )  # fmt: skip
     made = replace(

@@ -4,11 +4,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from fenmist.calibration.job import Job
-from fenmist.calibration.make import cross_check, plan_points
 from fenmist.kit import shelf
 from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Part
 from fenmist.kit.scale import Scale
+from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.reading.event import Entry, Event, EventKind, Slot
 from fenmist.reading.interpret import interpret
 from fenmist.units.moment import moment_from_text

@@ -16,9 +16,9 @@ import numpy as np
 
 from fenmist.calibration.edit import LoadRow, with_load_rows
 from fenmist.calibration.job import Job
-from fenmist.calibration.make import cross_check, plan_points
-from fenmist.calibration.reduction import Result, reduce
 from fenmist.kit import shelf
+from fenmist.procedures.comparison.make import cross_check, plan_points
+from fenmist.procedures.comparison.reduction import Result, reduce
 from fenmist.reading.captured import reading_from_trace
 from fenmist.reading.event import Slot
 from fenmist.simulation.bench import TrueBench, TrueHarmonic, TrueLine, TrueProbe, observe, sample

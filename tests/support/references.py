@@ -11,13 +11,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from fenmist.calibration.job import Job
-from fenmist.calibration.reduction import Result, reduce
 from fenmist.hookup.editing import inserted
 from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.measurand import Kind
+from fenmist.procedures.comparison.reduction import Result, reduce
 from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import Solved, TrueHookUp, draw
 from support.benches import bench, read_on

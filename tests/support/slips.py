@@ -16,10 +16,10 @@ from itertools import pairwise
 import numpy as np
 
 from fenmist.calibration.job import Job
-from fenmist.calibration.make import cross_check, plan_points
-from fenmist.calibration.reduction import Result, reduce
 from fenmist.findings.note import Note, Severity
-from fenmist.judgement.judge import judge, judge_entries
+from fenmist.procedures.comparison.make import cross_check, plan_points
+from fenmist.procedures.comparison.reduction import Result, reduce
+from fenmist.procedures.comparison.rules import judge, judge_entries
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
 from fenmist.simulation.reader import read_needle, read_screen

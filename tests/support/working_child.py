@@ -14,8 +14,8 @@ PLAN = 40
 
 
 def job_in(session):
-    from fenmist.calibration.make import cross_check, plan_points
     from fenmist.kit.generic import starter_shelf
+    from fenmist.procedures.comparison.make import cross_check, plan_points
 
     if not session.logbook.has_job("job"):
         plan = plan_points([1e6 * (2 + n) for n in range(PLAN)], [100.0], "200", repeats=50)

@@ -1,4 +1,4 @@
-"""What is asked at the beginning of a job, as it is typed: whose it is, where power is stated, by what it is judged."""
+"""What every job is asked, as it is typed: whose it is, what the device is, by what it is judged."""
 
 import math
 import re
@@ -6,13 +6,11 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date
 
-from fenmist.calibration.gather import HEAT, stated_at_input
-from fenmist.calibration.job import Job, Rule
-from fenmist.calibration.make import range_for
+from fenmist.calibration.job import Job
+from fenmist.calibration.planning import range_for
 from fenmist.calibration.receipt import STATES
 from fenmist.errors import FenmistError, UnreadableError
 from fenmist.findings.note import Problem
-from fenmist.hookup.line import main_way
 from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
 from fenmist.kit.sheet import Field
@@ -35,78 +33,31 @@ WHOSE = (
 )
 """Whose it is, and what stands on its page."""
 
-FOR_THE_LINE = (
-    Field("stated", "power is stated at", choices=("the meter's output", "the meter's input")),
-    Field("heat", "the load is", choices=("in between", "cold", "hot")),
-)
-"""What is asked about the hook-up."""
-
-_ORDERS = ("REF-DUT", "REF-DUT-REF", "DUT-REF-DUT")
-
-FOR_THE_PLAN = (
-    Field("tolerance", "tolerance, ±", "5 %", "Per cent, dB, or as a data sheet states it: 3 % of reading + 1 digit"),
-    Field("of", "of", choices=("full scale", "reading", "dB")),
-    Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
-    Field("order", "reading order", help="REF what it is compared with, DUT the meter", choices=_ORDERS),
-    Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
-    Field("interval", "Monte Carlo interval", choices=("symmetric", "shortest")),
-)  # fmt: skip
-"""What is asked before anything is read."""
-
-
-_STATED = {"the meter's output": False, "the meter's input": True}
-_HEATS: Mapping[str, float | None] = {"in between": None, "cold": 0.0, "hot": 1.0}
-_INTERVALS = {"symmetric": False, "shortest": True}
-_PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
 _OF_RECEIPT = ("received_on", "inventory", "ports", "switches", "condition")
 _KINDS = {"full scale": SpecKind.OF_RANGE, "reading": SpecKind.OF_READING, "dB": SpecKind.DB}
 
 
-def job_draft(job: Job) -> dict[str, str]:
+def whose_draft(job: Job) -> dict[str, str]:
     """Those fields as texts."""
-    term = job.tolerance
-    kinds = {kind: name for name, kind in _KINDS.items()}
-    parts = {part: name for name, part in _PARTS_OF_DIVISION.items()}
     return {
-        "title": job.title,
-        "tolerance": _tolerance_text(job.tolerances),
-        "of": kinds.get(term.kind, "full scale"),
-        "rule": str(job.rule),
-        "stated": next(name for name, at_input in _STATED.items() if at_input is stated_at_input(job)),
-        "order": next((name for name in _ORDERS if _sequence(job, name) == job.order), _ORDERS[0]),
-        "heat": next(name for name, heat in _HEATS.items() if heat == job.methods[0].parameters.get(HEAT)),
-        "interval": next(name for name, shortest in _INTERVALS.items() if shortest == job.shortest_interval),
-        "part_of_division": parts.get(job.part_of_division, "a quarter division"),
-        "customer": job.customer, "place": job.place, "technician": job.technician, "conditions": job.conditions,
-        "next_due": job.next_due, **{name: getattr(job.receipt, name) for name in _OF_RECEIPT},
+        "title": job.title, "customer": job.customer, "place": job.place, "technician": job.technician,
+        "conditions": job.conditions, "next_due": job.next_due,
+        **{name: getattr(job.receipt, name) for name in _OF_RECEIPT},
     }  # fmt: skip
 
 
-def _tolerance_text(terms: tuple[SpecTerm, ...]) -> str:
-    """One term of the usual kinds without what it is of, which stands beside it; else the whole statement."""
-    term, *more = terms
-    if more or term.kind not in _KINDS.values():
-        return text_of_spec(terms)
-    return f"{term.value:g} dB" if term.kind is SpecKind.DB else f"{100 * term.value:g} %"
-
-
-def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, ...]:
+def with_whose(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, ...]:
     """The job with those fields as typed, or what is wrong with them."""
-    problems = (*_no_days(draft), *_tolerance_problems(draft))
+    problems = _no_days(draft)
     if problems:
         return problems
-    terms = _tolerance(draft)
-    job = _with_order(_with_stated(job, _STATED[draft["stated"]]), _sequence(job, draft["order"]))
-    job = _with_heat(replace(job, shortest_interval=_INTERVALS[draft["interval"]]), _HEATS[draft["heat"]])
+    typed = {name: draft[name].strip() for name in whose_draft(job)}
     return replace(
-        job, title=draft["title"].strip() or job.title, tolerance=terms[0],
-        tolerance_more=terms[1:],
-        rule=Rule(draft["rule"]), part_of_division=_PARTS_OF_DIVISION[draft["part_of_division"]],
-        customer=draft["customer"].strip(), place=draft["place"].strip(), technician=draft["technician"].strip(),
-        conditions=draft["conditions"].strip(), next_due=draft["next_due"].strip(),
+        job, title=typed["title"] or job.title, customer=typed["customer"], place=typed["place"],
+        technician=typed["technician"], conditions=typed["conditions"], next_due=typed["next_due"],
         receipt=replace(
-            job.receipt, received_on=draft["received_on"].strip(), inventory=draft["inventory"].strip(),
-            ports=draft["ports"].strip(), switches=draft["switches"].strip(), condition=draft["condition"].strip(),
+            job.receipt, received_on=typed["received_on"], inventory=typed["inventory"], ports=typed["ports"],
+            switches=typed["switches"], condition=typed["condition"],
         ),
     )  # fmt: skip
 
@@ -127,7 +78,7 @@ _BARE = re.compile(r"[\d.,]+\s*(%|dB)?", re.I)
 _MOST = {SpecKind.DB: 10.0, SpecKind.OF_RANGE: 1.0, SpecKind.OF_READING: 1.0}
 
 
-def _tolerance(draft: Mapping[str, str]) -> tuple[SpecTerm, ...]:
+def tolerance_from_draft(draft: Mapping[str, str]) -> tuple[SpecTerm, ...]:
     """Terms of the tolerance; a number or a share alone is of what is chosen beside it. Raises UnreadableError."""
     kind, text = _KINDS[draft["of"]], draft["tolerance"].strip()
     if _BARE.fullmatch(text):
@@ -139,47 +90,29 @@ def _tolerance(draft: Mapping[str, str]) -> tuple[SpecTerm, ...]:
     return terms
 
 
-def _tolerance_problems(draft: Mapping[str, str]) -> tuple[Problem, ...]:
+def tolerance_draft(job: Job) -> dict[str, str]:
+    """The tolerance as texts: the share, and what it is of."""
+    kinds = {kind: name for name, kind in _KINDS.items()}
+    return {"tolerance": _tolerance_text(job.tolerances), "of": kinds.get(job.tolerance.kind, "full scale")}
+
+
+def _tolerance_text(terms: tuple[SpecTerm, ...]) -> str:
+    """One term of the usual kinds without what it is of, which stands beside it; else the whole statement."""
+    term, *more = terms
+    if more or term.kind not in _KINDS.values():
+        return text_of_spec(terms)
+    return f"{term.value:g} dB" if term.kind is SpecKind.DB else f"{100 * term.value:g} %"
+
+
+def tolerance_problems(draft: Mapping[str, str]) -> tuple[Problem, ...]:
+    """What is wrong with a tolerance as typed."""
     try:
-        terms = _tolerance(draft)
+        terms = tolerance_from_draft(draft)
     except FenmistError as error:
         return (Problem("tolerance", error.headline, error.hint),)
     if any(term.value > _MOST.get(term.kind, math.inf) for term in terms):
         return (Problem("tolerance", "A tolerance is above 0 and at most 100 % or 10 dB."),)
     return ()
-
-
-def _sequence(job: Job, order: str) -> tuple[str, ...]:
-    """The channels of a round: REF stands for the references one after the other, DUT for the device."""
-    device = job.device_channel.id
-    references = tuple(dict.fromkeys(item for item in job.order if item != device))
-    return tuple(name for place in order.split("-") for name in (references if place == "REF" else (device,)))
-
-
-def _with_order(job: Job, sequence: tuple[str, ...]) -> Job:
-    """The job with another order within a round: at points to come and at those where nothing was entered."""
-    begun = {event.entry.slot.point for event in job.events if event.entry is not None}
-    plan = tuple(point if point.id in begun else replace(point, sequence=sequence) for point in job.plan)
-    return replace(job, plan=plan, order=sequence)
-
-
-def _with_stated(job: Job, at_input: bool) -> Job:
-    """The job with its power stated at the meter's input or output; the meter's own loss lies between."""
-    if stated_at_input(job) is at_input:
-        return job
-    hookup = job.hookup(job.stated.plane.hookup)
-    stop = next(item for item in main_way(hookup, job.parts) if item.element == hookup.stated.element)
-    plane = replace(hookup.stated, port=stop.entry if at_input else stop.exit or stop.entry)
-    return job.with_hookup(replace(hookup, stated=plane)).stated_at(plane)
-
-
-def _with_heat(job: Job, heat: float | None) -> Job:
-    """The job with how hot its load is: what was measured cold and hot then counts."""
-    method = job.methods[0]
-    parameters = {name: value for name, value in method.parameters.items() if name != HEAT}
-    if heat is not None:
-        parameters[HEAT] = heat
-    return job if parameters == method.parameters else replace(job, methods=(replace(method, parameters=parameters),))
 
 
 # the device
@@ -207,12 +140,14 @@ def with_device_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem
 
 def with_device(job: Job, part: Part) -> Job:
     """The job with its device described otherwise; ranges of the plan are chosen anew where theirs is gone."""
-    known = {item.id for item in part.indicators[0].ranges}
+    changed = job.with_part(part)
+    shows = changed.device_indicator
+    known = {item.id for item in shows.ranges}
     plan = tuple(
-        point if point.range_id in known else replace(point, range_id=range_for(part, point.target_w))
+        point if point.range_id in known else replace(point, range_id=range_for(shows, point.target_w))
         for point in job.plan
     )
-    return replace(job.with_part(part), plan=plan)
+    return replace(changed, plan=plan)
 
 
 def with_look(job: Job, item: str, remark: str | None = None) -> Job:

@@ -4,12 +4,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
+from fenmist.calibration.gather import load_of
 from fenmist.calibration.job import Job, Phase, PlanPoint, free_point_number
-from fenmist.calibration.make import LINE, range_for
-from fenmist.calibration.planning import with_block
-from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
+from fenmist.calibration.planning import range_for, with_block
+from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError, UnreadableError
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
-from fenmist.kit.part import Part, PartKind
+from fenmist.kit.part import Part
 from fenmist.reading.event import AS_LEFT
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
@@ -55,7 +55,7 @@ def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
     point = _new_point(job) if new else job.plan[row]
     changed = _with_cell(job, point, column, text)
     if new and column != 1:
-        changed = replace(changed, range_id=range_for(job.dut_part, changed.target_w))
+        changed = replace(changed, range_id=range_for(job.device_indicator, changed.target_w))
     plan = (*job.plan, changed) if new else tuple(changed if item.id == point.id else item for item in job.plan)
     return replace(job, plan=plan)
 
@@ -90,8 +90,8 @@ def _new_point(job: Job) -> PlanPoint:
     name = f"p{free_point_number(job.plan)}"
     if job.plan:
         return replace(job.plan[-1], id=name, sequence=job.order)
-    full = job.dut_part.indicators[0].ranges[-1]
-    return PlanPoint(name, LINE, 7e6, full.full_scale / 2.0, full.id, job.order)
+    full = job.device_indicator.ranges[-1]
+    return PlanPoint(name, job.stated.plane.hookup, 7e6, full.full_scale / 2.0, full.id, job.order)
 
 
 def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
@@ -101,11 +101,11 @@ def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
         return replace(point, frequency_hz=_within(value, 1e3, 1e11, heading, "Hz"))
     if heading == "level":
         level = _within(value_from_text(text, UNITS["W"], heading, "50 W"), 1e-9, 1e5, heading, "W")
-        fits = job.dut_part.indicators[0].range(point.range_id)
-        name = point.range_id if fits and level <= fits.full_scale else range_for(job.dut_part, level)
+        fits = job.device_indicator.range(point.range_id)
+        name = point.range_id if fits and level <= fits.full_scale else range_for(job.device_indicator, level)
         return replace(point, target_w=level, range_id=name)
     if heading == "range":
-        ranges = job.dut_part.indicators[0].ranges
+        ranges = job.device_indicator.ranges
         wanted = text.replace("W", "").strip()
         if not any(item.id == wanted for item in ranges):
             raise UnreadableError(
@@ -172,7 +172,7 @@ def with_next_range(job: Job, point_id: str) -> Job:
             f"{job.dut_part.label} was read on range {point.range_id} here.",
             "Strike those entries first, or plan another point.",
         )
-    names = [item.id for item in job.dut_part.indicators[0].ranges]
+    names = [item.id for item in job.device_indicator.ranges]
     chosen = names[(names.index(point.range_id) + 1) % len(names)] if point.range_id in names else names[0]
     plan = tuple(replace(item, range_id=chosen) if item.id == point_id else item for item in job.plan)
     return replace(job, plan=plan)
@@ -194,9 +194,9 @@ def with_as_left(job: Job) -> Job:
 
 def fitted_to_device(job: Job) -> Job:
     """The job with ranges and tolerance of the device that is now under test."""
-    part = job.dut_part
-    plan = tuple(replace(point, range_id=range_for(part, point.target_w)) for point in job.plan)
-    stated = part.indicators[0].stated
+    shows = job.device_indicator
+    plan = tuple(replace(point, range_id=range_for(shows, point.target_w)) for point in job.plan)
+    stated = shows.stated
     if not stated:
         return replace(job, plan=plan)
     return replace(job, plan=plan, tolerance=stated[0], tolerance_more=stated[1:])
@@ -213,9 +213,11 @@ def without_unused(job: Job) -> Job:
 
 
 def load_part(job: Job) -> Part:
-    """The load in the job's hook-up."""
-    parts = (job.part(item.part) for item in job.hookups[0].elements)
-    return next(part for part in parts if part.kind is PartKind.LOAD)
+    """The load that ends the line; raises UnknownIdError where something else does."""
+    found = load_of(job)
+    if found is None:
+        raise UnknownIdError("No load ends this line.", "Put one at its end in the step “hook-up” (Alt+2).")
+    return found
 
 
 class LoadRow(NamedTuple):
@@ -228,7 +230,9 @@ class LoadRow(NamedTuple):
 
 def load_rows(job: Job) -> list[LoadRow]:
     """What is measured, and empty rows for what the plan still needs."""
-    load = load_part(job)
+    load = load_of(job)
+    if load is None:
+        return []
     typed: dict[float, list[str]] = {}
     for place, quantity in enumerate((IMPEDANCE, HOT_IMPEDANCE)):
         table = load.characterisation(quantity)
@@ -281,5 +285,6 @@ def with_load_rows(job: Job, rows: Sequence[LoadRow], u_relative: float, measure
 
 def load_u(job: Job) -> float:
     """Standard uncertainty of the load's table, part of |Z|."""
-    table = load_part(job).characterisation(IMPEDANCE)
+    load = load_of(job)
+    table = load.characterisation(IMPEDANCE) if load is not None else None
     return table.u_relative if table else DEFAULT_LOAD_U

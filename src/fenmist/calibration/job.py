@@ -34,6 +34,10 @@ SCHEMA = 1
 """Version of the job's record."""
 
 
+HEAT = "load_heat"
+"""Method parameter: how hot the load is, 0 to 1; left out, somewhere between its cold and its hot table."""
+
+
 class Rule(StrEnum):
     """How an error is judged against the tolerance (JCGM 106:2012; agreed before the readings)."""
 
@@ -78,6 +82,8 @@ class PlanPoint:
     sequence: tuple[str, ...]  # ids of the channels that a round reads, in order
     repeats: int = 1
     blocked: str = ""  # why it isn't read, where it isn't
+    group: str = ""  # points of one name are worked out together; nothing: this one alone
+    leg: str = ""  # which of its group it is: "direct", "through", "carrier"
 
 
 _POINT_ID = re.compile(r"p([0-9]{1,9})")
@@ -105,12 +111,14 @@ class Job:
     dut: str  # part id
     kit: tuple[Part, ...]
     hookups: tuple[HookUp, ...]
+    stated: Measurand  # what the answer is about, and at which plane
     channels: tuple[Channel, ...]
     order: tuple[str, ...]  # channels of a round, of points that are added
-    methods: tuple[Method, ...]
+    method: Method
     plan: tuple[PlanPoint, ...]
     tolerance: SpecTerm
     created_at: Moment
+    question: str = "comparison"  # the room under `procedures` that answers it
     rule: Rule = Rule.SIMPLE
     purpose: str = "cross-check"
     phases: tuple[Phase, ...] = (Phase(AS_FOUND),)
@@ -156,8 +164,32 @@ class Job:
             return None
         return tuple(self.events[count:])
 
+    def group_of(self, point_id: str) -> tuple[PlanPoint, ...]:
+        """The points that are worked out together with one, in the plan's order; raises UnknownIdError."""
+        name = self.point(point_id).group
+        return self._groups[name] if name else (self.point(point_id),)
+
+    @property
+    def _groups(self) -> dict[str, tuple[PlanPoint, ...]]:
+        return self.once("groups", self._found_groups)
+
+    def _found_groups(self) -> dict[str, tuple[PlanPoint, ...]]:
+        found: dict[str, tuple[PlanPoint, ...]] = {}
+        for point in self.plan:
+            found[point.group] = (*found.get(point.group, ()), point) if point.group else ()
+        return found
+
     def points_of(self, events: Iterable[Event]) -> set[str]:
-        """Points whose readings events may change."""
+        """Points whose results events may change: those of their groups as well."""
+        named = self._named_in(events)
+        return named | {
+            other.id
+            for name in named
+            if self.has_point(name) and self.point(name).group
+            for other in self.group_of(name)
+        }
+
+    def _named_in(self, events: Iterable[Event]) -> set[str]:
         found: set[str] = set()
         for event in events:
             if event.entry is not None:
@@ -203,6 +235,11 @@ class Job:
     def with_hookup(self, hookup: HookUp) -> "Job":
         """The job with one of its hook-ups replaced."""
         return replace(self, hookups=tuple(hookup if item.id == hookup.id else item for item in self.hookups))
+
+    @property
+    def bench(self) -> HookUp:
+        """The hook-up on which the answer is stated."""
+        return self.hookup(self.stated.plane.hookup)
 
     def hookup(self, hookup_id: str) -> HookUp:
         """A hook-up by id; raises UnknownIdError."""
@@ -260,6 +297,11 @@ class Job:
         return found
 
     @property
+    def device_indicator(self) -> Indicator:
+        """What is read on the device under test; raises UnknownIdError."""
+        return self.indicator(self.device_channel.id)
+
+    @property
     def _read_on(self) -> dict[str, tuple[Channel, Part]]:
         return self.once("read on", self._found_read_on)
 
@@ -268,16 +310,11 @@ class Job:
             item.id: (item, self.part(self.hookup(item.hookup).element(item.element).part)) for item in self.channels
         }
 
-    @property
-    def stated(self) -> Measurand:
-        """What the device is taken to show, and at which plane; raises UnknownIdError."""
-        return self.device_channel.measurand
-
     def stated_at(self, plane: PlaneRef) -> "Job":
-        """The job with what the device shows taken at another plane."""
-        here = self.device_channel
-        moved = replace(here, measurand=replace(here.measurand, plane=plane))
-        return replace(self, channels=tuple(moved if item is here else item for item in self.channels))
+        """The job with its answer, and what the device shows, taken at another plane."""
+        made = replace(self.stated, plane=plane)
+        channels = (replace(item, measurand=made) if self.is_device(item.id) else item for item in self.channels)
+        return replace(self, stated=made, channels=tuple(channels))
 
     def range_of(self, point: PlanPoint, channel_id: str) -> Range | None:
         """The range on which a channel is read at a point; none where it has none."""

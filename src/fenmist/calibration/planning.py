@@ -10,15 +10,22 @@ from itertools import count
 
 from fenmist.calibration.job import Job, PlanPoint, free_point_number
 from fenmist.calibration.levels import planned_levels
-from fenmist.calibration.make import LINE
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
+from fenmist.kit.part import Indicator
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
 MOST_POINTS = 1000
 """Points that one grid may make."""
+
+
+def range_for(indicator: Indicator, level_w: float) -> str:
+    """Id of the lowest range that shows a level, or the highest there is; nothing where it has no ranges."""
+    ranges = sorted(indicator.ranges, key=lambda item: item.full_scale)
+    return next((item.id for item in ranges if level_w <= item.full_scale), ranges[-1].id if ranges else "")
+
 
 BY_FREQUENCY, BY_LEVEL = "band by band, rising level", "level by level, rising frequency"
 ORDERS = (BY_FREQUENCY, BY_LEVEL)
@@ -54,13 +61,14 @@ def points_from_grid(job: Job, grid: Grid) -> tuple[PlanPoint, ...] | tuple[Prob
     if len(fresh) > MOST_POINTS:
         return (Problem("frequencies", f"That is {len(fresh)} points; one grid makes at most {MOST_POINTS}."),)
     names = _free_names(job)
-    return tuple(PlanPoint(next(names), LINE, f, level, used, job.order, round(rounds[0])) for f, level, used in fresh)
+    bench = job.stated.plane.hookup
+    return tuple(PlanPoint(next(names), bench, f, level, used, job.order, round(rounds[0])) for f, level, used in fresh)
 
 
 def _wanted(
     job: Job, frequencies: Sequence[float], levels: Sequence[float], ranges: Sequence[str], shares: bool
 ) -> list[tuple[float, float, str]]:
-    full = {item.id: item.full_scale for item in job.dut_part.indicators[0].ranges}
+    full = {item.id: item.full_scale for item in job.device_indicator.ranges}
     if shares:
         return [(f, share * full[used], used) for f in frequencies for share in levels for used in ranges]
     return [
@@ -87,7 +95,7 @@ def _listed(text: str, unit: str, name: str, example: str, problems: list[Proble
 
 
 def _ranges(job: Job, text: str, problems: list[Problem]) -> tuple[str, ...]:
-    known = [item.id for item in sorted(job.dut_part.indicators[0].ranges, key=lambda item: item.full_scale)]
+    known = [item.id for item in sorted(job.device_indicator.ranges, key=lambda item: item.full_scale)]
     words = [word for word in text.replace(";", " ").split() if word != "W"]
     unknown = [word for word in words if word not in known]
     if unknown:
@@ -148,7 +156,7 @@ def _why_not(job: Job, point: PlanPoint) -> str:
     known = [(low, high) for low, high in spans if low and high]
     if known and not any(low <= point.frequency_hz <= high for low, high in known):
         return f"{frequency(point.frequency_hz)} is outside the span of {device.label}"
-    used = device.indicators[0].range(point.range_id)
+    used = job.device_indicator.range(point.range_id)
     if used is not None and point.target_w > used.full_scale * (1.0 + 1e-9):
         return f"{plain(point.target_w, 'W')} is beyond range {used.id}"
     levels = planned_levels(job).get(point.hookup)

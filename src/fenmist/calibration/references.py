@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.calibration.beside import once
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import HEAT, Job
 from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.transfer import Transfer, Waves, transfer_of, waves_along
@@ -25,9 +25,6 @@ from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_db
 
 KIND, VERSION = "transfer", 3
 """How a reference's power is worked out, as it stands in a job's method."""
-
-HEAT = "load_heat"
-"""Method parameter: how hot the load is, 0 to 1; left out, somewhere between its cold and its hot table."""
 
 Values = Mapping[str, FloatArray]
 
@@ -92,17 +89,30 @@ class References:
 
 def references_at(job: Job, read: Sequence[PointReadings], mean: Scatter) -> References:
     """References of points of one hook-up that read the same channels."""
-    hookup = job.hookup(read[0].point.hookup)
     f = np.array([item.point.frequency_hz for item in read])
-    bench = _bench(job, hookup, f, tuple(item.channel for item in mean.references))
+    return _references(job, job.hookup(read[0].point.hookup), f, mean.references)
+
+
+def _references(job: Job, hookup: HookUp, frequency_hz: FloatArray, means: tuple[ChannelMean, ...]) -> References:
+    bench = _bench(job, hookup, frequency_hz, tuple(item.channel for item in means))
     indications = tuple(
         _indication(job, bench, item, branch, Source(bench.source.id, bench.source.harmonics, gain))
-        for item, branch, gain in zip(mean.references, bench.branches, bench.gains, strict=True)
+        for item, branch, gain in zip(means, bench.branches, bench.gains, strict=True)
     )
     return References(
-        bench.transfer, job.stated.kind, mean.references, indications, bench.source, bench.planes, bench.feeds,
+        bench.transfer, job.stated.kind, means, indications, bench.source, bench.planes, bench.feeds,
         bench.waves,
     )  # fmt: skip
+
+
+def references_planned(job: Job, hookup_id: str, frequency_hz: FloatArray, channels: Sequence[str]) -> References:
+    """References as they will be at frequencies of shape (n,), before anything was read: each shows 1."""
+    n, ones = frequency_hz.size, np.ones(frequency_hz.size)
+    none, never = np.zeros(n), np.full(n, np.inf)
+    means = tuple(
+        ChannelMean(name, ones, none, none, ("",) * n, ("",) * n, never, none, never, none) for name in channels
+    )
+    return _references(job, job.hookup(hookup_id), frequency_hz, means)
 
 
 @dataclass(frozen=True, eq=False)
@@ -123,7 +133,7 @@ def _bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[s
     made: dict[tuple[object, ...], tuple[_Bench, tuple[Part, ...]]] = once(hookup, "benches", dict)
     parts = tuple(job.part(item.part) for item in hookup.elements)
     read = tuple(job.channel(name).measurand for name in channels)
-    heat = job.methods[0].parameters.get(HEAT)
+    heat = job.method.parameters.get(HEAT)
     key = (*map(id, parts), frequency_hz.tobytes(), read, heat)
     if key not in made:  # the parts are kept with it, so that no other can get their identity
         made[key] = _made_bench(job, hookup, frequency_hz, channels), parts
@@ -131,7 +141,7 @@ def _bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[s
 
 
 def _made_bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...]) -> _Bench:
-    parts, heat = job.parts, job.methods[0].parameters.get(HEAT)
+    parts, heat = job.parts, job.method.parameters.get(HEAT)
     read = [job.channel(name).measurand for name in channels]
     planes = tuple((item.kind, item.plane) for item in read)
     transfer = transfer_of(hookup, parts, frequency_hz, planes, heat)

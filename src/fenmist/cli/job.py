@@ -10,11 +10,10 @@ from fenmist.cli.command import Parser, note_lines, notes_json
 from fenmist.cli.terminal import print_json
 from fenmist.errors import OutOfRangeError
 from fenmist.files.whole import with_ending, write_whole
-from fenmist.judgement.headline import results_headline
+from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.codec import record_hash
-from fenmist.reports.resultfile import CSV_KINDS, csv_bytes, head_table, result_table, xlsx_bytes
-from fenmist.reports.resulttable import RESULT_HEADINGS, result_rows
+from fenmist.reports.resultfile import CSV_KINDS, csv_bytes, head_table, xlsx_bytes
 from fenmist.session.trial import read_tried
 from fenmist.session.view import View
 
@@ -72,20 +71,21 @@ def _reduce(given: Namespace) -> int:
     if given.json:
         print_json(_results_json(view))
         return 0
-    print(results_headline(view.job, view.result, view.phase))
+    print(view.page.headline)
     for phase, result in ((AS_FOUND, view.found), (AS_LEFT, view.left)):
-        if result is not None and result.points:
+        if result is not None and result.stated:
+            page = view.procedure.page(Seen(view.job, phase, view.found, view.left))
             print(f"\n{phase}")
-            print(_aligned([list(RESULT_HEADINGS), *result_rows(result)]))
+            print(_aligned([list(page.headings), *(list(row) for row in page.rows)]))
     return 0
 
 
 def _results_json(view: View) -> dict[str, Any]:
-    table = result_table(view.found, view.left)
+    table = view.procedure.table(view.seen)
     keys = [str(name) for name in table[0]]
     return {
         "job": view.job.id, "title": view.job.title, "record_sha256": record_hash(view.job),
-        "headline": results_headline(view.job, view.result, view.phase),
+        "headline": view.page.headline,
         "points": [dict(zip(keys, row, strict=True)) for row in table[1:]],
         "rounds_missing": view.result.missing,
     }  # fmt: skip
@@ -136,7 +136,7 @@ def _export(given: Namespace) -> int:
     if suffix not in (".csv", ".xlsx"):
         raise OutOfRangeError(f"“{given.output}” is neither .csv, .xlsx nor .json.", "Name the file for what it is.")
     view = _view(given.source, "")
-    table = result_table(view.found, view.left)
+    table = view.procedure.table(view.seen)
 
     def content() -> bytes:
         if suffix == ".csv":

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from fenmist.cli.command import Parser, note_lines, notes_json
 from fenmist.cli.terminal import print_json
 from fenmist.methods.match import Match
-from fenmist.session.power import CORRECTIONS, PowerAnswer, PowerRequest
+from fenmist.methods.power_from_volts import CORRECTIONS, PowerAnswer, PowerRequest
 from fenmist.units.display import percent, plain, signed, with_uncertainty
 
 _OPTIONS = {

@@ -15,9 +15,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.benchwork import with_new_hookup
 from fenmist.calibration.job import Job
-from fenmist.calibration.make import METER, SCOPE, cross_check, plan_points
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, NOT_THERE, Look, Receipt
 from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
 from fenmist.hookup.templates import TEMPLATES, from_template
@@ -26,6 +24,8 @@ from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import CalibrationRecord, Part
 from fenmist.kit.scale import Scale
 from fenmist.kit.touchstone import characterisations_from, touchstone_from_bytes
+from fenmist.procedures.benchwork import with_new_hookup
+from fenmist.procedures.comparison.make import METER, SCOPE, cross_check, plan_points
 from fenmist.reading.event import Slot
 from fenmist.rf.circuit import Branch, BranchKind, solve_circuit
 from fenmist.session.session import Session

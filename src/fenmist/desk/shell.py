@@ -374,7 +374,7 @@ class Shell(QMainWindow):
             job = bench.job
             if job.job.is_adjusted:
                 job.show_phase(AS_FOUND if job.view.phase == AS_LEFT else AS_LEFT)
-            elif job.view.found.points:
+            elif job.view.found.stated:
                 job.begin_as_left()
 
         self._with_bench(switch)

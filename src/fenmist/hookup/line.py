@@ -4,9 +4,8 @@ A job has several hook-ups in general, so everything that names a plane names it
 kinds of parts beyond that a line begins at a source.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from itertools import pairwise
 from typing import NamedTuple
 
 from fenmist.errors import UnknownIdError
@@ -126,35 +125,3 @@ def branches(hookup: HookUp, parts: Mapping[str, Part]) -> dict[tuple[str, str],
 def first_of_kind(hookup: HookUp, parts: Mapping[str, Part], kind: PartKind) -> str | None:
     """Id of the first element whose part is of a kind, or none."""
     return next((item.id for item in hookup.elements if parts[item.part].kind is kind), None)
-
-
-def scope_across_load(hookup_id: str, chosen: Iterable[Part]) -> HookUp:
-    """The usual hook-up: transmitter, meter, jumper if there is one, tee on the load, lead or probe, oscilloscope.
-
-    Parameters
-    ----------
-    hookup_id : str
-        Its id in the job.
-    chosen : parts
-        The first of each kind counts; the jumper may be left out, and a probe takes the place of the lead.
-    """
-    by_kind: dict[PartKind, Part] = {}
-    for part in chosen:
-        by_kind.setdefault(PartKind.LEAD if part.kind is PartKind.PROBE else part.kind, part)
-    names = {
-        PartKind.TRANSMITTER: "source", PartKind.INLINE_METER: "meter", PartKind.JUMPER: "jumper",
-        PartKind.TEE: "tee", PartKind.LOAD: "load", PartKind.LEAD: "lead", PartKind.OSCILLOSCOPE: "scope",
-    }  # fmt: skip
-    missing = [kind for kind in names if kind not in by_kind and kind is not PartKind.JUMPER]
-    if missing:
-        raise UnknownIdError(f"The hook-up lacks a {missing[0]}.", "Choose one from the kit, or describe one there.")
-    elements = tuple(Element(names[kind], by_kind[kind].id) for kind in names if kind in by_kind)
-    part_of = {names[kind]: part for kind, part in by_kind.items() if kind in names}
-    line = [name for name in ("source", "meter", "jumper", "tee", "load") if name in part_of]
-    joints = [Joint((a, part_of[a].ends[-1]), (b, part_of[b].ends[0])) for a, b in pairwise(line)]
-    joints += [
-        Joint(("tee", SIDE_PORT), ("lead", part_of["lead"].ends[0])),
-        Joint(("lead", part_of["lead"].ends[-1]), ("scope", part_of["scope"].ends[0])),
-    ]
-    stated = PlaneRef(hookup_id, "meter", part_of["meter"].ends[-1])
-    return HookUp(hookup_id, "oscilloscope across the load", elements, tuple(joints), stated)

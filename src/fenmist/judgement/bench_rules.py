@@ -11,7 +11,6 @@ from itertools import pairwise
 
 import numpy as np
 
-from fenmist.calibration.gather import is_scope_across_load
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import PlannedLevels, planned_levels
 from fenmist.errors import FenmistError
@@ -22,10 +21,10 @@ from fenmist.hookup.network import LineNetwork, line_network
 from fenmist.hookup.staircase import staircase
 from fenmist.judgement import headroom_rules
 from fenmist.judgement.headroom_rules import SENSITIVE, TUNING_SWR, name_of, said_db
-from fenmist.judgement.physics_rules import STUB_DOUBT, STUB_WATCH
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.network import computed_coupling_db, measured_coupling_db
 from fenmist.kit.part import Part, PartKind
+from fenmist.methods.physics_rules import STUB_DOUBT, STUB_WATCH
 from fenmist.units.display import frequency, opening, percent, plain, swr
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
 
@@ -64,12 +63,10 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     yield from _no_load(job, hookup)
     if levels is None:
         return
-    read = hookup.id == job.stated.plane.hookup
-    if not (read and is_scope_across_load(job)):  # more is known of these there
+    yield from _stubs(job, hookup, levels)
+    if not _read_on(job, hookup):  # the rules of what is read know more of it
         yield from _poor_end(job, hookup, levels)
-        yield from _stubs(job, hookup, levels)
-        if not read:
-            yield from headroom_rules.rf_voltage(levels.highest)
+        yield from headroom_rules.rf_voltage(levels.highest)
     stairs = staircase(hookup, job.parts, levels.highest)
     yield from headroom_rules.too_little(job, hookup, levels)
     yield from headroom_rules.near_damage(hookup, job.parts, stairs)
@@ -90,6 +87,11 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     yield from _extrapolated(job, hookup, network)
     yield from _unknown_phases(job, hookup, network)
     yield from _substituted(job, hookup, network)
+
+
+def _read_on(job: Job, hookup: HookUp) -> set[str]:
+    """Elements of a hook-up that are read: the question's own rules speak of them."""
+    return {item.element for item in job.channels if item.hookup == hookup.id}
 
 
 def _no_load(job: Job, hookup: HookUp) -> Iterator[Note]:
@@ -126,8 +128,10 @@ def _poor_end(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]
 
 def _stubs(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
     """Volts at the end of a lead into a high impedance that aren't those at its beginning."""
-    plan = levels.highest
+    plan, read = levels.highest, _read_on(job, hookup)
     for stops in side_ways(hookup, job.parts).values():
+        if read & {stop.element for stop in stops}:
+            continue
         for lead, end in pairwise(stops):
             near, far = plan.at(lead.element, lead.entry), plan.at(end.element, end.entry)
             part = job.part(hookup.element(lead.element).part)
@@ -179,8 +183,7 @@ def history_of(part: Part, about: str, as_of: date) -> Iterator[Note]:
 
 def _bandwidth(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
     """An instrument whose bandwidth is too near the carrier; the reference of the readings has its own rule."""
-    own = is_scope_across_load(job)  # what is read there has its own rule
-    read = {item.element for item in job.channels if own and item.hookup == hookup.id}
+    read = _read_on(job, hookup)
     highest = float(levels.lines.frequency_hz[-1])
     for item in hookup.elements:
         part = job.part(item.part)

@@ -2,28 +2,24 @@
 
 import numpy as np
 
-from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.gather import load_at, load_of
 from fenmist.calibration.history import Drift
-from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
+from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.receipt import LOOK_OVER
-from fenmist.calibration.reduction import PointResult, Result
 from fenmist.findings.note import Note, Severity, unanswered
 from fenmist.hookup.levels import FAULT
 from fenmist.hookup.line import HookUp
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.spectext import said_term
-from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import (
     THIN,
-    decimals_for,
     frequency,
     opening,
     percent,
     plain,
-    rounded,
     uncertainty,
     with_uncertainty,
 )
@@ -33,16 +29,6 @@ def tolerance_shown(job: Job) -> str:
     """A job's tolerance in words: "±5 % of full scale", "±(3 % of reading + 1 digit)"."""
     said = " + ".join(said_term(term).replace(" ", THIN, 1) for term in job.tolerances)
     return f"±({said})" if job.tolerance_more else f"±{said}"
-
-
-def error_shown(point: PointResult) -> str:
-    """ "0.41 dB low", to the place that U supports."""
-    low, high = point.error_db_interval
-    decimals = max(decimals_for((high - low) / 2.0), 0)
-    size = rounded(abs(point.error_db), decimals)
-    if float(size) == 0.0:
-        return "right, as far as can be seen"
-    return f"{size}{THIN}dB {'low' if point.error_db < 0 else 'high'}"
 
 
 def count_of(number: int, one: str, many: str) -> str:
@@ -126,85 +112,9 @@ def parts_headline(job: Job) -> str:
     return f"{opening(load.label)} is known at every planned frequency, to {spread:.1f}{THIN}% (standard) at worst."
 
 
-def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
-    """The running answer at the present point."""
-    if not job.plan:
-        return "Nothing is planned yet: add points in the step “plan” (Alt+4)."
-    if point is None:
-        return _remaining(result) if result.missing else f"All {len(job.to_read)} points are read."
-    found = result.of(point.id)
-    name = job.dut_part.label
-    if found is None:
-        both = "both" if len(job.references_of(point)) == 1 else "all"
-        return f"Read {_references(job, point)}, then {name}: the error appears once {both} are entered."
-    return f"At {frequency(point.frequency_hz)} {name} reads {error_shown(found)} so far: {_zone(job, found)}."
-
-
-def _references(job: Job, point: PlanPoint) -> str:
-    """Names of what a point is read with, beside the device."""
-    names = [job.part_read(name).label for name in job.references_of(point)]
-    return " and ".join((", ".join(names[:-1]), names[-1])) if len(names) > 1 else "".join(names)
-
-
-def _remaining(result: Result) -> str:
-    return f"{count_of(result.missing, 'round is', 'rounds are').capitalize()} still to be read."
-
-
-def _zone(job: Job, point: PointResult) -> str:
-    within = tolerance_shown(job)
-    if not point.is_reference:
-        return "what it is compared with is no reference here, so nothing is decided"
-    if point.decision.verdict is Verdict.CANNOT_DECIDE:
-        return f"with U = {uncertainty(point.expanded_u_w, 'W')} this hook-up cannot decide {within}"
-    texts = {
-        Zone.INSIDE: f"inside its {within}",
-        Zone.INSIDE_WITHIN: f"inside its {within}, but by less than the uncertainty",
-        Zone.OUTSIDE_WITHIN: f"outside its {within}, but by less than the uncertainty",
-        Zone.OUTSIDE: f"outside its {within} by more than the uncertainty",
-    }
-    return texts[point.decision.zone]
-
-
-def what_if_sentence(job: Job, before: PointResult, after: PointResult) -> str:
-    """What another uncertainty would make of U and of what can be said."""
-    u = _other_u(before.expanded_u_w, after.expanded_u_w)
-    then, now = _zone(job, after), _zone(job, before)
-    said = f"then it is {then}" if then != now else f"it stays {now}"
-    return f"What if: {u}; {said}. None of this is kept."
-
-
-def results_headline(job: Job, result: Result, phase: str = AS_FOUND) -> str:
-    """The answer of the job: the worst point, or what can't be said."""
-    name = opening(job.dut_part.label) if phase == AS_FOUND else f"As left, {job.dut_part.label}"
-    if not result.points:
-        return f"{_missing_readings(result)} before there is an error to state."
-    rejected = [item for item in result.points if item.decision.verdict is Verdict.REJECT]
-    undecided = [item for item in result.points if item.decision.verdict is Verdict.CANNOT_DECIDE]
-    ending = "" if result.complete else f" {_remaining(result)}"
-    if rejected:
-        worst = max(rejected, key=lambda item: item.tolerance_used)
-        more = (
-            f", and outside at {count_of(len(rejected) - 1, 'other point', 'other points')}"
-            if len(rejected) > 1
-            else ""
-        )
-        where = frequency(worst.point.frequency_hz)
-        return f"{name} reads {error_shown(worst)} at {where}, {_zone(job, worst)}{more}.{ending}"
-    if undecided:
-        worst = min(undecided, key=lambda item: item.decision.tur)
-        where = f"at {len(undecided)} of {len(result.points)} points" if len(result.points) > 1 else "here"
-        return (
-            f"{'This' if phase == AS_FOUND else 'As left, this'} hook-up cannot decide "
-            f"{tolerance_shown(job)} {where}: U is "
-            f"{uncertainty(worst.expanded_u_w, 'W')} against {plain(worst.tolerance_w, 'W', 3)}.{ending}"
-        )
-    worst = max(result.points, key=lambda item: item.tolerance_used)
-    many = len(result.points)
-    points = "at the one point read" if many == 1 else "at both points" if many == 2 else f"at all {many} points"
-    return (
-        f"{name} is inside its {tolerance_shown(job)} {points}; at worst it reads {error_shown(worst)} "
-        f"at {frequency(worst.point.frequency_hz)}.{ending}"
-    )
+def remaining(outcome: Outcome) -> str:
+    """How many rounds are still to be read, as a sentence."""
+    return f"{count_of(outcome.missing, 'round is', 'rounds are').capitalize()} still to be read."
 
 
 def drift_sentence(line: Drift) -> str:
@@ -219,32 +129,26 @@ def drift_sentence(line: Drift) -> str:
     return f"Since {since} it drifts by {slope}{ending}."
 
 
-def short_headline(result: Result) -> str:
-    """The answer in a few words, for lists."""
-    if not result.points:
-        return "nothing read yet"
-    worst = max(result.points, key=lambda item: item.tolerance_used)
-    verdicts = [str(item.decision.verdict) for item in result.points]
-    said = ", ".join(f"{verdict} {verdicts.count(verdict)}" for verdict in dict.fromkeys(verdicts))
-    return f"{error_shown(worst)} at {frequency(worst.point.frequency_hz)}; {said}"
-
-
-def _missing_readings(result: Result) -> str:
-    if not result.readings:
-        return "Points must be planned"
-    return f"{count_of(result.missing_readings, 'reading is', 'readings are').capitalize()} missing"
-
-
-def certificate_headline(job: Job, result: Result, notes: tuple[Note, ...]) -> str:
+def certificate_headline(job: Job, outcome: Outcome, notes: tuple[Note, ...]) -> str:
     """Whether the page can be given away."""
-    if not result.points:
+    if not outcome.stated:
         return "There is nothing to certify yet: no point has been read (readings: Alt+5)."
     doubts = unanswered(notes, job.answers)
-    if not result.complete:
-        return f"The certificate can be issued, but it will say that {_remaining(result)[:-1].lower()}."
+    if not outcome.complete:
+        return f"The certificate can be issued, but it will say that {remaining(outcome)[:-1].lower()}."
     if doubts:
         return f"The certificate is ready to issue; {count_of(len(doubts), 'doubt is', 'doubts are')} still open."
-    return f"The certificate is ready to issue: {len(result.points)} points, no doubt is open."
+    return f"The certificate is ready to issue: {len(outcome.stated)} points, no doubt is open."
+
+
+def budget_title(item: Stated, quantity: str) -> str:
+    """What a point's budget is headed with."""
+    return (
+        f"Uncertainty of the {quantity} at {frequency(item.point.frequency_hz)}, {plain(item.point.target_w, 'W')}: "
+        f"u\u00a0=\u00a0{uncertainty(item.u, item.unit)}, k\u00a0=\u00a0{item.k:.2f}, "
+        f"U\u00a0=\u00a0{uncertainty(item.expanded_u, item.unit)}"
+        f"{'' if item.engine == 'linear' else ', by Monte Carlo'}"
+    )
 
 
 def value_headline(value_w: float, expanded_u_w: float, left_out: tuple[str, ...] = ()) -> str:
@@ -257,9 +161,10 @@ def value_headline(value_w: float, expanded_u_w: float, left_out: tuple[str, ...
 
 def what_if_power(before_w: float, after_w: float) -> str:
     """What another uncertainty would make of U."""
-    return f"What if: {_other_u(before_w, after_w)}. None of this is kept."
+    return f"What if: {other_u(before_w, after_w, 'W')}. None of this is kept."
 
 
-def _other_u(before_w: float, after_w: float) -> str:
-    before, after = uncertainty(before_w, "W"), uncertainty(after_w, "W")
-    return f"U would stay {before}" if after == before else f"U would be {after} instead of {before}"
+def other_u(before: float, after: float, unit: str) -> str:
+    """U as it would be, beside U as it is."""
+    now, then = uncertainty(before, unit), uncertainty(after, unit)
+    return f"U would stay {now}" if then == now else f"U would be {then} instead of {now}"

@@ -11,7 +11,7 @@ import numpy as np
 
 from fenmist.calibration.job import Channel, Job
 from fenmist.calibration.levels import planned_levels
-from fenmist.calibration.reduction import PointResult, Result
+from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.schedule import schedule
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.levels import LevelPlan, Overload
@@ -34,25 +34,26 @@ def highest_level(job: Job) -> LevelPlan | None:
     return levels.highest if levels else None
 
 
-def tur_note(result: Result, wanted: float = TUR_WANTED) -> Iterator[Note]:
+def tur_note(result: Outcome, wanted: float = TUR_WANTED) -> Iterator[Note]:
     """The uncertainty is more than a quarter of the tolerance, or larger than it."""
-    low = [item for item in result.points if item.decision.tur < wanted]
+    low = [item for item in result.stated if item.decision.tur < wanted]
     if not low:
         return
     worst = min(low, key=lambda item: item.decision.tur)
     lines = result.budget(worst.point.id)
     largest = lines[0]
     undecided = worst.decision.tur < 1.0
-    count = f"{len(low)} of {len(result.points)} points"
+    count = f"{len(low)} of {len(result.stated)} points"
     beyond = sum(item.decision.tur < 1.0 for item in low)
     what = (
-        f"The uncertainty is larger than the tolerance at {beyond} of {len(result.points)} points."
+        f"The uncertainty is larger than the tolerance at {beyond} of {len(result.stated)} points."
         if undecided
         else f"The tolerance is less than {wanted:g} times the uncertainty at {count}."
     )
     yield Note(
         "tur.low", Severity.DOUBT if undecided else Severity.WATCH, "job", what,
-        f"At worst ±{plain(worst.tolerance_w, 'W', 3)} is judged with U = {uncertainty(worst.expanded_u_w, 'W')}: "
+        f"At worst ±{plain(worst.tolerance, worst.unit, 3)} is judged with U = "
+        f"{uncertainty(worst.expanded_u, worst.unit)}: "
         f"{plain(worst.decision.tur, '', 2)} to 1. An error near the limit can't be told from one inside it.",
         f"Improve the largest contribution first: {largest.influence.label}, {percent(largest.share)} of the variance.",
         {"tur": worst.decision.tur, "points": float(len(low)), "largest": largest.influence.id},
@@ -106,20 +107,20 @@ def letters_on_paper(job: Job) -> Iterator[Note]:
     )  # fmt: skip
 
 
-def engine_note(result: Result) -> Iterator[Note]:
+def engine_note(result: Outcome) -> Iterator[Note]:
     """Monte Carlo took over somewhere, said once."""
-    drawn = [item for item in result.points if item.engine != "linear"]
+    drawn = [item for item in result.stated if item.engine != "linear"]
     if not drawn:
         return
-    widest = max(drawn, key=lambda item: item.expanded_u_ratio)
-    low, high = widest.error_interval_w
+    widest = max(drawn, key=lambda item: item.expanded_u_share)
+    low, high = widest.interval
     yield Note(
         "uncertainty.drawn", Severity.GOOD_TO_KNOW, "job",
-        f"At {len(drawn)} of {len(result.points)} points the uncertainty was found by Monte Carlo.",
+        f"At {len(drawn)} of {len(result.stated)} points the uncertainty was found by Monte Carlo.",
         "The linear picture doesn't hold there: the result bends within its uncertainty, or nothing lies within it. "
-        f"The error of the widest lies from {plain(low, 'W', 3)} to {plain(high, 'W', 3)}.",
+        f"The error of the widest lies from {plain(low, widest.unit, 3)} to {plain(high, widest.unit, 3)}.",
         "More rounds, or a better known load, usually make it small enough to be linear again.",
-        {"points": float(len(drawn)), "u_ratio": widest.expanded_u_ratio},
+        {"points": float(len(drawn)), "u_ratio": widest.expanded_u_share},
     )  # fmt: skip
 
 
@@ -198,18 +199,18 @@ def reference_history(job: Job, as_of: date) -> Iterator[Note]:
             yield from history_of(job.part_read(channel.id), channel.element, as_of)
 
 
-def improvement(result: Result, point: PointResult | None) -> str:
+def improvement(result: Outcome, point: Stated | None) -> str:
     """What to improve next at a point, in words: the largest line of its budget."""
-    return "" if point is None else improvement_of(result.budget(point.point.id), point.expanded_u_w)
+    return "" if point is None else improvement_of(result.budget(point.point.id), point.expanded_u, point.unit)
 
 
-def improvement_of(budget: Sequence[BudgetRow], expanded_u_w: float) -> str:
+def improvement_of(budget: Sequence[BudgetRow], expanded_u: float, unit: str) -> str:
     """What to improve next, in words: the largest line of a budget, and what would be left without it."""
-    if not budget or expanded_u_w <= 0:
+    if not budget or expanded_u <= 0:
         return ""
     largest = budget[0]
-    without = expanded_u_w * math.sqrt(max(1.0 - largest.share, 0.0))
+    without = expanded_u * math.sqrt(max(1.0 - largest.share, 0.0))
     return (
         f"Improve next: {largest.influence.label}. It accounts for {percent(largest.share)} of the variance; "
-        f"without it U would be {uncertainty(without, 'W')} instead of {uncertainty(expanded_u_w, 'W')}."
+        f"without it U would be {uncertainty(without, unit)} instead of {uncertainty(expanded_u, unit)}."
     )

@@ -5,24 +5,21 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from fenmist.calibration.gather import feed_part, is_scope_across_load, load_at, load_of
+from fenmist.calibration.gather import load_at, load_of
 from fenmist.calibration.job import Job
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.bench_rules import planned_frequencies, used_spans
-from fenmist.judgement.physics_rules import where
 from fenmist.kit.characterisation import Footing
-from fenmist.kit.part import PartKind, Port
+from fenmist.kit.part import Port
+from fenmist.methods.physics_rules import where
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
-from fenmist.units.display import frequency, opening, percent
+from fenmist.units.display import frequency, opening
 
 POOR_LOAD = 1.5
 """SWR from which a dummy load is worth a word (common practice, no source: 1.5, 2.0 and 2.5 are used as alarms)."""
 
 NO_LOAD = 2.0
 """SWR from which it is rather an antenna, or broken (common practice, no source)."""
-
-SETTING_OFF = 0.05
-"""Relative difference of a probe's ratio and the scope's setting that is no tolerance any more (Fenmist's own)."""
 
 
 def outside_span(job: Job) -> Iterator[Note]:
@@ -79,23 +76,4 @@ def poor_load(job: Job) -> Iterator[Note]:
         "Use a load of SWR 1.1 or less for power."
         + (" On the air only with a licence, identified, at the least power that does the job." if severe else ""),
         {"swr": worst, "count": float(over.sum())},
-    )  # fmt: skip
-
-
-def probe_setting(job: Job) -> Iterator[Note]:
-    """The oscilloscope multiplies by another number than the probe divides by."""
-    part = feed_part(job) if is_scope_across_load(job) else None
-    if part is None or part.kind is not PartKind.PROBE:
-        return
-    ratio, setting = part.properties["ratio"].value, part.properties["setting"].value
-    off = abs(ratio / setting - 1.0)
-    if off <= SETTING_OFF:
-        return
-    power = (ratio / setting) ** 2
-    yield Note(
-        "probe.setting", Severity.DOUBT, "lead",
-        f"The probe divides by {ratio:g}, the oscilloscope multiplies by {setting:g}.",
-        f"Read as it stands the power would be {'low' if power > 1 else 'high'} by a factor of "
-        f"{max(power, 1 / power):.3g}; it is corrected ({percent(power - 1.0, plus=True)}).",
-        "Set the oscilloscope to the probe, or check the switch on the probe.", {"ratio": ratio, "setting": setting},
     )  # fmt: skip

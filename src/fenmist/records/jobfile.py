@@ -17,10 +17,10 @@ from typing import Any
 import msgspec
 
 from fenmist.calibration.job import SCHEMA, Channel, Job
-from fenmist.calibration.references import KIND
-from fenmist.errors import FenmistError, FileFormatError
+from fenmist.errors import FenmistError, FileFormatError, UnknownIdError
 from fenmist.files.bounded import bytes_of
 from fenmist.hookup.line import branches, main_line
+from fenmist.procedures.table import procedure_of
 from fenmist.reading.captured import FIT
 from fenmist.reading.event import EventKind, Reading, Slot
 from fenmist.records.codec import hash_as_written, not_finite, record_hash
@@ -210,7 +210,7 @@ def _texts(value: Any) -> Iterator[str]:
 
 def _dangling(job: Job) -> Iterator[str]:
     parts, hookups = {part.id for part in job.kit}, {item.id for item in job.hookups}
-    if not job.id or not job.methods or not job.hookups:
+    if not job.id or not job.method.kind or not job.hookups:
         yield "it has no id, no method or no hook-up"
         return
     if len(parts) != len(job.kit) or len(hookups) != len(job.hookups):
@@ -230,6 +230,9 @@ def _dangling(job: Job) -> Iterator[str]:
         yield "its order of reading names a channel that isn't there"
     if job.reference and job.reference not in channels:
         yield f"the reference that decides, “{job.reference}”, isn't there"
+    if job.stated.plane.hookup not in hookups:
+        yield f"its power is stated on a hook-up “{job.stated.plane.hookup}” that isn't there"
+        return
     for hookup in job.hookups:
         for element in hookup.elements:
             if element.part not in parts:
@@ -241,10 +244,19 @@ def _dangling(job: Job) -> Iterator[str]:
             yield f"point “{point.id}” has no frequency, level or rounds that make sense"
         if any(item not in channels for item in point.sequence):
             yield f"point “{point.id}” reads a channel that isn't there"
-        elif {True, False} != {job.is_device(item) for item in point.sequence}:
-            yield f"point “{point.id}” doesn't read both reference and meter"
-    if any(method.kind != KIND for method in job.methods):
-        yield f"its method “{job.methods[0].kind}” isn't known here"
+    yield from _of_its_question(job)
+
+
+def _of_its_question(job: Job) -> Iterator[str]:
+    """What the room that answers the job's question would stumble over."""
+    try:
+        room = procedure_of(job)
+    except UnknownIdError as error:
+        yield error.headline
+        return
+    if job.method.kind != room.kind:
+        yield f"its method “{job.method.kind}” isn't known here"
+    yield from room.flaws(job)
 
 
 def _stands(job: Job, channel: Channel) -> bool:
@@ -316,6 +328,3 @@ def _uses(job: Job) -> None:
         apart = [item.id for item in hookup.elements if item.id not in met]
         if apart:
             raise LookupError(f"“{apart[0]}” is joined to nothing")
-    for point in job.plan:
-        if job.device_range(point) is None:
-            raise LookupError(f"range “{point.range_id}” of point “{point.id}”")

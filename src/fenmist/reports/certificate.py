@@ -5,28 +5,25 @@ nobody; what it says of traceability is what the kit's history holds.
 """
 
 import math
-from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 from fenmist.calibration.decision import Verdict
-from fenmist.calibration.gather import is_scope_across_load, stated_at_input
 from fenmist.calibration.job import Job, Rule
+from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.receipt import LOOK_OVER
-from fenmist.calibration.reduction import PointResult, Result
-from fenmist.calibration.references import VERSION
 from fenmist.findings.note import Note
 from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.entry_rules import at_point
-from fenmist.judgement.headline import error_shown, results_headline, tolerance_shown
+from fenmist.judgement.headline import budget_title, tolerance_shown
 from fenmist.kit.due import State, due
 from fenmist.kit.network import setting_text
 from fenmist.kit.part import Part, PartKind
-from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.reports.chart import ErrorChart, error_chart
+from fenmist.procedures.page import FREQUENCY, Chart, ResultPage
+from fenmist.procedures.procedure import Procedure, Seen
 from fenmist.reports.linedrawing import line_svg
-from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
-from fenmist.units.display import percent, plain, uncertainty, with_uncertainty
+from fenmist.units.display import percent, plain, uncertainty
 from fenmist.units.moment import day_of
 
 
@@ -45,7 +42,7 @@ class Certificate:
     columns: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...]
     rows_found: tuple[tuple[str, ...], ...]  # as found, where the rows above are as left
-    chart: ErrorChart
+    chart: Chart
     budget_title: str
     budget: tuple[tuple[str, str, str, str], ...]  # influence, basis, contribution, share
     notes: tuple[tuple[str, str, str, str], ...]  # severity, what, why, answer
@@ -56,44 +53,43 @@ class Certificate:
     statements: tuple[str, ...]
 
 
-def certificate(
-    job: Job, found: Result, notes: tuple[Note, ...], record: str, left: Result | None = None
-) -> Certificate:
+def certificate(room: Procedure[Any], seen: Seen[Any], notes: tuple[Note, ...], record: str) -> Certificate:
     """Content of the page for a job as it stands; `record` is the hash of what it was made from.
 
-    `left` are the results after an adjustment: they are judged then, and those as found stand beside them.
+    Results as left are judged where there are any; those as found stand beside them then.
     """
-    result = found if left is None or not left.points else left
-    worst = _worst(result)
+    job, result, found = seen.job, seen.final, seen.found
+    adjusted = result is not found
+    page = room.page(Seen(job, result.phase, found, seen.left))
+    worst = result.worst
     return Certificate(
-        title="Comparison of an RF wattmeter",
+        title=room.title,
         number="",
         supersedes="",
         record=record[:12],
         date=day_of(job.last_at),
         demo=job.demo,
-        headline=results_headline(job, result, AS_FOUND if result is found else AS_LEFT),
-        facts=_facts(job, result, result is not found),
-        columns=(*RESULT_HEADINGS[:-1], "T", "p", RESULT_HEADINGS[-1]),
-        rows=_rows(result),
-        rows_found=() if result is found else _rows(found),
-        chart=error_chart(job, found, None if result is found else result, curves=True),
-        budget_title=budget_title(worst) if worst else "",
-        budget=_budget(result),
+        headline=page.headline,
+        facts=_facts(job, result, page, adjusted),
+        columns=(*page.headings[:-1], "T", "p", page.headings[-1]),
+        rows=_rows(page, result),
+        rows_found=_rows(room.page(Seen(job, found.phase, found)), found) if adjusted else (),
+        chart=room.chart(job, found, result if adjusted else None, FREQUENCY, True),
+        budget_title=budget_title(worst, room.quantity) if worst else "",
+        budget=_budget(result, worst),
         notes=tuple(_note(job, note) for note in notes),
-        hookup_svg=line_svg(job),
+        hookup_svg=line_svg(job, job.bench),
         references=tuple(row for part in _leaned_on(job) for row in _reference_rows(part, job.last_at.date())),
-        others=tuple(_other(part) for part in _parts(job) if part.kind in _OTHERS),
+        others=tuple(_other(part) for part in _others(job)),
         verdict=_verdict(job, result),
-        statements=_statements(job, result),
+        statements=_statements(job, result, page),
     )
 
 
-def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], ...]:
-    device, stated = job.dut_part, job.stated
+def _facts(job: Job, result: Outcome, page: ResultPage, adjusted: bool) -> tuple[tuple[str, str], ...]:
     found = (
         ("device", _identification(job)),
-        ("ranges", "; ".join(f"{plain(item.full_scale, item.unit)}" for item in device.indicators[0].ranges)),
+        ("ranges", "; ".join(f"{plain(item.full_scale, item.unit)}" for item in job.device_indicator.ranges)),
         ("ports", job.receipt.ports),
         ("settings", job.receipt.switches),
         ("received", job.receipt.received_on),
@@ -104,37 +100,68 @@ def _facts(job: Job, result: Result, adjusted: bool) -> tuple[tuple[str, str], .
         ("technician", job.technician),
         ("conditions", job.conditions),
         ("state", "adjusted: as left, with as found below" if adjusted else "as found"),
-        (
-            "quantity",
-            f"{stated.kind} at the meter's {'input' if stated_at_input(job) else 'output'}, steady carrier, 50 Ω",
-        ),
-        ("method", _method(job)),
+        *page.facts,
         ("hook-up", hookup_in_words(job)),
         ("decision rule", f"{tolerance_shown(job)}, {job.rule}: {RULES[job.rule]}"),
         ("read on", _days(job)),
-        ("rounds", f"{sum(item.rounds for item in result.points)} of {result.wanted} planned"),
+        ("rounds", f"{sum(len(item.rounds) for item in result.readings)} of {result.wanted} planned"),
         ("not read", _not_read(job)),
         ("next due", job.next_due),
     )
     return tuple((name, text) for name, text in found if text)
 
 
-def _method(job: Job) -> str:
-    """The method with its version; one that was recorded under another version than worked it out says so."""
-    recorded = job.methods[0].version
-    worked = "" if recorded == VERSION else f", worked out by version {VERSION}"
-    names = [job.part_read(name).label for name in dict.fromkeys(job.order) if not job.is_device(name)]
-    if len(names) == 1:
-        used = "oscilloscope across the load" if is_scope_across_load(job) else f"{names[0]} as the reference"
+def _budget(result: Outcome, worst: Stated | None) -> tuple[tuple[str, str, str, str], ...]:
+    rows = result.budget(worst.point.id) if worst else ()
+    unit = worst.unit if worst else ""
+    return tuple(
+        (row.influence.label, row.influence.basis, uncertainty(row.contribution, unit), percent(row.share))
+        for row in rows
+        if row.share >= 5e-4
+    )
+
+
+def _rows(page: ResultPage, result: Outcome) -> tuple[tuple[str, ...], ...]:
+    """The rows of results, each with its tolerance and the probability that its verdict is wrong (JCGM 106:2012)."""
+    made = []
+    for item, row in zip(result.stated, page.rows, strict=True):
+        risk = item.decision.risk
+        wrong = "—" if risk is None else percent(risk) if risk >= 0.001 else "<\u20090.1\u2009%"
+        made.append((*row[:-1], f"±{plain(item.tolerance, item.unit, 3)}", wrong, row[-1]))
+    return tuple(made)
+
+
+def _verdict(job: Job, result: Outcome) -> str:
+    counts = {verdict: sum(item.decision.verdict is verdict for item in result.stated) for verdict in Verdict}
+    said = ", ".join(f"{verdict} at {count}" for verdict, count in counts.items() if count)
+    if not said:
+        return "Nothing has been read, so there is no verdict."
+    risky = max((item.decision.risk or 0.0 for item in result.stated), default=0.0)
+    return (
+        f"By {job.rule} against {tolerance_shown(job)}: {said} of {len(result.stated)} points. "
+        f"The largest probability that one of these verdicts is wrong is {percent(risky)}."
+    )
+
+
+def _statements(job: Job, result: Outcome, page: ResultPage) -> tuple[str, ...]:
+    largest_k = max((item.k for item in result.stated), default=2.0)
+    if largest_k <= 2.05:
+        factor = "k = 2.00" if largest_k < 2.005 else f"k = 2.00 to {largest_k:.2f}"
     else:
-        decides = f"{job.part_read(job.reference).label} decides" if job.reference else "their consensus decides"
-        used = f"{', '.join(names)} as references, {decides}"
-    return f"{used}, version {recorded}{worked}"
+        factor = "k by row: " + ", ".join(f"{item.k:.2f}" for item in result.stated)
+    return (
+        f"U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), {factor}.",
+        "T is the tolerance, p the probability that the verdict of a row is wrong (JCGM 106:2012).",
+        f"Traceability: these results are {_traceability(job)}.",
+        *page.statements,
+        "The results hold for the device as it was, at the points read, on the day they were read.",
+        "This page is the technician's own record and claims no accreditation.",
+    )
 
 
 def hookup_in_words(job: Job) -> str:
     """The line from source to load, with what hangs on it."""
-    hookup = job.hookup(job.stated.plane.hookup)
+    hookup = job.bench
 
     def label(element_id: str) -> str:
         element = hookup.element(element_id)
@@ -149,20 +176,6 @@ def hookup_in_words(job: Job) -> str:
     return f"{line}; {hanging}" if hanging else line
 
 
-def _worst(result: Result) -> PointResult | None:
-    return max(result.points, key=lambda item: item.tolerance_used, default=None)
-
-
-def _budget(result: Result) -> tuple[tuple[str, str, str, str], ...]:
-    worst = _worst(result)
-    rows = result.budget(worst.point.id) if worst else ()
-    return tuple(
-        (row.influence.label, row.influence.basis, uncertainty(row.contribution, "W"), percent(row.share))
-        for row in rows
-        if row.share >= 5e-4
-    )
-
-
 def _note(job: Job, note: Note) -> tuple[str, str, str, str]:
     answer = job.answers.get(note.key)
     said = f"answered {day_of(answer.at)}: {answer.text}" if answer and answer.holds_for(note) else ""
@@ -174,16 +187,6 @@ RULES = {
     Rule.GUARDED: "accepted where error and U together are within the tolerance",
 }
 """What each rule means (JCGM 106:2012)."""
-
-
-def _rows(result: Result) -> tuple[tuple[str, ...], ...]:
-    """The rows of results, each with its tolerance and the probability that its verdict is wrong (JCGM 106:2012)."""
-    made = []
-    for item, row in zip(result.points, result_rows(result), strict=True):
-        risk = item.decision.risk
-        wrong = "—" if risk is None else percent(risk) if risk >= 0.001 else "<\u20090.1\u2009%"
-        made.append((*row[:-1], f"±{plain(item.tolerance_w, 'W', 3)}", wrong, row[-1]))
-    return tuple(made)
 
 
 def _identification(job: Job) -> str:
@@ -216,17 +219,23 @@ def _not_read(job: Job) -> str:
     return "; ".join([*blocked, *rounds])
 
 
-_OTHERS = (PartKind.TRANSMITTER, PartKind.JUMPER, PartKind.TEE, PartKind.LEAD, PartKind.PROBE)
-
-
 def _parts(job: Job) -> tuple[Part, ...]:
-    return tuple(job.part(item.part) for item in job.hookups[0].elements)
+    """Parts of the hook-ups that are read, each once."""
+    read = dict.fromkeys((job.stated.plane.hookup, *(point.hookup for point in job.to_read)))
+    used = (element.part for name in read for element in job.hookup(name).elements)
+    return tuple(job.part(name) for name in dict.fromkeys(used))
 
 
 def _leaned_on(job: Job) -> tuple[Part, ...]:
     """What the results lean on: every reference, and the load."""
     read = {job.part_read(item.id).id for item in job.channels if not job.is_device(item.id)}
     return tuple(part for part in _parts(job) if part.id in read or part.kind is PartKind.LOAD)
+
+
+def _others(job: Job) -> tuple[Part, ...]:
+    """What else stood on the bench, the device apart."""
+    leaned = {part.id for part in _leaned_on(job)} | {job.dut}
+    return tuple(part for part in _parts(job) if part.id not in leaned)
 
 
 def _reference_rows(part: Part, as_of: date) -> list[tuple[str, str, str]]:
@@ -276,47 +285,3 @@ def _traceability(job: Job) -> str:
     if len(numbered) == len(_leaned_on(job)):
         return "traceable through the certificates named above, as far as those are"
     return "compared with the parts named above; where no certificate is named, no chain to the unit is claimed"
-
-
-def _verdict(job: Job, result: Result) -> str:
-    counts = {verdict: sum(item.decision.verdict is verdict for item in result.points) for verdict in Verdict}
-    said = ", ".join(f"{verdict} at {count}" for verdict, count in counts.items() if count)
-    if not said:
-        return "Nothing has been read, so there is no verdict."
-    risky = max((item.decision.risk or 0.0 for item in result.points), default=0.0)
-    return (
-        f"By {job.rule} against {tolerance_shown(job)}: {said} of {len(result.points)} points. "
-        f"The largest probability that one of these verdicts is wrong is {percent(risky)}."
-    )
-
-
-def _each_reference(job: Job, result: Result) -> Iterator[str]:
-    """What each of several references says at a point, and what they say together."""
-    for point in result.points:
-        if len(point.references) < 2:
-            continue
-        said = ", ".join(
-            f"{job.part_read(item.channel).label} {plain(item.power_w, 'W', 4)} (weight {percent(item.weight)})"
-            for item in point.references
-        )
-        together = with_uncertainty(point.reference_w, point.reference_u_w, "W")
-        yield f"A{at_point(point.point)[1:]}: {said}; reference {together}."
-
-
-def _statements(job: Job, result: Result) -> tuple[str, ...]:
-    traceable = _traceability(job)
-    worst = max(result.points, key=lambda item: abs(item.error_db), default=None)
-    largest_k = max((item.k for item in result.points), default=2.0)
-    if largest_k <= 2.05:
-        factor = "k = 2.00" if largest_k < 2.005 else f"k = 2.00 to {largest_k:.2f}"
-    else:
-        factor = "k by row: " + ", ".join(f"{item.k:.2f}" for item in result.points)
-    largest = f" The largest error is {error_shown(worst)}." if worst else ""
-    return (
-        f"U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), {factor}.{largest}",
-        "T is the tolerance, p the probability that the verdict of a row is wrong (JCGM 106:2012).",
-        f"Traceability: these results are {traceable}.",
-        *_each_reference(job, result),
-        "The results hold for the device as it was, at the points read, on the day they were read.",
-        "This page is the technician's own record and claims no accreditation.",
-    )

@@ -1,10 +1,10 @@
-"""The error chart on paper: SVG from the chart's description, with text as text and the same bytes each time."""
+"""A chart on paper: SVG from the chart's description, with text as text and the same bytes each time."""
 
 import io
 import threading
 from typing import Any
 
-from fenmist.reports.chart import YEARS, ErrorChart
+from fenmist.procedures.page import YEARS, Chart
 from fenmist.reports.fonts import SANS, SANS_FAMILY, font_file
 
 INK, SECOND, HAIRLINE, TEAL, WASH = "#1B2A30", "#50626B", "#C9D3D7", "#0E5A66", "#D3E6E8"
@@ -14,18 +14,18 @@ _DRAWING = threading.Lock()
 _MARKERS = ("o", "s", "^", "D", "v", "P", "X")
 
 
-def chart_png(chart: ErrorChart, dots_per_inch: float = 200.0) -> bytes:
+def chart_png(chart: Chart, dots_per_inch: float = 200.0) -> bytes:
     """The same drawing as a picture, on white."""
     return _drawn(chart, 170.0, 62.0, {"format": "png", "dpi": dots_per_inch, "facecolor": "white"})
 
 
-def chart_svg(chart: ErrorChart, width_mm: float = 170.0, height_mm: float = 62.0) -> bytes:
+def chart_svg(chart: Chart, width_mm: float = 170.0, height_mm: float = 62.0) -> bytes:
     """Draw the chart; corridor as a wash, points with bars, a key where there are several levels."""
     how = {"format": "svg", "metadata": {"Date": None, "Creator": "Fenmist"}, "transparent": True}
     return _drawn(chart, width_mm, height_mm, how)
 
 
-def _drawn(chart: ErrorChart, width_mm: float, height_mm: float, how: dict[str, Any]) -> bytes:
+def _drawn(chart: Chart, width_mm: float, height_mm: float, how: dict[str, Any]) -> bytes:
     import matplotlib as mpl  # 0.3 s to import: on first use
     from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.backends.backend_svg import FigureCanvasSVG
@@ -44,7 +44,7 @@ def _drawn(chart: ErrorChart, width_mm: float, height_mm: float, how: dict[str, 
     return out.getvalue()
 
 
-def draw_on(axes: Any, chart: ErrorChart, font: Any) -> None:
+def draw_on(axes: Any, chart: Chart, font: Any) -> None:
     """Draw a chart on axes of the drawing library; `font` is one of its font properties."""
     for side in ("top", "right", "left"):
         axes.spines[side].set_visible(False)
@@ -60,7 +60,7 @@ def draw_on(axes: Any, chart: ErrorChart, font: Any) -> None:
         x = [point.x + (number - (len(chart.series) - 1) / 2) * spread for point in line.points]
         edge = 1.06 * chart.reach
         y, low, high = (
-            [min(max(getattr(p, name), -edge), edge) for p in line.points] for name in ("error", "low", "high")
+            [min(max(getattr(p, name), -edge), edge) for p in line.points] for name in ("value", "low", "high")
         )
         if line.between:
             shift = (number - (len(chart.series) - 1) / 2) * spread
@@ -87,7 +87,7 @@ def draw_on(axes: Any, chart: ErrorChart, font: Any) -> None:
         label.set_fontproperties(font)
         label.set_color(SECOND)
     axes.set_xlabel(chart.axis_title, fontproperties=font, color=SECOND)
-    axes.set_ylabel("error in per cent", fontproperties=font, color=SECOND)
+    axes.set_ylabel(chart.value_title, fontproperties=font, color=SECOND)
 
 
 def _corridor(axes: Any, points: list[tuple[float, float]], number: int) -> None:

@@ -16,7 +16,7 @@ LEVEL_HEADINGS = ("connector", "power", "dBm", "V rms", "V peak", "SWR", "rating
 
 def level_rows(job: Job, hookup_id: str = "") -> list[list[str]]:
     """A row per connector of a hook-up, then one per resistor inside its parts; none while nothing is planned."""
-    hookup = job.hookup(hookup_id) if hookup_id else job.hookups[0]
+    hookup = job.hookup(hookup_id) if hookup_id else job.bench
     levels = planned_levels(job).get(hookup.id)
     if levels is None:
         return []

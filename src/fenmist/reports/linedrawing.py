@@ -20,9 +20,8 @@ LETTER = 5.4
 _MEASURES = Measures(WIDTH, 2.0, TOP, BOX, DROP, 8.0, WIDTH, 26.0)
 
 
-def line_svg(job: Job, hookup: HookUp | None = None) -> str:
-    """A hook-up of the job as SVG, its first unless one is given; the same for the same job."""
-    hookup = hookup or job.hookups[0]
+def line_svg(job: Job, hookup: HookUp) -> str:
+    """A hook-up of the job as SVG; the same for the same job."""
     layout = lay_out(hookup, job.parts, _width, _MEASURES)
     body = "".join(_drawn(job, hookup, layout))
     return (

@@ -13,7 +13,7 @@ from typing import Any
 import msgspec
 
 from fenmist.errors import ReportError
-from fenmist.reports.card import Card
+from fenmist.procedures.page import Card
 from fenmist.reports.certificate import Certificate
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.fonts import PAPER_FAMILIES, font_folder
@@ -120,7 +120,7 @@ def _plain(content: Certificate) -> dict[str, Any]:
     levels = " and ".join(label for _, label in content.chart.groups)
     phases = f"{content.chart.phases_said}; " if content.chart.phases_said else ""
     alt = (
-        f"Error in per cent of the reference at {levels}; {phases}bars are U, the corridor is the tolerance "
+        f"{content.chart.value_title.capitalize()} at {levels}; {phases}bars are U, the corridor is the tolerance "
         "(wash: lowest level, dashed: others)."
     )
     hookup = dict(content.facts).get("hook-up", "")

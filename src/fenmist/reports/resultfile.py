@@ -11,30 +11,13 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from fenmist.calibration.job import Job
-from fenmist.calibration.reduction import PointResult, Result
-from fenmist.reading.event import AS_FOUND, AS_LEFT
-
-COLUMNS = (
-    "phase", "frequency / Hz", "level planned / W", "range", "rounds", "reference incident / W", "U(reference) / W",
-    "net in the load / W", "indicated / W", "error / W", "U(error) / W", "error / %", "error / dB",
-    "error low / dB", "error high / dB", "k", "correction factor", "tolerance / W", "zone", "verdict",
-    "probability that the verdict is wrong", "computed by", "is a reference",
-)  # fmt: skip
+from fenmist.procedures.procedure import Cell
 
 COMMA, SEMICOLON = "comma", "semicolon and decimal comma"
 CSV_KINDS = (COMMA, SEMICOLON)
 
-Cell = str | float | int
-
 _FORMULA = re.compile(r"[\t\r\n]|[\s\x00-\x20\u00ad\u200b-\u200f\u2060\ufeff]*[=+\-@＝＋－＠]")
 """Beginnings that a spreadsheet runs, or skips to run what follows: blanks, line ends, signs without width or wide."""
-
-
-def result_table(found: Result, left: Result | None = None) -> list[list[Cell]]:
-    """Headings and rows, as found and then as left."""
-    phases = [(AS_FOUND, found)] + ([(AS_LEFT, left)] if left is not None else [])
-    rows = [_row(phase, item) for phase, result in phases for item in result.points]
-    return [list(COLUMNS), *rows]
 
 
 def head_table(job: Job, record: str) -> list[list[Cell]]:
@@ -44,18 +27,6 @@ def head_table(job: Job, record: str) -> list[list[Cell]]:
         ["title", job.title], ["device", device.label], ["serial", device.serial], ["customer", job.customer],
         ["place", job.place], ["technician", job.technician], ["conditions", job.conditions], ["job", job.id],
         ["record", record], ["demonstration", "yes" if job.demo else "no"],
-    ]  # fmt: skip
-
-
-def _row(phase: str, item: PointResult) -> list[Cell]:
-    low, high = item.error_db_interval
-    risk = item.decision.risk
-    return [
-        phase, item.point.frequency_hz, item.point.target_w, item.point.range_id, item.rounds, item.reference_w,
-        item.reference_u_w, item.net_w, item.indicated_w, item.error_w, item.expanded_u_w,
-        100.0 * item.error_fraction, item.error_db, low, high, item.k, item.factor, item.tolerance_w,
-        str(item.decision.zone), str(item.decision.verdict), "" if risk is None else risk, item.engine,
-        "yes" if item.is_reference else "no",
     ]  # fmt: skip
 
 

@@ -16,9 +16,10 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.schedule import Stint, schedule
 from fenmist.errors import FileFormatError, UnknownIdError
 from fenmist.findings.note import Note, Severity
+from fenmist.procedures.procedure import Cell
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.linedrawing import line_svg
-from fenmist.reports.resultfile import COMMA, Cell, csv_bytes
+from fenmist.reports.resultfile import COMMA, csv_bytes
 from fenmist.units.display import frequency, plain
 
 FIXED = ("point", "round", "phase", "frequency", "level", "range", "key down", "rest first")
@@ -70,7 +71,7 @@ def run_sheet(job: Job, notes: tuple[Note, ...], date: str) -> RunSheet:
         headings(job), tuple(_row(job, item) for item in stints),
         f"About {minutes(laid_out.carrier_s)} of carrier, {minutes(laid_out.rest_s)} of rest, "
         f"{minutes(laid_out.total_s)} in all.",
-        tuple(cautions), line_svg(job), job.demo,
+        tuple(cautions), line_svg(job, job.bench), job.demo,
     )  # fmt: skip
 
 

@@ -22,7 +22,7 @@ from fenmist.units.moment import day_of
 
 def certificate_of(view: View) -> Certificate:
     """Content of the page for a job as it stands: a draft, until it is issued."""
-    return certificate(view.job, view.found, view.notes, record_hash(view.job), view.left)
+    return certificate(view.procedure, view.seen, view.notes, record_hash(view.job))
 
 
 def suggested_path(job: Job, suffix: str = ".pdf") -> Path:
@@ -90,7 +90,7 @@ def to_issue(session: Session, view: View, reason: str = "") -> IssueRequest:
     OutOfRangeError
         Where nothing was read, where nothing changed since the latest, or a revision gives no reason.
     """
-    if not view.result.points and not view.found.points:
+    if not view.result.stated and not view.found.stated:
         raise OutOfRangeError("There is nothing to certify: no point has been read.", "Read a point first.")
     earlier = session.issued(view.job.id)
     record = record_hash(view.job)

@@ -1,14 +1,9 @@
 """Texts of the run, from the job: what stands beside an entry, former rounds, the running error."""
 
-import math
-import statistics
 from typing import TYPE_CHECKING
 
-from fenmist.calibration.curve import look_up
 from fenmist.calibration.job import PlanPoint
-from fenmist.calibration.reduction import PointResult, Result
 from fenmist.calibration.series import Series
-from fenmist.errors import FenmistError
 from fenmist.findings import keys
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.reading.dial import reading_limit
@@ -16,17 +11,12 @@ from fenmist.reading.event import Entry, Slot
 from fenmist.session.view import View
 from fenmist.units.display import (
     THIN,
-    decimals_for,
     frequency,
     percent,
     plain,
-    rounded,
     signed,
     with_uncertainty,
-    with_unit,
 )
-from fenmist.units.typed import value_from_text
-from fenmist.units.unit import UNITS
 from fenmist.waveform.harmonics import Responds
 
 if TYPE_CHECKING:
@@ -46,10 +36,9 @@ def entry_text(view: View, entry: Entry | None) -> str:
         typed = shown.replace(THIN, "").replace(" ", "").removesuffix("W")
         prefix = "" if typed == entry.raw_text.strip() else f"{shown} "
         return f"{prefix}±{plain(limit, 'W', 2)}"
-    found = view.result.of(point.id)
     if entry.attached:
         return f"{entry.attached_name}, {reading_shown(entry.reading)}"
-    return f"{plain(found.reference_w, 'W', 3)} incident" if found else reading_shown(entry.reading)
+    return str(view.procedure.entry_text(view.result, entry))
 
 
 def rounds_text(view: View, point: PlanPoint, present: int) -> str:
@@ -64,33 +53,6 @@ def rounds_text(view: View, point: PlanPoint, present: int) -> str:
         if shown and number != present:
             texts.append(f"round {number}: {' / '.join(shown)}")
     return " · ".join(texts)
-
-
-def running_error(found: PointResult | None) -> tuple[str, str, str]:
-    """Error in W, in dB, and U, or dashes."""
-    if found is None:
-        return "—", "—", "—"
-    decimals = max(0, decimals_for(found.expanded_u_w))
-    return (
-        with_unit(rounded(found.error_w, decimals, plus=True), "W"),
-        with_unit(rounded(found.error_db, 2, plus=True), "dB"),
-        with_unit(f"±{rounded(found.expanded_u_w, decimals)}", "W"),
-    )
-
-
-def scatter_and_drift(view: View, point_id: str) -> tuple[str, str]:
-    """How far the rounds of a point scatter, and how far the reference moved over them, as they develop."""
-    found = view.result.readings_at(point_id)
-    if not found.rounds:
-        return "—", "—"
-    ratios = [one.log_ratio for one in found.rounds]
-    scatter = percent(statistics.stdev(ratios)) if len(ratios) > 1 else "—"
-    changes = []
-    for name in found.rounds[0].by_channel:
-        taken = [item for one in found.rounds for item in one.by_channel[name]]
-        if len(taken) > 1:
-            changes.append(taken[-1].log_power - taken[0].log_power)
-    return scatter, percent(math.expm1(max(changes, key=abs)), plus=True) if changes else "—"
 
 
 def series_text(series: Series, name: str, limit_w: float | None) -> str:
@@ -135,20 +97,3 @@ def effect_text(low: float, high: float) -> str:
     return (
         f"±{percent((high - low) / 2.0)}" if abs(high + low) < 1e-9 else f"{percent(low)} to {percent(high, plus=True)}"
     )
-
-
-def looked_up_text(result: Result, text: str) -> str:
-    """The answer to “40 W at 14 MHz”: the power it stands for, or what is wrong with the question."""
-    reading, _, at = text.partition(" at ")
-    try:
-        watts = value_from_text(reading, UNITS["W"], "reading", "40 W at 14 MHz")
-        hertz = value_from_text(at, UNITS["MHz"], "frequency", "40 W at 14 MHz")
-        if watts <= 0:
-            return "A reading above 0, such as 40 W at 14 MHz."
-        found = look_up(result, watts, hertz)
-    except FenmistError as error:
-        return str(error)
-    low, high = found.interval_w
-    shown = with_uncertainty(found.power_w, (high - low) / 2.0, "W")
-    way = "as read" if found.measured else "between the points read"
-    return f"{shown}, by range {found.range_id} at {plain(found.level_w, 'W')}, {way}"

@@ -79,15 +79,15 @@ def _readings(view: View) -> StepState:
 
 
 def _results(view: View) -> StepState:
-    if not view.result.points:
+    if not view.result.stated:
         return StepState("Results", 0.0)
     if view.result.complete:
         return StepState("Results", 1.0)
-    return StepState("Results", 0.5, f"{len(view.result.points)} of {len(view.job.to_read)} points")
+    return StepState("Results", 0.5, f"{len(view.result.stated)} of {len(view.job.to_read)} points")
 
 
 def _certificate(view: View) -> StepState:
-    if not view.result.points:
+    if not view.result.stated:
         return StepState("Certificate", 0.0)
     doubts = unanswered(view.notes, view.job.answers)
     if doubts:

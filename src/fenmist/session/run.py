@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from fenmist.calibration.job import PlanPoint
-from fenmist.calibration.reduction import PointResult
+from fenmist.calibration.outcome import Stated
 from fenmist.errors import UnknownIdError
 from fenmist.reading.event import Slot
 from fenmist.reading.interpret import Interpretation
@@ -79,7 +79,7 @@ class Run:
         self.draft = None
 
     @property
-    def drafted(self) -> PointResult | None:
-        """The result at the point in hand with what is being typed; none where nothing is."""
+    def drafted(self) -> Stated | None:
+        """What is stated at the point in hand with what is being typed; none where nothing is."""
         point = self.point
-        return self.draft.result.of(point.id) if self.draft is not None and point is not None else None
+        return self.draft.result.stated_at(point.id) if self.draft is not None and point is not None else None

@@ -11,14 +11,14 @@ import msgspec
 
 from fenmist.calibration.history import Drift, Past, drifts
 from fenmist.calibration.job import Job
-from fenmist.calibration.make import cross_check
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.files.whole import write_whole
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit.due import Due, due
 from fenmist.kit.generic import starter_shelf
-from fenmist.kit.part import Part, PartKind
+from fenmist.kit.part import Part
+from fenmist.procedures.table import ROOMS
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Issued, Logbook
 from fenmist.session.backup import back_up_today, refuse_emptied
@@ -229,9 +229,7 @@ class Session:
 
     def new_job(self, title: str, meter_id: str = "") -> OpenJob:
         """Begin a job with the first part of each kind in the kit, and open it."""
-        kit = self.kit
-        chosen = [_first(kit, kind, meter_id) for kind in _NEEDED]
-        job = cross_check(uuid4().hex, title, [part for part in chosen if part], created_at=self._stamp())
+        job = ROOMS[0].begin(uuid4().hex, title, self.kit, meter_id, self._stamp())
         job = replace(job, demo=self.is_demo, place=self.workshop, technician=self.setting("technician"))
         self.logbook.add_job(job)
         return self.open(job.id)
@@ -292,14 +290,3 @@ def _state_folder() -> Path:
     from platformdirs import user_state_path
 
     return user_state_path("fenmist", appauthor=False)
-
-
-_NEEDED = (
-    PartKind.TRANSMITTER, PartKind.INLINE_METER, PartKind.TEE, PartKind.LEAD, PartKind.OSCILLOSCOPE, PartKind.LOAD,
-)  # fmt: skip
-"""Kinds that a new job's hook-up takes; a jumper may be added, a probe may take the lead's place."""
-
-
-def _first(kit: tuple[Part, ...], kind: PartKind, wanted: str) -> Part | None:
-    fitting = [part for part in kit if part.kind is kind]
-    return next((part for part in fitting if part.id == wanted), fitting[0] if fitting else None)

@@ -7,9 +7,9 @@ import msgspec
 
 from fenmist.calibration.history import Past
 from fenmist.calibration.job import Job
-from fenmist.calibration.reduction import PointResult, reduce
+from fenmist.calibration.outcome import Stated
 from fenmist.errors import FenmistError, RecordError, UnworkableJobError
-from fenmist.judgement.headline import short_headline
+from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.store import Logbook, Summary
 from fenmist.session.workable import working_out
@@ -117,34 +117,35 @@ def _in_trouble(job_id: str, job: Job | None, why: str) -> JobSummary:
 
 def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:
     """The line of a job, and the errors it found."""
-    found = reduce(job)
-    left = reduce(job, AS_LEFT) if job.is_adjusted else None
-    result = left if left is not None and left.points else found
-    past = (*_past(job, found.points, AS_FOUND), *(_past(job, left.points, AS_LEFT) if left is not None else ()))
+    room = procedure_of(job)
+    found = room.reduce(job, AS_FOUND, {}, None)
+    left = room.reduce(job, AS_LEFT, {}, None) if job.is_adjusted else None
+    result = left if left is not None and left.stated else found
+    past = (*_past(job, found.stated, AS_FOUND), *(_past(job, left.stated, AS_LEFT) if left is not None else ()))
     device = job.dut_part
     line = JobSummary(
         job.id, job.title, device.label, device.id, device.serial, job.customer, day_of(job.created_at),
-        day_of(job.last_at), len(result.points),
-        len(job.to_read), result.complete, short_headline(result),
+        day_of(job.last_at), len(result.stated),
+        len(job.to_read), result.complete, room.short(result),
     )  # fmt: skip
     return line, past
 
 
-def present_as_past(job: Job, point: PointResult, phase: str) -> tuple[Past, ...]:
+def present_as_past(job: Job, point: Stated, phase: str) -> tuple[Past, ...]:
     """A point of the job in hand, to be set beside what was found before; none where it is no reference."""
     return tuple(_past(job, (point,), phase))
 
 
-def _past(job: Job, points: Iterable[PointResult], phase: str) -> Iterator[Past]:
+def _past(job: Job, points: Iterable[Stated], phase: str) -> Iterator[Past]:
     days = {}
     for slot, event in job.standing.items():
         if slot.phase == phase:
             days[slot.point] = day_of(event.at)
     for item in points:
-        if item.is_reference:
+        if item.usable:
             yield Past(
                 days.get(item.point.id, day_of(job.created_at)), item.point.frequency_hz, item.point.target_w,
-                item.error_fraction, item.expanded_u_ratio, item.tolerance_w / item.reference_w, phase == AS_LEFT,
+                item.share, item.expanded_u_share, item.share_tolerance, phase == AS_LEFT,
                 job.id,
             )  # fmt: skip
 

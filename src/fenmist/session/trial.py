@@ -9,36 +9,33 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
-from fenmist.calibration.asked import job_draft
-from fenmist.calibration.benchwork import read_hookup
-from fenmist.calibration.curve import curves_over_frequency
+from fenmist.calibration.asked import whose_draft
 from fenmist.calibration.edit import load_rows, load_u, plan_rows
 from fenmist.calibration.history import drifts
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
-from fenmist.calibration.series import series_at
 from fenmist.errors import CancelledError, FenmistError, FileFormatError, OutOfRangeError
 from fenmist.hookup.staircase import staircase
 from fenmist.judgement import headline
+from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.job_rules import improvement
-from fenmist.judgement.judge import judge_bench
 from fenmist.kit.draft import draft_from_part, fields_for
 from fenmist.kit.due import due
 from fenmist.kit.tables import table_rows
+from fenmist.procedures.benchwork import read_hookup
+from fenmist.procedures.charts import history_chart
+from fenmist.procedures.page import FREQUENCY, LEVEL
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.codec import encode, not_finite, record_hash
 from fenmist.records.jobfile import read_job_file
-from fenmist.reports.card import BENCH, LID, card
 from fenmist.reports.certificate import certificate
-from fenmist.reports.chart import FREQUENCY, LEVEL, error_chart, history_chart
 from fenmist.reports.leveltable import level_rows
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.loadtable import load_table
-from fenmist.reports.resultfile import csv_bytes, head_table, result_table
-from fenmist.reports.resulttable import budget_title, result_rows
+from fenmist.reports.resultfile import csv_bytes, head_table
 from fenmist.reports.runsheet import form_csv, run_sheet
 from fenmist.session.planview import plan_states, run_estimate
-from fenmist.session.present import entry_text, rounds_text, running_error, scatter_and_drift
+from fenmist.session.present import entry_text, rounds_text
 from fenmist.session.route import route
 from fenmist.session.summaries import present_as_past, summary
 from fenmist.session.view import View
@@ -109,16 +106,16 @@ def _steps(view: View) -> tuple[Callable[[], object], ...]:
 
 def _results(view: View) -> None:
     result = view.result
-    for item in result.points:
+    for item in result.stated:
         numbers = (
-            item.reference_w, item.reference_u_w, item.net_w, item.error_w, item.u_error_w, item.expanded_u_w, item.k,
-            item.ratio, item.tolerance_w, item.error_db, item.factor, *item.error_interval_w, *item.ratio_interval,
-            *item.error_db_interval,
+            item.value, *item.interval, item.u, item.k, item.tolerance, item.share, *item.share_interval,
+            item.share_tolerance,
         )  # fmt: skip
         _must_be_finite(numbers, f"the result at point “{item.point.id}”")
-    if result.worked is not None:
-        for column in range(len(result.points)):
-            _must_be_finite([row.share for row in result.worked.error.budget(column)], "a budget")
+    for name, estimate in result.quantities.items():
+        _must_be_finite([float(value) for value in estimate.value], f"the {name}")
+        for column in range(len(result.stated)):
+            _must_be_finite([row.share for row in estimate.budget(column)], "a budget")
 
 
 def _kept(view: View) -> None:
@@ -144,7 +141,7 @@ def _bench(view: View) -> None:
 
 def _parts(view: View) -> None:
     job = view.job
-    load_rows(job), load_u(job), load_table(job), job_draft(job)
+    load_rows(job), load_u(job), load_table(job), whose_draft(job), view.procedure.draft(job)
     headline.parts_headline(job)
     for part in job.kit:
         fields_for(part.kind), draft_from_part(part), due(part, view.as_of.date())
@@ -164,10 +161,9 @@ def _run(view: View) -> None:
     job, result = view.job, view.result
     planned = {point.id for point in job.plan}
     for point in job.plan:
-        headline.readings_headline(job, result, point)
-        found = result.of(point.id)
-        running_error(found), scatter_and_drift(view, point.id), rounds_text(view, point, 1)
-        for series in series_at(result.readings_at(point.id), found):
+        view.procedure.readings_headline(job, result, point)
+        view.procedure.figures(result, point.id), rounds_text(view, point, 1)
+        for series in view.procedure.series(result, point.id):
             _must_be_finite([series.mean_w, series.seconds_above(1.0)], "a series of readings")
     for slot, event in view.standing.items():
         if event.entry is not None and slot.phase == view.phase and slot.point in planned:
@@ -179,29 +175,26 @@ def _run(view: View) -> None:
 
 def _answers(view: View) -> None:
     job, result = view.job, view.result
-    headline.results_headline(job, result, view.phase)
+    view.procedure.page(view.seen)
     headline.certificate_headline(job, result, view.notes)
-    result_rows(result)
-    csv_bytes(_finite_rows(result_table(view.found, view.left)))
+    csv_bytes(_finite_rows(view.procedure.table(view.seen)))
     csv_bytes(head_table(job, record_hash(job)))
-    curves_over_frequency(result)
-    for item in result.points:
-        budget_title(item)
-    if result.points:
-        improvement(result, result.points[0])
-        history_chart(present_as_past(job, result.points[0], view.phase), [result.points[0]], job.last_at.date())
+    for item in result.stated:
+        headline.budget_title(item, view.procedure.quantity)
+    if result.stated:
+        improvement(result, result.stated[0])
+        history_chart(present_as_past(job, result.stated[0], view.phase), [result.stated[0]], job.last_at.date())
 
 
 def _paper(view: View) -> None:
     job = view.job
-    certificate(job, view.found, view.notes, record_hash(job), view.left)
+    certificate(view.procedure, view.seen, view.notes, record_hash(job))
     if job.to_read:
         run_sheet(job, view.notes, day_of(view.as_of))
     for over in (FREQUENCY, LEVEL):
-        error_chart(job, view.found, view.left, over, curves=True)
-    if view.result.points:
-        for size in (LID, BENCH):
-            card(job, view.result, size)
+        view.procedure.chart(job, view.found, view.left, over, True)
+    if view.seen.final.stated:
+        view.procedure.cards(view.seen, "")
 
 
 def _finite_rows(rows: list[list[Any]]) -> list[list[Any]]:

@@ -4,15 +4,18 @@ from collections.abc import Mapping, Set
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
-from typing import cast
+from types import MappingProxyType
+from typing import Any, cast
 
 from fenmist.calibration.beside import hand_on, keep, made_so_far, once
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.keydown import Carrier, Inferred, inferred
+from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.planning import cannot_serve
-from fenmist.calibration.reduction import Result, reduce
 from fenmist.findings.note import Note
-from fenmist.judgement.judge import judge, judge_entries
+from fenmist.procedures.page import ResultPage
+from fenmist.procedures.procedure import Procedure, Seen
+from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
 from fenmist.reading.ledger import Standing
 
@@ -24,18 +27,29 @@ class View:
     job: Job
     as_of: datetime
     phase: str = AS_FOUND  # whose readings are in hand
-    former: Result | None = None  # before the last change: only what changed is worked out again
+    former: Outcome | None = None  # before the last change: only what changed is worked out again
     former_keyed: Inferred | None = None
 
     @property
-    def result(self) -> Result:
-        """Results of the phase in hand."""
-        return once(self, "result", lambda: reduce(self.job, self.phase, former=self.former))
+    def procedure(self) -> Procedure[Any]:
+        """The room that answers the job's question."""
+        return procedure_of(self.job)
 
     @property
-    def latest(self) -> Result | None:
+    def result(self) -> Outcome:
+        """Results of the phase in hand."""
+        return once(self, "result", lambda: self._reduced(self.phase, former=self.former))
+
+    def _reduced(
+        self, phase: str, known: Mapping[str, float] = MappingProxyType({}), former: Outcome | None = None
+    ) -> Outcome:
+        found: Outcome = self.procedure.reduce(self.job, phase, known, former)
+        return found
+
+    @property
+    def latest(self) -> Outcome | None:
         """What has been worked out so far, to be built on."""
-        return cast(Result | None, made_so_far(self, "result")) or self.former
+        return cast(Outcome | None, made_so_far(self, "result")) or self.former
 
     def after(self, job: Job, as_of: datetime) -> "View":
         """The view of a changed job."""
@@ -61,26 +75,36 @@ class View:
         return rounds
 
     @cached_property
-    def found(self) -> Result:
+    def found(self) -> Outcome:
         """Results as found."""
-        return self.result if self.phase == AS_FOUND else reduce(self.job, AS_FOUND)
+        return self.result if self.phase == AS_FOUND else self._reduced(AS_FOUND)
 
     @cached_property
-    def left(self) -> Result | None:
+    def left(self) -> Outcome | None:
         """Results as left, or none where nothing was adjusted."""
         if not self.job.is_adjusted:
             return None
-        return self.result if self.phase == AS_LEFT else reduce(self.job, AS_LEFT)
+        return self.result if self.phase == AS_LEFT else self._reduced(AS_LEFT)
+
+    @property
+    def seen(self) -> Seen[Any]:
+        """The job with what came of it, as pages are made of it."""
+        return Seen(self.job, self.phase, self.found, self.left)
+
+    @cached_property
+    def page(self) -> ResultPage:
+        """The results of the phase in hand as a page."""
+        return self.procedure.page(self.seen)
 
     @cached_property
     def notes(self) -> tuple[Note, ...]:
         """All notes of the phase in hand, most severe first."""
-        return judge(self.job, self.result, self.as_of.date(), self.phase, self.found)
+        return self.procedure.judge(self.job, self.result, self.as_of.date(), self.phase, self.found)
 
     def notes_near(self, point_id: str) -> tuple[Note, ...]:
         """Notes about the entries at a point, from it and its neighbours alone: at once, however long the plan."""
         if point_id not in self._near:
-            found = judge_entries(self.job, self.result, self.phase, point_id)
+            found = self.procedure.judge_entries(self.job, self.result, self.phase, point_id)
             self._near[point_id] = tuple(note for note in found if note.about.startswith(f"{point_id}/"))
         return self._near[point_id]
 
@@ -88,9 +112,9 @@ class View:
     def _near(self) -> dict[str, tuple[Note, ...]]:
         return {}
 
-    def what_if(self, known: Mapping[str, float]) -> Result:
+    def what_if(self, known: Mapping[str, float]) -> Outcome:
         """The results as they would be with other uncertainties; nothing is kept."""
-        return reduce(self.job, self.phase, known)
+        return self._reduced(self.phase, known)
 
     @property
     def standing(self) -> Standing:
@@ -126,10 +150,11 @@ class View:
         return {}
 
     def at(self, point_id: str) -> "View":
-        """The view of one point alone: what stands there and what comes of it, at once, however long the plan."""
+        """The view of a point's group alone: what stands there and what comes of it, at once, however long the plan."""
         if point_id not in self._narrowed:
-            events = tuple(self.job.ledger.at(point_id).values())
-            narrow = replace(self.job, plan=(self.job.point(point_id),), events=events)
+            group = self.job.group_of(point_id)
+            events = tuple(event for point in group for event in self.job.ledger.at(point.id).values())
+            narrow = replace(self.job, plan=group, events=events)
             self._narrowed[point_id] = View(narrow, self.as_of, self.phase)
         return self._narrowed[point_id]
 

@@ -23,9 +23,9 @@ from fenmist.findings.note import Note
 from fenmist.judgement.headline import value_headline, what_if_power
 from fenmist.judgement.job_rules import improvement_of
 from fenmist.kit.sheet import Field
+from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
 from fenmist.rf.cable import CABLES
 from fenmist.session.handover import into_job, into_new_job
-from fenmist.session.power import PowerAnswer, PowerRequest
 from fenmist.session.session import Session
 from fenmist.waveform.response import BandwidthModel
 
@@ -171,7 +171,7 @@ class ToolsPlace(Files, QWidget):
         set_text(self.headline, value_headline(net, u, left_out))
         self.steps.show_answer(answer)
         self.bars.show_budget(tuple(row for row in answer.budget if row.contribution > 0 or self.bars.known))
-        set_text(self.improve, improvement_of(answer.budget, u))
+        set_text(self.improve, improvement_of(answer.budget, u, "W"))
         match = answer.match
         low, high = match.swr_interval
         drawn = ", by Monte Carlo" if match.engine != "linear" else ""

@@ -9,11 +9,12 @@ from typing import Any
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
-from fenmist.calibration.reduction import PointResult
+from fenmist.calibration.outcome import Stated
 from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.labels import label, set_text
-from fenmist.reports.chart import FREQUENCY, LEVEL, YEARS, ErrorChart
+from fenmist.procedures.charts import stated_point
+from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart
 
 COALESCE_MS = 50
 _UNITS = {FREQUENCY: "MHz", LEVEL: "W", YEARS: ""}
@@ -27,8 +28,8 @@ class ErrorPlot(QWidget):
         super().__init__()
         self._themes = themes
         self._compact = compact
-        self._chart = ErrorChart(())
-        self._draft: PointResult | None = None
+        self._chart = Chart(())
+        self._draft: Stated | None = None
         self._chosen = ""
         self._plot: Any = None
         self._cross: list[Any] = []
@@ -51,14 +52,14 @@ class ErrorPlot(QWidget):
         self.setAccessibleName("error over frequency")
         listen_while_alive(self, themes.changed, self._redraw)
 
-    def show_chart(self, chart: ErrorChart, draft: PointResult | None = None, chosen: str = "") -> None:
+    def show_chart(self, chart: Chart, draft: Stated | None = None, chosen: str = "") -> None:
         """Show a chart, with a draft point hollow and a chosen point ringed."""
         self._chart, self._draft, self._chosen = chart, draft, chosen
         self._describe()
         if not self._timer.isActive():
             self._timer.start()
 
-    def show_chart_soon(self, chart: Callable[[], ErrorChart], draft: Callable[[], PointResult | None]) -> None:
+    def show_chart_soon(self, chart: Callable[[], Chart], draft: Callable[[], Stated | None]) -> None:
         """Work the chart out and show it when the present burst of keys is over."""
         self._later = lambda: self.show_chart(chart(), draft())
         if not self._timer.isActive():
@@ -66,16 +67,18 @@ class ErrorPlot(QWidget):
 
     def _describe(self) -> None:
         points = [point for line in self._chart.series for point in line.points]
-        worst = max(points, key=lambda point: abs(point.error), default=None)
-        unit = _UNITS[self._chart.over]
-        said = f"{len(points)} points; largest error {worst.error:.1f} % at {worst.x:g} {unit}" if worst else ""
+        worst = max(points, key=lambda point: abs(point.value), default=None)
+        said = ""
+        if worst:
+            largest = f"largest {self._chart.quantity} {worst.value:.1f} {self._chart.unit}"
+            said = f"{len(points)} points; {largest} at {worst.x:g} {_UNITS[self._chart.over]}"
         self.setAccessibleDescription(said or "no points yet")
 
     def _show_cross(self, point: Any) -> None:
         """Lines through a point and its values in words; none takes them away."""
         if self._plot is None or self._compact:
             return
-        for line, value in zip(self._cross, (point.x, point.error) if point else (None, None), strict=True):
+        for line, value in zip(self._cross, (point.x, point.value) if point else (None, None), strict=True):
             line.setVisible(value is not None)
             if value is not None:
                 line.setPos(value)
@@ -90,7 +93,7 @@ class ErrorPlot(QWidget):
         at = box.mapSceneToView(position)
         width, height = (max(b - a, 1e-12) for a, b in box.viewRange())
         points = [
-            (((point.x + self._shift(number) - at.x()) / width) ** 2 + ((point.error - at.y()) / height) ** 2, point)
+            (((point.x + self._shift(number) - at.x()) / width) ** 2 + ((point.value - at.y()) / height) ** 2, point)
             for number, line in enumerate(self._chart.series)
             for point in line.points
         ]
@@ -173,7 +176,7 @@ class ErrorPlot(QWidget):
         x = np.array([point.x + shift for point in line.points])
         edge = 0.97 * self._reach()
         y, high, low = (
-            np.clip([getattr(point, name) for point in line.points], -edge, edge) for name in ("error", "high", "low")
+            np.clip([getattr(point, name) for point in line.points], -edge, edge) for name in ("value", "high", "low")
         )
         above, below = high - y, y - low
         pen = pg.mkPen(theme.color("teal"), width=1)
@@ -190,19 +193,17 @@ class ErrorPlot(QWidget):
         for point, at in zip(line.points, x, strict=True):
             if point.point_id == self._chosen:
                 ring = pg.mkPen(theme.color("rust"), width=2)
-                place = float(np.clip(point.error, -edge, edge))
+                place = float(np.clip(point.value, -edge, edge))
                 self._plot.addItem(pg.ScatterPlotItem(x=[at], y=[place], size=16, pen=ring, brush=None))
 
     def _draw_draft(self, pg: Any) -> None:
         if self._draft is None:
             return
         theme = self._themes.theme
-        point = self._draft.point
         if self._chart.over == YEARS:
             return
-        x = point.frequency_hz / 1e6 if self._chart.over == FREQUENCY else point.target_w
-        y = 100.0 * self._draft.error_fraction
-        bar = 100.0 * self._draft.expanded_u_ratio
+        point = stated_point(self._draft, self._chart.over)
+        x, y, bar = point.x, point.value, 100.0 * self._draft.expanded_u_share
         pen = pg.mkPen(theme.color("rust"), width=1, style=Qt.PenStyle.DashLine)
         self._plot.addItem(pg.PlotDataItem([x, x], [y - bar, y + bar], pen=pen))
         edge = pg.mkPen(theme.color("rust"), width=1)
@@ -221,7 +222,7 @@ class ErrorPlot(QWidget):
     def _reach(self) -> float:
         draft = 0.0
         if self._draft is not None:
-            draft = 100.0 * (abs(self._draft.error_fraction) + self._draft.expanded_u_ratio)
+            draft = 100.0 * (abs(self._draft.share) + self._draft.expanded_u_share)
         return 1.1 * max(self._chart.reach, min(draft, 200.0))
 
     def _style_axes(self, pg: Any) -> None:
@@ -243,13 +244,13 @@ class ErrorPlot(QWidget):
         if not self._compact:
             style = {"color": theme.second, "font-size": f"{px(12)}px"}
             self._plot.setLabel("bottom", self._chart.axis_title, **style)
-            self._plot.setLabel("left", "error in per cent", **style)
+            self._plot.setLabel("left", self._chart.value_title, **style)
             self._plot.getAxis("left").setWidth(66)
             for side in ("left", "bottom"):
                 self._plot.getAxis(side).label.setFont(sans(px(12)))
 
 
-def _key_text(chart: ErrorChart) -> str:
+def _key_text(chart: Chart) -> str:
     """Which sign is which level or frequency, and what corridor belongs to it."""
     signs = ("●", "■", "▲", "◆", "▼", "+", "×")
     said = [f"{signs[group % len(signs)]} {name}" for group, name in chart.groups]

@@ -18,8 +18,8 @@ from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.save_bar import Content, SaveBar
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import certificate_headline
+from fenmist.procedures.page import Card
 from fenmist.records.store import Issued
-from fenmist.reports.card import BENCH, LID, Card, card
 from fenmist.reports.certificate import Certificate
 from fenmist.session.openjob import OpenJob
 from fenmist.session.paper import IssueRequest, certificate_of, issue, next_number, suggested_path, to_issue
@@ -155,10 +155,9 @@ class CertificateStep(Step):
 
     def _cards(self) -> tuple[Card, ...]:
         view = self.job.view
-        result = view.left if view.left is not None and view.left.points else view.found
         earlier = self.session.issued(view.job.id)
-        number = earlier[-1].name if earlier else ""
-        return tuple(card(view.job, result, size, number) for size in (LID, BENCH))
+        made: tuple[Card, ...] = view.procedure.cards(view.seen, earlier[-1].name if earlier else "")
+        return made
 
     def _wanted(self) -> PagesRequest:
         content = certificate_of(self.job.view)

@@ -8,8 +8,6 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton
 
-from fenmist.calibration import benchwork
-from fenmist.calibration.asked import FOR_THE_LINE, job_draft, job_from_draft
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.desk.steps.step import Step
@@ -27,9 +25,10 @@ from fenmist.findings.note import Note
 from fenmist.hookup.editing import free_side_port
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.staircase import staircase
+from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.headline import hookup_headline
-from fenmist.judgement.judge import judge_bench
 from fenmist.kit.part import FEEDS, SOURCES, Part
+from fenmist.procedures import benchwork
 from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
@@ -70,7 +69,7 @@ class HookUpStep(Step):
         self.problem.hide()
         self.stairs = StaircaseView(themes)
         self.levels = Grid(LEVEL_HEADINGS, 0, "levels at each connector", grows=False)
-        self.form = Form(FOR_THE_LINE, label_width=90)
+        self.form = Form(job.view.procedure.line_fields, label_width=90)
         self.form.field_typed.connect(self._on_field_typed)
         self.buttons: dict[str, QPushButton] = {}
         self.body.addLayout(self._bar())
@@ -125,7 +124,7 @@ class HookUpStep(Step):
     def hookup(self) -> HookUp:
         """The hook-up in front."""
         hookups = self.job.job.hookups
-        return next((item for item in hookups if item.id == self.shown), hookups[0])
+        return next((item for item in hookups if item.id == self.shown), self.job.job.bench)
 
     def notes(self, view: View) -> tuple[Note, ...]:
         if self.hookup.id == benchwork.read_hookup(view.job):
@@ -144,7 +143,7 @@ class HookUpStep(Step):
         self.stairs.show_stairs(staircase(self.hookup, job.parts, levels.highest) if levels else ())
         self.levels.fill(level_rows(job, self.shown))
         self.levels.fit_height()
-        self.form.fill(job_draft(job))
+        self.form.fill(self.job.view.procedure.draft(job))
 
     def _fill_bar(self, job: Job) -> None:
         labels = [item.label for item in job.hookups]
@@ -298,6 +297,7 @@ class HookUpStep(Step):
         self.show_hookup(self.job.job.hookups[-1].id)
 
     def _on_field_typed(self, field_id: str, text: str) -> None:
-        made = job_from_draft(self.job.job, {**job_draft(self.job.job), field_id: text})
+        room, job = self.job.view.procedure, self.job.job
+        made = room.from_draft(job, {**room.draft(job), field_id: text})
         if not isinstance(made, tuple):  # both fields are choices: nothing can be typed wrong
             self.job.edit(replace(made, events=()), field_id.replace("_", " "), merge=field_id)

@@ -1,8 +1,11 @@
-"""Parts: what the load measures at the planned frequencies, and what scope, lead and jumper are taken for."""
+"""Parts: what the load measures at the planned frequencies, and what everything else on the bench is taken for."""
+
+from collections.abc import Sequence
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from fenmist.calibration.edit import LoadRow, load_part, load_rows, load_u, load_with_rows, with_load_rows
+from fenmist.calibration.edit import LoadRow, load_rows, load_u, load_with_rows, with_load_rows
+from fenmist.calibration.gather import load_of
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.form import Form
@@ -13,7 +16,7 @@ from fenmist.desk.widgets.pages import Columns
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import parts_headline
 from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
-from fenmist.kit.part import Part, PartKind
+from fenmist.kit.part import Part
 from fenmist.reports.loadtable import LOAD_HEADINGS, load_table
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
@@ -27,9 +30,6 @@ _SHOWN_AS = (
     "45+j12 · 52 @ −8 · |57.7| swr 1.2 · |57.7|"
 )
 _NOT_HERE = ("label", "serial", "form", "compared_on", "compared_by", "due")
-_DESCRIBED = (
-    PartKind.OSCILLOSCOPE, PartKind.LEAD, PartKind.PROBE, PartKind.TEE, PartKind.JUMPER, PartKind.TRANSMITTER,
-)  # fmt: skip
 
 
 class PartsStep(Step):
@@ -63,7 +63,8 @@ class PartsStep(Step):
         left.addWidget(self.problem)
         left.addLayout(known)
 
-        self.forms: dict[PartKind, Form] = {}
+        self.forms: dict[str, Form] = {}  # by part
+        self._shown: list[tuple[str, str, str]] = []
         self._column = QVBoxLayout()
         self._column.setContentsMargins(0, 0, 8, 0)
         self._column.setSpacing(8)
@@ -81,7 +82,9 @@ class PartsStep(Step):
     def refresh(self) -> None:
         super().refresh()
         job = self.job.job
-        set_text(self.title, f"Impedance of {load_part(job).label}")
+        load = load_of(job)
+        set_text(self.title, f"Impedance of {load.label}" if load is not None else "No load ends this line.")
+        self.table.setVisible(load is not None)
         self.table.fill(load_table(job))
         if not self.u_field.hasFocus():
             self.u_field.setText(f"{100 * load_u(job):g} %")
@@ -93,33 +96,36 @@ class PartsStep(Step):
         self.table.setCurrentCell(row, 1)
 
     def _fill_forms(self) -> None:
-        described = {part.kind: part for part in self._parts() if part.kind in _DESCRIBED}
-        if list(self.forms) != [kind for kind in _DESCRIBED if kind in described]:
+        described = self._parts()
+        if self._shown != [(part.id, part.kind, part.label) for part in described]:
             self._make_forms(described)
-        for kind, form in self.forms.items():
-            form.fill(draft_from_part(described[kind]))
+        for part in described:
+            self.forms[part.id].fill(draft_from_part(part))
 
-    def _make_forms(self, described: dict[PartKind, Part]) -> None:
+    def _make_forms(self, described: Sequence[Part]) -> None:
         clear_layout(self._column)
         self.forms = {}
-        for kind in _DESCRIBED:
-            if kind in described:
-                shown = [item for item in fields_for(kind) if item.id not in _NOT_HERE]
-                form = Form(shown, label_width=140)
-                form.field_typed.connect(lambda field, text, k=kind: self._on_part_typed(k, field, text))
-                self.forms[kind] = form
-                self._column.addWidget(label(described[kind].label, "section"))
-                self._column.addWidget(form)
+        self._shown = [(part.id, part.kind, part.label) for part in described]
+        for part in described:
+            form = Form([item for item in fields_for(part.kind) if item.id not in _NOT_HERE], label_width=140)
+            form.field_typed.connect(lambda field, text, name=part.id: self._on_part_typed(name, field, text))
+            self.forms[part.id] = form
+            self._column.addWidget(label(part.label, "section"))
+            self._column.addWidget(form)
         self._column.addStretch(1)
 
     def _parts(self) -> tuple[Part, ...]:
-        job = self.job.job
-        return tuple(job.part(item.part) for item in job.hookups[0].elements)
+        """Parts of the bench that is read, what is read first; the device and the load have places of their own."""
+        job, load = self.job.job, load_of(self.job.job)
+        own = {job.dut, load.id if load is not None else ""}
+        read = [job.part_read(item.id) for item in job.channels]
+        others = [job.part(item.part) for item in job.bench.elements]
+        return tuple({part.id: part for part in (*read, *others) if part.id not in own}.values())
 
-    def _on_part_typed(self, kind: PartKind, field_id: str, text: str) -> None:
-        part = next(item for item in self._parts() if item.kind is kind)
+    def _on_part_typed(self, part_id: str, field_id: str, text: str) -> None:
+        part = self.job.job.part(part_id)
         made = part_from_draft(part, {**draft_from_part(part), field_id: text})
-        form = self.forms[kind]
+        form = self.forms[part_id]
         if isinstance(made, Part):
             form.show_problems(())
             self.job.edit(self.job.job.with_part(made), f"{part.label}: {field_id}", merge=f"{part.id} {field_id}")

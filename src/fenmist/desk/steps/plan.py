@@ -5,7 +5,6 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QVBoxLayout, QWidget
 
-from fenmist.calibration.asked import FOR_THE_PLAN, job_draft, job_from_draft
 from fenmist.calibration.edit import PLAN_HEADINGS, plan_rows, plan_with_cell, plan_with_rows, plan_without
 from fenmist.calibration.planning import ORDERS, points_from_grid, with_points
 from fenmist.calibration.planning import Grid as PlanGrid
@@ -76,7 +75,7 @@ class PlanStep(Step):
         self.add.clicked.connect(self.add_grid)
         for name in ("frequencies", "levels", "ranges", "rounds"):
             self.grid.inputs[name].returnPressed.connect(self.add_grid)  # type: ignore[union-attr]
-        self.asked = Form(FOR_THE_PLAN, label_width=84)
+        self.asked = Form(job.view.procedure.plan_fields, label_width=84)
         self.asked.field_typed.connect(self._on_field_typed)
         self.sheet = SaveBar(
             "run sheet", suggested_path(job.job, "-run-sheet.pdf"),
@@ -178,7 +177,7 @@ class PlanStep(Step):
         ]
         self.plan.fill(shown)
         self.plan.setColumnHidden(HOOKUP, len(view.job.hookups) < 2)
-        self.asked.fill(job_draft(view.job))
+        self.asked.fill(view.procedure.draft(view.job))
         set_text(self.estimate, run_estimate(view.job))
         self._show_map()
 
@@ -238,7 +237,8 @@ class PlanStep(Step):
             self._say(str(error))
 
     def _on_field_typed(self, field_id: str, text: str) -> None:
-        made = job_from_draft(self.job.job, {**job_draft(self.job.job), field_id: text})
+        room, job = self.job.view.procedure, self.job.job
+        made = room.from_draft(job, {**room.draft(job), field_id: text})
         if isinstance(made, tuple):
             self.asked.show_problems(made)
             return

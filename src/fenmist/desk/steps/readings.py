@@ -25,7 +25,6 @@ from fenmist.desk.widgets.phases import Phases
 from fenmist.desk.widgets.running import Running
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
-from fenmist.judgement.headline import readings_headline
 from fenmist.reading.event import Slot
 from fenmist.reports.fonts import SANS_FAMILY
 from fenmist.session.openjob import OpenJob
@@ -116,7 +115,7 @@ class ReadingsStep(Step):
     # showing
 
     def headline_text(self, view: View) -> str:
-        return readings_headline(view.job, view.result, self.run.point)
+        return str(view.procedure.readings_headline(view.job, view.result, self.run.point))
 
     def refresh(self) -> None:
         if self._keeping:

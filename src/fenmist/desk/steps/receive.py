@@ -14,11 +14,11 @@ from fenmist.calibration.asked import (
     WHOSE,
     device_draft,
     device_fields,
-    job_draft,
-    job_from_draft,
+    whose_draft,
     with_device,
     with_device_draft,
     with_look,
+    with_whose,
 )
 from fenmist.calibration.job import Job
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, NOT_THERE, Photo
@@ -121,10 +121,10 @@ class ReceiveStep(Step):
     def refresh(self) -> None:
         super().refresh()
         job = self.job.job
-        self.form.fill(job_draft(job))
+        self.form.fill(whose_draft(job))
         self.device.fill(device_draft(job))
         self.looks.fill([_look_row(job, item) for item in LOOK_OVER])
-        self.dial.show_range(job.dut_part.indicators[0].ranges[-1], job.part_of_division)
+        self.dial.show_range(job.device_indicator.ranges[-1], job.part_of_division)
         self._show_photos(job.receipt.photos)
 
     def enter(self) -> None:
@@ -139,7 +139,7 @@ class ReceiveStep(Step):
         return self.form.inputs[name].text() in ("", UNNAMED)  # type: ignore[union-attr]
 
     def _on_field_typed(self, field_id: str, text: str) -> None:
-        self._take(self.form, job_from_draft(self.job.job, {**job_draft(self.job.job), field_id: text}), field_id)
+        self._take(self.form, with_whose(self.job.job, {**whose_draft(self.job.job), field_id: text}), field_id)
 
     def _on_device_typed(self, field_id: str, text: str) -> None:
         draft = {**self.device.draft(), field_id: text}
@@ -217,7 +217,7 @@ class ReceiveStep(Step):
             self._show_marks(self.job.job.receipt.photos[-1])
 
     def _show_marks(self, photo: Photo) -> None:
-        scale = self.job.job.dut_part.indicators[0].ranges[-1].scale
+        scale = self.job.job.device_indicator.ranges[-1].scale
         self.marks.show_photo(self.job.attached(photo.sha256), photo.name, scale)
         self.pages.setCurrentWidget(self.marks)
         self.marks.setFocus()
@@ -228,10 +228,9 @@ class ReceiveStep(Step):
         self.device.inputs["marks"].setFocus()
 
     def _on_marks_taken(self, scale: Scale) -> None:
-        part = self.job.job.dut_part
-        indicator = part.indicators[0]
-        ranges = tuple(replace(used, scale=scale) for used in indicator.ranges)
-        changed = replace(part, indicators=(replace(indicator, ranges=ranges), *part.indicators[1:]))
+        part, read = self.job.job.dut_part, self.job.job.device_indicator
+        scaled = replace(read, ranges=tuple(replace(used, scale=scale) for used in read.ranges))
+        changed = replace(part, indicators=tuple(scaled if item is read else item for item in part.indicators))
         self.job.edit(with_device(self.job.job, changed), "marks from the photo")
         self.close_marks()
 

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.calibration.history import Past, drifts, is_at
-from fenmist.calibration.reduction import PointResult
+from fenmist.calibration.outcome import Stated
 from fenmist.desk.filing import Saving
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
@@ -17,16 +17,15 @@ from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.phases import Phases
 from fenmist.desk.widgets.save_bar import Content, SaveBar
-from fenmist.judgement.headline import drift_sentence, results_headline, what_if_sentence
+from fenmist.judgement.headline import budget_title, drift_sentence
 from fenmist.judgement.job_rules import improvement
+from fenmist.procedures.charts import history_chart
+from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart
 from fenmist.records.codec import record_hash
-from fenmist.reports.chart import FREQUENCY, LEVEL, YEARS, ErrorChart, error_chart, history_chart
 from fenmist.reports.drawing import chart_png, chart_svg
-from fenmist.reports.resultfile import csv_bytes, head_table, result_table, xlsx_bytes
-from fenmist.reports.resulttable import RESULT_HEADINGS, budget_title, result_rows
+from fenmist.reports.resultfile import csv_bytes, head_table, xlsx_bytes
 from fenmist.session.openjob import OpenJob
 from fenmist.session.paper import suggested_path
-from fenmist.session.present import looked_up_text
 from fenmist.session.session import Session
 from fenmist.session.summaries import present_as_past
 from fenmist.session.view import View
@@ -46,7 +45,7 @@ class ResultsStep(Step):
         self.copy_button = button("copy the table", "link")
         self.plot = ErrorPlot(themes)
         self.plot.setMinimumHeight(px(185))
-        self.table = Grid(RESULT_HEADINGS, 0, "results", grows=False)
+        self.table = Grid(job.view.page.headings, 0, "results", grows=False)
         self.table.setMinimumHeight(px(90))
         self.table.row_chosen.connect(self._on_row_chosen)
         self.copy_button.clicked.connect(self.table.copy)
@@ -94,7 +93,7 @@ class ResultsStep(Step):
     def _contents(self) -> dict[str, Content]:
         """What can be saved, by the ending of the name: the chart, the table."""
         view, chart = self.job.view, self._chart()
-        table = result_table(view.found, view.left)
+        table = view.procedure.table(view.seen)
         kind = self.session.setting("csv")
         return {
             ".svg": lambda: chart_svg(chart),
@@ -119,19 +118,21 @@ class ResultsStep(Step):
     def _look_up(self) -> None:
         text = self.question.text().strip()
         complete = " at " in text and text.partition(" at ")[2].strip()
-        set_text(self.stands_for, looked_up_text(self.job.view.result, text) if complete else "")
+        view = self.job.view
+        answer = view.procedure.look_up(view.result, text) if complete and view.procedure.look_up else ""
+        set_text(self.stands_for, answer)
 
     def headline_text(self, view: View) -> str:
-        return results_headline(view.job, view.result, view.phase)
+        return view.page.headline
 
     def refresh(self) -> None:
         super().refresh()
         self.phases.refresh()
         self.bars.forget()
         self._look_up()
-        result = self.job.view.result
-        self.table.fill(result_rows(result))
-        self.chosen = min(self.chosen, max(len(result.points) - 1, 0))
+        view = self.job.view
+        self.table.fill([list(row) for row in view.page.rows])
+        self.chosen = min(self.chosen, max(len(view.result.stated) - 1, 0))
         self._show_chosen()
 
     def enter(self) -> None:
@@ -170,31 +171,32 @@ class ResultsStep(Step):
         lines = drifts((*past, *present_as_past(self.job.job, point, self.job.view.phase)))
         return drift_sentence(lines[0]) if lines else ""
 
-    def _point(self) -> PointResult | None:
-        points = self.job.view.result.points
+    def _point(self) -> Stated | None:
+        points = self.job.view.result.stated
         return points[self.chosen] if points else None
 
     def _show_chosen(self) -> None:
         view, point = self.job.view, self._point()
-        set_text(self.budget_title, budget_title(point) if point else "")
+        set_text(self.budget_title, budget_title(point, view.procedure.quantity) if point else "")
         self.bars.show_budget(view.result.budget(point.point.id) if point else ())
         set_text(self.improve, improvement(view.result, point))
         hint = "What if a line were better known? Click it, or press Tab: ← halves, → doubles its uncertainty."
         set_text(self.what_if, hint if point else "")
         self._show_chart(None)
 
-    def _show_chart(self, draft: PointResult | None) -> None:
+    def _show_chart(self, draft: Stated | None) -> None:
         point, other = self._point(), self._next_over()
         self.over_button.setText("show through the years" if other == YEARS else f"show over {other}")
         set_text(self.drift, self._drift_text())
         self.drift.setVisible(bool(self.drift.text()))
         self.plot.show_chart(self._chart(), draft, point.point.id if point else "")
 
-    def _chart(self) -> ErrorChart:
+    def _chart(self) -> Chart:
         view, point = self.job.view, self._point()
         if self.over == YEARS and point is not None:
             return history_chart(self._past(), [point], view.job.last_at.date())
-        return error_chart(view.job, view.found, view.left, self.over, curves=True)
+        chart: Chart = view.procedure.chart(view.job, view.found, view.left, self.over, True)
+        return chart
 
     @property
     def drawing(self) -> tuple[str, QWidget] | None:
@@ -204,7 +206,7 @@ class ResultsStep(Step):
         self.save.wait()
 
     def _on_row_chosen(self, row: int) -> None:
-        if 0 <= row < len(self.job.view.result.points):
+        if 0 <= row < len(self.job.view.result.stated):
             self.chosen = row
             self.bars.forget()
             self._show_chosen()
@@ -218,8 +220,8 @@ class ResultsStep(Step):
             self._show_chosen()
             return
         result = self.job.view.what_if(known)
-        after = result.of(point.point.id)
+        after = result.stated_at(point.point.id)
         if after is not None:
             self.bars.show_budget(result.budget(point.point.id))
-            set_text(self.what_if, what_if_sentence(self.job.job, point, after))
+            set_text(self.what_if, self.job.view.procedure.what_if(self.job.job, point, after))
             self._show_chart(after)

@@ -6,11 +6,10 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
-from fenmist.calibration.reduction import PointResult
-from fenmist.calibration.series import series_at
+from fenmist.calibration.outcome import Stated
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.theme import ThemeHolder, px
-from fenmist.reports.chart import error_chart
+from fenmist.procedures.page import FREQUENCY
 from fenmist.session.view import View
 
 if TYPE_CHECKING:
@@ -69,11 +68,12 @@ class Below(QStackedWidget):
         self.setCurrentWidget(self.plot)
         self.left.emit()
 
-    def follow(self, view: View, point_id: str, names: dict[str, str], draft: Callable[[], PointResult | None]) -> None:
+    def follow(self, view: View, point_id: str, names: dict[str, str], draft: Callable[[], Stated | None]) -> None:
         """Follow a change of the job: the chart soon, power against time at once where it is in front."""
-        self.plot.show_chart_soon(lambda: error_chart(view.job, view.result), draft)
+        room = view.procedure
+        self.plot.show_chart_soon(lambda: room.chart(view.job, view.result, None, FREQUENCY, False), draft)
         if point_id and self.shows_series:
-            self.series.show_series(series_at(view.result.readings_at(point_id), view.result.of(point_id)), names)
+            self.series.show_series(room.series(view.result, point_id), names)
 
     @property
     def drawing(self) -> tuple[str, QWidget]:

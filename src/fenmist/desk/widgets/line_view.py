@@ -78,7 +78,7 @@ class LineView(Painted):
     def show_job(self, job: Job, hookup_id: str = "") -> None:
         """Draw one of a job's hook-ups, its first unless one is named, with the levels of its highest planned power."""
         former = self._job
-        hookup = next((item for item in job.hookups if item.id == hookup_id), job.hookups[0])
+        hookup = next((item for item in job.hookups if item.id == hookup_id), job.bench)
         same = former is not None and all(
             getattr(former, name) is getattr(job, name) for name in ("plan", "hookups", "kit", "dut")
         )

@@ -4,9 +4,8 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.calibration.job import PlanPoint
 from fenmist.desk.widgets.labels import label, set_state, set_text
-from fenmist.session.present import running_error, scatter_and_drift
+from fenmist.procedures.page import Figures
 from fenmist.session.view import View
-from fenmist.units.display import rounded
 
 
 class Running(QWidget):
@@ -16,12 +15,12 @@ class Running(QWidget):
         super().__init__()
         self.error_w, self.error_db, self.error_u = (label("—", "running") for _ in range(3))
         self.scatter, self.drift = (label("", "second") for _ in range(2))
-        self.u_name = label("U", "second")
+        self.name, self.u_name = label("", "second"), label("U", "second")
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(24)
         for name, value in (
-            (label("error so far", "second"), self.error_w), (label(" ", "second"), self.error_db),
+            (self.name, self.error_w), (label(" ", "second"), self.error_db),
             (self.u_name, self.error_u),
         ):  # fmt: skip
             column = QVBoxLayout()
@@ -40,11 +39,15 @@ class Running(QWidget):
     def show_point(self, view: View, point: PlanPoint | None, kept: bool) -> None:
         """Show what is known at a point, kept or drafted; nothing stands there without a plan."""
         self.setVisible(point is not None)
-        found = view.result.of(point.id) if point else None
-        for shown, text in zip((self.error_w, self.error_db, self.error_u), running_error(found), strict=True):
+        if point is None:
+            return
+        found: Figures = view.procedure.figures(view.result, point.id)
+        known = view.result.stated_at(point.id) is not None
+        texts = (found.value, found.second, found.expanded_u)
+        for shown, text in zip((self.error_w, self.error_db, self.error_u), texts, strict=True):
             set_text(shown, text)
-            set_state(shown, kept="true" if kept and found else "false")
-        scatter, drift = scatter_and_drift(view, point.id) if point else ("—", "—")
-        set_text(self.scatter, f"scatter {scatter}")
-        set_text(self.drift, f"drift {drift}")
-        set_text(self.u_name, f"U, k = {rounded(found.k, 2)}" if found else "U")
+            set_state(shown, kept="true" if kept and known else "false")
+        set_text(self.name, found.name)
+        set_text(self.u_name, found.u_name)
+        set_text(self.scatter, f"scatter {found.scatter}")
+        set_text(self.drift, f"drift {found.drift}")

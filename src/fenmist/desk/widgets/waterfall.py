@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QWidget
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.painted import Painted
-from fenmist.session.power import Correction, PowerAnswer
+from fenmist.methods.power_from_volts import Correction, PowerAnswer
 from fenmist.units.display import plain, rounded, with_uncertainty
 
 _HEIGHT = 24

@@ -1,0 +1,115 @@
+"""What comes of a job, whatever its question is: what is stated at its points, and what is still missing.
+
+Each room under `procedures` makes an outcome of its own kind; history, lists, verdicts, worst points and budgets read
+only what stands here.
+"""
+
+import math
+from abc import ABC, abstractmethod
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from fenmist.calibration.decision import Decision
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.rounds import PointReadings
+from fenmist.uncertainty.estimate import BudgetRow, Estimate
+
+
+@dataclass(frozen=True)
+class Stated:
+    """One value that is stated at a point, with its interval and what the agreed rule makes of it."""
+
+    point: PlanPoint
+    value: float  # in `unit`
+    interval: tuple[float, float]  # about 95 %; symmetric unless drawn
+    u: float  # standard
+    k: float
+    unit: str
+    tolerance: float  # half-width; infinite where nothing is claimed
+    decision: Decision
+    engine: str  # "linear", or "Monte Carlo" where the linear picture doesn't hold
+    usable: bool  # false where it is shown, but no verdict leans on it
+    share: float  # the value as it is followed through the years: relative, or in dB
+    share_interval: tuple[float, float]
+    share_tolerance: float
+
+    @property
+    def expanded_u(self) -> float:
+        """Half of the interval."""
+        return (self.interval[1] - self.interval[0]) / 2.0
+
+    @property
+    def expanded_u_share(self) -> float:
+        """Half of the share's interval."""
+        return (self.share_interval[1] - self.share_interval[0]) / 2.0
+
+    @property
+    def tolerance_used(self) -> float:
+        """Size of the value as a share of the tolerance; infinite where none is allowed."""
+        return abs(self.value) / self.tolerance if self.tolerance > 0 else math.inf
+
+
+@dataclass(frozen=True, eq=False)
+class Outcome(ABC):
+    """All points of a job that could be worked out."""
+
+    job: Job
+    phase: str
+    known: Mapping[str, float]  # what if: factors on standard uncertainties by influence id
+    readings: tuple[PointReadings, ...]  # every plan point
+
+    @property
+    @abstractmethod
+    def stated(self) -> tuple[Stated, ...]:
+        """What is stated at the points that could be worked out, in the plan's order."""
+
+    @property
+    @abstractmethod
+    def quantities(self) -> Mapping[str, Estimate]:
+        """Estimates by name over the points of `stated`; empty where nothing was read."""
+
+    @abstractmethod
+    def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
+        """Budget of what is stated at a point, largest share first; empty where there is nothing."""
+
+    @cached_property
+    def _stated_by_id(self) -> dict[str, Stated]:
+        return {item.point.id: item for item in self.stated}
+
+    def stated_at(self, point_id: str) -> Stated | None:
+        """What is stated at a point, or nothing yet."""
+        return self._stated_by_id.get(point_id)
+
+    @property
+    def worst(self) -> Stated | None:
+        """What uses most of its tolerance."""
+        return max(self.stated, key=lambda item: item.tolerance_used, default=None)
+
+    @cached_property
+    def _readings_by_id(self) -> dict[str, PointReadings]:
+        return {item.point.id: item for item in self.readings}
+
+    def readings_at(self, point_id: str) -> PointReadings:
+        """What stands at a point of the plan; raises KeyError."""
+        return self._readings_by_id[point_id]
+
+    @property
+    def missing(self) -> int:
+        """Rounds still to be read, over the whole plan."""
+        return sum(max(item.wanted - item.complete_rounds, 0) for item in self.readings)
+
+    @property
+    def missing_readings(self) -> int:
+        """Readings still to be made, over the whole plan: those of rounds that aren't complete."""
+        return sum(item.missing_readings for item in self.readings)
+
+    @property
+    def wanted(self) -> int:
+        """Rounds to be read, over the whole plan."""
+        return sum(item.wanted for item in self.readings)
+
+    @property
+    def complete(self) -> bool:
+        """True when every planned round stands."""
+        return bool(self.readings) and self.missing == 0

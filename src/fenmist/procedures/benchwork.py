@@ -1,0 +1,254 @@
+"""Plugging and unplugging in a job: edits of its hook-ups, with the parts they need embedded as they are now.
+
+The hook-up that the job's method reads has to stay one it can read; others may be anything, and are checked on paper.
+"""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from itertools import groupby
+
+from fenmist.calibration.edit import fitted_to_device, without_unused
+from fenmist.calibration.job import Channel, Job
+from fenmist.errors import OutOfRangeError
+from fenmist.hookup import editing
+from fenmist.hookup.line import HookUp, branches, main_way, way
+from fenmist.kit.part import SOURCES, Part
+from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
+from fenmist.procedures.table import procedure_of
+
+
+def read_hookup(job: Job) -> str:
+    """Id of the hook-up that the job's method reads."""
+    return job.stated.plane.hookup
+
+
+def with_line(job: Job, made: HookUp, parts: Sequence[Part] = ()) -> Job:
+    """The job with a hook-up as edited.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where the method reads that hook-up and could do so no longer.
+    """
+    changed = without_unused(_embedding(job, parts).with_hookup(made))
+    if all(channel.hookup != made.id for channel in job.channels):
+        return changed
+    trouble = _not_read(changed, made) or procedure_of(changed).trouble(changed, made)
+    if trouble:
+        raise OutOfRangeError(
+            f"The readings of this job are taken on this hook-up: {trouble}.", "Make another hook-up for another bench."
+        )
+    changed = _refitted(changed)
+    return changed if changed.stated.plane == made.stated else changed.stated_at(made.stated)
+
+
+def _not_read(job: Job, hookup: HookUp) -> str:
+    """Why something that is read on a hook-up isn't there any more, or nothing."""
+    read = [item for item in job.channels if item.hookup == hookup.id]
+    gone = next((item for item in read if all(element.id != item.element for element in hookup.elements)), None)
+    if gone is not None:
+        return f"“{gone.element}” is read, and isn't there any more"
+    names = [stop.element for stop in main_way(hookup, job.parts)]
+    met = {*names, *(name for stops in branches(hookup, job.parts).values() for name in stops)}
+    loose = next((item for item in read if item.element not in met), None)
+    return f"“{loose.element}” is read, and is joined to nothing" if loose is not None else ""
+
+
+def _refitted(job: Job) -> Job:
+    """The job with each channel on an indicator that its part has: another part may call its own otherwise."""
+
+    def refitted(channel: Channel) -> Channel:
+        known = job.part_read(channel.id).indicators
+        fits = not known or any(item.id == channel.indicator for item in known)
+        return channel if fits else replace(channel, indicator=known[0].id)
+
+    channels = tuple(refitted(channel) for channel in job.channels)
+    return job if channels == job.channels else replace(job, channels=channels)
+
+
+def _embedding(job: Job, parts: Sequence[Part]) -> Job:
+    """The job with parts in its snapshot; one that stands there already stays as it is, with what was typed of it."""
+    known = job.parts
+    for part in parts:
+        job = job if part.id in known else job.with_part(part)
+    return job
+
+
+def place_behind(job: Job, hookup: HookUp, element_id: str) -> tuple[str, str] | None:
+    """The connector behind an element, in front of it where it ends a line; none where nothing can be put."""
+    parts = job.parts
+    stop = next((item for item in main_way(hookup, parts) if item.element == element_id), None)
+    if stop is None:
+        for item in hookup.elements:
+            for port in parts[item.part].side_ports:
+                stop = stop or next((s for s in way(hookup, parts, item.id, port.id) if s.element == element_id), None)
+    if stop is None:
+        return None
+    return (element_id, stop.exit) if stop.exit else hookup.mate(element_id, stop.entry)
+
+
+def fits_behind(hookup: HookUp, at: tuple[str, str], part: Part) -> bool:
+    """Whether a part can be plugged in behind a connector: between two, or at an open end."""
+    if part.kind in SOURCES:
+        return False
+    return hookup.mate(*at) is None or len(part.ends) == 2
+
+
+def with_inserted(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job:
+    """The job with a part behind an element; raises OutOfRangeError."""
+    at = place_behind(job, hookup, element_id)
+    if at is None:
+        raise OutOfRangeError("Nothing can be put in here.", "Choose a part that the line passes.")
+    return with_line(job, editing.inserted(hookup, *at, part), (part,))
+
+
+def with_hung(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job:
+    """The job with a part on a free side port of an element; raises OutOfRangeError."""
+    port = editing.free_side_port(hookup, job.parts, element_id)
+    return with_line(job, editing.inserted(hookup, element_id, port, part), (part,))
+
+
+def with_removed(job: Job, hookup: HookUp, element_id: str) -> Job:
+    """The job without an element and what hangs on it; raises OutOfRangeError."""
+    return with_line(job, editing.removed(hookup, job.parts, element_id))
+
+
+def with_turned(job: Job, hookup: HookUp, element_id: str) -> Job:
+    """The job with a part the other way round; raises OutOfRangeError."""
+    return with_line(job, editing.turned_round(hookup, job.parts, element_id))
+
+
+def with_stated(job: Job, hookup: HookUp, element_id: str) -> Job:
+    """The job with power stated at an element; raises OutOfRangeError."""
+    return with_line(job, editing.stated_at(hookup, job.parts, element_id))
+
+
+def with_switched(job: Job, hookup: HookUp, element_id: str, step: int = 1) -> Job:
+    """The job with an element's switch one position on; raises OutOfRangeError."""
+    return with_line(job, editing.with_next_position(hookup, job.parts, element_id, step))
+
+
+READABLE = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT)
+"""What can be made a power at the stated plane."""
+
+
+def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
+    """The job with an instrument read in each round that isn't begun yet, or not read any more.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where it shows nothing that a power follows from, is the device, is the last reference, or isn't on the hook-up
+        that is read.
+    """
+    part = job.part(hookup.element(element_id).part)
+    if hookup.id != read_hookup(job):
+        raise OutOfRangeError("The readings of this job are taken on another hook-up.", "Show that one first.")
+    if part.id == job.dut:
+        raise OutOfRangeError(f"{part.label} is the device under test: it is always read.", "Choose a reference.")
+    if not any(item.quantity in READABLE for item in part.indicators):
+        raise OutOfRangeError(
+            f"{part.label} shows nothing that a power follows from.",
+            "Choose an instrument for volts, amperes or watts.",
+        )
+    references = [item for item in dict.fromkeys(job.order) if not job.is_device(item)]
+    known = next((item for item in job.channels if (item.hookup, item.element) == (hookup.id, element_id)), None)
+    if known is not None and known.id in references:
+        if len(references) == 1:
+            raise OutOfRangeError(f"{part.label} is the only reference.", "Have another one read first.")
+        references.remove(known.id)
+    else:
+        known = known or _channel(job, hookup, element_id, part)
+        references.append(known.id)
+    channels = job.channels if known in job.channels else (*job.channels, known)
+    return with_references(replace(job, channels=channels), references)
+
+
+def _shows_power(part: Part) -> bool:
+    """Whether a part shows watts on ranges of its own."""
+    return any(item.quantity is Kind.INCIDENT and item.ranges for item in part.indicators)
+
+
+def _channel(job: Job, hookup: HookUp, element_id: str, part: Part) -> Channel:
+    """An instrument by what it shows, at the connector where it shows that; a source and a meter in line: going out."""
+    indicator = next(item for item in part.indicators if item.quantity in READABLE)
+    goes_out = indicator.quantity is Kind.INCIDENT
+    plane = PlaneRef(hookup.id, element_id, part.ends[-1] if goes_out else part.ports[0].id)
+    taken = {item.id for item in job.channels}
+    name = element_id if element_id not in taken else f"{element_id}, {hookup.id}"
+    return Channel(
+        name, element_id, indicator.id, Measurand(indicator.quantity, Statistic.CARRIER, plane, hookup.z0_ohm)
+    )
+
+
+def with_references(job: Job, references: Sequence[str]) -> Job:
+    """The job with these references in the place of those that its rounds read, where none was begun.
+
+    What stands around the device stays around it: REF-DUT-REF reads all of them before and after.
+    """
+    begun = {event.entry.slot.point for event in job.events if event.entry is not None}
+
+    def exchanged(sequence: Sequence[str]) -> tuple[str, ...]:
+        made: list[str] = []
+        for is_device, names in groupby(sequence, job.is_device):
+            made += names if is_device else references
+        return tuple(made)
+
+    plan = tuple(
+        point if point.id in begun else replace(point, sequence=exchanged(point.sequence)) for point in job.plan
+    )
+    reference = job.reference if job.reference in references else ""
+    return replace(job, plan=plan, order=exchanged(job.order), reference=reference)
+
+
+def with_exchanged(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job:
+    """The job with another part in a place, embedded as it is now; raises OutOfRangeError.
+
+    A meter that takes the place of the device under test becomes it, and its ranges are chosen anew. What was typed of
+    the same part in this job stays.
+    """
+    former = job.part(hookup.element(element_id).part)
+    if part.id == former.id:  # chosen again: as it is in the kit now
+        again = part if part.characterisations else replace(part, characterisations=former.characterisations)
+        job = job.with_part(again)
+    is_device = former.id == job.dut and hookup.id == read_hookup(job)
+    if is_device and not _shows_power(part):
+        raise OutOfRangeError(f"{part.label} shows no power.", "The device under test is a meter with ranges.")
+    made = editing.exchanged(hookup, job.parts, element_id, part)
+    changed = replace(_embedding(job, (part,)), dut=part.id) if is_device else job
+    changed = with_line(changed, made, (part,))
+    return fitted_to_device(changed) if is_device else changed
+
+
+# several hook-ups
+
+
+def with_new_hookup(job: Job, made: HookUp, parts: Sequence[Part]) -> Job:
+    """The job with one more hook-up, its id and name its own."""
+    taken = {item.id for item in job.hookups}
+    name = next(f"line {number}" for number in range(2, 1000) if f"line {number}" not in taken)
+    same = sum(item.label.partition(" (")[0] == made.label for item in job.hookups)
+    label = f"{made.label} ({same + 1})" if same else made.label
+    fresh = replace(made, id=name, label=label, stated=replace(made.stated, hookup=name))
+    changed = _embedding(job, parts)
+    return replace(changed, hookups=(*changed.hookups, fresh))
+
+
+def without_hookup(job: Job, hookup_id: str) -> Job:
+    """The job without a hook-up and the points planned for it.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where the method reads it.
+    """
+    if hookup_id == read_hookup(job):
+        raise OutOfRangeError("The readings of this job are taken on this hook-up: it stays.", "Take away another one.")
+    hookups = tuple(item for item in job.hookups if item.id != hookup_id)
+    plan = tuple(point for point in job.plan if point.hookup != hookup_id)
+    return without_unused(replace(job, hookups=hookups, plan=plan))
+
+
+def with_hookup_label(job: Job, hookup_id: str, label: str) -> Job:
+    """The job with a hook-up called otherwise."""
+    return job.with_hookup(replace(job.hookup(hookup_id), label=label.strip() or job.hookup(hookup_id).label))

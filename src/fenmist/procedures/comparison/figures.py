@@ -1,0 +1,69 @@
+"""What runs along in a comparison: the error so far, and what an entry or a later reading stands for."""
+
+import math
+import statistics
+
+from fenmist.errors import FenmistError
+from fenmist.judgement.entry_rules import reading_shown
+from fenmist.procedures.comparison.curve import look_up
+from fenmist.procedures.comparison.reduction import Result
+from fenmist.procedures.page import Figures
+from fenmist.reading.event import Entry
+from fenmist.units.display import decimals_for, percent, plain, rounded, with_uncertainty, with_unit
+from fenmist.units.typed import value_from_text
+from fenmist.units.unit import UNITS
+
+
+def figures(result: Result, point_id: str) -> Figures:
+    """Error in W and in dB with U, scatter and drift; dashes where there is none yet."""
+    found = result.of(point_id)
+    scatter, drift = _scatter_and_drift(result, point_id)
+    name, none = "error so far", Figures.NOTHING
+    if found is None:
+        return Figures(name, none, none, none, "U", scatter, drift)
+    decimals = max(0, decimals_for(found.expanded_u_w))
+    return Figures(
+        name, with_unit(rounded(found.error_w, decimals, plus=True), "W"),
+        with_unit(rounded(found.error_db, 2, plus=True), "dB"),
+        with_unit(f"±{rounded(found.expanded_u_w, decimals)}", "W"), f"U, k = {rounded(found.k, 2)}", scatter, drift,
+    )  # fmt: skip
+
+
+def entry_text(result: Result, entry: Entry) -> str:
+    """The power that a reference's entry leads to, once there is one."""
+    found = result.of(entry.slot.point)
+    if found is not None:
+        return f"{plain(found.reference_w, 'W', 3)} incident"
+    return reading_shown(entry.reading) if entry.reading else ""
+
+
+def _scatter_and_drift(result: Result, point_id: str) -> tuple[str, str]:
+    """How far the rounds of a point scatter, and how far the reference moved over them, as they develop."""
+    found = result.readings_at(point_id)
+    if not found.rounds:
+        return Figures.NOTHING, Figures.NOTHING
+    ratios = [one.log_ratio for one in found.rounds]
+    scatter = percent(statistics.stdev(ratios)) if len(ratios) > 1 else Figures.NOTHING
+    changes = []
+    for name in found.rounds[0].by_channel:
+        taken = [item for one in found.rounds for item in one.by_channel[name]]
+        if len(taken) > 1:
+            changes.append(taken[-1].log_power - taken[0].log_power)
+    return scatter, percent(math.expm1(max(changes, key=abs)), plus=True) if changes else Figures.NOTHING
+
+
+def looked_up_text(result: Result, text: str) -> str:
+    """The answer to “40 W at 14 MHz”: the power it stands for, or what is wrong with the question."""
+    reading, _, at = text.partition(" at ")
+    try:
+        watts = value_from_text(reading, UNITS["W"], "reading", "40 W at 14 MHz")
+        hertz = value_from_text(at, UNITS["MHz"], "frequency", "40 W at 14 MHz")
+        if watts <= 0:
+            return "A reading above 0, such as 40 W at 14 MHz."
+        found = look_up(result, watts, hertz)
+    except FenmistError as error:
+        return str(error)
+    low, high = found.interval_w
+    shown = with_uncertainty(found.power_w, (high - low) / 2.0, "W")
+    way = "as read" if found.measured else "between the points read"
+    return f"{shown}, by range {found.range_id} at {plain(found.level_w, 'W')}, {way}"

@@ -1,0 +1,580 @@
+"""From a job to its results: the reference at the DUT's plane, the error with its uncertainty, zone and verdict.
+
+Like is compared with like: the meter's forward scale shows incident power at its output, so the reference is
+converted to exactly that. A pure function of the job; results are a cache.
+"""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+from operator import is_
+from types import MappingProxyType
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenmist.calibration.beside import hand_on, keep, once
+from fenmist.calibration.decision import Decision, decide
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.references import References, references_at
+from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter, readings_by_point, scatter
+from fenmist.kit.part import Detector
+from fenmist.measurand import Kind, Measurand, Statistic
+from fenmist.methods.indication import RESPONDS, harmonic_id
+from fenmist.reading.event import AS_FOUND
+from fenmist.uncertainty.agreement import Agreement, agreement
+from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
+from fenmist.uncertainty.influence import (
+    Distribution,
+    FloatArray,
+    Influence,
+    Inputs,
+    each_point,
+    influence,
+    standard_u_from_limit,
+)
+from fenmist.uncertainty.montecarlo import Sampled, monte_carlo
+from fenmist.uncertainty.propagation import Model, bends, propagate
+from fenmist.uncertainty.whatif import with_known
+from fenmist.waveform.harmonics import volts_weight
+
+RUN_TRIALS = 50_000
+"""Trials at a point where Monte Carlo takes over while one types: a blink, and the ends known to 1 % of u."""
+
+LOG_CLIP = 60.0
+"""Largest log ratio drawn: two rounds have tails without end, and e^60 is beyond any meter."""
+
+SMALLEST_POWER_W = 1e-30
+"""Power taken for a sensor whose zero was drawn above what it shows."""
+
+SMALLEST_RATIO = 1e-9
+"""Ratio taken for a needle drawn below nothing: it can't be told from the stop."""
+
+
+@dataclass(frozen=True)
+class ReferenceResult:
+    """What one reference says of the power at one point."""
+
+    channel: str
+    power_w: float  # at the stated plane, at the moment of the meter
+    interval_w: tuple[float, float]
+    weight: float  # in the consensus
+    is_reference: bool
+
+
+@dataclass(frozen=True)
+class PointResult:
+    """The answer at one point."""
+
+    point: PlanPoint
+    rounds: int
+    reference_w: float  # incident at the meter's output
+    reference_u_w: float
+    net_w: float  # in the load
+    indicated_w: float
+    error_w: float
+    u_error_w: float
+    error_interval_w: tuple[float, float]  # symmetric unless drawn
+    k: float
+    dof: float
+    ratio: float  # indicated / reference
+    ratio_interval: tuple[float, float]
+    tolerance_w: float
+    decision: Decision
+    engine: str  # "linear", or "Monte Carlo" where the linear picture doesn't hold
+    is_reference: bool  # false where the method is outside its physics: shown, but no verdict leans on it
+    drift_limit: float = 0.0  # ± of the ratio, relative: what may be left of the carrier's drift
+    references: tuple[ReferenceResult, ...] = ()  # what each of them says
+    agreement: Agreement | None = None  # of several, in logarithms of W
+
+    @cached_property
+    def stated(self) -> Stated:
+        """The error as what is stated here."""
+        return Stated(
+            self.point, self.error_w, self.error_interval_w, self.u_error_w, self.k, "W", self.tolerance_w,
+            self.decision, self.engine, self.is_reference, self.error_fraction,
+            (self.ratio_interval[0] - 1.0, self.ratio_interval[1] - 1.0), self.tolerance_w / self.reference_w,
+        )  # fmt: skip
+
+    @property
+    def expanded_u_w(self) -> float:
+        """Half of the error's interval."""
+        return (self.error_interval_w[1] - self.error_interval_w[0]) / 2.0
+
+    @property
+    def error_fraction(self) -> float:
+        """Error as a fraction of the reference."""
+        return self.ratio - 1.0
+
+    @property
+    def expanded_u_ratio(self) -> float:
+        """Half of the ratio's interval."""
+        return (self.ratio_interval[1] - self.ratio_interval[0]) / 2.0
+
+    @property
+    def error_db(self) -> float:
+        """Error in dB, 10·log10(indicated/reference)."""
+        return float(10.0 * np.log10(self.ratio))
+
+    @property
+    def error_db_interval(self) -> tuple[float, float]:
+        """Ends of the error's interval in dB; asymmetric when U is large."""
+        low, high = 10.0 * np.log10(np.maximum(self.ratio_interval, 1e-12))
+        return float(low), float(high)
+
+    @property
+    def factor(self) -> float:
+        """What the indication is to be multiplied by."""
+        return 1.0 / self.ratio
+
+
+@dataclass(frozen=True, eq=False)
+class Worked:
+    """What the engine made of some points at once; columns in their order."""
+
+    points: tuple[PointResult, ...]
+    reference: Estimate  # W, what they say together
+    net: Estimate  # W, the part of it that goes into the end of the line
+    error: Estimate  # W
+    log_ratio: Estimate  # ln(indicated/reference)
+
+
+_WORKED = "worked"
+
+
+@dataclass(frozen=True, eq=False)
+class Result(Outcome):
+    """All points that could be worked out. Estimates over all of them are made when first asked for."""
+
+    points: tuple[PointResult, ...]  # those with a complete round, in the plan's order
+
+    @cached_property
+    def stated(self) -> tuple[Stated, ...]:
+        """The error of indication at each point."""
+        return tuple(item.stated for item in self.points)
+
+    @property
+    def quantities(self) -> Mapping[str, Estimate]:
+        """Reference, its part in the end of the line, error, and ln(indicated/reference), over `points`."""
+        return {name: getattr(self.worked, name) for name in _WHOLE} if self.worked else {}
+
+    @cached_property
+    def read(self) -> tuple[PointReadings, ...]:
+        """The readings that `points` were made from, in the same order."""
+        return tuple(item for item in self.readings if item.rounds)
+
+    @property
+    def worked(self) -> Worked | None:
+        """Estimates over all points together, or none where nothing was read."""
+        return once(self, _WORKED, lambda: _work(self.job, self.read, self.known) if self.read else None)
+
+    @property
+    def reference(self) -> Estimate | None:
+        """Power of the reference at the stated plane over `points`, W."""
+        return self.worked.reference if self.worked else None
+
+    @property
+    def net(self) -> Estimate | None:
+        """The part of it that goes into the end of the line, W."""
+        return self.worked.net if self.worked else None
+
+    @property
+    def error(self) -> Estimate | None:
+        """Error of indication in W over `points`."""
+        return self.worked.error if self.worked else None
+
+    @property
+    def log_ratio(self) -> Estimate | None:
+        """ln(indicated/reference) over `points`."""
+        return self.worked.log_ratio if self.worked else None
+
+    @cached_property
+    def _by_id(self) -> dict[str, PointResult]:
+        return {item.point.id: item for item in self.points}
+
+    def of(self, point_id: str) -> PointResult | None:
+        """The result at a point, or none yet."""
+        return self._by_id.get(point_id)
+
+    def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
+        """Budget of the error at a point, largest share first; empty where there is no result."""
+        here = tuple(item for item in self.read if item.point.id == point_id)
+        return _work(self.job, here, self.known).error.budget(0) if here else ()
+
+    def near(self, point_id: str, reach: int) -> "Result":
+        """The same results at a point and so many of its neighbours in the plan."""
+        place = next(i for i, item in enumerate(self.readings) if item.point.id == point_id)
+        some = self.readings[max(place - reach, 0) : place + reach + 1]
+        names = {item.point.id for item in some}
+        return replace(self, readings=some, points=tuple(item for item in self.points if item.point.id in names))
+
+    def holds_for(self, job: Job, phase: str, known: Mapping[str, float]) -> bool:
+        """Whether what was worked out at a point still stands where its readings do: nothing else counts there."""
+        mine, other = self.job, job
+        return (
+            self.phase == phase
+            and self.known == known
+            and (mine.method is other.method and mine.channels == other.channels)
+            and _same_bench(mine, other)
+            and (mine.dut, mine.tolerances, mine.rule) == (other.dut, other.tolerances, other.rule)
+            and mine.part_of_division == other.part_of_division
+            and mine.shortest_interval == other.shortest_interval
+        )
+
+
+def _same_points(result: Result, former: Result) -> bool:
+    return len(result.points) == len(former.points) and all(map(is_, result.points, former.points))
+
+
+def _same_bench(mine: Job, other: Job) -> bool:
+    """Whether the hook-up that is read is the same, part by part; any other has no say in the results."""
+    read = mine.stated.plane.hookup
+    bench = mine.hookup(read)
+    if mine.kit is not other.kit:
+        parts, others = mine.parts, other.parts
+        names = {item.part for item in bench.elements} | {mine.dut}
+        if any(parts[name] is not others.get(name) for name in names):
+            return False
+    return bench is other.hookup(read)
+
+
+def reduce(
+    job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Result | None = None
+) -> Result:
+    """Work a job out as far as its readings reach.
+
+    Parameters
+    ----------
+    phase : str
+        As found, or as left.
+    known : mapping
+        What if: factors on standard uncertainties by influence id; see `with_known`.
+    former : Result, optional
+        Of the same job before a change: points whose readings didn't change are taken from it.
+    """
+    kept = former if former is not None and former.holds_for(job, phase, known) else None
+    since = job.events_since(kept.job) if kept is not None else None
+    if kept is None or since is None:
+        found = readings_by_point(job, phase)
+    else:
+        found = readings_by_point(job, phase, kept.readings, job.points_of(since))
+    done = {id(item): point for item, point in zip(kept.read, kept.points, strict=True)} if kept else {}
+    fresh = tuple(item for item in found if item.rounds and id(item) not in done)
+    worked = _work(job, fresh, known) if fresh else None
+    if worked:
+        done |= {id(item): point for item, point in zip(fresh, worked.points, strict=True)}
+    result = Result(job, phase, known, found, tuple(done[id(item)] for item in found if item.rounds))
+    if kept and _same_points(result, kept):
+        hand_on(kept, result, _WORKED)  # nothing that was read changed
+    if worked and len(fresh) == len(result.points):
+        keep(result, _WORKED, worked)  # all of them were made together: no need to do it again
+    return result
+
+
+def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> Worked:
+    """Some points together, one propagation for all that are read alike."""
+    alike: dict[tuple[str, tuple[str, ...]], list[int]] = {}
+    for place, item in enumerate(read):
+        alike.setdefault((item.point.hookup, job.references_of(item.point)), []).append(place)
+    made = [_work_alike(job, tuple(read[place] for place in places), known) for places in alike.values()]
+    if len(made) == 1:
+        return made[0]
+    order = [np.array(places) for places in alike.values()]
+    points = {int(place): point for places, one in zip(order, made, strict=True)
+              for place, point in zip(places, one.points, strict=True)}  # fmt: skip
+    whole = (joined([getattr(one, name) for one in made], order) for name in _WHOLE)
+    return Worked(tuple(points[place] for place in range(len(read))), *whole)
+
+
+_WHOLE = ("reference", "net", "error", "log_ratio")
+"""What is kept over all points."""
+
+
+def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> Worked:
+    """Points of one hook-up that read the same channels."""
+    mean = scatter(job, read)
+    references = references_at(job, read, mean)
+    trusted = references.trusted(job.method.parameters)
+    device = _Device(job.dut, job.indicator(job.device_channel.id).detector)
+    inputs = Inputs((*references.influences, *_comparison_influences(references, device, mean)))
+    inputs = with_known(inputs, known)
+    weights, agreements = _weighed(job, references, inputs, trusted)
+    model = _comparison(references, device, weights)
+    made = propagate(model, inputs, _outputs(job, references))
+    tolerances = job.tolerance_w([item.point for item in read], made["reference"].value, mean.digit_w)
+    bent = np.flatnonzero(bends(model, inputs, {"log_ratio": made["log_ratio"]}))
+    sampled = {
+        int(column): _sampled(job, read[int(column)], inputs, int(column), weights, float(tolerances[column]))
+        for column in bent
+    }
+    points = tuple(
+        _point_result(
+            job, item, made, column, _stated(made, sampled, column), float(tolerances[column]),
+            bool(np.any(trusted[:, column])), float(mean.drift_limit[column]),
+            _each(references, made, weights, trusted, column), agreements[column],
+        )
+        for column, item in enumerate(read)
+    )  # fmt: skip
+    return Worked(points, *(made[name] for name in _WHOLE))
+
+
+def _outputs(job: Job, references: References) -> dict[str, tuple[Measurand | str, str]]:
+    stated = job.stated
+    end = Measurand(Kind.NET, Statistic.CARRIER, references.end, stated.z0_ohm)
+    each = {f"log.{item.channel}": (stated, "") for item in references.means}
+    return {"reference": (stated, "W"), "net": (end, "W"), **each, **_COMPARED}
+
+
+_COMPARED: dict[str, tuple[Measurand | str, str]] = {
+    "error": ("error of indication", "W"),
+    "log_ratio": ("ln(indicated/reference)", ""),
+}
+
+
+def _weighed(
+    job: Job, references: References, inputs: Inputs, trusted: NDArray[np.bool_]
+) -> tuple[FloatArray, list[Agreement | None]]:
+    """Weights of the references, shape (m, n), and how they agree: by least squares, or all on the one that is named.
+
+    In logarithms, as they are known in per cent. What is no reference at a point has no weight there, unless none is.
+    """
+    names = [item.channel for item in references.means]
+    n = references.bench.frequency_hz.size
+    if len(names) == 1:
+        return np.ones((1, n)), [None] * n
+    outputs: dict[str, tuple[Measurand | str, str]] = {f"log.{name}": (name, "") for name in names}
+    made = propagate(_each_reference(references), inputs, outputs)
+    logs = np.array([made[name].value for name in outputs])
+    correlation = inputs.correlation(list(made[next(iter(outputs))].sensitivities))
+    signed = np.array([made[name].signed for name in outputs])
+    weights = np.zeros((len(names), n))
+    agreements: list[Agreement | None] = []
+    for column in range(n):
+        used = np.flatnonzero(trusted[:, column]) if np.any(trusted[:, column]) else np.arange(len(names))
+        here = signed[used][:, :, column]
+        found = agreement(logs[used, column], here @ correlation @ here.T)
+        agreements.append(found)
+        named = [place for place in used if names[place] == job.reference]
+        weights[named or used, column] = 1.0 if named else np.array(found.weights)
+    return weights, agreements
+
+
+AT_METER = "@meter"
+"""Ends the name of a harmonic's phase at the meter, where that is an influence of its own."""
+
+
+@dataclass(frozen=True)
+class _Device:
+    """The meter under test: whose reading it is, and what it answers to."""
+
+    part: str
+    detector: Detector
+
+
+def _repeat(references: References, mean: ChannelMean) -> str:
+    """Name of the scatter of the device against a reference."""
+    return "repeat" if len(references.means) == 1 else f"repeat.{mean.channel}"
+
+
+def _drift(references: References, mean: ChannelMean) -> str:
+    """Name of what a drift leaves against a reference."""
+    name = f"{references.source.id}.drift"
+    return name if len(references.means) == 1 else f"{name}.{mean.channel}"
+
+
+def _each_reference(references: References) -> Model:
+    """Logarithm of the power that each reference says at the moment of the meter, from all influences at once."""
+
+    def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
+        powers, net = references.powers(x)
+        logs = {
+            f"log.{mean.channel}": np.log(np.maximum(power, SMALLEST_POWER_W))
+            + np.clip(x[_drift(references, mean)], -LOG_CLIP, LOG_CLIP)
+            - np.clip(x[_repeat(references, mean)], -LOG_CLIP, LOG_CLIP)
+            for mean, power in zip(references.means, powers, strict=True)
+        }
+        return {**logs, "net share": net}
+
+    return model
+
+
+def _comparison(references: References, device: _Device, weights: FloatArray) -> Model:
+    """The reference's power, the error and the ratio, from all influences at once.
+
+    The source's harmonics move reference and meter, each by its own way of responding to them. Where both effects add
+    (an averaging needle falls as the crest rises) they are taken as one; nobody counts on their cancelling, since the
+    phase between the two places isn't known: there the meter has an influence of its own (docs/decisions/0007). What a
+    drift leaves is the reference's: it is stated for the moment in which the meter was read. The scatter of the rounds
+    is that of the ratio: it is no part of what the reference is known to.
+    """
+    each, meter = _each_reference(references), _meter_harmonics(references, device)
+    names = [f"log.{mean.channel}" for mean in references.means]
+
+    def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
+        found = each(x)
+        log = sum((weight * found[name] for weight, name in zip(weights, names, strict=True)), np.zeros(1))
+        scatter = sum(
+            (
+                weight * np.clip(x[_repeat(references, mean)], -LOG_CLIP, LOG_CLIP)
+                for weight, mean in zip(weights, references.means, strict=True)
+            ),
+            np.zeros(1),
+        )
+        reference = np.exp(np.clip(log + scatter, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
+        lifted = 1.0 + sum(weight * x[name] for name, weight in meter.items())
+        shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted
+        return {
+            **{name: found[name] for name in names}, "reference": reference, "net": reference * found["net share"],
+            "error": shown - reference, "log_ratio": np.log(np.maximum(shown / reference, SMALLEST_RATIO)),
+        }  # fmt: skip
+
+    return model
+
+
+def _meter_harmonics(references: References, device: _Device) -> dict[str, float]:
+    """Relative change of the power the meter shows, by the influence that holds the harmonic's cos φ there."""
+    ratios, source = references.source.harmonics.ratios, references.source.id
+    weights = {order: 2.0 * ratio * volts_weight(order, RESPONDS[device.detector]) for order, ratio in ratios.items()}
+    shared = {item.id for item in references.influences}
+    return {
+        harmonic_id(source, order)
+        + (AT_METER if weight > 0 or harmonic_id(source, order) not in shared else ""): weight
+        for order, weight in weights.items()
+        if weight
+    }
+
+
+def _comparison_influences(references: References, device: _Device, mean: Scatter) -> tuple[Influence, ...]:
+    """What the meter showed (its own accuracy is sought, so only reading it is uncertain), scatter, and drift left."""
+    n, source = mean.indicated_w.size, references.source
+    found = [
+        influence(
+            f"{device.part}.reading", "meter, reading the dial", mean.indicated_w, mean.u_indicated_w, points=n,
+            unit="W", source_id=device.part, distribution=Distribution.RECTANGULAR, sharing=each_point(n),
+            basis="part of the local division",
+        )
+    ]  # fmt: skip
+    for item in mean.references:
+        found.append(
+            influence(
+                _repeat(references, item), "repeatability of the ratio", 0.0, item.u_repeat, points=n,
+                sharing=each_point(n), dof=item.dof_repeat, kind="A", basis="scatter of the rounds",
+            )
+        )  # fmt: skip
+        found.append(
+            influence(
+                _drift(references, item), "drift of the carrier, left over", 0.0,
+                standard_u_from_limit(item.drift_limit, Distribution.RECTANGULAR), points=n, source_id=source.id,
+                distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="after interpolating the reference",
+            )
+        )  # fmt: skip
+    shape = Distribution.U_SHAPED if source.harmonics.measured else Distribution.DISC
+    found += [
+        influence(
+            name, f"source, harmonic {name.removesuffix(AT_METER)[-1]} at the meter", 0.0,
+            standard_u_from_limit(1.0, shape), points=n, source_id=source.id, distribution=shape,
+            sharing=each_point(n), basis="phase unknown",
+        )
+        for name in _meter_harmonics(references, device)
+        if name.endswith(AT_METER)
+    ]  # fmt: skip
+    return tuple(found)
+
+
+def _sampled(
+    job: Job, read: PointReadings, inputs: Inputs, column: int, weights: FloatArray, tolerance: float
+) -> dict[str, Sampled]:
+    """Monte Carlo at a point where linear propagation doesn't hold.
+
+    Powers are products, so the linear picture is judged where it is straightest: in the logarithm of the ratio. An 8 %
+    load or a wide scatter is linear there, and its interval in per cent and dB is asymmetric by itself.
+    """
+    here = np.array([column])
+    mean = scatter(job, (read,))
+    device = _Device(job.dut, job.indicator(job.device_channel.id).detector)
+    model = _comparison(references_at(job, (read,), mean), device, weights[:, here])
+    return monte_carlo(
+        model, inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=job.shortest_interval,
+        within={"error": np.array([tolerance])},
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Stated:
+    """Error and ratio of one point with their intervals, by the engine that holds there."""
+
+    error_w: float
+    u_error_w: float
+    error_interval_w: tuple[float, float]
+    ratio: float
+    ratio_interval: tuple[float, float]
+    dof: float
+    engine: str
+    conformance: float | None = None  # drawn probability that the error lies inside its tolerance
+
+
+def _stated(compared: Mapping[str, Estimate], sampled: Mapping[int, Mapping[str, Sampled]], column: int) -> _Stated:
+    error, log_ratio = compared["error"], compared["log_ratio"]
+    value, u, expanded = (float(item[column]) for item in (error.value, error.u, error.expanded_u))
+    log, log_u = float(log_ratio.value[column]), float(log_ratio.expanded_u[column])
+    share, dof = math.exp(log), float(error.dof[column])
+    if column not in sampled:
+        ends = (value - expanded, value + expanded)
+        around = (math.exp(log - log_u), math.exp(min(log + log_u, LOG_CLIP)))
+        return _Stated(value, u, ends, share, around, dof, "linear")
+    drawn = sampled[column]
+    ends = (float(drawn["error"].low[0]), float(drawn["error"].high[0]))
+    # not the drawn standard deviation: three rounds have a t whose tails leave none to speak of
+    u = (ends[1] - ends[0]) / 2.0 / float(error.k[column])
+    shares = (math.exp(float(drawn["log_ratio"].low[0])), math.exp(float(drawn["log_ratio"].high[0])))
+    inside = drawn["error"].inside
+    conformance = None if inside is None else float(inside[0])
+    return _Stated(value, u, ends, share, shares, dof, "Monte Carlo", conformance)
+
+
+def _each(
+    references: References, made: Mapping[str, Estimate], weights: FloatArray, trusted: NDArray[np.bool_], column: int
+) -> tuple[ReferenceResult, ...]:
+    """What each reference says at a point."""
+    found = []
+    for place, mean in enumerate(references.means):
+        log = made[f"log.{mean.channel}"]
+        power, u = math.exp(float(log.value[column])), float(log.expanded_u[column])
+        found.append(
+            ReferenceResult(
+                mean.channel, power, (power * math.exp(-u), power * math.exp(min(u, LOG_CLIP))),
+                float(weights[place, column]), bool(trusted[place, column]),
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _point_result(
+    job: Job,
+    found: PointReadings,
+    made: Mapping[str, Estimate],
+    column: int,
+    stated: _Stated,
+    tolerance: float,
+    is_reference: bool,
+    drift_limit: float,
+    references: tuple[ReferenceResult, ...],
+    agrees: Agreement | None,
+) -> PointResult:
+    reference = made["reference"]
+    reference_w = float(reference.value[column])
+    low, high = stated.error_interval_w
+    expanded = (high - low) / 2.0
+    decision = decide(stated.error_w, stated.u_error_w, expanded, tolerance, job.rule, is_reference, stated.conformance)
+    return PointResult(
+        point=found.point, rounds=len(found.rounds), reference_w=reference_w,
+        reference_u_w=float(reference.expanded_u[column]), net_w=float(made["net"].value[column]),
+        indicated_w=reference_w + stated.error_w, error_w=stated.error_w, u_error_w=stated.u_error_w,
+        error_interval_w=stated.error_interval_w,
+        k=expanded / stated.u_error_w if stated.u_error_w > 0 else 2.0, dof=stated.dof, ratio=stated.ratio,
+        ratio_interval=stated.ratio_interval, tolerance_w=tolerance,
+        decision=decision, is_reference=is_reference, engine=stated.engine, drift_limit=drift_limit,
+        references=references, agreement=agrees,
+    )  # fmt: skip

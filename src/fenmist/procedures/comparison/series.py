@@ -1,0 +1,49 @@
+"""Power against time at a point of a comparison: what was read, references first."""
+
+from fenmist.calibration.rounds import PointReadings
+from fenmist.calibration.series import Series
+from fenmist.procedures.comparison.reduction import PointResult, Result
+from fenmist.waveform.sine import RMS_PER_UNIT
+
+
+def series_of(result: Result, point_id: str) -> tuple[Series, ...]:
+    """What was read at a point against time."""
+    return series_at(result.readings_at(point_id), result.of(point_id))
+
+
+def series_at(readings: PointReadings, result: PointResult | None) -> tuple[Series, ...]:
+    """What was read at a point against time, one for each channel, references first; none without times.
+
+    Volts become the power they make by the point's own reduction (its reference over the square of its volts).
+    """
+    per_volt2 = _watts_per_volt2(readings, result)
+    made = []
+    read = [(False, item) for one in readings.rounds for item in one.references]
+    read += [(True, item) for one in readings.rounds for item in one.duts]
+    for of_device, channel in dict.fromkeys((of_device, item.entry.channel) for of_device, item in read):
+        here = (item for _, item in read if item.entry.channel == channel)
+        taken = sorted(((item.at_s, item.reading) for item in here if item.at_s is not None), key=lambda pair: pair[0])
+        if not taken:
+            continue
+        powers = [
+            (reading.value * RMS_PER_UNIT[reading.unit]) ** 2 * per_volt2
+            if reading.unit in RMS_PER_UNIT
+            else reading.value
+            for _, reading in taken
+        ]
+        if any(power > 0 for power in powers):
+            start = taken[0][0]
+            made.append(Series(channel, of_device, tuple(at - start for at, _ in taken), tuple(powers)))
+    return tuple(made)
+
+
+def _watts_per_volt2(readings: PointReadings, result: PointResult | None) -> float:
+    if result is None:
+        return 0.0
+    volts2 = [
+        (item.reading.value * RMS_PER_UNIT[item.reading.unit]) ** 2
+        for one in readings.rounds
+        for item in one.references
+        if item.reading.unit in RMS_PER_UNIT
+    ]
+    return result.reference_w * len(volts2) / sum(volts2) if volts2 else 0.0

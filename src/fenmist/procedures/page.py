@@ -1,0 +1,144 @@
+"""What a room shows of its results, as data: drawn by the desk and by paper alike.
+
+Texts are ready to be set; nothing here knows a screen, a page or a question.
+"""
+
+from dataclasses import dataclass
+
+from fenmist.reading.event import AS_FOUND, AS_LEFT
+from fenmist.units.display import rounded
+
+FREQUENCY, LEVEL, YEARS = "frequency", "level", "years"
+AXIS_TITLES = {FREQUENCY: "frequency in MHz", LEVEL: "level in W, as planned", YEARS: "year and month"}
+"""What runs across, with its unit."""
+
+FAR, FAR_TOLERANCES = 60.0, 3.0
+"""Value, or tolerances, beyond which a point no longer stretches the drawing (Fenmist's own)."""
+
+
+@dataclass(frozen=True)
+class ChartPoint:
+    """One point with its bar, in the chart's unit."""
+
+    point_id: str
+    x: float  # MHz, W or years
+    value: float
+    low: float
+    high: float
+    tolerance: float  # half-width of the corridor there
+
+
+@dataclass(frozen=True)
+class ChartSeries:
+    """Points of one level (or frequency) in one phase, rising."""
+
+    label: str
+    points: tuple[ChartPoint, ...]
+    group: int = 0  # which level or frequency, from 0: the sign
+    solid: bool = True  # false as found where there is an as left
+    between: tuple[tuple[float, float], ...] = ()  # the curve through them, as places and values
+
+
+@dataclass(frozen=True)
+class Chart:
+    """A quantity with its uncertainty over frequency, level or years: a series per level (or frequency) and phase."""
+
+    series: tuple[ChartSeries, ...]
+    over: str = FREQUENCY
+    quantity: str = "error"
+    unit: str = "%"
+
+    @property
+    def groups(self) -> tuple[tuple[int, str], ...]:
+        """Number and name of each level or frequency."""
+        return tuple({line.group: line.label for line in self.series}.items())
+
+    @property
+    def phases_said(self) -> str:
+        """What solid and hollow signs mean, where both stand."""
+        return "" if all(line.solid for line in self.series) else f"hollow: {AS_FOUND}, solid: {AS_LEFT}"
+
+    @property
+    def places(self) -> tuple[float, ...]:
+        """All places across, rising, each once."""
+        return tuple(sorted({point.x for line in self.series for point in line.points}))
+
+    @property
+    def reach(self) -> float:
+        """Largest value that must fit, at least 1; what lies far outside the tolerance is drawn at the edge."""
+        points = [point for line in self.series for point in line.points]
+        found = [max(abs(point.low), abs(point.high), point.tolerance) for point in points]
+        farthest = max([FAR, *(FAR_TOLERANCES * point.tolerance for point in points)])
+        return min(max([1.0, *found]), farthest)
+
+    def tick(self, x: float) -> str:
+        """What stands at a place across."""
+        if self.over != YEARS:
+            return f"{x:g}"
+        return f"{int(x)}-{min(int((x - int(x)) * 12.0) + 1, 12):02d}"
+
+    def said_at(self, point: ChartPoint) -> str:
+        """A point's values in words, for the crosshair."""
+        place = {FREQUENCY: f"{point.x:g}\u2009MHz", LEVEL: f"{point.x:g}\u2009W"}.get(self.over, self.tick(point.x))
+        low, high = rounded(point.low, 1, plus=True), rounded(point.high, 1, plus=True)
+        return (
+            f"{place}: {rounded(point.value, 1, plus=True)}\u2009{self.unit} "
+            f"({low} to {high}), tolerance ±{rounded(point.tolerance, 1)}\u2009{self.unit}"
+        )
+
+    @property
+    def axis_title(self) -> str:
+        """What runs across."""
+        return AXIS_TITLES[self.over]
+
+    @property
+    def value_title(self) -> str:
+        """What stands up."""
+        return f"{self.quantity} in {'per cent' if self.unit == '%' else self.unit}"
+
+
+LID, BENCH = "lid", "bench"
+SIZES = {LID: (85.6, 54.0), BENCH: (148.0, 105.0)}
+"""Width and height of a card in mm."""
+
+
+@dataclass(frozen=True)
+class Card:
+    """Everything that stands on a card for a lid or a bench."""
+
+    size: str
+    width_mm: float
+    height_mm: float
+    title: str
+    under: str  # serial, day, number
+    columns: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    foot: str
+    left_out: str  # what found no room, or nothing
+    demo: bool
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What runs along while a point is read."""
+
+    name: str  # "error so far"
+    value: str
+    second: str  # the same otherwise: in dB
+    expanded_u: str
+    u_name: str  # "U, k = 2.00"
+    scatter: str  # of the rounds
+    drift: str  # of what it is compared with
+
+    NOTHING = "—"
+
+
+@dataclass(frozen=True)
+class ResultPage:
+    """The answer: a row of texts for each point that could be worked out, and what paper says of them."""
+
+    headline: str
+    headings: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]  # in the order of the outcome's stated rows
+    facts: tuple[tuple[str, str], ...]  # what was measured and how, for paper
+    statements: tuple[str, ...]  # beneath the results, on paper

@@ -1,0 +1,104 @@
+"""What a room has to offer: functions for one question, from the beginning of a job to its paper.
+
+Everything outside a room sees these alone, through `procedures.table`, and what they return: outcomes and pages.
+"""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Generic, TypeVar
+
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.series import Series
+from fenmist.findings.note import Note, Problem
+from fenmist.hookup.line import HookUp
+from fenmist.kit.part import Part
+from fenmist.kit.sheet import Field
+from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
+from fenmist.procedures.page import Card, Chart, Figures, ResultPage
+from fenmist.reading.event import Entry
+
+Found = TypeVar("Found", bound=Outcome)
+
+Cell = str | float | int
+"""What stands in a cell of a table for other programs."""
+
+
+@dataclass(frozen=True, eq=False)
+class Seen(Generic[Found]):
+    """A job with what came of it, as its pages are made."""
+
+    job: Job
+    phase: str  # whose readings are in hand
+    found: Found
+    left: Found | None = None  # none where nothing was adjusted
+
+    @property
+    def final(self) -> Found:
+        """What the job ends with: as left where something was read then, else as found."""
+        return self.left if self.left is not None and self.left.stated else self.found
+
+    @property
+    def in_hand(self) -> Found:
+        """The outcome of the phase in hand."""
+        return self.left if self.left is not None and self.phase == self.left.phase else self.found
+
+
+@dataclass(frozen=True)
+class Procedure(Generic[Found]):
+    """A measurement procedure (VIM 2.6): one question that a technician asks, and how it is answered."""
+
+    id: str  # stands in the job
+    question: str  # in a technician's words
+    title: str  # of the certificate
+    quantity: str  # that is stated
+    kind: str  # of its method, stands in the job with a version
+    version: int
+
+    begin: Callable[[str, str, Sequence[Part], str, datetime], Job]
+    """A job of an id and a title, from a kit, on a device (any where none is named), made at a moment."""
+    line_fields: tuple[Field, ...]
+    """What is asked about the hook-up."""
+    plan_fields: tuple[Field, ...]
+    """What is asked before anything is read."""
+    draft: Callable[[Job], dict[str, str]]
+    """Everything that is asked of a job, as texts."""
+    from_draft: Callable[[Job, Mapping[str, str]], Job | tuple[Problem, ...]]
+    """The job with those texts, or what is wrong with them."""
+    trouble: Callable[[Job, HookUp], str]
+    """Why a hook-up that is read could not be read any more, or nothing."""
+    flaws: Callable[[Job], Iterator[str]]
+    """What a job from elsewhere lacks to be one of this question."""
+    method: Callable[[Job], str]
+    """The method in words, for paper."""
+
+    reduce: Callable[[Job, str, Mapping[str, float], Found | None], Found]
+    """What comes of a job's phase, with other uncertainties, from what came of it before."""
+    judge: Callable[[Job, Found, date, str, Found | None], tuple[Note, ...]]
+    """All notes, on a day, of a phase; as left is held against as found."""
+    judge_entries: Callable[[Job, Found, str, str], tuple[Note, ...]]
+    """Notes on the entries of a point and its neighbours, at once."""
+
+    readings_headline: Callable[[Job, Found, PlanPoint | None], str]
+    what_if: Callable[[Job, Stated, Stated], str]
+    """What another uncertainty would make of what is stated."""
+    short: Callable[[Found], str]
+    """The answer in a few words, for lists."""
+    figures: Callable[[Found, str], Figures]
+    """What runs along at a point."""
+    entry_text: Callable[[Found, Entry], str]
+    """What an entry of a reference comes to."""
+    series: Callable[[Found, str], tuple[Series, ...]]
+    """What was read at a point against time."""
+    chart: Callable[[Job, Found, Found | None, str, bool], Chart]
+    """As found (or what is in hand), as left, over what; with what lies between the points."""
+    page: Callable[[Seen[Found]], ResultPage]
+    cards: Callable[[Seen[Found], str], tuple[Card, ...]]
+    """Cards with a certificate's number; raises OutOfRangeError where nothing was read."""
+    table: Callable[[Seen[Found]], list[list[Cell]]]
+    """Headings and rows for other programs."""
+    with_power_parts: Callable[[Job, PowerRequest, PowerAnswer], Job] | None = None
+    """The job with the parts that the tool “power from volts” describes; none where it reads no volts."""
+    look_up: Callable[[Found, str], str] | None = None
+    """The answer to a reading as typed, "40 W at 14 MHz"; none where there is nothing to look up."""

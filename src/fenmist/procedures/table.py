@@ -1,0 +1,24 @@
+"""The rooms that there are: the only place that knows them all."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from fenmist.calibration.job import Job
+from fenmist.errors import UnknownIdError
+from fenmist.procedures.comparison.room import COMPARISON
+from fenmist.procedures.procedure import Procedure
+
+ROOMS: tuple[Procedure[Any], ...] = (COMPARISON,)
+"""In the order in which they are offered."""
+
+_BY_ID: Mapping[str, Procedure[Any]] = {room.id: room for room in ROOMS}
+
+
+def procedure_of(job: Job) -> Procedure[Any]:
+    """The room that answers a job's question; raises UnknownIdError."""
+    room = _BY_ID.get(job.question)
+    if room is None:
+        raise UnknownIdError(
+            f"This Fenmist knows no procedure “{job.question}”.", "The job comes from a newer one: open it there."
+        )
+    return room

@@ -1,0 +1,180 @@
+"""Curves between the points read, and ranges that should meet, against SciPy and the simulated arithmetic."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from scipy.interpolate import pchip_interpolate
+
+from fenmist.calibration.edit import plan_with_cell, with_as_left
+from fenmist.errors import OutOfRangeError
+from fenmist.procedures.comparison.asked import job_draft, job_from_draft
+from fenmist.procedures.comparison.curve import curves_over_frequency, look_up
+from fenmist.procedures.comparison.make import plan_points
+from fenmist.procedures.comparison.overlap import overlaps
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.reading.event import AS_LEFT, Slot
+from support.builders import enter, job
+
+FREQUENCIES = (2e6, 8e6, 16e6)
+
+
+def read(errors, frequencies=FREQUENCIES, levels=(50.0,), range_id="200"):
+    """A meter with one ratio a point in 50 Ω."""
+    made = replace(job([], load="50"), plan=plan_points(frequencies, levels, range_id))
+    for point, error in zip(made.plan, errors, strict=True):
+        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.6g}")
+        made = enter(made, Slot(point.id, 1, 1), f"{point.target_w * error:.6g}")
+    return made
+
+
+def test_a_curve_goes_through_its_points_and_is_scipys_between_them():
+    """The oscilloscope's 1 MΩ takes 0.005 % of the power."""
+    curve = curves_over_frequency(reduce(read((1.0, 0.97, 0.9))))[0]
+
+    assert curve.at(8e6).ratio == pytest.approx(0.97, rel=1e-4)
+    assert curve.at(8e6).measured
+    wanted = math.exp(pchip_interpolate(np.array(FREQUENCIES), np.log([1.0, 0.97, 0.9]), 12e6))
+    assert curve.at(12e6).ratio == pytest.approx(float(wanted), rel=1e-4)
+    assert curve.at(12e6).factor == pytest.approx(1 / float(wanted), rel=1e-4)
+
+
+def test_between_points_it_is_less_certain_than_at_them():
+    curve = curves_over_frequency(reduce(read((1.0, 0.97, 0.9))))[0]
+    widths = [curve.at(f).ratio_interval[1] / curve.at(f).ratio_interval[0] for f in (8e6, 10e6, 12e6)]
+
+    assert widths[0] < widths[1] < widths[2]
+
+
+def test_a_curve_never_swings_past_its_points():
+    curve = curves_over_frequency(reduce(read((1.0, 1.0, 0.9))))[0]
+    ratios = [curve.at(f).ratio for f in np.linspace(2e6, 16e6, 101)]
+
+    assert max(ratios) <= 1.0 + 1e-9
+    assert min(ratios) >= 0.9 - 1e-4
+
+
+def test_the_drawn_curve_passes_all_points_and_lies_between_neighbours():
+    curve = curves_over_frequency(reduce(read((1.0, 0.97, 0.9))))[0]
+    drawn = curve.drawn(10)
+
+    assert len(drawn) == 21
+    assert dict(drawn)[8e6] == pytest.approx(curve.at(8e6).ratio)
+    assert [ratio for _, ratio in drawn] == sorted((ratio for _, ratio in drawn), reverse=True)
+
+
+@pytest.mark.parametrize("f", [1.99e6, 16.1e6, 0.0])
+def test_outside_of_what_was_read_nothing_is_said(f):
+    with pytest.raises(OutOfRangeError, match="Nothing was read"):
+        curves_over_frequency(reduce(read((1.0, 0.97, 0.9))))[0].at(f)
+
+
+def test_one_curve_for_each_level():
+    curves = curves_over_frequency(reduce(read((1.0, 0.99, 0.97, 0.96), FREQUENCIES[:2], (50.0, 100.0))))
+
+    assert [curve.fixed for curve in curves] == [50.0, 100.0]
+    assert curves[1].x == pytest.approx([2e6, 8e6])
+    assert [curve.at(8e6).ratio for curve in curves] == pytest.approx([0.97, 0.96], rel=1e-4)
+
+
+def test_what_is_no_reference_makes_no_curve():
+    made = read((1.0, 0.97, 0.9))
+    scope = made.part("scope")
+    bandwidth = replace(scope.properties["bandwidth_hz"], value=30e6)
+    slow = replace(scope, properties={**scope.properties, "bandwidth_hz": bandwidth})
+
+    assert curves_over_frequency(reduce(made.with_part(slow)))[0].x == pytest.approx([2e6, 8e6])
+
+
+def test_two_ranges_share_their_reference():
+    """The difference's u is what two dials can be read to; the reference's 3.5 % drops out."""
+    made = read((1.0,), (7e6,), (18.0,), "20")
+    other = replace(made.plan[0], id="p2", range_id="200")
+    made = replace(made, plan=(*made.plan, other))
+    made = enter(made, Slot("p2", 1, 0), f"{math.sqrt(8 * 50 * 18):.6g}")
+    made = enter(made, Slot("p2", 1, 1), "18.4")
+    found = overlaps(reduce(made))
+
+    assert len(found) == 1
+    assert found[0].difference == pytest.approx(math.log(18 / 18.4), rel=1e-3)
+    # quarter of a division: 2.5/4·0.1… on the 20 W range at 18 (printed 180, 10 a division), 5 W on the 200 W one
+    u = math.hypot(0.25 / math.sqrt(3) / 18, 1.25 / math.sqrt(3) / 18.4)
+    assert found[0].expanded_u == pytest.approx(2 * u, rel=0.02)
+
+
+def test_levels_far_apart_are_not_compared():
+    made = read((1.0, 1.0), (7e6,), (18.0, 100.0), "200")
+
+    assert overlaps(reduce(made)) == ()
+
+
+@pytest.mark.parametrize(("watts", "f", "truth"), [(50.0, 8e6, 50 / 0.97), (40.0, 8e6, 40 / 0.97), (99.0, 2e6, 99.0)])
+def test_a_reading_is_looked_up(watts, f, truth):
+    found = look_up(reduce(read((1.0, 0.97, 0.9))), watts, f)
+
+    assert found.power_w == pytest.approx(truth, rel=1e-4)
+    assert found.interval_w[0] < truth < found.interval_w[1]
+    assert found.measured
+
+
+@pytest.mark.parametrize(("watts", "f"), [(10.0, 8e6), (101.0, 8e6), (50.0, 30e6)])
+def test_what_was_not_read_is_not_looked_up(watts, f):
+    with pytest.raises(OutOfRangeError, match="Nothing was read"):
+        look_up(reduce(read((1.0, 0.97, 0.9))), watts, f)
+
+
+# the order of a round, the stated plane, the phase
+
+
+def test_the_order_of_a_round_is_chosen_for_points_not_yet_begun():
+    made = read((1.0,), (7e6,))
+    made = replace(made, plan=(*made.plan, replace(made.plan[0], id="p2")))
+    draft = {**job_draft(made), "order": "REF-DUT-REF"}
+    changed = job_from_draft(made, draft)
+
+    assert [len(point.sequence) for point in changed.plan] == [2, 3]
+    assert changed.plan[1].sequence == ("scope", "meter", "scope")
+    assert job_draft(changed)["order"] == "REF-DUT-REF"
+
+
+def test_the_order_chosen_before_anything_is_planned_holds_for_what_is_planned():
+    made = job_from_draft(replace(job(), plan=()), {**job_draft(job()), "order": "DUT-REF-DUT"})
+
+    assert plan_with_cell(made, 0, 0, "7 MHz").plan[0].sequence == ("meter", "scope", "meter")
+
+
+def test_power_stated_at_the_meters_input_is_larger_by_its_own_loss():
+    made = read((1.0,), (7e6,))
+    meter = made.part("meter")
+    loss = replace(meter.properties["loss_db"], value=0.2)
+    made = made.with_part(replace(meter, properties={**meter.properties, "loss_db": loss}))
+    at_output = reduce(made).points[0]
+    changed = job_from_draft(made, {**job_draft(made), "stated": "the meter's input"})
+    at_input = reduce(changed).points[0]
+
+    assert at_input.reference_w / at_output.reference_w == pytest.approx(10**0.02, rel=1e-9)
+    assert changed.stated.plane == changed.hookups[0].stated
+    assert "meter.loss" in [row.influence.id for row in reduce(changed).budget("p1") if row.share > 0]
+    back = job_from_draft(changed, {**job_draft(changed), "stated": "the meter's output"})
+    assert (back.hookups, back.channels) == (made.hookups, made.channels)
+
+
+def test_readings_as_left_are_reduced_apart():
+    made = with_as_left(read((0.9,), (7e6,)))
+    made = enter(enter(made, Slot("p1", 1, 0, AS_LEFT), "141.42"), Slot("p1", 1, 1, AS_LEFT), "50")
+
+    assert reduce(made).points[0].ratio == pytest.approx(0.9, rel=1e-4)
+    assert reduce(made, AS_LEFT).points[0].ratio == pytest.approx(1.0, rel=1e-4)
+    assert with_as_left(made) is made
+
+
+def test_what_if_moves_u_as_the_share_predicts():
+    """Halving an input's u takes three quarters of its share out of the variance."""
+    made = read((1.0,), (7e6,))
+    plain = reduce(made).points[0]
+    row = reduce(made).budget("p1")[0]
+    halved = reduce(made, known={row.influence.id: 0.5}).points[0]
+
+    assert halved.u_error_w / plain.u_error_w == pytest.approx(math.sqrt(1 - 0.75 * row.share), rel=1e-6)
+    assert halved.error_w == pytest.approx(plain.error_w, rel=1e-9)

@@ -1,0 +1,203 @@
+"""From readings to errors."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fenmist.calibration.gather import stated_at_input
+from fenmist.calibration.job import Job
+from fenmist.hookup.editing import inserted
+from fenmist.kit import shelf
+from fenmist.kit.generic import generics
+from fenmist.kit.part import PartKind, SpecKind, SpecTerm
+from fenmist.procedures.benchwork import with_line
+from fenmist.procedures.comparison.asked import job_draft, job_from_draft
+from fenmist.procedures.comparison.make import cross_check, plan_points
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.reading.event import Event, EventKind, Slot
+from support.builders import WHEN, bench_kit, enter, job
+
+ROUNDS = [("102 Vpp", "25.6"), ("103 Vpp", "26.2"), ("101 Vpp", "25.0")]
+
+
+def test_rounds_are_averaged_as_log_ratios_so_that_a_drifting_carrier_drops_out():
+    steady = reduce(job([[("100 Vpp", "25"), ("100 Vpp", "25")]])).points[0]
+    drifting = reduce(job([[("100 Vpp", "25"), ("80 Vpp", "16")]])).points[0]
+
+    assert drifting.ratio == pytest.approx(steady.ratio)
+
+
+def test_the_meters_own_accuracy_is_what_is_sought_not_a_line_of_the_budget():
+    ids = {row.influence.id for row in reduce(job([ROUNDS])).budget("p1")}
+
+    assert "meter.reading" in ids
+    assert not any("accuracy" in name for name in ids)
+
+
+def test_every_part_between_meter_and_tee_has_a_line_of_its_own():
+    """0.3 dB ± 0.1 dB and 0.2 dB ± 0.06 dB, and the second once more: rectangular, each by its own name."""
+    made, parts = job([ROUNDS]), (shelf.jumper("long", "Long", 0.3, 0.1), shelf.jumper("short", "Short", 0.2, 0.06))
+    without = reduce(made).points[0].reference_w
+    for part in (parts[0], parts[1], parts[1]):
+        made = with_line(made, inserted(made.hookups[0], "meter", "out", part), [part])
+    point = reduce(made).points[0]
+    rows = {row.influence.id: row for row in reduce(made).budget("p1") if row.influence.id.endswith(".loss")}
+
+    assert 10 * math.log10(point.reference_w / without) == pytest.approx(0.7)
+    assert sorted((row.influence.label, row.influence.source_id) for row in rows.values()) == [
+        ("Long, loss", "long"), ("Short (jumper 3), loss", "short@jumper 3"), ("Short, loss", "short"),
+    ]  # fmt: skip
+    for name, limit_db in (("long.loss", 0.1), ("short.loss", 0.06)):
+        u = limit_db / math.sqrt(3) * math.log(10) / 10 * point.reference_w
+        assert rows[name].contribution == pytest.approx(u, rel=1e-3)
+
+
+def test_a_struck_entry_changes_the_result_and_restoring_brings_it_back():
+    made = job([ROUNDS])
+    before = reduce(made).points[0]
+    slip = made.events[-1]
+
+    struck = made.with_event(Event("s", EventKind.STRIKE, WHEN, target=slip.id, reason="misread"))
+    restored = struck.with_event(Event("r", EventKind.RESTORE, WHEN, target=slip.id))
+
+    assert reduce(struck).points[0].rounds == 2
+    assert reduce(restored).points[0] == before
+
+
+def test_an_open_entry_and_a_bound_stay_out_of_the_result():
+    made = job([[("102 Vpp", "25.6"), ("102 Vpp", "1,250"), ("102 Vpp", "off scale")]])
+    result = reduce(made)
+
+    assert result.points[0].rounds == 1
+    assert (result.readings[0].open_entries, result.readings[0].bounded) == (1, 1)
+    assert result.missing == 2
+
+
+def test_a_point_without_a_pair_has_no_result_yet():
+    result = reduce(job([[("102 Vpp", "")]]))
+
+    assert result.points == ()
+    assert not result.complete
+
+
+@pytest.mark.parametrize(("term", "expected"), [
+    (SpecTerm(SpecKind.OF_RANGE, 0.05), 10.0), (SpecTerm(SpecKind.OF_READING, 0.05), 0.05 * 22.65),
+    (SpecTerm(SpecKind.ABSOLUTE, 2.0, "W"), 2.0), (SpecTerm(SpecKind.DB, 0.5), 22.65 * (10**0.05 - 1)),
+], ids=lambda term: str(getattr(term, "kind", "")))  # fmt: skip
+def test_the_tolerance_is_what_its_kind_says(term, expected):
+    made = replace(job([[("102 Vpp", "25.6")]]), tolerance=term)
+
+    assert reduce(made).points[0].tolerance_w == pytest.approx(expected, rel=1e-3)
+
+
+def test_limits_of_the_method_stand_in_the_record():
+    made = job([[("102 Vpp", "25.6")]], bandwidth_hz=20e6)
+    method = replace(made.method, parameters={**made.method.parameters, "reference_limit": 0.5})
+
+    assert reduce(replace(made, method=method)).points[0].is_reference
+
+
+def test_three_hundred_points_are_reduced_at_once():
+    texts = [[("102 Vpp", "25.6")]] * 300
+    result = reduce(job(texts, frequencies_hz=np.linspace(2e6, 30e6, 300)))
+
+    assert len(result.points) == 300
+    assert result.error.covariance().shape == (300, 300)
+
+
+def _sign_unknown():
+    """Of |Z| and SWR alone the sign of the reactance, and so the match with the lead, stays open."""
+    return job([[("102", "25.6")]], load="|57.7| swr 1.9", lead_m=0.3, frequencies_hz=(28e6,))
+
+
+def test_where_the_linear_picture_fails_the_interval_is_drawn():
+    point = reduce(_sign_unknown()).points[0]
+    low, high = point.error_interval_w
+
+    assert point.engine == "Monte Carlo"
+    assert low < point.error_w < high
+    assert point.expanded_u_w == pytest.approx((high - low) / 2)
+
+
+def test_a_few_rounds_leave_a_drawn_point_a_sensible_coverage_factor():
+    """A t with two degrees of freedom has no standard deviation: u follows from the interval."""
+    rounds = [("102", "25.6"), ("102", "26"), ("102", "25.2")]
+    point = reduce(job([rounds], load="|57.7|", lead_m=0.3, frequencies_hz=(14e6,))).points[0]
+
+    assert point.engine == "Monte Carlo"
+    assert 2.0 <= point.k < 2.6
+
+
+def test_drawn_results_are_the_same_each_time():
+    assert reduce(_sign_unknown()).points == reduce(_sign_unknown()).points
+
+
+def test_a_wide_scatter_is_asymmetric_in_per_cent_and_never_below_nothing():
+    """Products are propagated as logarithms: the interval of the ratio is a factor either way."""
+    point = reduce(job([[("102", "25.6"), ("102", "70"), ("102", "40")]])).points[0]
+    low, high = point.ratio_interval
+
+    assert point.engine == "linear"
+    assert 0 < low < point.ratio < high
+    assert high / point.ratio == pytest.approx(point.ratio / low)
+
+
+def test_only_the_points_that_bend_are_drawn():
+    table = [(3e6, "50+j1"), (28e6, "|57.7| swr 1.9")]
+    made = job([[("102", "25.6")], [("102", "25.6")]], load=table, lead_m=0.3, frequencies_hz=(3e6, 28e6))
+
+    assert [point.engine for point in reduce(made).points] == ["linear", "Monte Carlo"]
+
+
+def test_a_needle_near_its_stop_is_drawn_and_its_ratio_is_never_below_nothing():
+    point = reduce(job([[("20", "1")]], level_w=1.0)).points[0]
+
+    assert point.engine == "Monte Carlo"
+    assert point.ratio_interval[0] > 0
+
+
+def test_reduce_after_one_entry_equals_reduce_from_scratch():
+    """Points whose readings didn't change are taken over; every number is what working it all out again gives."""
+    frequencies = (2e6, 7e6, 14e6, 28e6)
+    before = job([[("102", "25.6")]] * 4, frequencies_hz=frequencies, lead_m=0.3)
+    former = reduce(before)
+    after = enter(enter(before, Slot("p2", 2, 0), "101"), Slot("p2", 2, 1), "25.2")
+
+    found, scratch = reduce(after, former=former), reduce(after)
+
+    assert [item.point.id for item in found.points] == [item.point.id for item in scratch.points]
+    assert found.points[0] is former.points[0]
+    for one, other in zip(found.points, scratch.points, strict=True):
+        assert one.error_w == pytest.approx(other.error_w, rel=1e-10)
+        assert one.expanded_u_w == pytest.approx(other.expanded_u_w, rel=1e-10)
+    assert found.log_ratio.u == pytest.approx(scratch.log_ratio.u, rel=1e-10)
+
+
+def test_reduce_after_another_tolerance_takes_nothing_over():
+    before = job([[("102", "25.6")]])
+    former = reduce(before)
+
+    found = reduce(replace(before, part_of_division=0.5), former=former)
+
+    assert found.points[0] is not former.points[0]
+    assert found.points[0].expanded_u_w != former.points[0].expanded_u_w
+
+
+@pytest.mark.parametrize("meter", [p for p in generics() if p.kind is PartKind.INLINE_METER], ids=lambda part: part.id)
+def test_a_meter_of_any_make_can_be_the_device(meter):
+    """A display without an arc, two needles, a pair of ports per band: read against the scope all the same."""
+    kit = [meter, *(part for part in bench_kit() if part.kind is not PartKind.INLINE_METER)]
+    made = cross_check(
+        "job", "a job", kit, plan_points([7e6], [20.0], meter.indicators[0].ranges[-1].id), created_at=WHEN
+    )
+    for place, text in enumerate(("102 Vpp", "22.0")):
+        made = enter(made, Slot("p1", 1, place), text)
+
+    (point,) = reduce(made).points
+    assert point.error_fraction == pytest.approx(22.0 / 22.65 - 1.0, abs=0.002)
+    assert made.tolerance == meter.indicators[0].stated[0]
+    moved = job_from_draft(made, {**job_draft(made), "stated": "the meter's input"})
+    assert isinstance(moved, Job) and stated_at_input(moved)
+    assert moved.hookups[0].stated.port == meter.ends[0]
