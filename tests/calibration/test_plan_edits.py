@@ -98,7 +98,7 @@ def test_a_level_beyond_its_range_takes_the_next_one_that_shows_it():
 
     assert plan_with_cell(made, 0, 1, "20").plan[0].range_id == "20"
     assert plan_with_cell(made, 0, 1, "21").plan[0].range_id == "200"
-    assert [range_for(made.device_indicator, w) for w in (1.0, 20.0, 20.1, 200.0, 900.0)] == [
+    assert [range_for(made.device_ranges, w) for w in (1.0, 20.0, 20.1, 200.0, 900.0)] == [
         "20",
         "20",
         "200",

@@ -54,7 +54,7 @@ def read_on(made: Job, read: Mapping[str, tuple[str, Kind]], rounds: Sequence[Ma
     order = tuple(read)
     plan = tuple(
         replace(point, hookup=hookup.id, sequence=order, repeats=max(len(rounds), 1),
-                range_id=range_for(device.indicators[0], point.target_w))
+                range_id=range_for(device.indicators[0].ranges, point.target_w))
         for point in made.plan
     )  # fmt: skip
     made = replace(

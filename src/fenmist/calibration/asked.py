@@ -121,9 +121,12 @@ def tolerance_problems(draft: Mapping[str, str]) -> tuple[Problem, ...]:
 _OF_DEVICE = ("label", "serial", "ranges", "marks", "divisions", "law", "accuracy", "span")
 
 
-def device_fields() -> tuple[Field, ...]:
-    """What the device is, as far as it can be seen on it."""
-    known = {item.id: item for item in fields_for(PartKind.INLINE_METER)}
+def device_fields(kind: PartKind) -> tuple[Field, ...]:
+    """What a device of a kind is, of a meter as far as it can be seen on it."""
+    fields = fields_for(kind)
+    if kind is not PartKind.INLINE_METER:
+        return fields
+    known = {item.id: item for item in fields}
     return tuple(known[name] for name in _OF_DEVICE)
 
 
@@ -141,10 +144,10 @@ def with_device_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem
 def with_device(job: Job, part: Part) -> Job:
     """The job with its device described otherwise; ranges of the plan are chosen anew where theirs is gone."""
     changed = job.with_part(part)
-    shows = changed.device_indicator
-    known = {item.id for item in shows.ranges}
+    ranges = changed.device_ranges
+    known = {item.id for item in ranges}
     plan = tuple(
-        point if point.range_id in known else replace(point, range_id=range_for(shows, point.target_w))
+        point if point.range_id in known else replace(point, range_id=range_for(ranges, point.target_w))
         for point in job.plan
     )
     return replace(changed, plan=plan)

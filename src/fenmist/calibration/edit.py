@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from fenmist.calibration.gather import load_of
 from fenmist.calibration.job import Job, Phase, PlanPoint, free_point_number
-from fenmist.calibration.planning import range_for, with_block
+from fenmist.calibration.planning import full_power_w, range_for, with_block
 from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError, UnreadableError
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
 from fenmist.kit.part import Part
@@ -55,7 +55,7 @@ def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
     point = _new_point(job) if new else job.plan[row]
     changed = _with_cell(job, point, column, text)
     if new and column != 1:
-        changed = replace(changed, range_id=range_for(job.device_indicator, changed.target_w))
+        changed = replace(changed, range_id=range_for(job.device_ranges, changed.target_w))
     plan = (*job.plan, changed) if new else tuple(changed if item.id == point.id else item for item in job.plan)
     return replace(job, plan=plan)
 
@@ -90,8 +90,9 @@ def _new_point(job: Job) -> PlanPoint:
     name = f"p{free_point_number(job.plan)}"
     if job.plan:
         return replace(job.plan[-1], id=name, sequence=job.order)
-    full = job.device_indicator.ranges[-1]
-    return PlanPoint(name, job.stated.plane.hookup, 7e6, full.full_scale / 2.0, full.id, job.order)
+    level = full_power_w(job) / 2.0
+    used = job.device_ranges[-1].id if job.device_ranges else ""
+    return PlanPoint(name, job.stated.plane.hookup, 7e6, level, used, job.order)
 
 
 def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
@@ -101,16 +102,15 @@ def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
         return replace(point, frequency_hz=_within(value, 1e3, 1e11, heading, "Hz"))
     if heading == "level":
         level = _within(value_from_text(text, UNITS["W"], heading, "50 W"), 1e-9, 1e5, heading, "W")
-        fits = job.device_indicator.range(point.range_id)
-        name = point.range_id if fits and level <= fits.full_scale else range_for(job.device_indicator, level)
+        fits = job.device_range(point)
+        name = point.range_id if fits and level <= fits.full_scale else range_for(job.device_ranges, level)
         return replace(point, target_w=level, range_id=name)
     if heading == "range":
-        ranges = job.device_indicator.ranges
+        ranges = job.device_ranges
         wanted = text.replace("W", "").strip()
         if not any(item.id == wanted for item in ranges):
-            raise UnreadableError(
-                f"{job.dut_part.label} has no range “{text}”.", f"It has {', '.join(item.id for item in ranges)}."
-            )
+            has = f"It has {', '.join(item.id for item in ranges)}." if ranges else "Nothing is read on it."
+            raise UnreadableError(f"{job.dut_part.label} has no range “{text}”.", has)
         return replace(point, range_id=wanted)
     if heading == "hook-up":
         return replace(point, hookup=_hookup_named(job, text))
@@ -172,7 +172,9 @@ def with_next_range(job: Job, point_id: str) -> Job:
             f"{job.dut_part.label} was read on range {point.range_id} here.",
             "Strike those entries first, or plan another point.",
         )
-    names = [item.id for item in job.device_indicator.ranges]
+    names = [item.id for item in job.device_ranges]
+    if not names:
+        raise OutOfRangeError(f"{job.dut_part.label} has no ranges.", "Nothing has to be chosen.")
     chosen = names[(names.index(point.range_id) + 1) % len(names)] if point.range_id in names else names[0]
     plan = tuple(replace(item, range_id=chosen) if item.id == point_id else item for item in job.plan)
     return replace(job, plan=plan)
@@ -194,9 +196,9 @@ def with_as_left(job: Job) -> Job:
 
 def fitted_to_device(job: Job) -> Job:
     """The job with ranges and tolerance of the device that is now under test."""
-    shows = job.device_indicator
-    plan = tuple(replace(point, range_id=range_for(shows, point.target_w)) for point in job.plan)
-    stated = shows.stated
+    shows, ranges = job.device_shows, job.device_ranges
+    plan = tuple(replace(point, range_id=range_for(ranges, point.target_w)) for point in job.plan)
+    stated = shows.stated if shows else ()
     if not stated:
         return replace(job, plan=plan)
     return replace(job, plan=plan, tolerance=stated[0], tolerance_more=stated[1:])

@@ -297,9 +297,16 @@ class Job:
         return found
 
     @property
-    def device_indicator(self) -> Indicator:
-        """What is read on the device under test; raises UnknownIdError."""
-        return self.indicator(self.device_channel.id)
+    def device_shows(self) -> Indicator | None:
+        """The indicator that is read on the device under test; none where nothing is."""
+        found = next((item for item in self.channels if self.is_device(item.id)), None)
+        return self.indicator(found.id) if found else None
+
+    @property
+    def device_ranges(self) -> tuple[Range, ...]:
+        """The ranges of that indicator; none where it has none."""
+        shows = self.device_shows
+        return shows.ranges if shows else ()
 
     @property
     def _read_on(self) -> dict[str, tuple[Channel, Part]]:
@@ -322,7 +329,8 @@ class Job:
 
     def device_range(self, point: PlanPoint) -> Range | None:
         """The range on which the device is read at a point; none where it has none."""
-        return self.range_of(point, self.device_channel.id)
+        shows = self.device_shows
+        return shows.range(point.range_id) if shows else None
 
     @property
     def ledger(self) -> Ledger:

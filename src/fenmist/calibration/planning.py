@@ -12,19 +12,22 @@ from fenmist.calibration.job import Job, PlanPoint, free_point_number
 from fenmist.calibration.levels import planned_levels
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
-from fenmist.kit.part import Indicator
+from fenmist.kit.part import Range
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
+
+DEFAULT_POWER_W = 1.0
+"""Planned where nothing says what a device gives or bears (Fenmist's own)."""
 
 MOST_POINTS = 1000
 """Points that one grid may make."""
 
 
-def range_for(indicator: Indicator, level_w: float) -> str:
-    """Id of the lowest range that shows a level, or the highest there is; nothing where it has no ranges."""
-    ranges = sorted(indicator.ranges, key=lambda item: item.full_scale)
-    return next((item.id for item in ranges if level_w <= item.full_scale), ranges[-1].id if ranges else "")
+def range_for(ranges: Sequence[Range], level_w: float) -> str:
+    """Id of the lowest range that shows a level, or the highest there is; nothing where there are none."""
+    rising = sorted(ranges, key=lambda item: item.full_scale)
+    return next((item.id for item in rising if level_w <= item.full_scale), rising[-1].id if rising else "")
 
 
 BY_FREQUENCY, BY_LEVEL = "band by band, rising level", "level by level, rising frequency"
@@ -40,6 +43,15 @@ class Grid:
     ranges: str = ""  # all where empty
     rounds: str = "3"
     order: str = BY_FREQUENCY
+
+
+def full_power_w(job: Job) -> float:
+    """Full scale of the device's highest range, W; of a device without ranges the most that its connectors bear."""
+    if job.device_ranges:
+        return job.device_ranges[-1].full_scale
+    stated = job.dut_part.properties.get("power_w")
+    limits = [port.power_limit_w for port in job.dut_part.ports if port.power_limit_w]
+    return stated.value if stated else max(limits, default=DEFAULT_POWER_W)
 
 
 def points_from_grid(job: Job, grid: Grid) -> tuple[PlanPoint, ...] | tuple[Problem, ...]:
@@ -68,7 +80,10 @@ def points_from_grid(job: Job, grid: Grid) -> tuple[PlanPoint, ...] | tuple[Prob
 def _wanted(
     job: Job, frequencies: Sequence[float], levels: Sequence[float], ranges: Sequence[str], shares: bool
 ) -> list[tuple[float, float, str]]:
-    full = {item.id: item.full_scale for item in job.device_indicator.ranges}
+    full = {item.id: item.full_scale for item in job.device_ranges}
+    if not full:
+        most = full_power_w(job)
+        return [(f, level * most if shares else level, "") for f in frequencies for level in levels]
     if shares:
         return [(f, share * full[used], used) for f in frequencies for share in levels for used in ranges]
     return [
@@ -95,7 +110,7 @@ def _listed(text: str, unit: str, name: str, example: str, problems: list[Proble
 
 
 def _ranges(job: Job, text: str, problems: list[Problem]) -> tuple[str, ...]:
-    known = [item.id for item in sorted(job.device_indicator.ranges, key=lambda item: item.full_scale)]
+    known = [item.id for item in sorted(job.device_ranges, key=lambda item: item.full_scale)]
     words = [word for word in text.replace(";", " ").split() if word != "W"]
     unknown = [word for word in words if word not in known]
     if unknown:
@@ -156,7 +171,7 @@ def _why_not(job: Job, point: PlanPoint) -> str:
     known = [(low, high) for low, high in spans if low and high]
     if known and not any(low <= point.frequency_hz <= high for low, high in known):
         return f"{frequency(point.frequency_hz)} is outside the span of {device.label}"
-    used = job.device_indicator.range(point.range_id)
+    used = job.device_range(point)
     if used is not None and point.target_w > used.full_scale * (1.0 + 1e-9):
         return f"{plain(point.target_w, 'W')} is beyond range {used.id}"
     levels = planned_levels(job).get(point.hookup)

@@ -1,8 +1,10 @@
 """From standing entries to rounds in time: the reference interpolated to the moment of the DUT, and what is left over.
 
 A round holds what was read together: reference, DUT, and the reference again where the plan says so. The ratio
-DUT/reference is taken in the logarithm, so a carrier that drifts between rounds drops out. Within a round the
-reference is interpolated by time stamp; where times are unknown its mean is taken with half its change as a limit.
+DUT/reference is taken in the logarithm, so a carrier that drifts between rounds drops out. Where no device is read
+the references are all taken at the middle of the round, and what the rounds scatter by together is the source's.
+Within a round the reference is interpolated by time stamp; where times are unknown its mean is taken with half its
+change as a limit.
 What is left over of a drift: from the sharpest bend that three references show, and never more than a quarter of the
 change where two stand around the DUT (an exponential no faster than half their distance: Fenmist's own, no source);
 with one reference a round, the fastest change seen between rounds times the seconds between its readings.
@@ -72,6 +74,11 @@ class Round:
     duts: tuple[Taken, ...]
     complete: bool  # nothing of what is planned is missing
 
+    @property
+    def channels(self) -> set[str]:
+        """Everything that was read."""
+        return {item.entry.channel for item in (*self.references, *self.duts)}
+
     @cached_property
     def by_channel(self) -> dict[str, tuple[Taken, ...]]:
         """What each reference showed, in the order read."""
@@ -97,10 +104,25 @@ class Round:
         """Logarithm of what the DUT showed."""
         return _mean(item.log_power for item in self.duts)
 
+    def log_scatter(self, channel: str) -> float:
+        """A logarithm that scatters from round to round as one reference does: of the device's ratio to it.
+
+        Where no device is read it is its distance from the mean of all m references, times √(m/(m − 1)) since it is
+        part of that mean; of a reference that is alone nothing, for what it scatters by is taken as the source's.
+        """
+        if self.duts:
+            return self.log_dut - self.log_of(channel)
+        m = len(self.by_channel)
+        return math.sqrt(m / (m - 1)) * (self.log_reference - self.log_of(channel)) if m > 1 else 0.0
+
     @cached_property
     def log_ratio(self) -> float:
         """ln(DUT/reference), a constant apart."""
         return self.log_dut - self.log_reference
+
+    def log_of_device(self, channel: str) -> float:
+        """Logarithm of what the device showed in one of its channels; of several readings the mean."""
+        return _mean(item.log_power for item in self.duts if item.entry.channel == channel)
 
     @property
     def change(self) -> float:
@@ -112,9 +134,10 @@ class Round:
         taken = self.by_channel[channel]
         return taken[-1].log_power - taken[0].log_power
 
-    @property
+    @cached_property
     def _moment(self) -> float | None:
-        times = [item.at_s for item in self.duts]
+        """When the device was read; where it isn't, the middle of the round."""
+        times = [item.at_s for item in self.duts or self.references]
         return None if any(t is None for t in times) else _mean(t for t in times if t is not None)
 
     def seconds_between(self, channel: str) -> float | None:
@@ -135,7 +158,7 @@ class PointReadings:
     """What stands at one plan point."""
 
     point: PlanPoint
-    rounds: tuple[Round, ...]  # those with a reference and a DUT reading
+    rounds: tuple[Round, ...]  # those in which everything that is planned was read at least once
     open_entries: int
     bounded: int  # readings that are only bounds ("below 0.5")
     entries: Mapping[Slot, Entry]  # all that stand
@@ -206,7 +229,8 @@ def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted
             reading, entry.observed_at.timestamp() if entry.observed_at else None, entry
         )
     made = (_round(job, number, taken, len(point.sequence)) for number, taken in sorted(rounds.items()))
-    usable = tuple(item for item in made if item.duts and set(item.by_channel) >= set(job.references_of(point)))
+    wants = set(point.sequence)
+    usable = tuple(item for item in made if wants <= item.channels)
     open_entries = sum(1 for entry in found.values() if entry.reading is None)
     return PointReadings(point, usable, open_entries, bounded, found, wanted)
 
@@ -223,7 +247,10 @@ def _round(job: Job, number: int, taken: dict[int, Taken], planned: int) -> Roun
 
 @dataclass(frozen=True, eq=False)
 class ChannelMean:
-    """One reference at n points: the mean of its rounds. Arrays have shape (n,)."""
+    """One reference at n points: the mean of its rounds. Arrays have shape (n,).
+
+    Scatter and drift are those of the device's ratio to it; where no device is read, of it to the mean of all.
+    """
 
     channel: str
     value: FloatArray  # V or A rms, or W
@@ -232,9 +259,19 @@ class ChannelMean:
     forms: tuple[str, ...]  # how volts were taken
     ranges: tuple[str, ...]  # on which it was read; "" where it has none
     full_scale: FloatArray  # of those, infinite where there is none
-    u_repeat: FloatArray  # of the mean ratio of the device to it, relative; 0 for one round
+    u_repeat: FloatArray  # of that mean ratio, relative; 0 for one round
     dof_repeat: FloatArray
     drift_limit: FloatArray  # ± of that ratio, relative: what may be left of the carrier's drift
+
+
+@dataclass(frozen=True, eq=False)
+class DeviceMean:
+    """What the device showed in one channel at n points: the mean of its rounds. Arrays have shape (n,)."""
+
+    channel: str
+    watts: FloatArray
+    u_reading: FloatArray  # of reading it once
+    digit: FloatArray  # the coarsest last digit
 
 
 @dataclass(frozen=True, eq=False)
@@ -242,9 +279,9 @@ class Scatter:
     """Mean of the rounds at each of n points and what they scatter by. Arrays have shape (n,)."""
 
     references: tuple[ChannelMean, ...]
-    indicated_w: FloatArray
-    u_indicated_w: FloatArray  # of reading the dial once
-    digit_w: FloatArray  # the coarsest last digit of what the meter showed
+    device: tuple[DeviceMean, ...]  # a channel each; none where nothing is read on it
+    u_source: FloatArray  # of the mean of all references, relative; 0 where a device is read, or one round
+    dof_source: FloatArray
 
     @property
     def drift_limit(self) -> FloatArray:
@@ -260,18 +297,41 @@ def scatter(job: Job, points: tuple[PointReadings, ...]) -> Scatter:
     The mean ratio DUT/reference is the geometric one; the powers shown are geometric means as well. What a dial or a
     screen can be read to counts once per point, not per round: the eye repeats its own habit.
     """
-    rows = [_device_row(job, point) for point in points]
+    first = points[0].point
+    device = tuple(dict.fromkeys(item for item in first.sequence if job.is_device(item)))
+    sources = [_source_row(point) for point in points]
+    u_source, dof_source = (np.array(column, float) for column in zip(*sources, strict=True))
+    return Scatter(
+        tuple(_channel_mean(job, points, name) for name in job.references_of(first)),
+        tuple(_device_mean(job, points, name) for name in device), u_source, dof_source,
+    )  # fmt: skip
+
+
+def _device_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> DeviceMean:
+    rows = [_device_row(job, point, channel) for point in points]
     watts, u_watts, digit_w = (np.array(column, float) for column in zip(*rows, strict=True))
-    names = job.references_of(points[0].point)
-    return Scatter(tuple(_channel_mean(job, points, name) for name in names), watts, u_watts, digit_w)
+    return DeviceMean(channel, watts, u_watts, digit_w)
 
 
-def _device_row(job: Job, found: PointReadings) -> tuple[float, float, float]:
+def _device_row(job: Job, found: PointReadings, channel: str) -> tuple[float, float, float]:
     # a handful of rounds: plain Python is faster here than arrays
-    mean_w = math.exp(_mean(item.log_dut for item in found.rounds))
-    last = found.rounds[-1].duts[-1].reading
-    u_dial = reading_u(Reading(mean_w, "W", last.digit), job.device_range(found.point), job.part_of_division)
-    return mean_w, u_dial, max(item.reading.digit for one in found.rounds for item in one.duts)
+    mean_w = math.exp(_mean(item.log_of_device(channel) for item in found.rounds))
+    taken = [item.reading for one in found.rounds for item in one.duts if item.entry.channel == channel]
+    used = job.range_of(found.point, channel)
+    u_dial = reading_u(Reading(mean_w, "W", taken[-1].digit), used, job.part_of_division)
+    return mean_w, u_dial, max(item.digit for item in taken)
+
+
+def _source_row(found: PointReadings) -> tuple[float, float]:
+    """What the rounds scatter by together, as a mean, where no device is read; with its degrees of freedom."""
+    logs = [one.log_reference for one in found.rounds if not one.duts]
+    return _u_of_mean(logs)
+
+
+def _u_of_mean(values: Sequence[float]) -> tuple[float, float]:
+    """Standard uncertainty of the mean of a few values, and its degrees of freedom; 0 from fewer than two."""
+    count = len(values)
+    return (statistics.stdev(values) / math.sqrt(count), count - 1) if count > 1 else (0.0, math.inf)
 
 
 def _channel_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> ChannelMean:
@@ -282,14 +342,12 @@ def _channel_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> 
         halved = 2.0 if taken[0].unit in AMPLITUDES else 1.0
         value = math.exp(_mean(one.log_of(channel) for one in found.rounds) / halved)
         used = read_range(indicator, value)
-        ratios = [one.log_dut - one.log_of(channel) for one in found.rounds]
-        count = len(ratios)
-        u_repeat = statistics.stdev(ratios) / math.sqrt(count) if count > 1 else 0.0
+        ratios = [one.log_scatter(channel) for one in found.rounds]
+        u_repeat, dof_repeat = _u_of_mean(ratios)
         rows.append((
             value, max(_u_once(item, used, job.part_of_division) for item in taken),
             max(AMPLITUDES.get(item.unit, 1.0) * item.digit for item in taken),
-            used.full_scale if used else math.inf, u_repeat, count - 1 if count > 1 else math.inf,
-            drift_left(found, channel),
+            used.full_scale if used else math.inf, u_repeat, dof_repeat, drift_left(found, channel),
         ))  # fmt: skip
         forms.append(_form(taken[0]))
         ranges.append(used.id if used else "")

@@ -89,7 +89,7 @@ def certificate(room: Procedure[Any], seen: Seen[Any], notes: tuple[Note, ...], 
 def _facts(job: Job, result: Outcome, page: ResultPage, adjusted: bool) -> tuple[tuple[str, str], ...]:
     found = (
         ("device", _identification(job)),
-        ("ranges", "; ".join(f"{plain(item.full_scale, item.unit)}" for item in job.device_indicator.ranges)),
+        ("ranges", "; ".join(f"{plain(item.full_scale, item.unit)}" for item in job.device_ranges)),
         ("ports", job.receipt.ports),
         ("settings", job.receipt.switches),
         ("received", job.receipt.received_on),

@@ -39,7 +39,7 @@ def _point_for(job: OpenJob, answer: PowerAnswer) -> PlanPoint:
     if near:
         return min(near, key=lambda p: abs(p.target_w - level))
     rounded = float(f"{level:.2g}")
-    used = range_for(job.job.device_indicator, rounded)
+    used = range_for(job.job.device_ranges, rounded)
     made = PlanPoint(
         f"p{free_point_number(job.job.plan)}", job.job.stated.plane.hookup, frequency, rounded, used, job.job.order
     )

@@ -55,8 +55,8 @@ class ReceiveStep(Step):
         super().__init__(session, job, themes)
         self.form = Form(WHOSE, label_width=104)
         self.form.field_typed.connect(self._on_field_typed)
-        self.device = Form(device_fields(), label_width=104)
-        self.device.field_typed.connect(self._on_device_typed)
+        self.device_place = QVBoxLayout()
+        self._make_device_form()
         self.looks = Grid(("state", "item", "remark"), 0, "inspection", grows=False)
         self.looks.make_editable(2)
         self.looks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -74,6 +74,14 @@ class ReceiveStep(Step):
         self.setAcceptDrops(True)
         self._lay_out()
 
+    def _make_device_form(self) -> None:
+        """The fields of the device's kind: another may take its place."""
+        self._kind = self.job.job.dut_part.kind
+        clear_layout(self.device_place)
+        self.device = Form(device_fields(self._kind), label_width=104)
+        self.device.field_typed.connect(self._on_device_typed)
+        self.device_place.addWidget(self.device)
+
     def _lay_out(self) -> None:
         column = QVBoxLayout()
         column.setContentsMargins(0, 0, 10, 0)
@@ -82,7 +90,7 @@ class ReceiveStep(Step):
         column.addWidget(self.form)
         column.addSpacing(6)
         column.addWidget(label("The device, as labelled", "section"))
-        column.addWidget(self.device)
+        column.addLayout(self.device_place)
         column.addStretch(1)
         holder = QWidget()
         holder.setLayout(column)
@@ -90,7 +98,8 @@ class ReceiveStep(Step):
         right.setSpacing(6)
         right.addWidget(label("Inspection: Enter or Space steps through fine, not fine, not there", "section"))
         right.addWidget(self.looks, 1)
-        right.addWidget(label("Its dial, drawn from the marks at the left", "section"))
+        self.dial_title = label("Its dial, drawn from the marks at the left", "section")
+        right.addWidget(self.dial_title)
         right.addWidget(self.dial)
         keys = QHBoxLayout()
         keys.setSpacing(14)
@@ -122,10 +131,20 @@ class ReceiveStep(Step):
         super().refresh()
         job = self.job.job
         self.form.fill(whose_draft(job))
+        if job.dut_part.kind is not self._kind:
+            self._make_device_form()
         self.device.fill(device_draft(job))
         self.looks.fill([_look_row(job, item) for item in LOOK_OVER])
-        self.dial.show_range(job.device_indicator.ranges[-1], job.part_of_division)
+        self._show_dial(job)
         self._show_photos(job.receipt.photos)
+
+    def _show_dial(self, job: Job) -> None:
+        """The dial of the device's highest range; nothing of what has no ranges."""
+        shown = job.device_ranges[-1] if job.device_ranges else None
+        for item in (self.dial, self.dial_title, self.from_photo):
+            item.setVisible(shown is not None)
+        if shown is not None:
+            self.dial.show_range(shown, job.part_of_division)
 
     def enter(self) -> None:
         unsaid = next((name for name in ("title", "customer") if self._is_unsaid(name)), "title")
@@ -217,7 +236,8 @@ class ReceiveStep(Step):
             self._show_marks(self.job.job.receipt.photos[-1])
 
     def _show_marks(self, photo: Photo) -> None:
-        scale = self.job.job.device_indicator.ranges[-1].scale
+        ranges = self.job.job.device_ranges
+        scale = ranges[-1].scale if ranges else None
         self.marks.show_photo(self.job.attached(photo.sha256), photo.name, scale)
         self.pages.setCurrentWidget(self.marks)
         self.marks.setFocus()
@@ -228,7 +248,9 @@ class ReceiveStep(Step):
         self.device.inputs["marks"].setFocus()
 
     def _on_marks_taken(self, scale: Scale) -> None:
-        part, read = self.job.job.dut_part, self.job.job.device_indicator
+        part, read = self.job.job.dut_part, self.job.job.device_shows
+        if read is None:
+            return
         scaled = replace(read, ranges=tuple(replace(used, scale=scale) for used in read.ranges))
         changed = replace(part, indicators=tuple(scaled if item is read else item for item in part.indicators))
         self.job.edit(with_device(self.job.job, changed), "marks from the photo")

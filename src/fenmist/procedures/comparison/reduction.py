@@ -12,19 +12,30 @@ from operator import is_
 from types import MappingProxyType
 
 import numpy as np
-from numpy.typing import NDArray
 
 from fenmist.calibration.beside import hand_on, keep, once
+from fenmist.calibration.consensus import (
+    LOG_CLIP,
+    ReferenceResult,
+    each_output,
+    each_reference,
+    log_of,
+    read_alike,
+    reference_results,
+    repeat_id,
+    round_influences,
+    weighed,
+)
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
-from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter, readings_by_point, scatter
+from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
 from fenmist.kit.part import Detector
 from fenmist.measurand import Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
 from fenmist.reading.event import AS_FOUND
-from fenmist.uncertainty.agreement import Agreement, agreement
+from fenmist.uncertainty.agreement import Agreement
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
 from fenmist.uncertainty.influence import (
     Distribution,
@@ -43,25 +54,8 @@ from fenmist.waveform.harmonics import volts_weight
 RUN_TRIALS = 50_000
 """Trials at a point where Monte Carlo takes over while one types: a blink, and the ends known to 1 % of u."""
 
-LOG_CLIP = 60.0
-"""Largest log ratio drawn: two rounds have tails without end, and e^60 is beyond any meter."""
-
-SMALLEST_POWER_W = 1e-30
-"""Power taken for a sensor whose zero was drawn above what it shows."""
-
 SMALLEST_RATIO = 1e-9
 """Ratio taken for a needle drawn below nothing: it can't be told from the stop."""
-
-
-@dataclass(frozen=True)
-class ReferenceResult:
-    """What one reference says of the power at one point."""
-
-    channel: str
-    power_w: float  # at the stated plane, at the moment of the meter
-    interval_w: tuple[float, float]
-    weight: float  # in the consensus
-    is_reference: bool
 
 
 @dataclass(frozen=True)
@@ -275,13 +269,9 @@ def reduce(
 
 def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> Worked:
     """Some points together, one propagation for all that are read alike."""
-    alike: dict[tuple[str, tuple[str, ...]], list[int]] = {}
-    for place, item in enumerate(read):
-        alike.setdefault((item.point.hookup, job.references_of(item.point)), []).append(place)
-    made = [_work_alike(job, tuple(read[place] for place in places), known) for places in alike.values()]
+    made, order = read_alike(read, lambda some: _work_alike(job, some, known))
     if len(made) == 1:
         return made[0]
-    order = [np.array(places) for places in alike.values()]
     points = {int(place): point for places, one in zip(order, made, strict=True)
               for place, point in zip(places, one.points, strict=True)}  # fmt: skip
     whole = (joined([getattr(one, name) for one in made], order) for name in _WHOLE)
@@ -296,24 +286,23 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     """Points of one hook-up that read the same channels."""
     mean = scatter(job, read)
     references = references_at(job, read, mean)
-    trusted = references.trusted(job.method.parameters)
     device = _Device(job.dut, job.indicator(job.device_channel.id).detector)
     inputs = Inputs((*references.influences, *_comparison_influences(references, device, mean)))
     inputs = with_known(inputs, known)
-    weights, agreements = _weighed(job, references, inputs, trusted)
-    model = _comparison(references, device, weights)
+    found = weighed(job, references, inputs)
+    model = _comparison(references, device, found.weights)
     made = propagate(model, inputs, _outputs(job, references))
-    tolerances = job.tolerance_w([item.point for item in read], made["reference"].value, mean.digit_w)
+    tolerances = job.tolerance_w([item.point for item in read], made["reference"].value, mean.device[0].digit)
     bent = np.flatnonzero(bends(model, inputs, {"log_ratio": made["log_ratio"]}))
     sampled = {
-        int(column): _sampled(job, read[int(column)], inputs, int(column), weights, float(tolerances[column]))
+        int(column): _sampled(job, read[int(column)], inputs, int(column), found.weights, float(tolerances[column]))
         for column in bent
     }
     points = tuple(
         _point_result(
             job, item, made, column, _stated(made, sampled, column), float(tolerances[column]),
-            bool(np.any(trusted[:, column])), float(mean.drift_limit[column]),
-            _each(references, made, weights, trusted, column), agreements[column],
+            bool(np.any(found.trusted[:, column])), float(mean.drift_limit[column]),
+            reference_results(references, made, found, column), found.agreements[column],
         )
         for column, item in enumerate(read)
     )  # fmt: skip
@@ -323,42 +312,13 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
 def _outputs(job: Job, references: References) -> dict[str, tuple[Measurand | str, str]]:
     stated = job.stated
     end = Measurand(Kind.NET, Statistic.CARRIER, references.end, stated.z0_ohm)
-    each = {f"log.{item.channel}": (stated, "") for item in references.means}
-    return {"reference": (stated, "W"), "net": (end, "W"), **each, **_COMPARED}
+    return {"reference": (stated, "W"), "net": (end, "W"), **each_output(references, stated), **_COMPARED}
 
 
 _COMPARED: dict[str, tuple[Measurand | str, str]] = {
     "error": ("error of indication", "W"),
     "log_ratio": ("ln(indicated/reference)", ""),
 }
-
-
-def _weighed(
-    job: Job, references: References, inputs: Inputs, trusted: NDArray[np.bool_]
-) -> tuple[FloatArray, list[Agreement | None]]:
-    """Weights of the references, shape (m, n), and how they agree: by least squares, or all on the one that is named.
-
-    In logarithms, as they are known in per cent. What is no reference at a point has no weight there, unless none is.
-    """
-    names = [item.channel for item in references.means]
-    n = references.bench.frequency_hz.size
-    if len(names) == 1:
-        return np.ones((1, n)), [None] * n
-    outputs: dict[str, tuple[Measurand | str, str]] = {f"log.{name}": (name, "") for name in names}
-    made = propagate(_each_reference(references), inputs, outputs)
-    logs = np.array([made[name].value for name in outputs])
-    correlation = inputs.correlation(list(made[next(iter(outputs))].sensitivities))
-    signed = np.array([made[name].signed for name in outputs])
-    weights = np.zeros((len(names), n))
-    agreements: list[Agreement | None] = []
-    for column in range(n):
-        used = np.flatnonzero(trusted[:, column]) if np.any(trusted[:, column]) else np.arange(len(names))
-        here = signed[used][:, :, column]
-        found = agreement(logs[used, column], here @ correlation @ here.T)
-        agreements.append(found)
-        named = [place for place in used if names[place] == job.reference]
-        weights[named or used, column] = 1.0 if named else np.array(found.weights)
-    return weights, agreements
 
 
 AT_METER = "@meter"
@@ -373,33 +333,6 @@ class _Device:
     detector: Detector
 
 
-def _repeat(references: References, mean: ChannelMean) -> str:
-    """Name of the scatter of the device against a reference."""
-    return "repeat" if len(references.means) == 1 else f"repeat.{mean.channel}"
-
-
-def _drift(references: References, mean: ChannelMean) -> str:
-    """Name of what a drift leaves against a reference."""
-    name = f"{references.source.id}.drift"
-    return name if len(references.means) == 1 else f"{name}.{mean.channel}"
-
-
-def _each_reference(references: References) -> Model:
-    """Logarithm of the power that each reference says at the moment of the meter, from all influences at once."""
-
-    def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-        powers, net = references.powers(x)
-        logs = {
-            f"log.{mean.channel}": np.log(np.maximum(power, SMALLEST_POWER_W))
-            + np.clip(x[_drift(references, mean)], -LOG_CLIP, LOG_CLIP)
-            - np.clip(x[_repeat(references, mean)], -LOG_CLIP, LOG_CLIP)
-            for mean, power in zip(references.means, powers, strict=True)
-        }
-        return {**logs, "net share": net}
-
-    return model
-
-
 def _comparison(references: References, device: _Device, weights: FloatArray) -> Model:
     """The reference's power, the error and the ratio, from all influences at once.
 
@@ -409,15 +342,15 @@ def _comparison(references: References, device: _Device, weights: FloatArray) ->
     drift leaves is the reference's: it is stated for the moment in which the meter was read. The scatter of the rounds
     is that of the ratio: it is no part of what the reference is known to.
     """
-    each, meter = _each_reference(references), _meter_harmonics(references, device)
-    names = [f"log.{mean.channel}" for mean in references.means]
+    each, meter = each_reference(references), _meter_harmonics(references, device)
+    names = [log_of(mean) for mean in references.means]
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
         found = each(x)
         log = sum((weight * found[name] for weight, name in zip(weights, names, strict=True)), np.zeros(1))
         scatter = sum(
             (
-                weight * np.clip(x[_repeat(references, mean)], -LOG_CLIP, LOG_CLIP)
+                weight * np.clip(x[repeat_id(references, mean)], -LOG_CLIP, LOG_CLIP)
                 for weight, mean in zip(weights, references.means, strict=True)
             ),
             np.zeros(1),
@@ -448,28 +381,16 @@ def _meter_harmonics(references: References, device: _Device) -> dict[str, float
 
 def _comparison_influences(references: References, device: _Device, mean: Scatter) -> tuple[Influence, ...]:
     """What the meter showed (its own accuracy is sought, so only reading it is uncertain), scatter, and drift left."""
-    n, source = mean.indicated_w.size, references.source
+    (shown,), source = mean.device, references.source
+    n = shown.watts.size
     found = [
         influence(
-            f"{device.part}.reading", "meter, reading the dial", mean.indicated_w, mean.u_indicated_w, points=n,
+            f"{device.part}.reading", "meter, reading the dial", shown.watts, shown.u_reading, points=n,
             unit="W", source_id=device.part, distribution=Distribution.RECTANGULAR, sharing=each_point(n),
             basis="part of the local division",
         )
     ]  # fmt: skip
-    for item in mean.references:
-        found.append(
-            influence(
-                _repeat(references, item), "repeatability of the ratio", 0.0, item.u_repeat, points=n,
-                sharing=each_point(n), dof=item.dof_repeat, kind="A", basis="scatter of the rounds",
-            )
-        )  # fmt: skip
-        found.append(
-            influence(
-                _drift(references, item), "drift of the carrier, left over", 0.0,
-                standard_u_from_limit(item.drift_limit, Distribution.RECTANGULAR), points=n, source_id=source.id,
-                distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="after interpolating the reference",
-            )
-        )  # fmt: skip
+    found += round_influences(references, mean)
     shape = Distribution.U_SHAPED if source.harmonics.measured else Distribution.DISC
     found += [
         influence(
@@ -532,23 +453,6 @@ def _stated(compared: Mapping[str, Estimate], sampled: Mapping[int, Mapping[str,
     inside = drawn["error"].inside
     conformance = None if inside is None else float(inside[0])
     return _Stated(value, u, ends, share, shares, dof, "Monte Carlo", conformance)
-
-
-def _each(
-    references: References, made: Mapping[str, Estimate], weights: FloatArray, trusted: NDArray[np.bool_], column: int
-) -> tuple[ReferenceResult, ...]:
-    """What each reference says at a point."""
-    found = []
-    for place, mean in enumerate(references.means):
-        log = made[f"log.{mean.channel}"]
-        power, u = math.exp(float(log.value[column])), float(log.expanded_u[column])
-        found.append(
-            ReferenceResult(
-                mean.channel, power, (power * math.exp(-u), power * math.exp(min(u, LOG_CLIP))),
-                float(weights[place, column]), bool(trusted[place, column]),
-            )
-        )  # fmt: skip
-    return tuple(found)
 
 
 def _point_result(

@@ -1,0 +1,185 @@
+"""What the references of a point say together: each as a power, weighed by how well it is known, and how they agree.
+
+Everything is taken in logarithms, as powers are known in per cent. The scatter of the rounds and what a drift leaves
+stand beside the references' own influences; where no device is read they are the source's and the readings' own.
+"""
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.references import References
+from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
+from fenmist.measurand import Measurand
+from fenmist.uncertainty.agreement import Agreement, agreement
+from fenmist.uncertainty.estimate import Estimate
+from fenmist.uncertainty.influence import (
+    Distribution,
+    FloatArray,
+    Influence,
+    Inputs,
+    each_point,
+    influence,
+    standard_u_from_limit,
+)
+from fenmist.uncertainty.propagation import Model, propagate
+
+LOG_CLIP = 60.0
+"""Largest log ratio drawn: two rounds have tails without end, and e^60 is beyond any meter."""
+
+SMALLEST_POWER_W = 1e-30
+"""Power taken for a sensor whose zero was drawn above what it shows."""
+
+SOURCE_REPEAT = "source.repeat"
+"""Name of what the rounds scatter by together, where no device is read."""
+
+Values = Mapping[str, FloatArray]
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class ReferenceResult:
+    """What one reference says of the power at one point."""
+
+    channel: str
+    power_w: float  # at the stated plane, at the moment of the device or in the middle of the round
+    interval_w: tuple[float, float]
+    weight: float  # in the consensus
+    is_reference: bool
+
+
+@dataclass(frozen=True, eq=False)
+class Weighed:
+    """Weights of m references at n points, shape (m, n), where each is one, and how they agree at each point."""
+
+    weights: FloatArray
+    trusted: NDArray[np.bool_]
+    agreements: tuple[Agreement | None, ...]  # none where one reference is alone
+
+
+def read_alike(
+    read: Sequence[PointReadings], work: Callable[[tuple[PointReadings, ...]], T]
+) -> tuple[list[T], list[NDArray[np.int_]]]:
+    """What is made of points that read the same channels on one hook-up, group by group, with their places."""
+    alike: dict[tuple[str, frozenset[str]], list[int]] = {}
+    for place, item in enumerate(read):
+        alike.setdefault((item.point.hookup, frozenset(item.point.sequence)), []).append(place)
+    places = list(alike.values())
+    return [work(tuple(read[place] for place in some)) for some in places], [np.array(some) for some in places]
+
+
+def log_of(mean: ChannelMean) -> str:
+    """Name of the logarithm of the power that a reference says."""
+    return f"log.{mean.channel}"
+
+
+def each_output(references: References, stated: Measurand) -> dict[str, tuple[Measurand | str, str]]:
+    """Those logarithms as outputs of a propagation."""
+    return {log_of(item): (stated, "") for item in references.means}
+
+
+def repeat_id(references: References, mean: ChannelMean) -> str:
+    """Name of what the rounds of a reference scatter by."""
+    return "repeat" if len(references.means) == 1 else f"repeat.{mean.channel}"
+
+
+def _drift_id(references: References, mean: ChannelMean) -> str:
+    name = f"{references.source.id}.drift"
+    return name if len(references.means) == 1 else f"{name}.{mean.channel}"
+
+
+def round_influences(references: References, mean: Scatter) -> tuple[Influence, ...]:
+    """Scatter of the rounds, and what a drift of the carrier leaves, of each reference."""
+    n, source = references.bench.frequency_hz.size, references.source
+    of_what = "repeatability of the ratio" if mean.device else "repeatability of the readings"
+    found = []
+    for item in mean.references:
+        found.append(
+            influence(
+                repeat_id(references, item), of_what, 0.0, item.u_repeat, points=n,
+                sharing=each_point(n), dof=item.dof_repeat, kind="A", basis="scatter of the rounds",
+            )
+        )  # fmt: skip
+        found.append(
+            influence(
+                _drift_id(references, item), "drift of the carrier, left over", 0.0,
+                standard_u_from_limit(item.drift_limit, Distribution.RECTANGULAR), points=n, source_id=source.id,
+                distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="after interpolating the reference",
+            )
+        )  # fmt: skip
+    if not mean.device:
+        found.append(
+            influence(
+                SOURCE_REPEAT, "repeatability of the source", 0.0, mean.u_source, points=n, source_id=source.id,
+                sharing=each_point(n), dof=mean.dof_source, kind="A", basis="scatter of the rounds",
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def each_reference(references: References) -> Model:
+    """Logarithm of the power that each reference says, from all influences at once; and the share that the end takes.
+
+    With a device it is the power at the moment in which that was read.
+    """
+
+    def model(x: Values) -> dict[str, FloatArray]:
+        powers, net = references.powers(x)
+        logs = {
+            log_of(mean): np.log(np.maximum(power, SMALLEST_POWER_W))
+            + np.clip(x[_drift_id(references, mean)], -LOG_CLIP, LOG_CLIP)
+            - np.clip(x[repeat_id(references, mean)], -LOG_CLIP, LOG_CLIP)
+            for mean, power in zip(references.means, powers, strict=True)
+        }
+        return {**logs, "net share": net}
+
+    return model
+
+
+def weighed(job: Job, references: References, inputs: Inputs) -> Weighed:
+    """How much each reference counts, by least squares, or all on the one that is named; and how they agree.
+
+    What is no reference at a point has no weight there, unless none is.
+    """
+    trusted = references.trusted(job.method.parameters)
+    names = [item.channel for item in references.means]
+    n = references.bench.frequency_hz.size
+    if len(names) == 1:
+        return Weighed(np.ones((1, n)), trusted, (None,) * n)
+    outputs = each_output(references, job.stated)
+    made = propagate(each_reference(references), inputs, outputs)
+    logs = np.array([made[name].value for name in outputs])
+    correlation = inputs.correlation(list(made[next(iter(outputs))].sensitivities))
+    signed = np.array([made[name].signed for name in outputs])
+    weights = np.zeros((len(names), n))
+    agreements: list[Agreement | None] = []
+    for column in range(n):
+        used = np.flatnonzero(trusted[:, column]) if np.any(trusted[:, column]) else np.arange(len(names))
+        here = signed[used][:, :, column]
+        found = agreement(logs[used, column], here @ correlation @ here.T)
+        agreements.append(found)
+        named = [place for place in used if names[place] == job.reference]
+        weights[named or used, column] = 1.0 if named else np.array(found.weights)
+    return Weighed(weights, trusted, tuple(agreements))
+
+
+def reference_results(
+    references: References, made: Mapping[str, Estimate], found: Weighed, column: int
+) -> tuple[ReferenceResult, ...]:
+    """What each reference says at a point."""
+    results = []
+    for place, mean in enumerate(references.means):
+        log = made[log_of(mean)]
+        power, u = math.exp(float(log.value[column])), float(log.expanded_u[column])
+        results.append(
+            ReferenceResult(
+                mean.channel, power, (power * math.exp(-u), power * math.exp(min(u, LOG_CLIP))),
+                float(found.weights[place, column]), bool(found.trusted[place, column]),
+            )
+        )  # fmt: skip
+    return tuple(results)
