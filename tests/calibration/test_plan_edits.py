@@ -53,9 +53,7 @@ def spaced(text: str) -> str:
 
 
 def two_benches() -> Job:
-    return benchwork.with_new_hookup(
-        job(frequencies_hz=(7e6, 14e6)), *from_template(TEMPLATES[0], starter_shelf(), "x")
-    )
+    return benchwork.with_new_hookup(job(frequencies_hz=(7e6, 14e6)), from_template(TEMPLATES[0], starter_shelf(), "x"))
 
 
 def test_the_plan_as_texts():

@@ -11,7 +11,7 @@ from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, 
 from fenmist.calibration.series import Series
 from fenmist.procedures.comparison.overlap import Overlap, overlaps
 from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.comparison.series import series_at
+from fenmist.procedures.series import series_at
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from support.builders import WHEN, enter, job
 from support.results import point_result, results
@@ -200,7 +200,7 @@ def test_volts_become_the_power_that_the_point_makes_of_them():
     made = replace(made, events=timed)
     result = reduce(made)
     (readings,), (point,) = result.readings, result.points
-    reference, device = series_at(readings, point)
+    reference, device = series_at(readings, point.reference_w)
 
     assert (reference.channel, device.channel) == ("scope", "meter")
     assert reference.seconds == (0.0, 20.0) and device.seconds == (0.0, 20.0)  # in time, not in reading order
@@ -208,7 +208,7 @@ def test_volts_become_the_power_that_the_point_makes_of_them():
     # the mean of their squares makes the point's reference: (x + 4x)/2
     assert reference.powers_w == pytest.approx((2 / 5 * point.reference_w, 8 / 5 * point.reference_w))
     assert [item.channel for item in series_at(readings, None)] == ["meter"]
-    assert series_at(reduce(job([[("102", "25.6")]])).readings[0], point) == ()
+    assert series_at(reduce(job([[("102", "25.6")]])).readings[0], point.reference_w) == ()
 
 
 # what is derived of a result

@@ -34,7 +34,7 @@ from fenmist.procedures.comparison.bench import trouble
 from fenmist.procedures.comparison.curve import look_up
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.comparison.series import series_at
+from fenmist.procedures.series import series_at
 from fenmist.reading.event import Event, EventKind, Slot
 from support.builders import WHEN, enter, job
 
@@ -42,7 +42,7 @@ READ = [[("102", "25.6")]]
 
 
 def two_benches() -> Job:
-    return with_new_hookup(job(), *from_template(TEMPLATES[2], starter_shelf(), "x"))
+    return with_new_hookup(job(), from_template(TEMPLATES[2], starter_shelf(), "x"))
 
 
 # hook-ups
@@ -50,7 +50,7 @@ def two_benches() -> Job:
 
 def test_a_new_hookup_is_named_and_its_plane_with_it():
     made = two_benches()
-    again = with_new_hookup(made, *from_template(TEMPLATES[2], starter_shelf(), "x"))
+    again = with_new_hookup(made, from_template(TEMPLATES[2], starter_shelf(), "x"))
 
     assert [item.id for item in again.hookups] == ["line", "line 2", "line 3"]
     assert [item.stated.hookup for item in again.hookups] == ["line", "line 2", "line 3"]
@@ -168,7 +168,7 @@ def test_volts_are_a_power_against_time_only_where_the_point_has_a_result():
     (found,) = result.readings
 
     assert [item.channel for item in series_at(found, None)] == ["meter"]
-    reference, device = series_at(found, result.of("p1"))
+    reference, device = series_at(found, result.of("p1").reference_w)
     assert reference.powers_w == pytest.approx((result.points[0].reference_w,))
     assert device.powers_w == (25.6,)
 

@@ -301,7 +301,7 @@ def test_points_are_given_to_a_hook_up_by_its_number_or_name(plan):
     from fenmist.errors import UnreadableError
     from fenmist.procedures.benchwork import with_new_hookup
 
-    job.edit(with_new_hookup(job.job, *plan.shell.session.from_template("transmitter into its load")), "another")
+    job.edit(with_new_hookup(job.job, plan.shell.session.from_template("transmitter into its load")), "another")
     made = plan_with_cell(job.job, 0, 4, "2")
     assert made.plan[0].hookup == "line 2"
     assert plan_with_cell(made, 0, 4, "oscillo").plan[0].hookup == "line"

@@ -376,7 +376,8 @@ def test_the_stated_plane_moves_to_the_far_end_and_back_to_the_near_one():
 
 @pytest.mark.parametrize("template", TEMPLATES, ids=lambda item: item.label)
 def test_each_template_is_a_line_from_the_starter_shelf(template: Template):
-    made, parts = from_template(template, starter_shelf(), "x")
+    bench = from_template(template, starter_shelf(), "x")
+    made, parts = bench.hookup, bench.parts
     known = {part.id: part for part in parts}
 
     assert main_line(made, known)[0] == made.elements[0].id

@@ -27,7 +27,7 @@ class Bench(RuleBasedStateMachine):
 
     @initialize(template=st.sampled_from(TEMPLATES))
     def begin(self, template):
-        self.job = benchwork.with_new_hookup(job(level_w=0.001), *from_template(template, starter_shelf(), "x"))
+        self.job = benchwork.with_new_hookup(job(level_w=0.001), from_template(template, starter_shelf(), "x"))
 
     @property
     def hookup(self) -> HookUp:

@@ -104,7 +104,8 @@ def test_a_pad_of_30_db_an_ampere_and_a_divider():
 def test_at_the_estimates_it_is_the_network_of_levels(template):
     """Waves at every connector behind the stated plane, over the wave that goes forward there."""
     kit = [shelf.tee("t0", "tee", 0.0, 1e-12), SOURCE, LOAD, *generic.starter_shelf()]
-    hookup, used = from_template(template, kit, "line")
+    bench = from_template(template, kit, "line")
+    hookup, used = bench.hookup, bench.parts
     parts = {part.id: part for part in used}
     ours = transfer_of(hookup, parts, F)
     levels = line_network(hookup, parts, F)

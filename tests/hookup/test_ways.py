@@ -217,7 +217,8 @@ def test_without_a_rating_there_is_no_model_and_without_a_time_it_is_for_ever():
 
 @pytest.mark.parametrize("template", TEMPLATES, ids=lambda item: item.label)
 def test_a_template_takes_the_first_part_of_each_kind(template):
-    hookup, parts = from_template(template, starter_shelf(), "x")
+    bench = from_template(template, starter_shelf(), "x")
+    hookup, parts = bench.hookup, bench.parts
     by_id = {part.id: part for part in parts}
     used = [by_id[item.part] for item in hookup.elements]
     first = {}

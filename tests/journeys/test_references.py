@@ -34,7 +34,7 @@ def test_a_sensor_at_a_tap_is_read_beside_the_oscilloscope(hands):
     hands.press("enter", "alt+2")
     step = hands.shell.bench.step
     step.line.setFocus()
-    along_to(hands, step.line, "meter")
+    along_to(hands, step.line, "wattmeter")
     hands.press("i")
     hands.type("resistive tap")
     hands.press("enter")
@@ -45,10 +45,10 @@ def test_a_sensor_at_a_tap_is_read_beside_the_oscilloscope(hands):
     along_to(hands, step.line, "tap")
     hands.press("m")
     assert "shows nothing that a power follows from" in step.problem.text()
-    along_to(hands, step.line, "meter 2")
+    along_to(hands, step.line, "meter")
     hands.press("m")
     job = hands.shell.bench.job
-    assert (step.problem.text(), job.job.order) == ("", ("scope", "meter 2", "meter"))
+    assert (step.problem.text(), job.job.order) == ("", ("oscilloscope", "meter", "wattmeter"))
 
     hands.press("alt+5")
     readings = hands.shell.bench.step
@@ -61,11 +61,11 @@ def test_a_sensor_at_a_tap_is_read_beside_the_oscilloscope(hands):
         hands.type(text)
         hands.press("enter")
     (point,) = job.view.result.points
-    assert [item.channel for item in point.references] == ["scope", "meter 2"]
+    assert [item.channel for item in point.references] == ["oscilloscope", "meter"]
     assert point.agreement.agrees
     assert all(abs(item.power_w - 50.0) < 4.0 for item in point.references)
     hands.press("alt+2")
-    along_to(hands, hands.shell.bench.step.line, "meter 2")
+    along_to(hands, hands.shell.bench.step.line, "meter")
     hands.press("m")
-    assert job.job.order == ("scope", "meter")
-    assert job.job.plan[0].sequence == ("scope", "meter 2", "meter")  # what was begun goes on as it was
+    assert job.job.order == ("oscilloscope", "wattmeter")
+    assert job.job.plan[0].sequence == ("oscilloscope", "meter", "wattmeter")  # what was begun goes on as it was

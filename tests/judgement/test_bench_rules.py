@@ -10,7 +10,7 @@ from fenmist.findings.note import Severity
 from fenmist.hookup import editing
 from fenmist.hookup.levels import PROVEN
 from fenmist.hookup.line import HookUp
-from fenmist.hookup.templates import TEMPLATES, from_template
+from fenmist.hookup.templates import TEMPLATES, Bench, from_template
 from fenmist.judgement.bench import judge_bench
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import PartKind, Port, Property
@@ -247,7 +247,7 @@ def test_a_substituted_sensor_is_told_what_the_sources_match_costs(pad, count):
             element = editing.free_name(hookup, part)
             hookup = editing.inserted(hookup, *at, part)
             at = (element, part.ends[-1])
-        made = with_new_hookup(made, hookup, (source, *parts))
+        made = with_new_hookup(made, Bench(hookup, (source, *parts), ()))
 
     found = [note for note in judge_bench(made, "line 3") if note.code == "source.substitution"]
     assert len(found) == count
@@ -261,7 +261,7 @@ def test_a_part_plugged_in_elsewhere_keeps_what_this_job_typed_of_it():
     bare = replace(made.part("load"), characterisations=())
     before = reduce(made).points[0]
 
-    made = with_new_hookup(made, *from_template(TEMPLATES[6], (made.part("tx"), bare, *generic.starter_shelf()), "x"))
+    made = with_new_hookup(made, from_template(TEMPLATES[6], (made.part("tx"), bare, *generic.starter_shelf()), "x"))
     made = with_inserted(made, made.hookups[1], "cable", generic.attenuator("p", "pad", 3.0, 0.1, 150.0))
     made = with_exchanged(made, made.hookups[1], "load", shelf.dummy_load("other", "other", 10.0))
     made = with_exchanged(made, made.hookups[1], "load", bare)
@@ -272,7 +272,7 @@ def test_a_part_plugged_in_elsewhere_keeps_what_this_job_typed_of_it():
 
 def test_results_stand_while_another_bench_is_plugged():
     """Turning a switch on a bench on paper makes nothing anew of what was read elsewhere."""
-    made = with_new_hookup(job([[("102 Vpp", "25.6")]]), *from_template(TEMPLATES[2], generic.starter_shelf(), "x"))
+    made = with_new_hookup(job([[("102 Vpp", "25.6")]]), from_template(TEMPLATES[2], generic.starter_shelf(), "x"))
     before = reduce(made)
     other = with_turned(made, made.hookups[1], "attenuator")
 
@@ -344,8 +344,8 @@ def test_every_template_is_judged_without_a_word_too_many():
     """A bench of generic parts at 1 W: nothing that stops."""
     made = job(level_w=1.0)
     for template in TEMPLATES:
-        hookup, parts = from_template(template, (SOURCE, LOAD, *generic.starter_shelf()), "x")
-        made = with_new_hookup(made, hookup, parts)
+        bench = from_template(template, (SOURCE, LOAD, *generic.starter_shelf()), "x")
+        made = with_new_hookup(made, bench)
 
     benches = [judge_bench(made, hookup.id) for hookup in made.hookups]
     stops = [note for notes in benches for note in notes if note.severity is Severity.STOP]

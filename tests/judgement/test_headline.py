@@ -8,6 +8,7 @@ import pytest
 from fenmist.calibration.history import Past, drifts
 from fenmist.hookup.editing import inserted
 from fenmist.hookup.line import Element, HookUp
+from fenmist.hookup.templates import Bench
 from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.headline import (
     certificate_headline,
@@ -111,7 +112,7 @@ def test_a_bench_that_stops_is_never_said_to_be_within_its_ratings():
     pad = attenuator("pad", "pad", 30.0, 0.1, 150.0)
     source = job().part("tx")
     line = HookUp("x", "bench", (Element("tx", "tx"),), (), PlaneRef("x", "tx", "out"))
-    made = with_new_hookup(job(), inserted(line, "tx", "out", pad), (source, pad))
+    made = with_new_hookup(job(), Bench(inserted(line, "tx", "out", pad), (source, pad), ()))
 
     said = hookup_headline(made, judge_bench(made, "line 2"), made.hookups[1])
 

@@ -11,14 +11,14 @@ from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.job import PlanPoint
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.bench import judge_bench
+from fenmist.judgement.drift_rules import drift_curves
+from fenmist.judgement.reference_rules import reference_notes
 from fenmist.judgement.run_rules import heat_reached
 from fenmist.kit import generic, shelf
 from fenmist.methods.physics_rules import bandwidth_note, forms_note
-from fenmist.procedures.comparison.drift_rules import drift_curves
 from fenmist.procedures.comparison.headline import results_headline
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.pattern_rules import low_end_of_scale, shape_over_frequency
-from fenmist.procedures.comparison.physics_rules import reference_notes
 from fenmist.procedures.comparison.reduction import PointResult, reduce
 from fenmist.procedures.comparison.round_rules import point_at_level
 from fenmist.procedures.comparison.rules import judge

@@ -64,7 +64,7 @@ def test_what_can_not_be_read_is_said():
     for element, says in (("meter", "it is always read"), ("load", "shows nothing"), ("tap", "shows nothing")):
         with pytest.raises(OutOfRangeError, match=says):
             with_read(made, line, element)
-    other = with_new_hookup(made, *from_template(TEMPLATES[2], generic.starter_shelf(), "x"))
+    other = with_new_hookup(made, from_template(TEMPLATES[2], generic.starter_shelf(), "x"))
     with pytest.raises(OutOfRangeError, match="another hook-up"):
         with_read(other, other.hookups[1], "meter")
 

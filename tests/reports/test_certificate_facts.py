@@ -258,7 +258,7 @@ def test_a_switch_stands_in_the_words_of_the_hook_up():
     from fenmist.procedures.benchwork import with_new_hookup
 
     template = next(item for item in TEMPLATES if "pad" in item.label)
-    made = with_new_hookup(job(), *from_template(template, starter_shelf(), "x"))
+    made = with_new_hookup(job(), from_template(template, starter_shelf(), "x"))
     made = replace(made, hookups=made.hookups[::-1])
 
     assert " – " in hookup_in_words(made)

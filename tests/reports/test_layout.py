@@ -19,7 +19,7 @@ from support.builders import job
 SVG = "{http://www.w3.org/2000/svg}"
 MEASURES = Measures(680.0, 2.0, 26.0, 26.0, 62.0, 8.0, 680.0, 26.0)
 TEMPLATE_JOBS = [
-    with_new_hookup(job(), *from_template(template, starter_shelf(), template.label)) for template in TEMPLATES
+    with_new_hookup(job(), from_template(template, starter_shelf(), template.label)) for template in TEMPLATES
 ]
 
 

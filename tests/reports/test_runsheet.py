@@ -56,7 +56,7 @@ def test_a_round_that_the_load_could_never_bear_is_told():
 
 
 def test_points_are_ordered_by_hook_up_first_then_band_then_level():
-    plain = with_new_hookup(job(**TWO), *from_template(TEMPLATES[0], starter_shelf(), "x"))
+    plain = with_new_hookup(job(**TWO), from_template(TEMPLATES[0], starter_shelf(), "x"))
     other = replace(plain.plan[0], id="p9", hookup="line 2", frequency_hz=1.8e6)
     made = with_points(plain, [other], BY_FREQUENCY)
 

@@ -170,7 +170,7 @@ def test_resistors_inside_a_part_have_a_row_each():
 
     template = next(item for item in TEMPLATES if "tap" in item.label)
     kit = [part for part in generic.starter_shelf() if "transformer" not in part.label and "gap tap" not in part.label]
-    made = with_new_hookup(job(frequencies_hz=(1e6,), level_w=100.0, load="50"), *from_template(template, kit, "x"))
+    made = with_new_hookup(job(frequencies_hz=(1e6,), level_w=100.0, load="50"), from_template(template, kit, "x"))
     made = replace(made, plan=tuple(replace(point, hookup="line 2") for point in made.plan))
     rows = {row[0]: cells(row) for row in level_rows(made, "line 2")}
     (name,) = [row for row in rows if row.endswith(", R1")]

@@ -7,6 +7,7 @@ from fenmist.calibration.job import Channel, Job
 from fenmist.calibration.planning import range_for
 from fenmist.hookup import editing
 from fenmist.hookup.line import HookUp
+from fenmist.hookup.templates import Bench
 from fenmist.kit import shelf
 from fenmist.kit.part import Part
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
@@ -33,7 +34,7 @@ def bench(*parts: Part, hang: tuple[Part, Part] | None = None, source: Part = SO
         port = editing.free_side_port(made, known, names[on.id])
         made = editing.inserted(made, names[on.id], port, what)
         known[what.id] = what
-    return with_new_hookup(job(**{"level_w": 100.0, **plan}), made, tuple(known.values()))
+    return with_new_hookup(job(**{"level_w": 100.0, **plan}), Bench(made, tuple(known.values()), ()))
 
 
 def read_on(made: Job, read: Mapping[str, tuple[str, Kind]], rounds: Sequence[Mapping[str, str]] = ()) -> Job:

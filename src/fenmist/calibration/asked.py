@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import HEAT, Job, Rule
 from fenmist.calibration.planning import range_for
 from fenmist.calibration.receipt import STATES
 from fenmist.errors import FenmistError, UnreadableError
@@ -113,6 +113,72 @@ def tolerance_problems(draft: Mapping[str, str]) -> tuple[Problem, ...]:
     if any(term.value > _MOST.get(term.kind, math.inf) for term in terms):
         return (Problem("tolerance", "A tolerance is above 0 and at most 100 % or 10 dB."),)
     return ()
+
+
+# how it is read and judged
+
+TOLERANCE = (
+    Field("tolerance", "tolerance, ±", "5 %", "Per cent, dB, or as a data sheet states it: 3 % of reading + 1 digit"),
+    Field("of", "of", choices=tuple(_KINDS)),
+    Field("rule", "rule", choices=tuple(str(rule) for rule in Rule)),
+)  # fmt: skip
+"""By what a claim is judged."""
+
+READING = (
+    Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
+    Field("interval", "Monte Carlo interval", choices=("symmetric", "shortest")),
+)
+"""How needles are read, and which interval is stated where one is drawn."""
+
+HEATED = Field("heat", "the load is", choices=("in between", "cold", "hot"))
+"""Which of its tables holds."""
+
+_HEATS: Mapping[str, float | None] = {"in between": None, "cold": 0.0, "hot": 1.0}
+_INTERVALS = {"symmetric": False, "shortest": True}
+_PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
+
+
+def judged_draft(job: Job) -> dict[str, str]:
+    """Tolerance, rule, heat and reading as texts."""
+    parts = {part: name for name, part in _PARTS_OF_DIVISION.items()}
+    return {
+        **tolerance_draft(job),
+        "rule": str(job.rule),
+        "heat": next(name for name, heat in _HEATS.items() if heat == job.method.parameters.get(HEAT)),
+        "interval": next(name for name, shortest in _INTERVALS.items() if shortest == job.shortest_interval),
+        "part_of_division": parts.get(job.part_of_division, "a quarter division"),
+    }
+
+
+def with_judged(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, ...]:
+    """The job with those fields and what stands on paper about it as typed, or what is wrong with them."""
+    made, problems = with_whose(job, draft), tolerance_problems(draft)
+    if isinstance(made, tuple):
+        return (*made, *problems)
+    if problems:
+        return problems
+    terms = tolerance_from_draft(draft)
+    made = _with_heat(replace(made, shortest_interval=_INTERVALS[draft["interval"]]), _HEATS[draft["heat"]])
+    return replace(
+        made, tolerance=terms[0], tolerance_more=terms[1:], rule=Rule(draft["rule"]),
+        part_of_division=_PARTS_OF_DIVISION[draft["part_of_division"]],
+    )  # fmt: skip
+
+
+def _with_heat(job: Job, heat: float | None) -> Job:
+    """The job with how hot its load is: what was measured cold and hot then counts."""
+    method = job.method
+    parameters = {name: value for name, value in method.parameters.items() if name != HEAT}
+    if heat is not None:
+        parameters[HEAT] = heat
+    return job if parameters == method.parameters else replace(job, method=replace(method, parameters=parameters))
+
+
+def with_order(job: Job, sequence: tuple[str, ...]) -> Job:
+    """The job with another order within a round: at points to come and at those where nothing was entered."""
+    begun = {event.entry.slot.point for event in job.events if event.entry is not None}
+    plan = tuple(point if point.id in begun else replace(point, sequence=sequence) for point in job.plan)
+    return replace(job, plan=plan, order=sequence)
 
 
 # the device

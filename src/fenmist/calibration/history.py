@@ -25,7 +25,7 @@ class Past:
     level_w: float
     error: float  # relative: indicated/reference − 1
     expanded_u: float  # relative
-    tolerance: float  # relative, half-width
+    tolerance: float  # relative, half-width; 0 where nothing is claimed
     as_left: bool
     job: str
 
@@ -99,6 +99,8 @@ def _since_adjustment(ordered: list[Past]) -> list[Past]:
 
 
 def _crossing(on: date, error: float, per_year: float, tolerance: float) -> str:
+    if tolerance <= 0.0:
+        return ""
     if abs(error) >= tolerance:
         return on.isoformat()
     if per_year == 0.0:

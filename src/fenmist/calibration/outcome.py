@@ -4,7 +4,6 @@ Each room under `procedures` makes an outcome of its own kind; history, lists, v
 only what stands here.
 """
 
-import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -26,13 +25,14 @@ class Stated:
     u: float  # standard
     k: float
     unit: str
-    tolerance: float  # half-width; infinite where nothing is claimed
-    decision: Decision
+    tolerance: float  # half-width; 0 where nothing is claimed
+    decision: Decision | None  # none where nothing is claimed
     engine: str  # "linear", or "Monte Carlo" where the linear picture doesn't hold
     usable: bool  # false where it is shown, but no verdict leans on it
     share: float  # the value as it is followed through the years: relative, or in dB
     share_interval: tuple[float, float]
-    share_tolerance: float
+    share_tolerance: float  # 0 where nothing is claimed
+    drift_limit: float = 0.0  # ± relative: what may be left of the carrier's drift
 
     @property
     def expanded_u(self) -> float:
@@ -46,8 +46,8 @@ class Stated:
 
     @property
     def tolerance_used(self) -> float:
-        """Size of the value as a share of the tolerance; infinite where none is allowed."""
-        return abs(self.value) / self.tolerance if self.tolerance > 0 else math.inf
+        """Size of the value as a share of the tolerance; 0 where nothing is claimed."""
+        return abs(self.value) / self.tolerance if self.tolerance > 0 else 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -83,8 +83,8 @@ class Outcome(ABC):
 
     @property
     def worst(self) -> Stated | None:
-        """What uses most of its tolerance."""
-        return max(self.stated, key=lambda item: item.tolerance_used, default=None)
+        """What uses most of its tolerance; where nothing is claimed, what is known least."""
+        return max(self.stated, key=lambda item: (item.tolerance_used, item.expanded_u_share), default=None)
 
     @cached_property
     def _readings_by_id(self) -> dict[str, PointReadings]:

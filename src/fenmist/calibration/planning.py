@@ -14,8 +14,7 @@ from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
 from fenmist.kit.part import Range
 from fenmist.units.display import frequency, plain
-from fenmist.units.typed import value_from_text
-from fenmist.units.unit import UNITS
+from fenmist.units.typed import values_from_text
 
 DEFAULT_POWER_W = 1.0
 """Planned where nothing says what a device gives or bears (Fenmist's own)."""
@@ -77,6 +76,18 @@ def points_from_grid(job: Job, grid: Grid) -> tuple[PlanPoint, ...] | tuple[Prob
     return tuple(PlanPoint(next(names), bench, f, level, used, job.order, round(rounds[0])) for f, level, used in fresh)
 
 
+def points_at(
+    job: Job, frequencies_hz: Sequence[float], levels_w: Sequence[float], rounds: int = 1
+) -> tuple[PlanPoint, ...]:
+    """Every frequency with every level, rising, on the lowest range that shows it, beyond what is planned."""
+    names, bench = _free_names(job), job.stated.plane.hookup
+    return tuple(
+        PlanPoint(next(names), bench, float(f), float(level), range_for(job.device_ranges, level), job.order, rounds)
+        for f in sorted(frequencies_hz)
+        for level in sorted(levels_w)
+    )
+
+
 def _wanted(
     job: Job, frequencies: Sequence[float], levels: Sequence[float], ranges: Sequence[str], shares: bool
 ) -> list[tuple[float, float, str]]:
@@ -95,18 +106,12 @@ def _wanted(
 
 
 def _listed(text: str, unit: str, name: str, example: str, problems: list[Problem]) -> tuple[float, ...]:
-    """SI values of a list whose unit may stand once, at its end."""
-    words = text.replace(";", " ").split()
-    known = words[-1] if words and words[-1] in UNITS else ""
-    numbers = words[:-1] if known else words
+    """SI values of a list, or 1 where something is wrong with it."""
     try:
-        found = tuple(value_from_text(word, UNITS[known or unit], name, example) for word in numbers)
+        return values_from_text(text, unit, name, example)
     except FenmistError as error:
         problems.append(Problem(name, error.headline, f"Type for example {example}."))
         return (1.0,)
-    if not found:
-        problems.append(Problem(name, "This is needed.", f"Type for example {example}."))
-    return found or (1.0,)
 
 
 def _ranges(job: Job, text: str, problems: list[Problem]) -> tuple[str, ...]:

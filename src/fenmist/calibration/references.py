@@ -112,6 +112,11 @@ def references_planned(job: Job, hookup_id: str, frequency_hz: FloatArray, chann
     means = tuple(
         ChannelMean(name, ones, none, none, ("",) * n, ("",) * n, never, none, never, none) for name in channels
     )
+    return references_of(job, hookup_id, frequency_hz, means)
+
+
+def references_of(job: Job, hookup_id: str, frequency_hz: FloatArray, means: tuple[ChannelMean, ...]) -> References:
+    """References at frequencies of shape (n,) that show what is given."""
     return _references(job, job.hookup(hookup_id), frequency_hz, means)
 
 

@@ -330,7 +330,7 @@ def _bittern(session: Session, kit: dict[str, Part], clock: _BenchClock) -> None
     plan = plan_points(FREQUENCIES_HZ, LEVELS_W, "200", repeats=3)
     made = cross_check("demo-bittern", "Bittern 200 of the pilot boat", chosen, plan, created_at=_stamp(clock))
     bench = [kit[name] for name in ("plover", "bittern", "curlew", "sallow", "snipe", "reedmace")]
-    made = with_new_hookup(made, *from_template(TEMPLATES[1], bench, "new"))
+    made = with_new_hookup(made, from_template(TEMPLATES[1], bench, "new"))
     session.logbook.add_job(
         replace(
             made, demo=True, customer="Pilot boat Curlew", place=WORKSHOP, technician="workshop",

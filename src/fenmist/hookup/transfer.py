@@ -156,11 +156,7 @@ class Transfer:
     def waves(self, x: Values) -> Waves:
         """Waves at every connector."""
         walk = _Walk(self, x)
-        first = self.main[1]
-        walk.look(self.main[1:])
-        walk.drive(first, np.ones(1, complex))
-        source = (self.main[0].element, self.main[0].exit or "")
-        walk.out[source], walk.into[source] = np.ones(1, complex), walk.out[first.element, first.entry]
+        walk.whole()
         plane = (self.hookup.stated.element, self.hookup.stated.port)
         if plane not in walk.into:
             raise OutOfRangeError("Power is stated where the line doesn't pass.", "State it at a part on the line.")
@@ -183,6 +179,14 @@ class _Walk:
         self.into: dict[tuple[str, str], ComplexArray] = {}
         self.out: dict[tuple[str, str], ComplexArray] = {}
         self.forward: set[tuple[str, str]] = set()
+
+    def whole(self) -> None:
+        """Both passes, for 1 √W out of the source."""
+        source, first = self.bench.main[0], self.bench.main[1]
+        self.look(self.bench.main[1:])
+        self.drive(first, np.ones(1, complex))
+        at = (source.element, source.exit or "")
+        self.out[at], self.into[at] = np.ones(1, complex), self.out[first.element, first.entry]
 
     def look(self, stops: Sequence[Stop]) -> ComplexArray:
         """Γ of a way at its first entry, everything behind it worked out on the way back."""
@@ -297,8 +301,7 @@ def transfer_of(
     bare = Transfer(hookup, f, elements, main, sides, {}, {}, counting)
     known = {item.id: item.estimate for item in bare.influences}
     walk = _Walk(bare, known)
-    walk.look(main[1:])
-    walk.drive(main[1], np.ones(1, complex))
+    walk.whole()
     facing = {(kind, at.element, at.port): _mismatches(bare, walk, (at.element, at.port)) for kind, at in planes}
     standing: dict[Plane, Standing] = {
         (kind, at.element, at.port): _standing(bare, walk, (at.element, at.port), kind)
@@ -485,8 +488,7 @@ def _standing(bench: Transfer, walk: _Walk, at: tuple[str, str], kind: Kind) -> 
     first = next((stop for stop in behind if not bench.elements[stop.element].has_phase), None)
     if first is not None:
         cut = _Walk(bench, {item.id: item.estimate for item in bench.influences}, first.element)
-        cut.look(bench.main[1:])
-        cut.drive(bench.main[1], np.ones(1, complex))
+        cut.whole()
         here, plane = at, (bench.hookup.stated.element, bench.hookup.stated.port)
         quantities = [Waves(one.into, one.out, frozenset(one.forward), np.ones(1, complex)) for one in (walk, cut)]
         with_all, without = (

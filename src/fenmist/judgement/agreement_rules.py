@@ -1,10 +1,13 @@
 """What is said of estimates that agree, disagree, or lean on one thing; and what would explain the odd one."""
 
 import math
-from collections.abc import Iterator, Sequence
-from typing import NamedTuple
+from collections.abc import Iterable, Iterator, Sequence
+from typing import NamedTuple, Protocol
 
+from fenmist.calibration.consensus import ReferenceResult
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.findings.note import Note, Severity
+from fenmist.judgement.entry_rules import at_point
 from fenmist.uncertainty.agreement import LEANING, Agreement
 from fenmist.units.display import opening, percent, plain
 
@@ -37,6 +40,41 @@ def explained(ratio: float, u_ratio: float = 0.0) -> str:
         if abs(abs(math.log(ratio)) - math.log(factor)) <= max(NEAR, 2.0 * u_ratio):
             return what
     return ""
+
+
+class Compared(Protocol):
+    """A point at which several references were read."""
+
+    @property
+    def point(self) -> PlanPoint:
+        """Where."""
+
+    @property
+    def references(self) -> tuple[ReferenceResult, ...]:
+        """What each says."""
+
+    @property
+    def agreement(self) -> Agreement | None:
+        """Of those that are references, or of all where none is; none of one alone."""
+
+
+def references_agree(job: Job, points: Iterable[Compared]) -> Iterator[Note]:
+    """Whether the references of a point agree: said once, of the point at which they do so least."""
+    several = [(item, found) for item in points if (found := item.agreement) is not None and len(found.weights) > 1]
+    if not several:
+        return
+    worst, found = min(several, key=lambda pair: pair[1].probability)
+    used = between(worst)
+    names = [job.part_read(channel).label for channel in used]
+    ratios = [math.exp(apart) for apart in found.apart]
+    about = job.channel(used[found.odd]).element if found.odd is not None else "job"
+    yield from agreement_notes(found, names, ratios, about, f" {at_point(worst.point)}")
+
+
+def between(point: Compared) -> list[str]:
+    """Channels that an agreement is between: those that are references, or all where none is."""
+    trusted = [item.channel for item in point.references if item.is_reference]
+    return trusted or [item.channel for item in point.references]
 
 
 def agreement_notes(

@@ -36,15 +36,15 @@ def highest_level(job: Job) -> LevelPlan | None:
 
 def tur_note(result: Outcome, wanted: float = TUR_WANTED) -> Iterator[Note]:
     """The uncertainty is more than a quarter of the tolerance, or larger than it."""
-    low = [item for item in result.stated if item.decision.tur < wanted]
+    low = [(item.decision.tur, item) for item in result.stated if item.decision and item.decision.tur < wanted]
     if not low:
         return
-    worst = min(low, key=lambda item: item.decision.tur)
+    tur, worst = min(low, key=lambda pair: pair[0])
     lines = result.budget(worst.point.id)
     largest = lines[0]
-    undecided = worst.decision.tur < 1.0
+    undecided = tur < 1.0
     count = f"{len(low)} of {len(result.stated)} points"
-    beyond = sum(item.decision.tur < 1.0 for item in low)
+    beyond = sum(each < 1.0 for each, _ in low)
     what = (
         f"The uncertainty is larger than the tolerance at {beyond} of {len(result.stated)} points."
         if undecided
@@ -54,9 +54,9 @@ def tur_note(result: Outcome, wanted: float = TUR_WANTED) -> Iterator[Note]:
         "tur.low", Severity.DOUBT if undecided else Severity.WATCH, "job", what,
         f"At worst ±{plain(worst.tolerance, worst.unit, 3)} is judged with U = "
         f"{uncertainty(worst.expanded_u, worst.unit)}: "
-        f"{plain(worst.decision.tur, '', 2)} to 1. An error near the limit can't be told from one inside it.",
+        f"{plain(tur, '', 2)} to 1. An error near the limit can't be told from one inside it.",
         f"Improve the largest contribution first: {largest.influence.label}, {percent(largest.share)} of the variance.",
-        {"tur": worst.decision.tur, "points": float(len(low)), "largest": largest.influence.id},
+        {"tur": tur, "points": float(len(low)), "largest": largest.influence.id},
     )  # fmt: skip
 
 

@@ -7,13 +7,15 @@ from collections.abc import Sequence
 from dataclasses import replace
 from itertools import groupby
 
+from fenmist.calibration.channels import channel_on
 from fenmist.calibration.edit import fitted_to_device, without_unused
 from fenmist.calibration.job import Channel, Job
 from fenmist.errors import OutOfRangeError
 from fenmist.hookup import editing
 from fenmist.hookup.line import HookUp, branches, main_way, way
+from fenmist.hookup.templates import Bench
 from fenmist.kit.part import SOURCES, Part
-from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
+from fenmist.measurand import Kind
 from fenmist.procedures.table import procedure_of
 
 
@@ -128,10 +130,6 @@ def with_switched(job: Job, hookup: HookUp, element_id: str, step: int = 1) -> J
     return with_line(job, editing.with_next_position(hookup, job.parts, element_id, step))
 
 
-READABLE = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT)
-"""What can be made a power at the stated plane."""
-
-
 def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
     """The job with an instrument read in each round that isn't begun yet, or not read any more.
 
@@ -146,11 +144,6 @@ def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
         raise OutOfRangeError("The readings of this job are taken on another hook-up.", "Show that one first.")
     if part.id == job.dut:
         raise OutOfRangeError(f"{part.label} is the device under test: it is always read.", "Choose a reference.")
-    if not any(item.quantity in READABLE for item in part.indicators):
-        raise OutOfRangeError(
-            f"{part.label} shows nothing that a power follows from.",
-            "Choose an instrument for volts, amperes or watts.",
-        )
     references = [item for item in dict.fromkeys(job.order) if not job.is_device(item)]
     known = next((item for item in job.channels if (item.hookup, item.element) == (hookup.id, element_id)), None)
     if known is not None and known.id in references:
@@ -158,7 +151,7 @@ def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
             raise OutOfRangeError(f"{part.label} is the only reference.", "Have another one read first.")
         references.remove(known.id)
     else:
-        known = known or _channel(job, hookup, element_id, part)
+        known = known or channel_on(hookup, element_id, part, {item.id for item in job.channels})
         references.append(known.id)
     channels = job.channels if known in job.channels else (*job.channels, known)
     return with_references(replace(job, channels=channels), references)
@@ -167,18 +160,6 @@ def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
 def _shows_power(part: Part) -> bool:
     """Whether a part shows watts on ranges of its own."""
     return any(item.quantity is Kind.INCIDENT and item.ranges for item in part.indicators)
-
-
-def _channel(job: Job, hookup: HookUp, element_id: str, part: Part) -> Channel:
-    """An instrument by what it shows, at the connector where it shows that; a source and a meter in line: going out."""
-    indicator = next(item for item in part.indicators if item.quantity in READABLE)
-    goes_out = indicator.quantity is Kind.INCIDENT
-    plane = PlaneRef(hookup.id, element_id, part.ends[-1] if goes_out else part.ports[0].id)
-    taken = {item.id for item in job.channels}
-    name = element_id if element_id not in taken else f"{element_id}, {hookup.id}"
-    return Channel(
-        name, element_id, indicator.id, Measurand(indicator.quantity, Statistic.CARRIER, plane, hookup.z0_ohm)
-    )
 
 
 def with_references(job: Job, references: Sequence[str]) -> Job:
@@ -223,14 +204,15 @@ def with_exchanged(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job
 # several hook-ups
 
 
-def with_new_hookup(job: Job, made: HookUp, parts: Sequence[Part]) -> Job:
+def with_new_hookup(job: Job, bench: Bench) -> Job:
     """The job with one more hook-up, its id and name its own."""
+    made = bench.hookup
     taken = {item.id for item in job.hookups}
     name = next(f"line {number}" for number in range(2, 1000) if f"line {number}" not in taken)
     same = sum(item.label.partition(" (")[0] == made.label for item in job.hookups)
     label = f"{made.label} ({same + 1})" if same else made.label
     fresh = replace(made, id=name, label=label, stated=replace(made.stated, hookup=name))
-    changed = _embedding(job, parts)
+    changed = _embedding(job, bench.parts)
     return replace(changed, hookups=(*changed.hookups, fresh))
 
 

@@ -1,12 +1,14 @@
 """Charts of what is stated, whatever it is: a point with its bar, and one point through the years."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import date
 
 from fenmist.calibration.history import Past
-from fenmist.calibration.outcome import Stated
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.procedures.page import FREQUENCY, YEARS, Chart, ChartPoint, ChartSeries
+from fenmist.units.display import frequency, plain
 
 
 def stated_point(item: Stated, over: str) -> ChartPoint:
@@ -14,6 +16,35 @@ def stated_point(item: Stated, over: str) -> ChartPoint:
     low, high = item.share_interval
     x = item.point.frequency_hz / 1e6 if over == FREQUENCY else item.point.target_w
     return ChartPoint(item.point.id, x, 100.0 * item.share, 100.0 * low, 100.0 * high, 100.0 * item.share_tolerance)
+
+
+Between = Callable[[Sequence[Stated]], tuple[tuple[float, float], ...]]
+"""What lies between points of one level or frequency, as places and values in the chart's units."""
+
+
+def stated_chart(
+    job: Job, found: Outcome, left: Outcome | None, over: str, between: Between | None = None, quantity: str = "error"
+) -> Chart:
+    """What is stated, over frequency or level: a series for each level (or frequency) and phase."""
+    phases = [(True, found)] if left is None else [(False, found), (True, left)]
+    keys = sorted({_key(point, over) for point in job.plan})
+    grouped: list[dict[float, list[Stated]]] = [{} for _ in phases]
+    for groups, (_, of) in zip(grouped, phases, strict=True):
+        for item in of.stated:
+            groups.setdefault(_key(item.point, over), []).append(item)
+    series = []
+    for group, key in enumerate(keys):
+        for groups, (solid, _) in zip(grouped, phases, strict=True):
+            if some := groups.get(key, []):
+                label = plain(key, "W") if over == FREQUENCY else frequency(key)
+                points = sorted((stated_point(item, over) for item in some), key=lambda point: point.x)
+                curve = between(some) if between else ()
+                series.append(ChartSeries(label, tuple(points), group, solid, curve))
+    return Chart(tuple(series), over, quantity)
+
+
+def _key(point: PlanPoint, over: str) -> float:
+    return point.target_w if over == FREQUENCY else point.frequency_hz
 
 
 def history_chart(past: Sequence[Past], present: Sequence[Stated], on: date) -> Chart:

@@ -25,7 +25,7 @@ class ChartPoint:
     value: float
     low: float
     high: float
-    tolerance: float  # half-width of the corridor there
+    tolerance: float  # half-width of the corridor there; 0 where nothing is claimed
 
 
 @dataclass(frozen=True)
@@ -81,10 +81,8 @@ class Chart:
         """A point's values in words, for the crosshair."""
         place = {FREQUENCY: f"{point.x:g}\u2009MHz", LEVEL: f"{point.x:g}\u2009W"}.get(self.over, self.tick(point.x))
         low, high = rounded(point.low, 1, plus=True), rounded(point.high, 1, plus=True)
-        return (
-            f"{place}: {rounded(point.value, 1, plus=True)}\u2009{self.unit} "
-            f"({low} to {high}), tolerance ±{rounded(point.tolerance, 1)}\u2009{self.unit}"
-        )
+        claimed = f", tolerance ±{rounded(point.tolerance, 1)}\u2009{self.unit}" if point.tolerance else ""
+        return f"{place}: {rounded(point.value, 1, plus=True)}\u2009{self.unit} ({low} to {high}){claimed}"
 
     @property
     def axis_title(self) -> str:

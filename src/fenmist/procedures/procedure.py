@@ -3,7 +3,7 @@
 Everything outside a room sees these alone, through `procedures.table`, and what they return: outcomes and pages.
 """
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Generic, TypeVar
@@ -13,7 +13,8 @@ from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.series import Series
 from fenmist.findings.note import Note, Problem
 from fenmist.hookup.line import HookUp
-from fenmist.kit.part import Part
+from fenmist.hookup.templates import Bench, Template
+from fenmist.kit.part import PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
 from fenmist.procedures.page import Card, Chart, Figures, ResultPage
@@ -56,8 +57,12 @@ class Procedure(Generic[Found]):
     kind: str  # of its method, stands in the job with a version
     version: int
 
-    begin: Callable[[str, str, Sequence[Part], str, datetime], Job]
-    """A job of an id and a title, from a kit, on a device (any where none is named), made at a moment."""
+    devices: tuple[PartKind, ...]
+    """Kinds of parts that it is asked of."""
+    templates: tuple[Template, ...]
+    """Usual hook-ups that answer it."""
+    begin: Callable[[str, str, Bench, str, datetime], Job]
+    """A job of an id and a title, on a bench, about a device, made at a moment."""
     line_fields: tuple[Field, ...]
     """What is asked about the hook-up."""
     plan_fields: tuple[Field, ...]

@@ -6,9 +6,10 @@ from typing import Any
 from fenmist.calibration.job import Job
 from fenmist.errors import UnknownIdError
 from fenmist.procedures.comparison.room import COMPARISON
+from fenmist.procedures.output.room import OUTPUT
 from fenmist.procedures.procedure import Procedure
 
-ROOMS: tuple[Procedure[Any], ...] = (COMPARISON,)
+ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT)
 """In the order in which they are offered."""
 
 _BY_ID: Mapping[str, Procedure[Any]] = {room.id: room for room in ROOMS}
@@ -16,9 +17,14 @@ _BY_ID: Mapping[str, Procedure[Any]] = {room.id: room for room in ROOMS}
 
 def procedure_of(job: Job) -> Procedure[Any]:
     """The room that answers a job's question; raises UnknownIdError."""
-    room = _BY_ID.get(job.question)
+    return room_of(job.question)
+
+
+def room_of(question: str) -> Procedure[Any]:
+    """A room by its id; raises UnknownIdError."""
+    room = _BY_ID.get(question)
     if room is None:
         raise UnknownIdError(
-            f"This Fenmist knows no procedure “{job.question}”.", "The job comes from a newer one: open it there."
+            f"This Fenmist knows no procedure “{question}”.", "The job comes from a newer one: open it there."
         )
     return room

@@ -5,6 +5,7 @@ nobody; what it says of traceability is what the kit's history holds.
 """
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -71,7 +72,7 @@ def certificate(room: Procedure[Any], seen: Seen[Any], notes: tuple[Note, ...], 
         demo=job.demo,
         headline=page.headline,
         facts=_facts(job, result, page, adjusted),
-        columns=(*page.headings[:-1], "T", "p", page.headings[-1]),
+        columns=_columns(page, result),
         rows=_rows(page, result),
         rows_found=_rows(room.page(Seen(job, found.phase, found)), found) if adjusted else (),
         chart=room.chart(job, found, result if adjusted else None, FREQUENCY, True),
@@ -102,7 +103,7 @@ def _facts(job: Job, result: Outcome, page: ResultPage, adjusted: bool) -> tuple
         ("state", "adjusted: as left, with as found below" if adjusted else "as found"),
         *page.facts,
         ("hook-up", hookup_in_words(job)),
-        ("decision rule", f"{tolerance_shown(job)}, {job.rule}: {RULES[job.rule]}"),
+        ("decision rule", f"{tolerance_shown(job)}, {job.rule}: {RULES[job.rule]}" if _claims(result) else ""),
         ("read on", _days(job)),
         ("rounds", f"{sum(len(item.rounds) for item in result.readings)} of {result.wanted} planned"),
         ("not read", _not_read(job)),
@@ -121,10 +122,24 @@ def _budget(result: Outcome, worst: Stated | None) -> tuple[tuple[str, str, str,
     )
 
 
+def _claims(result: Outcome) -> bool:
+    """Whether anything is claimed that could be judged."""
+    return any(item.decision is not None for item in result.stated)
+
+
+def _columns(page: ResultPage, result: Outcome) -> tuple[str, ...]:
+    return (*page.headings[:-1], "T", "p", page.headings[-1]) if _claims(result) else page.headings
+
+
 def _rows(page: ResultPage, result: Outcome) -> tuple[tuple[str, ...], ...]:
     """The rows of results, each with its tolerance and the probability that its verdict is wrong (JCGM 106:2012)."""
+    if not _claims(result):
+        return page.rows
     made = []
     for item, row in zip(result.stated, page.rows, strict=True):
+        if item.decision is None:
+            made.append((*row[:-1], "—", "—", row[-1]))
+            continue
         risk = item.decision.risk
         wrong = "—" if risk is None else percent(risk) if risk >= 0.001 else "<\u20090.1\u2009%"
         made.append((*row[:-1], f"±{plain(item.tolerance, item.unit, 3)}", wrong, row[-1]))
@@ -132,15 +147,23 @@ def _rows(page: ResultPage, result: Outcome) -> tuple[tuple[str, ...], ...]:
 
 
 def _verdict(job: Job, result: Outcome) -> str:
-    counts = {verdict: sum(item.decision.verdict is verdict for item in result.stated) for verdict in Verdict}
-    said = ", ".join(f"{verdict} at {count}" for verdict, count in counts.items() if count)
-    if not said:
+    decisions = [item.decision for item in result.stated if item.decision is not None]
+    if not result.stated:
         return "Nothing has been read, so there is no verdict."
-    risky = max((item.decision.risk or 0.0 for item in result.stated), default=0.0)
+    if not decisions:
+        return "Nothing is claimed that could be judged: the values are stated with their uncertainty."
+    counts = {verdict: sum(item.verdict is verdict for item in decisions) for verdict in Verdict}
+    said = ", ".join(f"{verdict} at {count}" for verdict, count in counts.items() if count)
+    risky = max(item.risk or 0.0 for item in decisions)
     return (
         f"By {job.rule} against {tolerance_shown(job)}: {said} of {len(result.stated)} points. "
         f"The largest probability that one of these verdicts is wrong is {percent(risky)}."
     )
+
+
+def _of_verdicts(result: Outcome) -> Iterator[str]:
+    if _claims(result):
+        yield "T is the tolerance, p the probability that the verdict of a row is wrong (JCGM 106:2012)."
 
 
 def _statements(job: Job, result: Outcome, page: ResultPage) -> tuple[str, ...]:
@@ -151,7 +174,7 @@ def _statements(job: Job, result: Outcome, page: ResultPage) -> tuple[str, ...]:
         factor = "k by row: " + ", ".join(f"{item.k:.2f}" for item in result.stated)
     return (
         f"U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), {factor}.",
-        "T is the tolerance, p the probability that the verdict of a row is wrong (JCGM 106:2012).",
+        *_of_verdicts(result),
         f"Traceability: these results are {_traceability(job)}.",
         *page.statements,
         "The results hold for the device as it was, at the points read, on the day they were read.",

@@ -53,7 +53,7 @@ def draw_on(axes: Any, chart: Chart, font: Any) -> None:
     spread = 0.0 if chart.over == YEARS else max(chart.places, default=1.0) * 0.009
     drawn: set[int] = set()
     for number, line in enumerate(chart.series):
-        if line.group not in drawn:
+        if line.group not in drawn and any(p.tolerance for p in line.points):
             _corridor(axes, [(p.x, p.tolerance) for p in line.points], len(drawn))
         named = line.label if line.group not in drawn else None
         drawn.add(line.group)

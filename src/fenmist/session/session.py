@@ -1,5 +1,6 @@
 """The open logbook: its jobs, its kit, and the job in hand."""
 
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import replace
 from datetime import datetime
@@ -14,11 +15,12 @@ from fenmist.calibration.job import Job
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.files.whole import write_whole
 from fenmist.hookup.line import HookUp
-from fenmist.hookup.templates import TEMPLATES, from_template
+from fenmist.hookup.templates import TEMPLATES, Bench, from_template
 from fenmist.kit.due import Due, due
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part
-from fenmist.procedures.table import ROOMS
+from fenmist.procedures.shelf import Ranked, device_on, first_bench, ranked
+from fenmist.procedures.table import ROOMS, room_of
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Issued, Logbook
 from fenmist.session.backup import back_up_today, refuse_emptied
@@ -147,7 +149,7 @@ class Session:
         """The usual hook-ups, then the workshop's own."""
         return (*(item.label for item in TEMPLATES), *(item.label for item in self._own_templates()))
 
-    def from_template(self, name: str) -> tuple[HookUp, tuple[Part, ...]]:
+    def from_template(self, name: str) -> Bench:
         """A hook-up of that name with the parts it takes from the kit; raises UnknownIdError."""
         usual = next((item for item in TEMPLATES if item.label == name), None)
         if usual is not None:
@@ -161,7 +163,7 @@ class Session:
             raise UnknownIdError(
                 f"The part that “{name}” has as its {missing} is no longer in the kit.", "Add it again."
             )
-        return own, tuple({item.part: kit[item.part] for item in own.elements}.values())
+        return Bench(own, tuple({item.part: kit[item.part] for item in own.elements}.values()), ())
 
     def keep_template(self, hookup: HookUp) -> None:
         """Keep a hook-up of a job to begin others from; one of the same name is replaced."""
@@ -227,12 +229,30 @@ class Session:
         """True where the logbook holds a job."""
         return self.logbook.job_count() > 0
 
-    def new_job(self, title: str, meter_id: str = "") -> OpenJob:
-        """Begin a job with the first part of each kind in the kit, and open it."""
-        job = ROOMS[0].begin(uuid4().hex, title, self.kit, meter_id, self._stamp())
+    def new_job(self, title: str, device_id: str = "", bench: Bench | None = None, question: str = "") -> OpenJob:
+        """Begin a job about a device (the first that fits) on a bench (the first that the kit allows), and open it.
+
+        Raises
+        ------
+        UnknownIdError
+            Names what the kit lacks.
+        """
+        room = room_of(question) if question else ROOMS[0]
+        bench = bench or first_bench(room, self.kit, device_id)
+        job = room.begin(uuid4().hex, title, bench, device_id or device_on(bench), self._stamp())
         job = replace(job, demo=self.is_demo, place=self.workshop, technician=self.setting("technician"))
         self.logbook.add_job(job)
         return self.open(job.id)
+
+    def shelf(
+        self, question: str, device_id: str, frequencies_hz: Sequence[float], level_w: float
+    ) -> tuple[Ranked, ...]:
+        """The benches that the kit allows for a question about one of its parts; raises UnknownIdError."""
+        kit, now = self.kit, self._stamp()
+        device = next((part for part in kit if part.id == device_id), None)
+        if device is None:
+            raise UnknownIdError("That part is no longer in the kit.", "Choose another one.")
+        return ranked(room_of(question), kit, device, frequencies_hz, level_w, now.date(), now)
 
     def open(self, job_id: str) -> OpenJob:
         """Open a job; raises UnknownIdError."""

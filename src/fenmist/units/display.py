@@ -109,6 +109,22 @@ def with_uncertainty(value: float, expanded_u: float, unit: str, plus: bool = Fa
     return with_unit(both, symbol)
 
 
+def level_with_uncertainty(power_w: float, expanded_u_w: float) -> str:
+    """A power in W and its U as a level: half of the interval in dB stands behind the ±, where it has a lower end.
+
+    >>> level_with_uncertainty(0.01, 0.0002)
+    '10.000 ± 0.087\\u202fdBm'
+    """
+    if power_w <= 0.0:
+        return f"no level in{THIN}dBm"
+    level = 10.0 * math.log10(power_w / 1e-3)
+    if expanded_u_w >= power_w or expanded_u_w <= 0.0:
+        return with_unit(rounded(level, 2), "dBm")
+    half = 5.0 * math.log10((power_w + expanded_u_w) / (power_w - expanded_u_w))
+    decimals = decimals_for(half)
+    return with_unit(f"{rounded(level, decimals)} ± {rounded(half, decimals)}", "dBm")
+
+
 def percent(fraction: float, digits: int = 2, plus: bool = False) -> str:
     """A fraction as per cent to so many significant digits."""
     value = 100.0 * fraction

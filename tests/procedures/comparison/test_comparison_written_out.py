@@ -126,7 +126,7 @@ def test_a_points_numbers_belong_together():
 
 def test_shares_of_the_tolerance_and_decibels_at_the_bottom():
     assert point_result(error_w=-2.5).stated.tolerance_used == 0.25
-    assert point_result(tolerance_w=0.0).stated.tolerance_used == math.inf
+    assert point_result(tolerance_w=0.0).stated.tolerance_used == 0.0  # nothing is claimed
     assert point_result(error_w=-1.0, tolerance_w=0.5).stated.tolerance_used == 2.0
     low, high = point_result(ratio_interval=(0.0, 2.0)).error_db_interval
     assert (low, high) == (pytest.approx(-120.0), pytest.approx(3.0103, abs=1e-4))

@@ -123,7 +123,8 @@ class ErrorPlot(QWidget):
         self._plot.addItem(pg.InfiniteLine(pos=0, angle=0, pen=pg.mkPen(theme.color("hairline"), width=1)))
         corridors = {line.group: line.points for line in reversed(self._chart.series)}
         for number, group in enumerate(sorted(corridors)):
-            self._draw_corridor(pg, corridors[group], number)
+            if any(point.tolerance for point in corridors[group]):
+                self._draw_corridor(pg, corridors[group], number)
         for number, line in enumerate(self._chart.series):
             self._draw_series(pg, line, number)
         self._draw_draft(pg)

@@ -289,11 +289,11 @@ class HookUpStep(Step):
 
     def _on_template(self, name: str) -> None:
         try:
-            made, parts = self.session.from_template(name)
+            made = self.session.from_template(name)
         except FenmistError as error:
             self._say(str(error))
             return
-        self._try(benchwork.with_new_hookup, f"hook-up {name}", made, parts)
+        self._try(benchwork.with_new_hookup, f"hook-up {name}", made)
         self.show_hookup(self.job.job.hookups[-1].id)
 
     def _on_field_typed(self, field_id: str, text: str) -> None:

@@ -1,11 +1,13 @@
-"""The chart of errors: over frequency or over level, as found and as left."""
+"""The chart of errors: over frequency or over level, as found and as left, with the curve through the points."""
+
+from collections.abc import Sequence
 
 from fenmist.calibration.job import Job
-from fenmist.procedures.charts import stated_point
+from fenmist.calibration.outcome import Stated
+from fenmist.procedures.charts import stated_chart, stated_point
 from fenmist.procedures.comparison.curve import curve_through
 from fenmist.procedures.comparison.reduction import PointResult, Result
-from fenmist.procedures.page import FREQUENCY, Chart, ChartSeries
-from fenmist.units.display import frequency, plain
+from fenmist.procedures.page import FREQUENCY, Chart
 
 STEPS_BETWEEN = 24
 """Places of a curve between two of its points."""
@@ -15,21 +17,12 @@ def error_chart(
     job: Job, result: Result, left: Result | None = None, over: str = FREQUENCY, curves: bool = False
 ) -> Chart:
     """The chart of a job's results; `left` adds those as left, `curves` what lies between the points."""
-    phases = [(True, result)] if left is None else [(False, result), (True, left)]
-    keys = sorted({_key(point.target_w, point.frequency_hz, over) for point in job.plan})
-    grouped: list[dict[float, list[PointResult]]] = [{} for _ in phases]
-    for groups, (_, of) in zip(grouped, phases, strict=True):
-        for item in of.points:
-            groups.setdefault(_key(item.point.target_w, item.point.frequency_hz, over), []).append(item)
-    series = []
-    for group, key in enumerate(keys):
-        for groups, (solid, _) in zip(grouped, phases, strict=True):
-            if found := groups.get(key, []):
-                label = plain(key, "W") if over == FREQUENCY else frequency(key)
-                points = sorted((stated_point(item.stated, over) for item in found), key=lambda point: point.x)
-                between = _between(found, over) if curves else ()
-                series.append(ChartSeries(label, tuple(points), group, solid, between))
-    return Chart(tuple(series), over)
+    by_row = {id(item.stated): item for of in (result, left) if of is not None for item in of.points}
+
+    def between(some: Sequence[Stated]) -> tuple[tuple[float, float], ...]:
+        return _between([by_row[id(item)] for item in some], over)
+
+    return stated_chart(job, result, left, over, between if curves else None)
 
 
 def _between(found: list[PointResult], over: str) -> tuple[tuple[float, float], ...]:
@@ -40,7 +33,3 @@ def _between(found: list[PointResult], over: str) -> tuple[tuple[float, float], 
         return ()
     curve = curve_through("frequency", 0.0, ordered, lambda item: stated_point(item.stated, over).x)
     return tuple((x, 100.0 * (ratio - 1.0)) for x, ratio in curve.drawn(STEPS_BETWEEN))
-
-
-def _key(target_w: float, frequency_hz: float, over: str) -> float:
-    return target_w if over == FREQUENCY else frequency_hz

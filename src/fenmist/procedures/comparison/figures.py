@@ -1,23 +1,29 @@
 """What runs along in a comparison: the error so far, and what an entry or a later reading stands for."""
 
-import math
-import statistics
-
+from fenmist.calibration.series import Series
 from fenmist.errors import FenmistError
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.comparison.curve import look_up
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.procedures.page import Figures
+from fenmist.procedures.series import series_at
+from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
-from fenmist.units.display import decimals_for, percent, plain, rounded, with_uncertainty, with_unit
+from fenmist.units.display import decimals_for, plain, rounded, with_uncertainty, with_unit
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
+
+
+def series(result: Result, point_id: str) -> tuple[Series, ...]:
+    """What was read at a point against time."""
+    found = result.of(point_id)
+    return series_at(result.readings_at(point_id), found.reference_w if found else None)
 
 
 def figures(result: Result, point_id: str) -> Figures:
     """Error in W and in dB with U, scatter and drift; dashes where there is none yet."""
     found = result.of(point_id)
-    scatter, drift = _scatter_and_drift(result, point_id)
+    scatter, drift = scatter_and_drift(result.readings_at(point_id))
     name, none = "error so far", Figures.NOTHING
     if found is None:
         return Figures(name, none, none, none, "U", scatter, drift)
@@ -35,21 +41,6 @@ def entry_text(result: Result, entry: Entry) -> str:
     if found is not None:
         return f"{plain(found.reference_w, 'W', 3)} incident"
     return reading_shown(entry.reading) if entry.reading else ""
-
-
-def _scatter_and_drift(result: Result, point_id: str) -> tuple[str, str]:
-    """How far the rounds of a point scatter, and how far the reference moved over them, as they develop."""
-    found = result.readings_at(point_id)
-    if not found.rounds:
-        return Figures.NOTHING, Figures.NOTHING
-    ratios = [one.log_ratio for one in found.rounds]
-    scatter = percent(statistics.stdev(ratios)) if len(ratios) > 1 else Figures.NOTHING
-    changes = []
-    for name in found.rounds[0].by_channel:
-        taken = [item for one in found.rounds for item in one.by_channel[name]]
-        if len(taken) > 1:
-            changes.append(taken[-1].log_power - taken[0].log_power)
-    return scatter, percent(math.expm1(max(changes, key=abs)), plus=True) if changes else Figures.NOTHING
 
 
 def looked_up_text(result: Result, text: str) -> str:

@@ -41,7 +41,7 @@ def _references(job: Job, point: PlanPoint) -> str:
 
 def _zone(job: Job, point: Stated) -> str:
     within = tolerance_shown(job)
-    if not point.usable:
+    if not point.usable or point.decision is None:
         return "what it is compared with is no reference here, so nothing is decided"
     if point.decision.verdict is Verdict.CANNOT_DECIDE:
         return f"with U = {uncertainty(point.expanded_u, point.unit)} this hook-up cannot decide {within}"

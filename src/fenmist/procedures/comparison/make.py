@@ -1,15 +1,18 @@
 """Makes a job from what is chosen at its beginning: the kit, the plan, the tolerance."""
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from datetime import datetime
 from itertools import pairwise
 
-from fenmist.calibration.job import Channel, Job, Method, PlanPoint
+from fenmist.calibration.channels import channel_on
+from fenmist.calibration.job import Job, Method, PlanPoint
 from fenmist.calibration.references import KIND, VERSION
 from fenmist.errors import UnknownIdError
 from fenmist.hookup.line import SIDE_PORT, Element, HookUp, Joint
+from fenmist.hookup.templates import Bench
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
-from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
+from fenmist.measurand import PlaneRef
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
 
 LIMITS = {"reference_limit": REFERENCE_LIMIT, "comfort_limit": COMFORT_LIMIT, "lead_limit": 1.0}
@@ -72,21 +75,35 @@ def scope_across_load(hookup_id: str, chosen: Iterable[Part]) -> HookUp:
     return HookUp(hookup_id, "oscilloscope across the load", elements, tuple(joints), stated)
 
 
-_NEEDED = (
-    PartKind.TRANSMITTER, PartKind.INLINE_METER, PartKind.TEE, PartKind.LEAD, PartKind.OSCILLOSCOPE, PartKind.LOAD,
-)  # fmt: skip
-"""Kinds that a new job's hook-up takes; a jumper may be added, a probe may take the lead's place."""
+def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: datetime) -> Job:
+    """A job on a bench, with what is read there as references.
 
+    Parameters
+    ----------
+    device_id : str
+        The meter under test, at whose output power is stated.
 
-def begin(job_id: str, title: str, kit: Sequence[Part], device_id: str, created_at: datetime) -> Job:
-    """A job with the first part of each kind in a kit, on the device that is named; raises UnknownIdError."""
-    chosen = [_first(kit, kind, device_id) for kind in _NEEDED]
-    return cross_check(job_id, title, [part for part in chosen if part], created_at=created_at)
-
-
-def _first(kit: Sequence[Part], kind: PartKind, wanted: str) -> Part | None:
-    fitting = [part for part in kit if part.kind is kind]
-    return next((part for part in fitting if part.id == wanted), fitting[0] if fitting else None)
+    Raises
+    ------
+    UnknownIdError
+        Where it isn't on the bench.
+    OutOfRangeError
+        Where something shows nothing that a power follows from.
+    """
+    hookup, parts = bench.hookup, {part.id: part for part in bench.parts}
+    element = next((item.id for item in hookup.elements if item.part == device_id), "")
+    if not element:
+        raise UnknownIdError("The device under test isn't on this bench.", "Choose another bench.")
+    device = channel_on(hookup, element, parts[device_id])
+    stated = device.measurand
+    references = tuple(channel_on(hookup, name, parts[hookup.element(name).part]) for name in bench.read)
+    claims = parts[device_id].indicator(device.indicator).stated or (SpecTerm(SpecKind.OF_RANGE, 0.05),)
+    return Job(
+        id=job_id, title=title, dut=device_id, kit=bench.parts, hookups=(replace(hookup, stated=stated.plane),),
+        stated=stated, channels=(*references, device), order=tuple(item.id for item in (*references, device)),
+        method=Method("reference", KIND, VERSION, LIMITS), plan=(), tolerance=claims[0], tolerance_more=claims[1:],
+        created_at=created_at,
+    )  # fmt: skip
 
 
 def cross_check(
@@ -115,19 +132,9 @@ def cross_check(
     hookup = scope_across_load(LINE, kit)
     used = {item.part for item in hookup.elements}
     kit = tuple(part for part in kit if part.id in used)
-    meter = next(part for part in kit if part.kind is PartKind.INLINE_METER)
-    stated = meter.indicators[0].stated
-    measurand = Measurand(Kind.INCIDENT, Statistic.CARRIER, hookup.stated)
-    scope = next(part for part in kit if part.kind is PartKind.OSCILLOSCOPE)
-    volts = Measurand(Kind.VOLTAGE, Statistic.CARRIER, PlaneRef(LINE, SCOPE, scope.ports[0].id))
-    channels = (
-        Channel(SCOPE, SCOPE, scope.indicators[0].id, volts),
-        Channel(METER, METER, meter.indicators[0].id, measurand),
+    made = begin(job_id, title, Bench(hookup, kit, (SCOPE,)), hookup.element(METER).part, created_at)
+    return (
+        replace(made, plan=plan)
+        if tolerance is None
+        else replace(made, plan=plan, tolerance=tolerance, tolerance_more=())
     )
-    return Job(
-        id=job_id, title=title, dut=meter.id, kit=kit, hookups=(hookup,), stated=measurand,
-        channels=channels, order=ORDER,
-        method=Method("reference", KIND, VERSION, LIMITS),
-        plan=plan, tolerance=tolerance or (stated[0] if stated else SpecTerm(SpecKind.OF_RANGE, 0.05)),
-        tolerance_more=() if tolerance else stated[1:], created_at=created_at,
-    )  # fmt: skip

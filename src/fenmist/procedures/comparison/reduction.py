@@ -90,6 +90,7 @@ class PointResult:
             self.point, self.error_w, self.error_interval_w, self.u_error_w, self.k, "W", self.tolerance_w,
             self.decision, self.engine, self.is_reference, self.error_fraction,
             (self.ratio_interval[0] - 1.0, self.ratio_interval[1] - 1.0), self.tolerance_w / self.reference_w,
+            self.drift_limit,
         )  # fmt: skip
 
     @property

@@ -1,25 +1,28 @@
 """The comparison as a room: how far off is this meter, and is a source's claim true?"""
 
 from fenmist.calibration.references import KIND, VERSION
+from fenmist.hookup.templates import OF_METERS
+from fenmist.kit.part import PartKind
 from fenmist.procedures.comparison.asked import FOR_THE_LINE, FOR_THE_PLAN, job_draft, job_from_draft
 from fenmist.procedures.comparison.bench import flaws, trouble
 from fenmist.procedures.comparison.chart import error_chart
-from fenmist.procedures.comparison.figures import entry_text, figures, looked_up_text
+from fenmist.procedures.comparison.figures import entry_text, figures, looked_up_text, series
 from fenmist.procedures.comparison.handover import with_parts_of
 from fenmist.procedures.comparison.headline import readings_headline, short_headline, what_if_sentence
 from fenmist.procedures.comparison.make import begin
-from fenmist.procedures.comparison.page import cards, method_in_words, page, table
+from fenmist.procedures.comparison.page import cards, page, table
 from fenmist.procedures.comparison.reduction import Result, reduce
 from fenmist.procedures.comparison.rules import judge, judge_entries
-from fenmist.procedures.comparison.series import series_of
 from fenmist.procedures.procedure import Procedure
+from fenmist.procedures.words import method_in_words
 
 COMPARISON: Procedure[Result] = Procedure(
     id="comparison", question="How far off is this power meter?", title="Comparison of an RF wattmeter",
-    quantity="error", kind=KIND, version=VERSION, begin=begin, line_fields=FOR_THE_LINE, plan_fields=FOR_THE_PLAN,
+    quantity="error", kind=KIND, version=VERSION, devices=(PartKind.INLINE_METER,),
+    templates=OF_METERS, begin=begin, line_fields=FOR_THE_LINE, plan_fields=FOR_THE_PLAN,
     draft=job_draft, from_draft=job_from_draft, trouble=trouble, flaws=flaws,
     method=method_in_words, reduce=reduce, judge=judge,
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
-    figures=figures, entry_text=entry_text, series=series_of, chart=error_chart, page=page, cards=cards, table=table,
+    figures=figures, entry_text=entry_text, series=series, chart=error_chart, page=page, cards=cards, table=table,
     look_up=looked_up_text, with_power_parts=with_parts_of,
 )  # fmt: skip

@@ -6,9 +6,18 @@ from datetime import date
 
 from fenmist.calibration.job import Job
 from fenmist.findings.note import Note, in_order
-from fenmist.judgement import bench_rules, entry_rules, job_rules, plan_rules, run_rules
+from fenmist.judgement import (
+    agreement_rules,
+    bench_rules,
+    drift_rules,
+    entry_rules,
+    job_rules,
+    plan_rules,
+    reference_rules,
+    run_rules,
+)
 from fenmist.judgement.bench import of_bench
-from fenmist.procedures.comparison import agreement_rules, drift_rules, pattern_rules, physics_rules, round_rules
+from fenmist.procedures.comparison import pattern_rules, round_rules
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.reading.event import AS_FOUND
 
@@ -57,7 +66,7 @@ def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[
 
 def _before(job: Job) -> Iterator[Note]:
     yield from job_rules.accuracy_not_evaluated(job)
-    yield from physics_rules.reference_notes(job)
+    yield from reference_rules.reference_notes(job)
     yield from bench_rules.bench_notes(job)
     yield from plan_rules.outside_span(job)
     yield from plan_rules.poor_load(job)
@@ -97,7 +106,7 @@ def _after(job: Job, result: Result) -> Iterator[Note]:
     yield from job_rules.letters_on_paper(job)
     yield from job_rules.tur_note(result)
     yield from job_rules.engine_note(result)
-    yield from agreement_rules.references_agree(job, result)
+    yield from agreement_rules.references_agree(job, result.points)
     yield from pattern_rules.constant_factor(result)
     yield from pattern_rules.shape_over_frequency(result)
     yield from pattern_rules.low_corner(result)

@@ -3,10 +3,10 @@
 import math
 from collections.abc import Iterator
 
+from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.rounds import AMPLITUDES, PointReadings
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point
-from fenmist.procedures.comparison.reduction import Result
 from fenmist.units.display import percent
 
 MOVED = 0.01
@@ -24,7 +24,7 @@ def _change(found: PointReadings) -> float:
     return max((one.change for one in found.rounds), key=abs, default=0.0)
 
 
-def reference_moved(result: Result) -> Iterator[Note]:
+def reference_moved(result: Outcome) -> Iterator[Note]:
     """The reference changed during a round by more than it can be read to."""
     moved = [item for item in result.readings if abs(_change(item)) > max(MOVED, 3.0 * _readable(item))]
     if not moved:
@@ -52,12 +52,12 @@ def _readable(found: PointReadings) -> float:
     return math.sqrt(2.0) * max(once, default=0.0)
 
 
-def drift_curves(result: Result) -> Iterator[Note]:
+def drift_curves(result: Outcome) -> Iterator[Note]:
     """What is left of the drift after interpolating in time is more than a fifth of U."""
     bent = [
         (point.drift_limit, point)
-        for point in result.points
-        if point.drift_limit > CURVED * point.expanded_u_ratio / point.ratio
+        for point in result.stated
+        if point.drift_limit > CURVED * point.expanded_u_share / (1.0 + point.share)
     ]
     if not bent:
         return
@@ -72,7 +72,7 @@ def drift_curves(result: Result) -> Iterator[Note]:
     )  # fmt: skip
 
 
-def drift_unseen(result: Result) -> Iterator[Note]:
+def drift_unseen(result: Outcome) -> Iterator[Note]:
     """Points with a single reading of the reference: nothing there can show a drift."""
     read = [item for item in result.readings if item.rounds]
     blind = [item for item in read if sum(len(one.references) for one in item.rounds) == 1]
@@ -86,7 +86,7 @@ def drift_unseen(result: Result) -> Iterator[Note]:
     )  # fmt: skip
 
 
-def times_unknown(result: Result) -> Iterator[Note]:
+def times_unknown(result: Outcome) -> Iterator[Note]:
     """Readings copied from paper carry no time, so a drift can't be taken out by time."""
     unknown = [
         item

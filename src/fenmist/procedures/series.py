@@ -1,22 +1,16 @@
-"""Power against time at a point of a comparison: what was read, references first."""
+"""Power against time at a point: what was read, references first."""
 
 from fenmist.calibration.rounds import PointReadings
 from fenmist.calibration.series import Series
-from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.waveform.sine import RMS_PER_UNIT
 
 
-def series_of(result: Result, point_id: str) -> tuple[Series, ...]:
-    """What was read at a point against time."""
-    return series_at(result.readings_at(point_id), result.of(point_id))
-
-
-def series_at(readings: PointReadings, result: PointResult | None) -> tuple[Series, ...]:
+def series_at(readings: PointReadings, power_w: float | None) -> tuple[Series, ...]:
     """What was read at a point against time, one for each channel, references first; none without times.
 
-    Volts become the power they make by the point's own reduction (its reference over the square of its volts).
+    Volts become the power they make by the point's own reduction (its power in W over the square of its volts).
     """
-    per_volt2 = _watts_per_volt2(readings, result)
+    per_volt2 = _watts_per_volt2(readings, power_w)
     made = []
     read = [(False, item) for one in readings.rounds for item in one.references]
     read += [(True, item) for one in readings.rounds for item in one.duts]
@@ -37,8 +31,8 @@ def series_at(readings: PointReadings, result: PointResult | None) -> tuple[Seri
     return tuple(made)
 
 
-def _watts_per_volt2(readings: PointReadings, result: PointResult | None) -> float:
-    if result is None:
+def _watts_per_volt2(readings: PointReadings, power_w: float | None) -> float:
+    if power_w is None:
         return 0.0
     volts2 = [
         (item.reading.value * RMS_PER_UNIT[item.reading.unit]) ** 2
@@ -46,4 +40,4 @@ def _watts_per_volt2(readings: PointReadings, result: PointResult | None) -> flo
         for item in one.references
         if item.reading.unit in RMS_PER_UNIT
     ]
-    return result.reference_w * len(volts2) / sum(volts2) if volts2 else 0.0
+    return power_w * len(volts2) / sum(volts2) if volts2 else 0.0

@@ -1,0 +1,41 @@
+"""Channels made from what stands on a bench: an instrument by what it shows, at the connector where it shows that."""
+
+from collections.abc import Collection
+
+from fenmist.calibration.job import Channel
+from fenmist.errors import OutOfRangeError
+from fenmist.hookup.line import HookUp
+from fenmist.kit.part import Indicator, Part
+from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
+
+READABLE = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT)
+"""What can be made a power at the stated plane."""
+
+
+def readable(part: Part) -> tuple[Indicator, ...]:
+    """Indicators of a part that a power follows from."""
+    return tuple(item for item in part.indicators if item.quantity in READABLE)
+
+
+def channel_on(
+    hookup: HookUp, element_id: str, part: Part, taken: Collection[str] = (), indicator_id: str = ""
+) -> Channel:
+    """An instrument by what it shows first, or by the indicator named; a source and a meter in line: going out.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where it shows nothing that a power follows from.
+    """
+    shows = [item for item in readable(part) if indicator_id in ("", item.id)]
+    if not shows:
+        raise OutOfRangeError(
+            f"{part.label} shows nothing that a power follows from.",
+            "Choose an instrument for volts, amperes or watts.",
+        )
+    goes_out = shows[0].quantity is Kind.INCIDENT
+    plane = PlaneRef(hookup.id, element_id, part.ends[-1] if goes_out else part.ports[0].id)
+    names = (element_id, f"{element_id}, {hookup.id}", f"{element_id}, {shows[0].id}")
+    name = next(item for item in (*names, f"{element_id}, {hookup.id}, {shows[0].id}") if item not in taken)
+    measurand = Measurand(shows[0].quantity, Statistic.CARRIER, plane, hookup.z0_ohm)
+    return Channel(name, element_id, shows[0].id, measurand)

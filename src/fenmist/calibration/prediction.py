@@ -1,0 +1,154 @@
+"""What a bench will say, before anything is read: the uncertainty it would reach, and what stands in the way.
+
+Everything is prediction from stated performance: each instrument shows what the bench leads to expect at the planned
+power, read to three figures or to a part of its division; one round, nothing scatters, nothing drifts.
+Page: docs/method/shelf.md.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenmist.calibration.consensus import each_output, each_reference, log_of, round_influences, weighed
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.levels import planned_levels
+from fenmist.calibration.planning import cannot_serve
+from fenmist.calibration.references import References, references_of, shown_per_watt
+from fenmist.calibration.rounds import ChannelMean, Scatter, read_range
+from fenmist.hookup.line import main_way
+from fenmist.kit.part import Indicator, Range
+from fenmist.measurand import Kind
+from fenmist.reading.dial import reading_u
+from fenmist.reading.event import Reading
+from fenmist.uncertainty.agreement import K
+from fenmist.uncertainty.influence import FloatArray, Inputs
+from fenmist.uncertainty.propagation import propagate
+from fenmist.units.display import frequency, plain
+
+FIGURES = 3
+"""Figures to which a display or a screen is taken to be read (common practice, no source)."""
+
+SMALLEST = 1e-30
+"""What an instrument is taken to show where the bench leads to nothing."""
+
+
+@dataclass(frozen=True)
+class Predicted:
+    """What a bench will say at one point."""
+
+    point: PlanPoint
+    expanded_u: float  # relative, k = 2, of what is stated; infinite where nothing can be said
+    tolerance: float  # relative half-width; 0 where nothing is claimed
+    blocked: str  # why it can't be read or decides nothing, or nothing
+
+    @property
+    def decides(self) -> bool:
+        """Whether a claim could be judged there: U is no larger than its tolerance."""
+        return not self.blocked and 0.0 < self.expanded_u <= self.tolerance
+
+
+def predicted(job: Job) -> tuple[Predicted, ...]:
+    """What the bench of a job will say at each point of its plan, in the plan's order."""
+    unserved = cannot_serve(job)
+    alike: dict[tuple[str, tuple[str, ...]], list[PlanPoint]] = {}
+    for point in job.plan:
+        alike.setdefault((point.hookup, job.references_of(point)), []).append(point)
+    found: dict[str, Predicted] = {}
+    for (hookup, channels), points in alike.items():
+        for item in _alike(job, hookup, channels, points):
+            why = unserved.get(item.point.id, "") or item.blocked or _too_little(job, item.point)
+            found[item.point.id] = Predicted(item.point, item.expanded_u, item.tolerance, why)
+    return tuple(found[point.id] for point in job.plan)
+
+
+def _too_little(job: Job, point: PlanPoint) -> str:
+    """What a source gives where that is less than a point needs, or nothing."""
+    levels = planned_levels(job).get(point.hookup)
+    if levels is None:
+        return ""
+    hookup, highest = job.hookup(point.hookup), levels.highest
+    source = job.part(hookup.element(main_way(hookup, job.parts)[0].element).part)
+    limit, needed = source.ports[0].power_limit_w, highest.source_w * point.target_w / highest.power_w
+    if limit is None or needed <= limit * 1.02:
+        return ""
+    return f"{source.label} gives {plain(limit, 'W')}, {plain(needed, 'W', 3)} are needed"
+
+
+def _alike(job: Job, hookup: str, channels: tuple[str, ...], points: Sequence[PlanPoint]) -> list[Predicted]:
+    if not channels:
+        return [Predicted(point, math.inf, 0.0, "nothing is read there") for point in points]
+    f = np.array([point.frequency_hz for point in points])
+    watts = np.array([point.target_w for point in points])
+    shown = shown_per_watt(job, job.hookup(hookup), f, channels)
+    means = tuple(_expected(job, name, per_watt * watts) for name, per_watt in zip(channels, shown, strict=True))
+    references = references_of(job, hookup, f, means)
+    nothing = np.zeros(f.size)
+    scatter = Scatter(means, (), nothing, np.full(f.size, np.inf))
+    inputs = Inputs((*references.influences, *round_influences(references, scatter)))
+    found = weighed(job, references, inputs)
+    made = propagate(each_reference(references), inputs, each_output(references, job.stated))
+    signed = sum(weight * made[log_of(mean)].signed for weight, mean in zip(found.weights, means, strict=True))
+    correlation = inputs.correlation(list(made[log_of(means[0])].sensitivities))
+    u = np.sqrt(np.maximum(np.einsum("in,ij,jn->n", signed, correlation, signed), 0.0))
+    device = np.array([_device_u(job, point) for point in points])
+    expanded = K * np.hypot(u, device)
+    claims = job.device_shows is not None
+    tolerance = job.tolerance_w(points, watts, nothing) / watts if claims else nothing
+    return [
+        Predicted(point, float(expanded[n]), float(tolerance[n]), _why(job, references, found.trusted[:, n], n))
+        for n, point in enumerate(points)
+    ]
+
+
+def _expected(job: Job, channel: str, shown: FloatArray) -> ChannelMean:
+    """A channel as it will be read where it shows so many V², A² or W."""
+    indicator, kind = job.indicator(channel), job.channel(channel).measurand.kind
+    values = np.maximum(np.sqrt(shown) if kind in (Kind.VOLTAGE, Kind.CURRENT) else shown, SMALLEST)
+    used = [read_range(indicator, float(value)) for value in values]
+    digits = np.array([_digit(float(value)) for value in values])
+    unit = {Kind.VOLTAGE: "V", Kind.CURRENT: "A"}.get(kind, "W")
+    u = [
+        reading_u(Reading(float(value), unit, float(digit)), item, job.part_of_division)
+        for value, digit, item in zip(values, digits, used, strict=True)
+    ]
+    n = values.size
+    forms = ("Vpp" if indicator.unit == "Vpp" else "",) * n
+    full = np.array([item.full_scale if item else math.inf for item in used])
+    names = tuple(item.id if item else "" for item in used)
+    none, never = np.zeros(n), np.full(n, np.inf)
+    return ChannelMean(channel, values, np.array(u), digits, forms, names, full, none, never, none)
+
+
+def _digit(value: float) -> float:
+    return float(10.0 ** (math.floor(math.log10(value)) - FIGURES + 1))
+
+
+def _device_u(job: Job, point: PlanPoint) -> float:
+    """Relative standard uncertainty of reading the device once; 0 where nothing is read on it."""
+    if job.device_shows is None:
+        return 0.0
+    shown = Reading(point.target_w, "W", _digit(point.target_w))
+    return reading_u(shown, job.device_range(point), job.part_of_division) / point.target_w
+
+
+def _why(job: Job, references: References, trusted: NDArray[np.bool_], place: int) -> str:
+    """Why nothing can be said at a point, or nothing."""
+    for mean in references.means:
+        off = _off_scale(job.indicator(mean.channel), float(mean.value[place]))
+        if off is not None:
+            unit = {Kind.VOLTAGE: "V", Kind.CURRENT: "A"}.get(job.channel(mean.channel).measurand.kind, "W")
+            shown, full = plain(float(mean.value[place]), unit, 3), plain(off.full_scale, unit, 3)
+            return f"{job.part_read(mean.channel).label} would be off its scale: {shown} on {full}"
+    if not np.any(trusted):
+        at = frequency(float(references.bench.frequency_hz[place]))
+        return f"{job.part_read(references.means[0].channel).label} is no reference at {at}"
+    return ""
+
+
+def _off_scale(indicator: Indicator, value: float) -> Range | None:
+    """The highest range, where a value is beyond it."""
+    top = max(indicator.ranges, key=lambda item: item.full_scale, default=None)
+    return top if top is not None and value > top.full_scale * (1.0 + 1e-9) else None

@@ -1,0 +1,66 @@
+"""Which benches a kit allows: every usual hook-up that fits a question, with the parts that could stand in it."""
+
+from collections.abc import Iterator, Sequence
+from itertools import islice, product
+
+from fenmist.errors import UnknownIdError
+from fenmist.hookup.templates import STANDS_FOR, Bench, Template, from_template
+from fenmist.kit.impedance import IMPEDANCE
+from fenmist.kit.part import Part, PartKind
+
+VARIED = (PartKind.ATTENUATOR, PartKind.TAP, PartKind.COUPLER, PartKind.DIVIDER, PartKind.LEAD)
+"""Kinds of which each part makes another bench; of others the best one is taken, or none
+where the line goes on without it."""
+
+MOST_VARIANTS = 12
+"""Benches that are looked at for each instrument in each hook-up."""
+
+
+def candidates(templates: Sequence[Template], kit: Sequence[Part], device: Part) -> Iterator[tuple[Bench, ...]]:
+    """Benches for a device, those that read the same instrument in the same hook-up together."""
+    there = [part for part in kit if not part.retired and part.id != device.id]
+    for template in templates:
+        if device.kind in STANDS_FOR.get(template.stated, (template.stated,)):
+            yield from _of_template(template, there, device)
+
+
+def _of_template(template: Template, there: Sequence[Part], device: Part) -> Iterator[tuple[Bench, ...]]:
+    is_device = template.read == (template.stated,) and template.kinds.count(template.stated) == 1
+    kind = template.read[0]
+    for instrument in [device] if is_device else [part for part in there if part.kind is kind]:
+        made = tuple(islice(_variants(template, there, device, instrument), MOST_VARIANTS))
+        if made:
+            yield made
+
+
+def _variants(template: Template, there: Sequence[Part], device: Part, instrument: Part) -> Iterator[Bench]:
+    kinds = list(template.kinds)
+    for taken in {id(device): template.stated, id(instrument): template.read[0]}.values():
+        kinds.remove(taken)
+    choices = [_choices(kind, [part for part in there if part is not instrument], kind in template.optional)
+               for kind in kinds]  # fmt: skip
+    for chosen in product(*choices):
+        parts = [part for part in chosen if part is not None]
+        if len({part.id for part in parts}) < len(parts):
+            continue
+        try:
+            yield from_template(template, [device, instrument, *parts], "line")
+        except UnknownIdError:
+            return
+
+
+def _choices(kind: PartKind, there: Sequence[Part], optional: bool) -> list[Part | None]:
+    fitting: list[Part | None] = [part for part in there if part.kind in STANDS_FOR.get(kind, (kind,))]
+    fitting.sort(key=lambda part: -_worth(part))
+    if kind not in VARIED:
+        return [None] if optional else fitting[:1] or [None]
+    return [*([None] if optional or not fitting else []), *fitting]
+
+
+def _worth(part: Part | None) -> float:
+    """What of several parts of a kind is taken first: what is measured, then what bears most."""
+    if part is None:
+        return 0.0
+    limits = [port.power_limit_w for port in part.ports if port.power_limit_w]
+    measured = 1e9 if part.characterisation(IMPEDANCE) is not None else 0.0
+    return measured + max(limits, default=0.0)

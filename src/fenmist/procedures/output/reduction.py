@@ -1,0 +1,301 @@
+"""From a job to the power that a source gives: the consensus of its references, and each claim held against it."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from types import MappingProxyType
+
+import numpy as np
+
+from fenmist.calibration.consensus import (
+    LOG_CLIP,
+    SOURCE_REPEAT,
+    ReferenceResult,
+    Weighed,
+    each_output,
+    each_reference,
+    log_of,
+    read_alike,
+    reference_results,
+    round_influences,
+    weighed,
+)
+from fenmist.calibration.decision import Decision, decide
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.references import References, references_at
+from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
+from fenmist.measurand import Kind, Measurand, Statistic
+from fenmist.reading.event import AS_FOUND
+from fenmist.uncertainty.agreement import Agreement
+from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
+from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, each_point, influence
+from fenmist.uncertainty.montecarlo import Sampled, monte_carlo
+from fenmist.uncertainty.propagation import Model, bends, propagate
+from fenmist.uncertainty.whatif import with_known
+
+TRIALS = 50_000
+"""Trials at a point where Monte Carlo takes over."""
+
+SMALLEST_RATIO = 1e-9
+"""Ratio taken for a claim drawn below nothing."""
+
+
+@dataclass(frozen=True)
+class Claim:
+    """What a source says of itself at a point, by its setting or its own meter, held against what it gives."""
+
+    channel: str
+    claimed_w: float
+    error_w: float  # claimed less measured
+    expanded_u_w: float
+    u_w: float
+    interval_w: tuple[float, float]
+    tolerance_w: float
+    decision: Decision
+
+
+@dataclass(frozen=True)
+class OutputPoint:
+    """What a source gives at one point."""
+
+    point: PlanPoint
+    rounds: int
+    power_w: float
+    u_w: float  # standard
+    k: float
+    interval_w: tuple[float, float]  # symmetric unless drawn
+    net_w: float  # the part of it that goes into the end of the line
+    engine: str
+    is_reference: bool
+    drift_limit: float
+    references: tuple[ReferenceResult, ...]
+    agreement: Agreement | None
+    claims: tuple[Claim, ...]
+
+    @property
+    def expanded_u_w(self) -> float:
+        """Half of the power's interval."""
+        return (self.interval_w[1] - self.interval_w[0]) / 2.0
+
+    @cached_property
+    def stated(self) -> Stated:
+        """The error of its first claim; of a source that claims nothing the power itself."""
+        if self.claims:
+            claim = self.claims[0]
+            k = claim.expanded_u_w / claim.u_w if claim.u_w > 0 else 2.0
+            low, high = (end / self.power_w for end in claim.interval_w)
+            return Stated(
+                self.point, claim.error_w, claim.interval_w, claim.u_w, k, "W", claim.tolerance_w, claim.decision,
+                self.engine, self.is_reference, claim.error_w / self.power_w, (low, high),
+                claim.tolerance_w / self.power_w, self.drift_limit,
+            )  # fmt: skip
+        target = self.point.target_w
+        low, high = (end / target - 1.0 for end in self.interval_w)
+        return Stated(
+            self.point, self.power_w, self.interval_w, self.u_w, self.k, "W", 0.0, None, self.engine,
+            self.is_reference, self.power_w / target - 1.0, (low, high), 0.0, self.drift_limit,
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class Output(Outcome):
+    """All points that could be worked out."""
+
+    points: tuple[OutputPoint, ...]
+    power: Estimate | None  # W, over `points`
+    errors: Mapping[str, Estimate]  # W, of each claim; empty where points claim differently
+
+    @cached_property
+    def stated(self) -> tuple[Stated, ...]:
+        """Error of the first claim, or the power, at each point."""
+        return tuple(item.stated for item in self.points)
+
+    @property
+    def quantities(self) -> Mapping[str, Estimate]:
+        """The power, and the error of each claim."""
+        return {} if self.power is None else {"power": self.power, **self.errors}
+
+    @cached_property
+    def _by_id(self) -> dict[str, OutputPoint]:
+        return {item.point.id: item for item in self.points}
+
+    def of(self, point_id: str) -> OutputPoint | None:
+        """What came of a point, or nothing yet."""
+        return self._by_id.get(point_id)
+
+    def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
+        """Budget of what is stated at a point, largest share first; empty where there is nothing."""
+        here = tuple(item for item in self.readings if item.point.id == point_id and item.rounds)
+        if not here:
+            return ()
+        worked = _work(self.job, here, self.known)
+        first = next(iter(worked.errors.values()), worked.power)
+        return first.budget(0)
+
+
+@dataclass(frozen=True, eq=False)
+class _Worked:
+    points: tuple[OutputPoint, ...]
+    power: Estimate
+    errors: dict[str, Estimate]
+
+
+def reduce(
+    job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Output | None = None
+) -> Output:
+    """Work a job out as far as its readings reach.
+
+    Parameters
+    ----------
+    phase : str
+        As found, or as left.
+    known : mapping
+        What if: factors on standard uncertainties by influence id; see `with_known`.
+    former : Output, optional
+        Of the same job before a change: readings that didn't change are taken from it.
+    """
+    since = job.events_since(former.job) if former is not None and former.phase == phase else None
+    if former is None or since is None:
+        found = readings_by_point(job, phase)
+    else:
+        found = readings_by_point(job, phase, former.readings, job.points_of(since))
+    read = tuple(item for item in found if item.rounds)
+    if not read:
+        return Output(job, phase, known, found, (), None, {})
+    made, places = read_alike(read, lambda some: _work(job, some, known))
+    ordered: dict[int, OutputPoint] = {}
+    for one, some in zip(made, places, strict=True):
+        ordered.update(zip(some.tolist(), one.points, strict=True))
+    points = tuple(ordered[place] for place in range(len(read)))
+    if len(made) == 1:
+        return Output(job, phase, known, found, points, made[0].power, made[0].errors)
+    return Output(job, phase, known, found, points, joined([one.power for one in made], places), {})
+
+
+def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> _Worked:
+    """Points of one hook-up that read the same channels."""
+    mean = scatter(job, read)
+    references = references_at(job, read, mean)
+    inputs = Inputs((*references.influences, *round_influences(references, mean), *_claimed(job, mean)))
+    inputs = with_known(inputs, known)
+    found = weighed(job, references, inputs)
+    model = _output(references, mean, found.weights)
+    made = propagate(model, inputs, _outputs(job, references, mean))
+    tolerances = job.tolerance_w(
+        [item.point for item in read], made["power"].value,
+        mean.device[0].digit if mean.device else np.zeros(len(read)),
+    )  # fmt: skip
+    bent = np.flatnonzero(bends(model, inputs, {"log": made["log"]}))
+    drawn = {
+        int(column): _drawn(job, read[int(column)], inputs, int(column), found.weights, float(tolerances[column]))
+        for column in bent
+    }
+    points = tuple(
+        _point(job, item, references, made, found, column, float(tolerances[column]), mean, drawn.get(column, {}))
+        for column, item in enumerate(read)
+    )
+    errors = {f"error of {item.channel}": made[_error(item.channel)] for item in mean.device}
+    return _Worked(points, made["power"], errors)
+
+
+def _error(channel: str) -> str:
+    return f"error.{channel}"
+
+
+def _reading(channel: str) -> str:
+    return f"{channel}.claim"
+
+
+def _claimed(job: Job, mean: Scatter) -> tuple[Influence, ...]:
+    """What the source claims: its own accuracy is sought, so only reading it is uncertain."""
+    return tuple(
+        influence(
+            _reading(item.channel), f"{job.indicator(item.channel).label}, reading it", item.watts, item.u_reading,
+            points=item.watts.size, unit="W", source_id=job.dut, distribution=Distribution.RECTANGULAR,
+            sharing=each_point(item.watts.size), basis="last digit or part of a division",
+        )
+        for item in mean.device
+    )  # fmt: skip
+
+
+def _output(references: References, mean: Scatter, weights: FloatArray) -> Model:
+    """The power by all references together, and what each claim is off it."""
+    each = each_reference(references)
+    names = [log_of(item) for item in references.means]
+
+    def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
+        found = each(x)
+        log = sum((weight * found[name] for weight, name in zip(weights, names, strict=True)), np.zeros(1))
+        if SOURCE_REPEAT in x:
+            log = log + np.clip(x[SOURCE_REPEAT], -LOG_CLIP, LOG_CLIP)
+        power = np.exp(np.clip(log, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
+        errors = {_error(item.channel): x[_reading(item.channel)] - power for item in mean.device}
+        return {
+            **{name: found[name] for name in names}, "power": power, "net": power * found["net share"], "log": log,
+            **errors,
+        }  # fmt: skip
+
+    return model
+
+
+def _outputs(job: Job, references: References, mean: Scatter) -> dict[str, tuple[Measurand | str, str]]:
+    end = Measurand(Kind.NET, Statistic.CARRIER, references.end, job.stated.z0_ohm)
+    errors = {_error(item.channel): (f"error of {item.channel}", "W") for item in mean.device}
+    return {
+        "power": (job.stated, "W"), "net": (end, "W"), "log": ("ln(power)", ""),
+        **each_output(references, job.stated), **errors,
+    }  # fmt: skip
+
+
+def _drawn(
+    job: Job, read: PointReadings, inputs: Inputs, column: int, weights: FloatArray, tolerance: float
+) -> dict[str, Sampled]:
+    """Monte Carlo at a point where linear propagation doesn't hold."""
+    here = np.array([column])
+    mean = scatter(job, (read,))
+    model = _output(references_at(job, (read,), mean), mean, weights[:, here])
+    errors = [_error(item.channel) for item in mean.device]
+    return monte_carlo(
+        model, inputs.take(here), ["power", *errors], trials=TRIALS, shortest=job.shortest_interval,
+        within={name: np.array([tolerance]) for name in errors},
+    )  # fmt: skip
+
+
+def _ends(made: Mapping[str, Estimate], name: str, column: int, drawn: Mapping[str, Sampled]) -> tuple[float, float]:
+    if name in drawn:
+        return float(drawn[name].low[0]), float(drawn[name].high[0])
+    value, expanded = float(made[name].value[column]), float(made[name].expanded_u[column])
+    return value - expanded, value + expanded
+
+
+def _point(
+    job: Job, read: PointReadings, references: References, made: Mapping[str, Estimate], found: Weighed, column: int,
+    tolerance: float, mean: Scatter, drawn: Mapping[str, Sampled],
+) -> OutputPoint:  # fmt: skip
+    power = made["power"]
+    low, high = _ends(made, "power", column, drawn)
+    k = float(power.k[column])
+    trusted = bool(np.any(found.trusted[:, column]))
+    claims = []
+    for item in mean.device:
+        error = made[_error(item.channel)]
+        ends = _ends(made, _error(item.channel), column, drawn)
+        expanded = (ends[1] - ends[0]) / 2.0
+        u = expanded / float(error.k[column])
+        value = float(error.value[column])
+        inside = drawn[_error(item.channel)].inside if drawn else None
+        p = None if inside is None else float(inside[0])
+        claims.append(
+            Claim(
+                item.channel, float(item.watts[column]), value, expanded, u, ends, tolerance,
+                decide(value, u, expanded, tolerance, job.rule, trusted, p),
+            )
+        )  # fmt: skip
+    return OutputPoint(
+        read.point, len(read.rounds), float(power.value[column]), (high - low) / 2.0 / k if math.isfinite(k) else 0.0,
+        k, (low, high), float(made["net"].value[column]), "Monte Carlo" if drawn else "linear", trusted,
+        float(mean.drift_limit[column]), reference_results(references, made, found, column), found.agreements[column],
+        tuple(claims),
+    )  # fmt: skip

@@ -1,0 +1,98 @@
+"""What is remarked of a job about a source: the rules of any bench, and slips seen against plan and partners."""
+
+import math
+import statistics
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import date
+
+from fenmist.calibration.expected import power_of
+from fenmist.calibration.job import Job
+from fenmist.findings.note import Note, Severity, in_order
+from fenmist.judgement import (
+    agreement_rules,
+    bench_rules,
+    drift_rules,
+    entry_rules,
+    job_rules,
+    plan_rules,
+    reference_rules,
+    run_rules,
+)
+from fenmist.judgement.agreement_rules import explained
+from fenmist.judgement.bench import of_bench
+from fenmist.judgement.entry_rules import at_point
+from fenmist.procedures.output.reduction import Output
+from fenmist.reading.event import AS_FOUND
+from fenmist.units.display import percent, plain
+
+OFF = 0.3
+"""ln of a reading's power over the plan's, or its partners', from which it is spoken of (Fenmist's own, no source)."""
+
+
+def judge(
+    job: Job, result: Output, as_of: date, phase: str = AS_FOUND, _found: Output | None = None
+) -> tuple[Note, ...]:
+    """All notes on a job on a day; see `Procedure.judge`."""
+    notes: list[Note] = [*job_rules.overload_notes(job), *job_rules.voltage_caution(job)]
+    notes += job_rules.reference_history(job, as_of)
+    notes += _before(job)
+    notes += _entries(job, result, phase)
+    notes += [*drift_rules.reference_moved(result), *drift_rules.drift_curves(result)]
+    notes += [*drift_rules.drift_unseen(result), *drift_rules.times_unknown(result)]
+    notes += [*run_rules.received_faults(job), *run_rules.heat_planned(job), *run_rules.heat_reached(job, phase)]
+    notes += run_rules.clock_went_back(job)
+    notes += [*job_rules.letters_on_paper(job), *job_rules.tur_note(result), *job_rules.engine_note(result)]
+    notes += agreement_rules.references_agree(job, result.points)
+    return in_order(of_bench(notes, job.stated.plane.hookup))
+
+
+def judge_entries(job: Job, result: Output, phase: str, point_id: str) -> tuple[Note, ...]:
+    """Notes on the entries of one point: what must be said as soon as an entry is kept."""
+    near = replace(result, readings=(result.readings_at(point_id),))
+    standing = list(job.ledger.at(point_id).values())
+    doubts = (job.ledger.doubts[event.id] for event in standing if event.id in job.ledger.doubts)
+    here = replace(job, plan=(job.point(point_id),), events=(*standing, *doubts))
+    return in_order(tuple(_entries(here, near, phase)))
+
+
+def _before(job: Job) -> Iterator[Note]:
+    yield from job_rules.accuracy_not_evaluated(job)
+    yield from reference_rules.reference_notes(job)
+    yield from bench_rules.bench_notes(job)
+    yield from plan_rules.outside_span(job)
+    yield from plan_rules.poor_load(job)
+
+
+def _entries(job: Job, result: Output, phase: str) -> Iterator[Note]:
+    yield from entry_rules.decimal_slips(job, phase)
+    yield from off_the_others(job, result)
+    yield from entry_rules.off_scale(job, phase)
+    yield from entry_rules.open_entries(job, phase)
+    yield from run_rules.doubted_entries(job, phase)
+
+
+def off_the_others(job: Job, result: Output) -> Iterator[Note]:
+    """A reading whose power is a known slip's factor from what its partners, or else the plan, lead to."""
+    for found in result.readings:
+        for one in found.rounds:
+            taken = (*one.references, *one.duts)
+            powers = [power_of(job, found.point, item.entry.channel, item.reading) for item in taken]
+            for place, (item, power) in enumerate(zip(taken, powers, strict=True)):
+                others = powers[:place] + powers[place + 1 :]
+                against = statistics.median(others) if others else found.point.target_w
+                said = "the other readings of its round" if others else "what is planned"
+                ratio = power / against
+                fits_plan = abs(math.log(power / found.point.target_w)) < OFF
+                slip = explained(ratio)
+                if abs(math.log(ratio)) < OFF or not slip or fits_plan:
+                    continue
+                yield Note(
+                    "entry.slip", Severity.DOUBT, item.entry.slot.place,
+                    f"“{item.entry.raw_text}” is {percent(ratio - 1.0, plus=True)} from {said}.",
+                    f"It stands for {plain(power, 'W', 3)} {at_point(found.point)}, they for "
+                    f"{plain(against, 'W', 3)}: that looks like {slip}.",
+                    "Look at its range, its termination and the form it was typed in; type it again, or answer "
+                    "“checked”.",
+                    {"ratio": ratio, "power_w": power},
+                )  # fmt: skip

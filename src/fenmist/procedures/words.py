@@ -1,0 +1,52 @@
+"""What rooms say alike of their references, for paper."""
+
+import math
+import statistics
+from collections.abc import Iterable, Iterator
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.references import VERSION
+from fenmist.calibration.rounds import PointReadings
+from fenmist.judgement.agreement_rules import Compared
+from fenmist.judgement.entry_rules import at_point
+from fenmist.procedures.page import Figures
+from fenmist.units.display import percent, plain, with_uncertainty
+
+
+def method_in_words(job: Job) -> str:
+    """The method with its version; one that was recorded under another version than worked it out says so."""
+    recorded = job.method.version
+    worked = "" if recorded == VERSION else f", worked out by version {VERSION}"
+    names = [job.part_read(name).label for name in dict.fromkeys(job.order) if not job.is_device(name)]
+    used = f"{', '.join(names)} as {'the reference' if len(names) == 1 else 'references'}"
+    if len(names) > 1:
+        decides = f"{job.part_read(job.reference).label} decides" if job.reference else "their consensus decides"
+        used = f"{used}, {decides}"
+    return f"{job.bench.label}: {used}, version {recorded}{worked}"
+
+
+def each_reference(job: Job, points: Iterable[tuple[Compared, float, float]]) -> Iterator[str]:
+    """What each of several references says at a point, and what they say together, as power and U in W."""
+    for point, power_w, expanded_u_w in points:
+        if len(point.references) < 2:
+            continue
+        said = ", ".join(
+            f"{job.part_read(item.channel).label} {plain(item.power_w, 'W', 4)} (weight {percent(item.weight)})"
+            for item in point.references
+        )
+        together = with_uncertainty(power_w, expanded_u_w, "W")
+        yield f"A{at_point(point.point)[1:]}: {said}; reference {together}."
+
+
+def scatter_and_drift(found: PointReadings) -> tuple[str, str]:
+    """How far the rounds of a point scatter, and how far the references moved over them, as they develop."""
+    if not found.rounds:
+        return Figures.NOTHING, Figures.NOTHING
+    logs = [one.log_ratio if one.duts else one.log_reference for one in found.rounds]
+    scatter = percent(statistics.stdev(logs)) if len(logs) > 1 else Figures.NOTHING
+    changes = []
+    for name in found.rounds[0].by_channel:
+        taken = [item for one in found.rounds for item in one.by_channel[name]]
+        if len(taken) > 1:
+            changes.append(taken[-1].log_power - taken[0].log_power)
+    return scatter, percent(math.expm1(max(changes, key=abs)), plus=True) if changes else Figures.NOTHING
