@@ -172,6 +172,7 @@ def test_the_first_page_asks_and_what_it_asks_stands_on_a_new_job(hands):
     hands.press("ctrl+z")
     assert first.form.inputs["workshop"].text() == "Heron Quay"
     hands.click(first.new)
+    hands.choose_bench()
 
     job = hands.shell.bench.job.job
     assert (job.place, job.technician) == ("Heron Quay", "A. Reed")

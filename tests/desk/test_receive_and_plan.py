@@ -33,7 +33,7 @@ def photo_of(scale, path, tilt=0.0):
 
 @pytest.fixture
 def receive(hands):
-    hands.press("ctrl+n")
+    hands.start_job()
     return hands
 
 
@@ -146,7 +146,8 @@ def test_what_is_no_picture_is_said(receive, tmp_path):
 
 @pytest.fixture
 def plan(hands):
-    hands.press("ctrl+n", "alt+4")
+    hands.start_job()
+    hands.press("alt+4")
     return hands
 
 

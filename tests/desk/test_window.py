@@ -42,7 +42,7 @@ def test_an_empty_logbook_says_how_to_begin(hands):
     hands.press("ctrl+4")
     assert "empty" in hands.shell.logbook.headline.text()
 
-    hands.press("ctrl+n")
+    hands.start_job()
 
     assert hands.shell.bench.step.where == "receive"
 

@@ -29,7 +29,9 @@ def test_a_wattmeter_against_an_oscilloscope_across_the_load(hands, tmp_path):
     hands.press("tab")
     hands.type("A. Technician")
     walk.tab_to("Start a job")
-    assert walk.says("enter") == "The generic wattmeter has not been inspected yet."
+    hands.press("enter")
+    hands.choose_bench()
+    assert walk.says() == "The generic wattmeter has not been inspected yet."
     hands.type("Wattmeter of the harbour launch")
     hands.press("tab")
 

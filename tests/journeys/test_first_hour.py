@@ -20,7 +20,9 @@ def test_from_the_first_page_to_a_round_moved_to_its_level(hands):
     """Every digit goes into the entry it was typed for, though the margin is made anew between them."""
     hands.type("Heron Quay")
     _tab_to(hands, "Start a job")
-    hands.press("enter", "alt+5")
+    hands.press("enter")
+    hands.choose_bench()
+    hands.press("alt+5")
     assert "in the step “plan”" in hands.shell.bench.step.headline.text()
     hands.press("alt+4")
     hands.type("7.1 MHz")

@@ -40,7 +40,7 @@ def session(tmp_path, clock):
 
 def a_job(session, job_id="job", points=2, **more):
     plan = plan_points([7e6 + 1e6 * n for n in range(points)], [50.0], "200")
-    made = cross_check(job_id, f"job {job_id}", starter_shelf(), plan, created_at=session._stamp())
+    made = cross_check(job_id, f"job {job_id}", starter_shelf(), plan, created_at=session.now())
     session.logbook.add_job(replace(made, **more))
     return session.open(job_id)
 

@@ -63,6 +63,25 @@ class Hands:
                 return
             time.sleep(0.005)
 
+    def start_job(self, bench: str = "oscilloscope across the load", planned: str = "") -> None:
+        """Begin a job about the kit's first meter on a bench, as its user would; planned later where nothing is."""
+        self.press("ctrl+n")
+        self.choose_bench(bench, planned)
+
+    def choose_bench(self, bench: str = "oscilloscope across the load", planned: str = "") -> None:
+        """On the page that begins a job: type what is planned, go down to a bench, take it."""
+        page = self.shell.places["begin"]
+        page.frequencies.setFocus()
+        self.press("ctrl+a", "del") if not planned else self.press("ctrl+a")
+        self.type(planned)
+        self.until(lambda: not page.is_looking)
+        page.table.setFocus()
+        for _ in range(page.table.rowCount()):
+            if page.table.texts(page.table.currentRow())[0].startswith(bench):
+                break
+            self.press("down")
+        self.press("enter")
+
     def until(self, condition: Callable[[], bool], seconds: float = 20.0) -> None:
         """Wait for something to become true."""
         end = time.monotonic() + seconds

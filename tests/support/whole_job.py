@@ -7,7 +7,7 @@ from support.desk import Hands
 
 def whole_job(hands: Hands, pdf_path: Path) -> None:
     """New job, plan, load, readings, results, page."""
-    hands.press("ctrl+n")
+    hands.start_job()
     shell = hands.shell
     assert shell.bench is not None
 

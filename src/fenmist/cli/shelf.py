@@ -9,7 +9,7 @@ from fenmist.cli.terminal import print_json
 from fenmist.errors import OutOfRangeError
 from fenmist.files.whole import with_ending
 from fenmist.kit.part import Part
-from fenmist.procedures.shelf import Ranked, devices
+from fenmist.procedures.shelf import Ranked, devices, in_order
 from fenmist.procedures.table import ROOMS, room_of
 from fenmist.units.display import frequency, percent, plain
 from fenmist.units.typed import value_from_text, values_from_text
@@ -52,7 +52,7 @@ def run(arguments: Sequence[str]) -> int:
     session = Session(with_ending(given.logbook, ".fenlog"))
     try:
         question, device = _asked(session.kit, given.question, given.device)
-        found = session.shelf(question, device.id, frequencies, power)
+        found = in_order(session.shelf(question, device, frequencies, power))
     finally:
         session.close()
     if given.json:

@@ -30,6 +30,9 @@ STEPS = (
 )
 """Module and class of each step in working order; imported and made when first shown, for a quick start."""
 
+HOOKUP = [name for name, _ in STEPS].index("hookup")
+"""Number of the step that shows what is plugged together."""
+
 READINGS = [name for name, _ in STEPS].index("readings")
 """Number of the step in which is read."""
 
@@ -48,6 +51,7 @@ class Bench(QWidget):
 
     step_changed = Signal()
     did = Signal(str)  # what was done, for the foot
+    bench_wanted = Signal()  # another bench is to be chosen for the job
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__()
@@ -106,6 +110,7 @@ class Bench(QWidget):
             made: Step = getattr(import_module(f"fenmist.desk.steps.{module}"), name)(*self._context)
             made.draft_rested.connect(self._show_draft_notes)
             made.did.connect(self.did)
+            made.bench_wanted.connect(self.bench_wanted)
             made.notes_moved.connect(self._catch_up)
             made.point_shown.connect(self._on_point_shown)
             made.typed.connect(self._on_typed)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from fenmist.desk.actions import ACTIONS, by_id
-from fenmist.desk.bench import READINGS, STEPS, Bench
+from fenmist.desk.bench import HOOKUP, READINGS, STEPS, Bench
 from fenmist.desk.dropping import EVERYTHING, take_dropped
 from fenmist.desk.filing import Files, Opening
 from fenmist.desk.frame import PLACES, Foot, Top
@@ -34,11 +34,13 @@ from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.session.commands import Commands
+from fenmist.session.openjob import OpenJob
 from fenmist.session.place import Place
-from fenmist.session.session import UNNAMED, Session
+from fenmist.session.session import Session
 from fenmist.session.workable import working_out
 
 if TYPE_CHECKING:
+    from fenmist.desk.places.begin import BeginPage
     from fenmist.desk.places.first import FirstPage
     from fenmist.desk.places.kit import KitPlace
     from fenmist.desk.places.logbook import LogbookPlace
@@ -151,6 +153,7 @@ class Shell(QMainWindow):
             **{f"step.{name}": partial(self.go_step, number) for number, (name, _) in enumerate(STEPS)},
             "job.new": self.new_job,
             "job.take_in": self.show_take_in,
+            "job.bench": self.another_bench,
             "edit.undo": self.undo,
             "edit.redo": self.redo,
             "view.theme": self.themes.toggle,
@@ -200,9 +203,26 @@ class Shell(QMainWindow):
             here.redo()
 
     def new_job(self) -> None:
-        """Begin a job and put it on the bench."""
-        self.session.new_job(UNNAMED)
+        """Ask what is to be known, of what, and on which bench."""
+        self._begin_on(None)
+
+    def another_bench(self) -> None:
+        """Choose another bench for the job in hand."""
+        self._with_bench(lambda bench: self._begin_on(bench.job))
+
+    def _begin_on(self, job: OpenJob | None) -> None:
+        page = cast("BeginPage", self.places["begin"])
+        page.open(job)
+        self._show_page(page)
+        page.enter()
+
+    def show_begun(self) -> None:
+        """A job was begun: it goes on the bench."""
         self._put_on_bench(0)
+
+    def show_moved(self) -> None:
+        """The job in hand stands on another bench: show it."""
+        self.go_step(HOOKUP)
 
     def open_job(self, job_id: str) -> None:
         """Put a job on the bench; where it can't be worked out, say why."""
@@ -272,6 +292,7 @@ class Shell(QMainWindow):
         self.bench = Bench(self.session, job, self.themes)
         self.bench.step_changed.connect(self._refresh_frame)
         self.bench.did.connect(self.tell)
+        self.bench.bench_wanted.connect(self.another_bench)
         listen_while_alive(self.bench, job.changed, self._refresh_frame)
         self.stack.add(self.bench)
         self.go("bench")
@@ -482,7 +503,7 @@ class Shell(QMainWindow):
         self.activateWindow()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self.here in ("keys", "first"):
+        if event.key() == Qt.Key.Key_Escape and self.here in ("keys", "first", "begin"):
             self._show(self._before_page)
         else:
             super().keyPressEvent(event)

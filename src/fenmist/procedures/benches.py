@@ -20,8 +20,13 @@ def candidates(templates: Sequence[Template], kit: Sequence[Part], device: Part)
     """Benches for a device, those that read the same instrument in the same hook-up together."""
     there = [part for part in kit if not part.retired and part.id != device.id]
     for template in templates:
-        if device.kind in STANDS_FOR.get(template.stated, (template.stated,)):
+        if fits(template, device):
             yield from _of_template(template, there, device)
+
+
+def fits(template: Template, device: Part) -> bool:
+    """Whether a hook-up states its answer at a part of that kind."""
+    return device.kind in STANDS_FOR.get(template.stated, (template.stated,))
 
 
 def _of_template(template: Template, there: Sequence[Part], device: Part) -> Iterator[tuple[Bench, ...]]:

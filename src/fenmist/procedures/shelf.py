@@ -1,19 +1,20 @@
 """What a shelf can decide: every bench that a kit allows for a question, ranked by the uncertainty it would reach."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import Any
 
 from fenmist.calibration.job import Job
-from fenmist.calibration.planning import points_at
+from fenmist.calibration.planning import DEFAULT_POWER_W, full_power_w, points_at
 from fenmist.calibration.prediction import Predicted, predicted
-from fenmist.errors import FenmistError
+from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import Bench, from_template
 from fenmist.kit.due import State, due
-from fenmist.kit.part import Part
-from fenmist.procedures.benches import candidates
+from fenmist.kit.part import SOURCES, Part
+from fenmist.procedures.benches import candidates, fits
 from fenmist.procedures.procedure import Procedure
+from fenmist.units.display import percent, plain
 
 
 @dataclass(frozen=True)
@@ -36,11 +37,15 @@ class Ranked:
         return max((item.expanded_u for item in self.free), default=float("inf"))
 
     @property
+    def instruments(self) -> str:
+        """Names of what is read."""
+        parts = self.job.parts
+        return ", ".join(parts[self.bench.hookup.element(item).part].label for item in self.bench.read)
+
+    @property
     def name(self) -> str:
         """Hook-up and what is read there."""
-        parts, read = self.job.parts, self.bench.read
-        names = [parts[self.bench.hookup.element(item).part].label for item in read]
-        return f"{self.bench.hookup.label}: {', '.join(names)}"
+        return f"{self.bench.hookup.label}: {self.instruments}"
 
 
 def devices(room: Procedure[Any], kit: Sequence[Part]) -> tuple[Part, ...]:
@@ -65,15 +70,23 @@ def first_bench(room: Procedure[Any], kit: Sequence[Part], device_id: str = "") 
 
 
 def ranked(
-    room: Procedure[Any],
-    kit: Sequence[Part],
-    device: Part,
-    frequencies_hz: Sequence[float],
-    level_w: float,
-    as_of: date,
-    made_at: datetime,
-) -> tuple[Ranked, ...]:
-    """The best bench for each instrument in each usual hook-up, those that say most first.
+    room: Procedure[Any], kit: Sequence[Part], device: Part, frequencies_hz: Sequence[float], level_w: float,
+    as_of: date, made_at: datetime,
+) -> tuple[Ranked, ...]:  # fmt: skip
+    """The best bench for each instrument in each usual hook-up, those that say most first; see `looked_at`."""
+    return in_order(looked_at(room, kit, device, frequencies_hz, level_w, as_of, made_at))
+
+
+def in_order(found: Iterable[Ranked]) -> tuple[Ranked, ...]:
+    """Benches by what they leave open, then by U at worst, then by how many parts they take."""
+    return tuple(sorted(found, key=lambda item: (-len(item.free), round(item.worst, 3), len(item.bench.parts))))
+
+
+def looked_at(
+    room: Procedure[Any], kit: Sequence[Part], device: Part, frequencies_hz: Sequence[float], level_w: float,
+    as_of: date, made_at: datetime,
+) -> Iterator[Ranked]:  # fmt: skip
+    """The best bench for each instrument in each usual hook-up, one after the other.
 
     Parameters
     ----------
@@ -84,18 +97,100 @@ def ranked(
     made_at : datetime
         When the jobs are made that show it; none of them is kept.
     """
-    found = []
     middle = sorted(frequencies_hz)[len(frequencies_hz) // 2]
     for benches in candidates(room.templates, kit, device):
         bench = _best(room, benches, device, middle, level_w, made_at)
-        if bench is None:
-            continue
-        full = _looked_at(room, bench, device, frequencies_hz, level_w, made_at)
-        if full is not None:
+        full = bench and _looked_at(room, bench, device, frequencies_hz, level_w, made_at)
+        if bench and full:
             leaned = (part for part in bench.parts if part.id != device.id)
             late = tuple(part.label for part in leaned if due(part, as_of).state is State.OVERDUE)
-            found.append(Ranked(bench, *full, late))
-    return tuple(sorted(found, key=lambda item: (-len(item.free), round(item.worst, 3), len(item.bench.parts))))
+            yield Ranked(bench, *full, late)
+
+
+def missing(room: Procedure[Any], kit: Sequence[Part], device: Part) -> tuple[str, ...]:
+    """Usual hook-ups that can't be made for a device, each with the kind of part that the kit lacks."""
+    made = {benches[0].hookup.label for benches in candidates(room.templates, kit, device)}
+    found = []
+    for template in room.templates:
+        if fits(template, device) and template.label not in made:
+            try:
+                from_template(template, [device, *(part for part in kit if part.id != device.id)], "line")
+            except UnknownIdError as error:
+                found.append(f"{template.label} ({error.headline[:1].lower()}{error.headline[1:].rstrip('.')})")
+    return tuple(found)
+
+
+STEPS_OF_SPAN = 6
+"""Frequencies at which a device's span is looked at where nobody names any."""
+
+
+def usual_frequencies(device: Part) -> tuple[float, ...]:
+    """Frequencies over a device's span, about evenly as ratios, to two figures; 1.8 to 30 MHz where none is stated."""
+    known = [(port.frequency_min_hz, port.frequency_max_hz) for port in device.ports]
+    spans = [(low, high) for low, high in known if low and high] or [(1.8e6, 30e6)]
+    low, high = min(low for low, _ in spans), max(high for _, high in spans)
+    steps = [low * (high / low) ** ((n + 0.5) / STEPS_OF_SPAN) for n in range(STEPS_OF_SPAN)]
+    return tuple(float(f"{step:.2g}") for step in steps)
+
+
+def usual_level(room: Procedure[Any], kit: Sequence[Part], device: Part, made_at: datetime) -> float:
+    """Half of what a meter shows, all of what a source gives; never more than the kit's strongest source gives."""
+    try:
+        job = room.begin("shelf", "shelf", first_bench(room, kit, device.id), device.id, made_at)
+    except FenmistError:
+        return DEFAULT_POWER_W
+    if device.kind in SOURCES:
+        return full_power_w(job)
+    gives = [port.power_limit_w for part in kit if part.kind in SOURCES for port in part.ports if port.power_limit_w]
+    return min([full_power_w(job) / 2.0, *([max(gives)] if gives else [])])
+
+
+def headline(device: Part, found: Sequence[Ranked], level_w: float) -> str:
+    """What the shelf can decide, in a sentence."""
+    if not found:
+        return f"This kit allows no bench for {device.label}: add what is missing in the place “kit” (Ctrl+3)."
+    best = found[0]
+    if not best.free:
+        return f"Nothing here can be read at {plain(level_w, 'W')}: {best.points[0].blocked}."
+    claimed = [point for point in best.free if point.tolerance]
+    said = (
+        f"With {best.instruments} ({best.bench.hookup.label}) {device.label} would be known to ±{percent(best.worst)}"
+    )
+    if not claimed:
+        return f"{said} at worst, at {len(best.free)} of {len(best.points)} frequencies."
+    decided = [point for point in claimed if point.decides]
+    tolerance = min(point.tolerance for point in claimed)
+    if not decided:
+        return (
+            f"Nothing here decides ±{percent(tolerance)} of {device.label}; the nearest knows ±{percent(best.worst)}."
+        )
+    where = "everywhere" if len(decided) == len(best.points) else f"at {len(decided)} of {len(best.points)} frequencies"
+    return f"{said} at worst: that decides ±{percent(tolerance)} {where}."
+
+
+def on_bench(job: Job, room: Procedure[Any], bench: Bench) -> Job:
+    """The job on another bench, its device, plan and all else as they are.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where something was read: that belongs to the bench it was read on.
+    """
+    if any(event.entry is not None for event in job.events):
+        raise OutOfRangeError(
+            "Readings were taken on the present bench.", "Begin another job for another bench (Ctrl+N)."
+        )
+    made = room.begin(job.id, job.title, bench, job.dut, job.created_at)
+    known = job.parts
+    kit = tuple(known.get(part.id, part) for part in made.kit)
+    plan = tuple(
+        replace(point, hookup=made.stated.plane.hookup, sequence=made.order, range_id=point.range_id)
+        for point in job.plan
+    )
+    return replace(
+        job, kit=kit, hookups=made.hookups, stated=made.stated, channels=made.channels, order=made.order,
+        method=made.method, plan=plan, reference="",
+    )  # fmt: skip
 
 
 FREE_ENOUGH = 4

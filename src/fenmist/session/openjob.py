@@ -18,6 +18,8 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
+from fenmist.hookup.templates import Bench
+from fenmist.procedures.shelf import on_bench
 from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, Entry, Event, EventKind, Slot, struck
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.second import SecondFolder, take_in
@@ -362,6 +364,10 @@ class OpenJob:
         self.commands.did(
             Command(label, lambda: self._define(former, f"undo {label}"), lambda: self._define(changed, label), merge)
         )
+
+    def move_to(self, bench: Bench) -> None:
+        """Put the job on another bench; raises OutOfRangeError where something was read on this one."""
+        self.edit(on_bench(self.job, self.view.procedure, bench), f"bench {bench.hookup.label}")
 
     def _tried(self, definition: Job) -> View:
         """What follows from a changed job, worked out before it is kept; of another plan results are enough."""

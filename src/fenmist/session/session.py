@@ -1,6 +1,6 @@
 """The open logbook: its jobs, its kit, and the job in hand."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import replace
 from datetime import datetime
@@ -11,7 +11,8 @@ from uuid import uuid4
 import msgspec
 
 from fenmist.calibration.history import Drift, Past, drifts
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.planning import Grid, points_from_grid
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.files.whole import write_whole
 from fenmist.hookup.line import HookUp
@@ -19,7 +20,7 @@ from fenmist.hookup.templates import TEMPLATES, Bench, from_template
 from fenmist.kit.due import Due, due
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part
-from fenmist.procedures.shelf import Ranked, device_on, first_bench, ranked
+from fenmist.procedures.shelf import Ranked, device_on, first_bench, looked_at
 from fenmist.procedures.table import ROOMS, room_of
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Issued, Logbook
@@ -75,7 +76,7 @@ class Session:
         self.said_on_open = self._on_open()
         if not self.logbook.kit():
             for part in starter_shelf() if first_kit is None else first_kit:
-                self.logbook.save_part(part, self._stamp())
+                self.logbook.save_part(part, self.now())
 
     def _on_open(self) -> str:
         """Take in what waits, and back up; what went wrong with that is said, and stops nothing."""
@@ -186,7 +187,7 @@ class Session:
 
     def due(self, part: Part) -> Due:
         """Whether a part is due today."""
-        return due(part, self._stamp().date())
+        return due(part, self.now().date())
 
     def used_in(self, part_id: str) -> tuple[JobSummary, ...]:
         """Jobs that hold a part in their snapshot, the newest first."""
@@ -200,7 +201,7 @@ class Session:
         former = before or replace(part, retired=True)
         keep = self.logbook.save_part
         label = f"change of {part.label}"
-        self._do(Command(label, lambda: keep(former, self._stamp()), lambda: keep(part, self._stamp())))
+        self._do(Command(label, lambda: keep(former, self.now()), lambda: keep(part, self.now())))
 
     def _do(self, command: Command) -> None:
         command.again()
@@ -229,8 +230,12 @@ class Session:
         """True where the logbook holds a job."""
         return self.logbook.job_count() > 0
 
-    def new_job(self, title: str, device_id: str = "", bench: Bench | None = None, question: str = "") -> OpenJob:
+    def new_job(
+        self, title: str, device_id: str = "", bench: Bench | None = None, question: str = "", grid: Grid | None = None
+    ) -> OpenJob:
         """Begin a job about a device (the first that fits) on a bench (the first that the kit allows), and open it.
+
+        Its plan is a grid where one is given.
 
         Raises
         ------
@@ -239,20 +244,19 @@ class Session:
         """
         room = room_of(question) if question else ROOMS[0]
         bench = bench or first_bench(room, self.kit, device_id)
-        job = room.begin(uuid4().hex, title, bench, device_id or device_on(bench), self._stamp())
+        job = room.begin(uuid4().hex, title, bench, device_id or device_on(bench), self.now())
+        points = points_from_grid(job, grid) if grid is not None else ()
+        job = replace(job, plan=tuple(item for item in points if isinstance(item, PlanPoint)))
         job = replace(job, demo=self.is_demo, place=self.workshop, technician=self.setting("technician"))
         self.logbook.add_job(job)
         return self.open(job.id)
 
     def shelf(
-        self, question: str, device_id: str, frequencies_hz: Sequence[float], level_w: float
-    ) -> tuple[Ranked, ...]:
-        """The benches that the kit allows for a question about one of its parts; raises UnknownIdError."""
-        kit, now = self.kit, self._stamp()
-        device = next((part for part in kit if part.id == device_id), None)
-        if device is None:
-            raise UnknownIdError("That part is no longer in the kit.", "Choose another one.")
-        return ranked(room_of(question), kit, device, frequencies_hz, level_w, now.date(), now)
+        self, question: str, device: Part, frequencies_hz: Sequence[float], level_w: float, kit: Sequence[Part] = ()
+    ) -> Iterator[Ranked]:
+        """The benches that a kit (the logbook's) allows for a question about a part, one after the other."""
+        now = self.now()
+        return looked_at(room_of(question), kit or self.kit, device, frequencies_hz, level_w, now.date(), now)
 
     def open(self, job_id: str) -> OpenJob:
         """Open a job; raises UnknownIdError."""
@@ -295,7 +299,8 @@ class Session:
         self.changed.tell()
         return job.id
 
-    def _stamp(self) -> datetime:
+    def now(self) -> datetime:
+        """The time by this session's clock, to the second."""
         return self._clock().replace(microsecond=0)
 
 

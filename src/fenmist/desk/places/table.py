@@ -77,6 +77,15 @@ def _keys(shell: "Shell") -> QWidget:
     return made
 
 
+def _begin(shell: "Shell") -> QWidget:
+    from fenmist.desk.places.begin import BeginPage
+
+    made = BeginPage(shell.session, shell.themes)
+    made.begun.connect(shell.show_begun)
+    made.moved.connect(shell.show_moved)
+    return made
+
+
 def _first(shell: "Shell") -> QWidget:
     from fenmist.desk.places.first import FirstPage
 
@@ -89,4 +98,5 @@ def _first(shell: "Shell") -> QWidget:
 
 _MADE_BY: Mapping[str, Callable[["Shell"], QWidget]] = {
     "no job": _no_job, "tools": _tools, "kit": _kit, "logbook": _logbook, "keys": _keys, "first": _first,
+    "begin": _begin,
 }  # fmt: skip

@@ -95,7 +95,9 @@ class HookUpStep(Step):
         first, second = QHBoxLayout(), QHBoxLayout()
         for field in (label("hook-up", "second"), self.which, self.name):
             first.addWidget(field)
-        for link in (self.another, self.away):
+        self.benches = button("another bench…", "link", "what this shelf can decide: choose another bench")
+        self.benches.clicked.connect(self.bench_wanted)
+        for link in (self.benches, self.another, self.away):
             second.addWidget(link)
         second.addStretch(1)
         return _side_by_side(first, second)

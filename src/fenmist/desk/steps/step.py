@@ -35,6 +35,7 @@ class Step(Files, QWidget):
     typed = Signal()  # a key went into a draft
     notes_moved = Signal()  # the step looks at something else now
     did = Signal(str)  # what was done, for the foot
+    bench_wanted = Signal()  # another bench is to be chosen for the job
     point_shown = Signal()  # the point in hand stands on the screen, maybe another one
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, slim_line: bool = True) -> None:
