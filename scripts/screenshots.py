@@ -14,12 +14,14 @@ from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from fenmist.demo.world import make_demo
 from fenmist.desk.bench import READINGS, RESULTS
+from fenmist.desk.places.begin import BeginPage
 from fenmist.desk.shell import Shell
 from fenmist.desk.steps.certificate import CARDS, CertificateStep
 from fenmist.desk.steps.hookup import HookUpStep
 from fenmist.desk.steps.readings import ReadingsStep
-from fenmist.desk.steps.results import ResultsStep
+from fenmist.desk.steps.results import AGREEMENT, ResultsStep
 from fenmist.desk.theme import NIGHT, ThemeHolder, load_fonts
+from fenmist.procedures.page import AXIS_TITLES
 from fenmist.session.session import Session
 
 TYPED = "63.4 10.5 63.3 10.25 88.0 19.5 88.2 19.5 64.2 10.25 64.1 10.25 88.9"
@@ -102,8 +104,9 @@ def main() -> None:
         shot("certificate", lambda: until(application, lambda: bool(shell.findChildren(QLabel, "page"))))
         if isinstance(certificate, CertificateStep):
             shot("cards", lambda: certificate.choose(CARDS), 2.5)
-        shell.open_job("demo-dunlin")
-        shot("as-left", lambda: shell.go_step(RESULTS))
+        shell.open_job("demo-whimbrel")
+        shot("agreement", lambda: _agreement(shell))
+        shot("begin", lambda: _begin(application, shell), 1.0)
         shell.open_job("demo-godwit")
         shot("plan", lambda: shell.go_step(3))
         shell.open_job("demo-sandpiper")
@@ -111,7 +114,6 @@ def main() -> None:
         shot("tools", lambda: _leave_out(shell))
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
-        shot("measured", lambda: _measured(shell), 1.0)
         shell.show_settings()
         here = "/home/technician/.local/share/fenmist/demo.fenlog"
         shot("workshop", lambda: shell.first.kept.setText(shell.first.kept.text().replace(str(path), here)))
@@ -129,13 +131,22 @@ def main() -> None:
         session.close()
 
 
-def _measured(shell: Shell) -> None:
-    """The tap's coupling as an analyser saw it."""
-    kit = shell.kit
-    names = [kit.table.texts(row)[0] for row in range(kit.table.rowCount())]
-    kit.table.setCurrentCell(names.index("Curlew tap 40 dB"), 0)
-    kit.show_side(True)
-    kit.tables.tables.setCurrentIndex(6)
+def _agreement(shell: Shell) -> None:
+    """The chosen point's references against each other."""
+    shell.go_step(RESULTS)
+    results = shell.bench.step if shell.bench else None
+    if isinstance(results, ResultsStep):
+        for _ in range(len(AXIS_TITLES) + 1):
+            if results.over != AGREEMENT:
+                results.turn_chart()
+
+
+def _begin(application: QApplication, shell: Shell) -> None:
+    """What the workshop's shelf can decide of its first meter."""
+    shell.new_job()
+    page = shell.places["begin"]
+    if isinstance(page, BeginPage):
+        until(application, lambda: not page.is_looking)
 
 
 def _leave_out(shell: Shell) -> None:

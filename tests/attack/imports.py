@@ -9,7 +9,6 @@ from attack.mutation import as_bytes, mutated
 from attack.tally import Tally
 from fenmist.cli.job import _results_json
 from fenmist.errors import FenmistError, FileFormatError
-from fenmist.procedures.comparison.tables import result_table
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.reports.resultfile import head_table, xlsx_bytes
 from fenmist.session.paper import certificate_of, sheet_contents
@@ -71,7 +70,7 @@ def _use(session: Session, job_id: str, printed: bool) -> None:
     view = View(job, job.created_at, AS_LEFT if job.is_adjusted else AS_FOUND)
     json.dumps(_results_json(view), allow_nan=False)
     last = job.events[-1].at if job.events else job.created_at
-    xlsx_bytes(result_table(view.found, view.left), head_table(job, "0"), last)
+    xlsx_bytes(view.procedure.table(view.seen), head_table(job, "0"), last)
     content = certificate_of(view)
     opened = session.open(job_id)
     slot = opened.view.next_slot()

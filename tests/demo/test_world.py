@@ -34,7 +34,7 @@ def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
     assert session.workshop == WORKSHOP
     assert {job.id: job.points_read for job in session.summaries()} == {
         "demo-bittern": 12, "demo-teal": 0, "demo-dunlin": 4, "demo-godwit": 3, "demo-sandpiper": 4,
-        "demo-bittern-2022": 4, "demo-bittern-2024": 4,
+        "demo-bittern-2022": 4, "demo-bittern-2024": 4, "demo-whimbrel": 6, "demo-redshank": 4, "demo-dotterel": 6,
     }  # fmt: skip
 
 
@@ -154,5 +154,36 @@ def test_killed_while_it_is_made_it_is_made_anew(tmp_path):
 
     assert not list(tmp_path.glob(".fenmist-demo-*"))
     again = Session(path, second_folder=tmp_path)
-    assert len(again.summaries()) == 7
+    assert len(again.summaries()) == 10
     again.close()
+
+
+def test_of_three_references_the_wrong_one_is_named_and_the_others_decide(session):
+    view = session.open("demo-whimbrel").view
+    notes = {note.code: note for note in view.notes}
+
+    assert notes["agreement.odd"].evidence["name"] == "Snipe +10 dBm"
+    assert "10 dB" in notes["agreement.odd"].why.replace("\u202f", " ")
+    for point in view.result.points:
+        weights = {item.channel: item.weight for item in point.references}
+        assert weights["meter"] == 0.0
+        truth = 0.985 - 0.0006 * point.point.frequency_hz / 1e6
+        assert abs(point.ratio - truth) <= point.expanded_u_ratio
+
+
+def test_below_one_megahertz_the_ordinary_meter_reads_a_third(session):
+    lowest = session.open("demo-redshank").view.result.points[0]
+
+    assert lowest.point.frequency_hz == 137e3
+    assert lowest.ratio == pytest.approx(1.0 / 3.0, abs=lowest.expanded_u_ratio)
+    assert str(lowest.decision.verdict) == "reject"
+
+
+def test_a_milliwatt_of_the_generator_is_less_the_higher_the_frequency(session):
+    view = session.open("demo-dotterel").view
+    at_mw = [point for point in view.result.points if point.point.target_w == 1e-3]
+
+    for point in at_mw:
+        truth = 1e-3 * 10.0 ** (-(0.15 + 0.012 * point.point.frequency_hz / 1e6) / 10.0)
+        assert abs(point.power_w - truth) <= point.expanded_u_w
+    assert [point.power_w for point in at_mw] == sorted((point.power_w for point in at_mw), reverse=True)

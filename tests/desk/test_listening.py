@@ -25,7 +25,9 @@ def _settle() -> Counter[str]:
 def _walk(hands) -> Counter[str]:
     for job in ("demo-teal", "demo-bittern"):
         hands.shell.open_job(job)
-        hands.press(*STEPS)
+        for step in STEPS:
+            hands.press(step)
+            hands.settle(0.12)  # drawings follow after a rest
     hands.press(*PLACES)
     return _settle()
 

@@ -19,6 +19,9 @@ def test_the_demo_opens_on_its_list_and_is_marked(demo):
     assert "DEMO" in demo.shell.windowTitle()
     assert [table.item(row, 1).text() for row in range(table.rowCount())] == [
         "Bittern 200 of the pilot boat",
+        "Whimbrel 200 against three references",
+        "Redshank 100 below 1 MHz",
+        "Dotterel generator: is a milliwatt one?",
         "Godwit 200, begun",
         "Teal 20, to try",
         "Sandpiper 100: can this be?",

@@ -69,10 +69,11 @@ def test_the_tolerance_is_what_the_device_states_of_its_range(benches):
     assert [point.decides for point in benches[0].points] == [True] * 3
 
 
-def test_benches_come_by_what_they_leave_open_and_then_by_u(benches):
-    keys = [(-len(item.free), item.worst) for item in benches]
-    assert [key[0] for key in keys] == sorted(key[0] for key in keys)
-    free = [item.worst for item in benches if len(item.free) == 3]
+def test_benches_come_by_what_they_decide_and_then_by_u(benches):
+    decided = [-sum(point.decides for point in item.points) for item in benches]
+    assert decided == sorted(decided)
+    assert len(set(decided)) > 1
+    free = [item.worst for item in benches if len(item.free) == 3 and item.points[0].decides]
     assert all(after > before - 1e-3 for before, after in pairwise(free))
 
 

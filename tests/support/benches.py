@@ -59,7 +59,7 @@ def read_on(made: Job, read: Mapping[str, tuple[str, Kind]], rounds: Sequence[Ma
         for point in made.plan
     )  # fmt: skip
     made = replace(
-        made, dut=device.id, channels=channels, order=order, plan=plan,
+        made, dut=device.id, channels=channels, order=order, plan=plan, stated=channels[-1].measurand,
         hookups=(*made.hookups[:-1], replace(hookup, stated=stated)),
     )  # fmt: skip
     for point in plan:

@@ -60,6 +60,7 @@ class Weighed:
     weights: FloatArray
     trusted: NDArray[np.bool_]
     agreements: tuple[Agreement | None, ...]  # none where one reference is alone
+    decides: NDArray[np.bool_]  # (n,): whether a verdict may lean on what they say together
 
 
 def read_alike(
@@ -144,13 +145,15 @@ def each_reference(references: References) -> Model:
 def weighed(job: Job, references: References, inputs: Inputs) -> Weighed:
     """How much each reference counts, by least squares, or all on the one that is named; and how they agree.
 
-    What is no reference at a point has no weight there, unless none is.
+    What is no reference at a point has no weight there, unless none is. Nor has one that stands apart from others that
+    agree: it would draw the consensus away and make it look better known than it is. Where they disagree and no single
+    one explains it, nothing is decided by them (docs/decisions/0020).
     """
     trusted = references.trusted(job.method.parameters)
     names = [item.channel for item in references.means]
     n = references.bench.frequency_hz.size
     if len(names) == 1:
-        return Weighed(np.ones((1, n)), trusted, (None,) * n)
+        return Weighed(np.ones((1, n)), trusted, (None,) * n, np.any(trusted, axis=0))
     outputs = each_output(references, job.stated)
     made = propagate(each_reference(references), inputs, outputs)
     logs = np.array([made[name].value for name in outputs])
@@ -158,14 +161,22 @@ def weighed(job: Job, references: References, inputs: Inputs) -> Weighed:
     signed = np.array([made[name].signed for name in outputs])
     weights = np.zeros((len(names), n))
     agreements: list[Agreement | None] = []
+    decides = np.any(trusted, axis=0)
     for column in range(n):
         used = np.flatnonzero(trusted[:, column]) if np.any(trusted[:, column]) else np.arange(len(names))
         here = signed[used][:, :, column]
-        found = agreement(logs[used, column], here @ correlation @ here.T)
+        covariance = here @ correlation @ here.T
+        found = agreement(logs[used, column], covariance)
         agreements.append(found)
         named = [place for place in used if names[place] == job.reference]
-        weights[named or used, column] = 1.0 if named else np.array(found.weights)
-    return Weighed(weights, trusted, tuple(agreements))
+        if named:
+            weights[named, column] = 1.0
+            continue
+        kept = np.delete(np.arange(used.size), [] if found.odd is None else [found.odd])
+        rest = found if found.odd is None else agreement(logs[used[kept], column], covariance[np.ix_(kept, kept)])
+        weights[used[kept], column] = np.array(rest.weights)
+        decides[column] &= rest.agrees
+    return Weighed(weights, trusted, tuple(agreements), decides)
 
 
 def reference_results(

@@ -4,9 +4,10 @@ Each room under `procedures` makes an outcome of its own kind; history, lists, v
 only what stands here.
 """
 
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from fenmist.calibration.decision import Decision
@@ -50,6 +51,23 @@ class Stated:
         return abs(self.value) / self.tolerance if self.tolerance > 0 else 0.0
 
 
+def by_part(job: Job, rows: tuple[BudgetRow, ...]) -> tuple[BudgetRow, ...]:
+    """A budget with a line for each part it leans on, largest share first; what no part brings is the rounds'."""
+    parts = job.parts
+    grouped: dict[str, list[BudgetRow]] = {}
+    for row in rows:
+        grouped.setdefault(row.influence.source_id, []).append(row)
+    made = []
+    for source, some in grouped.items():
+        label = parts[source].label if source in parts else source or "rounds"
+        basis = f"{len(some)} line{'' if len(some) == 1 else 's'}"
+        line = replace(some[0].influence, id=f"part {source}", label=label, basis=basis)
+        made.append(
+            BudgetRow(line, 1.0, math.hypot(*(row.contribution for row in some)), sum(row.share for row in some))
+        )
+    return tuple(sorted(made, key=lambda row: (-row.share, row.influence.id)))
+
+
 @dataclass(frozen=True, eq=False)
 class Outcome(ABC):
     """All points of a job that could be worked out."""
@@ -72,6 +90,11 @@ class Outcome(ABC):
     @abstractmethod
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of what is stated at a point, largest share first; empty where there is nothing."""
+
+    def budgets(self, point_id: str) -> Mapping[str, tuple[BudgetRow, ...]]:
+        """Every budget that there is at a point, by the name of what it is of, that of what is stated first."""
+        rows = self.budget(point_id)
+        return {"": rows} if rows else {}
 
     @cached_property
     def _stated_by_id(self) -> dict[str, Stated]:

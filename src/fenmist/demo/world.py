@@ -17,6 +17,7 @@ import numpy as np
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, NOT_THERE, Look, Receipt
+from fenmist.demo.benches import add_benches, more_kit
 from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
@@ -103,6 +104,7 @@ def demo_kit() -> tuple[Part, ...]:
         replace(load, characterisations=(table,), history=_compared("2026-01-09", "2027-01-09", "workshop", "")),
         small,
         *tap_bench(),
+        *more_kit(),
     )  # fmt: skip
 
 
@@ -239,6 +241,7 @@ def _fill(path: Path) -> None:
         clock.begin(2026, 11, 23)
         session.logbook.add_job(_to_try(kit, clock))
         _godwit(session, kit, clock, random)
+        add_benches(session, kit, lambda: _stamp(clock), _of_workshop)
         _bittern(session, kit, clock)
         session.open_job = None
         session.summaries()
@@ -366,6 +369,12 @@ def _dunlin(session: Session, kit: dict[str, Part], clock: _BenchClock, random: 
     read_phase(job, replace(BENCH, meter_error_db=lambda _: -0.75), random, clock.rest)
     job.begin_as_left()
     read_phase(job, replace(BENCH, meter_error_db=lambda _: 0.05), random, clock.rest)
+
+
+def _of_workshop(job: Job) -> Job:
+    """A job as every one of the workshop is kept."""
+    received = _looked_over("2026-11-22", "works")
+    return replace(job, demo=True, customer="workshop", place=WORKSHOP, technician="workshop", receipt=received)
 
 
 def _to_try(kit: dict[str, Part], clock: _BenchClock) -> Job:

@@ -68,7 +68,7 @@ def references_agree(job: Job, points: Iterable[Compared]) -> Iterator[Note]:
     names = [job.part_read(channel).label for channel in used]
     ratios = [math.exp(apart) for apart in found.apart]
     about = job.channel(used[found.odd]).element if found.odd is not None else "job"
-    yield from agreement_notes(found, names, ratios, about, f" {at_point(worst.point)}")
+    yield from agreement_notes(found, names, ratios, about, f" {at_point(worst.point)}", not job.reference)
 
 
 def between(point: Compared) -> list[str]:
@@ -78,13 +78,16 @@ def between(point: Compared) -> list[str]:
 
 
 def agreement_notes(
-    found: Agreement, names: Sequence[str], ratios: Sequence[float], about: str, where: str = ""
+    found: Agreement, names: Sequence[str], ratios: Sequence[float], about: str, where: str = "", weighed: bool = False
 ) -> Iterator[Note]:
-    """What an agreement says; the names are those of its values, `ratios` each value over what the others say."""
+    """What an agreement says; the names are those of its values, `ratios` each value over what the others say.
+
+    `weighed` where a consensus was made of them that leaves the odd one out.
+    """
     if found.odd is not None:
-        yield _odd(found, names, ratios, about, where)
+        yield _odd(found, names, ratios, about, where, weighed)
     elif not found.agrees:
-        yield _apart(found, names, about, where)
+        yield _apart(found, names, about, where, weighed)
     for pair in found.leaning:
         yield Note(
             "agreement.lean", Severity.WATCH, about,
@@ -104,7 +107,9 @@ def agreement_notes(
         )  # fmt: skip
 
 
-def _odd(found: Agreement, names: Sequence[str], ratios: Sequence[float], about: str, where: str) -> Note:
+def _odd(
+    found: Agreement, names: Sequence[str], ratios: Sequence[float], about: str, where: str, weighed: bool
+) -> Note:
     place = found.odd or 0
     slip = explained(ratios[place])
     why = f"The others agree without it; with it χ² is {plain(found.chi_squared, '', 3)}, {_how_often(found)}."
@@ -112,13 +117,13 @@ def _odd(found: Agreement, names: Sequence[str], ratios: Sequence[float], about:
         "agreement.odd", Severity.DOUBT, about,
         f"{opening(names[place])} stands apart{where}: {percent(ratios[place] - 1.0, plus=True)} from what the others "
         f"say, {plain(abs(found.off[place]), '', 2)} times the expanded uncertainty of that difference.",
-        f"{why} It looks like {slip}." if slip else why,
+        (f"{why} It looks like {slip}." if slip else why) + (" It is left out of the consensus." if weighed else ""),
         "Look at its range, its termination and how it was read; then measure again, or leave it out with the reason.",
         {"off": found.off[place], "ratio": ratios[place], "name": names[place], "slip": slip},
     )  # fmt: skip
 
 
-def _apart(found: Agreement, names: Sequence[str], about: str, where: str) -> Note:
+def _apart(found: Agreement, names: Sequence[str], about: str, where: str, weighed: bool) -> Note:
     worst = max(found.pairs, key=lambda item: abs(item.en))
     two = len(names) == 2
     return Note(
@@ -126,7 +131,8 @@ def _apart(found: Agreement, names: Sequence[str], about: str, where: str) -> No
         f"{opening(names[worst.a])} and {names[worst.b]} disagree{where}: their difference is "
         f"{plain(abs(worst.en), '', 2)} times its expanded uncertainty.",
         f"χ² is {plain(found.chi_squared, '', 3)}, {_how_often(found)}. "
-        + ("Of two nobody knows which one is wrong." if two else "No single one of them explains it."),
+        + ("Of two nobody knows which one is wrong." if two else "No single one of them explains it.")
+        + (" Nothing is decided by them." if weighed else ""),
         "Measure it a third way that shares nothing with them." if two else "Look at what they have in common.",
         {"en": worst.en, "chi_squared": found.chi_squared, "a": names[worst.a], "b": names[worst.b]},
     )  # fmt: skip

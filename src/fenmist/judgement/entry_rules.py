@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 
 from fenmist.calibration.expected import power_of
 from fenmist.calibration.job import Job, PlanPoint
@@ -48,8 +49,25 @@ def decimal_slips(job: Job, phase: str) -> Iterator[Note]:
     """An entry ten, a hundred or a thousand times off the plan (also mW for W), unless its partner confirms it.
 
     Where the carrier was simply set to another power than planned, both readings of a round say so and none of them
-    is a slip.
+    is a slip. Where three readings of an instrument or more are off alike one note speaks of all of them.
     """
+    found: dict[tuple[str, int], list[Note]] = {}
+    for channel, decades, note in _slips(job, phase):
+        found.setdefault((channel, decades), []).append(note)
+    for notes in found.values():
+        if len(notes) < ALIKE:
+            yield from notes
+        else:
+            first, others = notes[0], len(notes) - 1
+            yield replace(first, what=f"{first.what.rstrip('.')}, and {others} more of that instrument do.")
+
+
+ALIKE = 3
+"""Readings of one instrument that are off alike, from which it is the instrument rather than a reading."""
+
+
+def _slips(job: Job, phase: str) -> Iterator[tuple[str, int, Note]]:
+    """Each with its channel and by how many places."""
     entries = read_entries(job, phase)
     rounds = _powers_by_round(job, entries)
     points = {point.id: point for point in job.plan}
@@ -67,7 +85,8 @@ def decimal_slips(job: Job, phase: str) -> Iterator[Note]:
         from_plan = slipped_decades((power / point.target_w) ** places)
         from_partner = next((d for p in partners if (d := slipped_decades((power / p) ** places))), 0)
         if from_plan:
-            yield _slip_note(slot, entry, reading, point, from_partner or from_plan)
+            places_off = from_partner or from_plan
+            yield entry.channel, places_off, _slip_note(slot, entry, reading, point, places_off)
 
 
 def _powers_by_round(job: Job, entries: dict[Slot, Entry]) -> dict[tuple[str, int, str], dict[int, float]]:

@@ -95,6 +95,57 @@ class Chart:
         return f"{self.quantity} in {'per cent' if self.unit == '%' else self.unit}"
 
 
+@dataclass(frozen=True)
+class Voice:
+    """What one reference says at a point, in the picture's unit."""
+
+    name: str
+    value: float
+    low: float
+    high: float
+    weight: float  # in the consensus
+    is_odd: bool
+    is_reference: bool
+
+
+@dataclass(frozen=True)
+class Tie:
+    """What two of them share, by their places."""
+
+    a: int
+    b: int
+    correlation: float
+    by: str  # names of the parts
+
+
+FAR_APART = 2.0
+"""How far beyond the others a value still stretches the picture, in widths of theirs (Fenmist's own)."""
+
+
+@dataclass(frozen=True)
+class Voices:
+    """How the references of a point agree: each with its U, the consensus as a band, what they share as ties."""
+
+    where: str  # "at 14.2 MHz, 100 W"
+    unit: str
+    voices: tuple[Voice, ...]
+    low: float  # of the consensus
+    value: float
+    high: float
+    ties: tuple[Tie, ...]
+    said: str  # in a sentence
+
+    @property
+    def reach(self) -> tuple[float, float]:
+        """Lowest and highest value that must fit: what stands apart by more than that is drawn at the edge."""
+        inside = [item for item in self.voices if not item.is_odd]
+        low = min(self.low, *(item.low for item in inside))
+        high = max(self.high, *(item.high for item in inside))
+        room = FAR_APART * (high - low)
+        odd = [item for item in self.voices if item.is_odd and low - room <= item.value <= high + room]
+        return min([low, *(item.low for item in odd)]), max([high, *(item.high for item in odd)])
+
+
 LID, BENCH = "lid", "bench"
 SIZES = {LID: (85.6, 54.0), BENCH: (148.0, 105.0)}
 """Width and height of a card in mm."""

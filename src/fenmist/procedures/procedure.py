@@ -17,7 +17,7 @@ from fenmist.hookup.templates import Bench, Template
 from fenmist.kit.part import PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
-from fenmist.procedures.page import Card, Chart, Figures, ResultPage
+from fenmist.procedures.page import Card, Chart, Figures, ResultPage, Voices
 from fenmist.reading.event import Entry
 
 Found = TypeVar("Found", bound=Outcome)
@@ -105,5 +105,7 @@ class Procedure(Generic[Found]):
     """Headings and rows for other programs."""
     with_power_parts: Callable[[Job, PowerRequest, PowerAnswer], Job] | None = None
     """The job with the parts that the tool “power from volts” describes; none where it reads no volts."""
+    voices: Callable[[Found, str], Voices | None] | None = None
+    """How the references of a point agree; none where a room has one reference at most."""
     look_up: Callable[[Found, str], str] | None = None
     """The answer to a reading as typed, "40 W at 14 MHz"; none where there is nothing to look up."""

@@ -78,8 +78,13 @@ def ranked(
 
 
 def in_order(found: Iterable[Ranked]) -> tuple[Ranked, ...]:
-    """Benches by what they leave open, then by U at worst, then by how many parts they take."""
-    return tuple(sorted(found, key=lambda item: (-len(item.free), round(item.worst, 3), len(item.bench.parts))))
+    """Benches by what they decide, what they leave open, U at worst, and how many parts they take."""
+    return tuple(sorted(found, key=_rank))
+
+
+def _rank(item: Ranked) -> tuple[float, ...]:
+    decided = sum(point.decides for point in item.points)
+    return -decided, -len(item.free), round(item.worst, 3), len(item.bench.parts)
 
 
 def looked_at(

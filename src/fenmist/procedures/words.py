@@ -4,13 +4,14 @@ import math
 import statistics
 from collections.abc import Iterable, Iterator
 
+from fenmist.calibration.consensus import ReferenceResult
 from fenmist.calibration.job import Job
 from fenmist.calibration.references import VERSION
 from fenmist.calibration.rounds import PointReadings
 from fenmist.judgement.agreement_rules import Compared
 from fenmist.judgement.entry_rules import at_point
 from fenmist.procedures.page import Figures
-from fenmist.units.display import percent, plain, with_uncertainty
+from fenmist.units.display import percent, with_uncertainty
 
 
 def method_in_words(job: Job) -> str:
@@ -31,11 +32,16 @@ def each_reference(job: Job, points: Iterable[tuple[Compared, float, float]]) ->
         if len(point.references) < 2:
             continue
         said = ", ".join(
-            f"{job.part_read(item.channel).label} {plain(item.power_w, 'W', 4)} (weight {percent(item.weight)})"
+            f"{job.part_read(item.channel).label} {_with_u(item)} (weight {percent(item.weight)})"
             for item in point.references
         )
         together = with_uncertainty(power_w, expanded_u_w, "W")
         yield f"A{at_point(point.point)[1:]}: {said}; reference {together}."
+
+
+def _with_u(item: ReferenceResult) -> str:
+    low, high = item.interval_w
+    return with_uncertainty(item.power_w, (high - low) / 2.0, "W")
 
 
 def scatter_and_drift(found: PointReadings) -> tuple[str, str]:

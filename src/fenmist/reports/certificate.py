@@ -21,7 +21,7 @@ from fenmist.judgement.headline import budget_title, tolerance_shown
 from fenmist.kit.due import State, due
 from fenmist.kit.network import setting_text
 from fenmist.kit.part import Part, PartKind
-from fenmist.procedures.page import FREQUENCY, Chart, ResultPage
+from fenmist.procedures.page import FREQUENCY, Chart, ResultPage, Voices
 from fenmist.procedures.procedure import Procedure, Seen
 from fenmist.reports.linedrawing import line_svg
 from fenmist.units.display import percent, plain, uncertainty
@@ -44,6 +44,8 @@ class Certificate:
     rows: tuple[tuple[str, ...], ...]
     rows_found: tuple[tuple[str, ...], ...]  # as found, where the rows above are as left
     chart: Chart
+    chart_title: str
+    voices: Voices | None  # how several references agree, at the point where they do so least
     budget_title: str
     budget: tuple[tuple[str, str, str, str], ...]  # influence, basis, contribution, share
     notes: tuple[tuple[str, str, str, str], ...]  # severity, what, why, answer
@@ -63,6 +65,7 @@ def certificate(room: Procedure[Any], seen: Seen[Any], notes: tuple[Note, ...], 
     adjusted = result is not found
     page = room.page(Seen(job, result.phase, found, seen.left))
     worst = result.worst
+    chart = room.chart(job, found, result if adjusted else None, FREQUENCY, True)
     return Certificate(
         title=room.title,
         number="",
@@ -75,7 +78,9 @@ def certificate(room: Procedure[Any], seen: Seen[Any], notes: tuple[Note, ...], 
         columns=_columns(page, result),
         rows=_rows(page, result),
         rows_found=_rows(room.page(Seen(job, found.phase, found)), found) if adjusted else (),
-        chart=room.chart(job, found, result if adjusted else None, FREQUENCY, True),
+        chart=chart,
+        chart_title=f"{chart.quantity[:1].upper()}{chart.quantity[1:]} over frequency",
+        voices=_voices(room, result),
         budget_title=budget_title(worst, room.quantity) if worst else "",
         budget=_budget(result, worst),
         notes=tuple(_note(job, note) for note in notes),
@@ -120,6 +125,14 @@ def _budget(result: Outcome, worst: Stated | None) -> tuple[tuple[str, str, str,
         for row in rows
         if row.share >= 5e-4
     )
+
+
+def _voices(room: Procedure[Any], result: Outcome) -> Voices | None:
+    """How the references agree at the point where they lie farthest apart, as shares; none where one is alone."""
+    if room.voices is None:
+        return None
+    found = [item for point in result.stated if (item := room.voices(result, point.point.id)) is not None]
+    return max(found, key=lambda item: math.log(item.reach[1] / max(item.reach[0], 1e-30)), default=None)
 
 
 def _claims(result: Outcome) -> bool:

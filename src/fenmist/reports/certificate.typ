@@ -58,9 +58,15 @@
 ]
 
 #if c.rows.len() > 0 [
-  = Error of indication over frequency
+  = #c.chart_title
   #image(bytes(sys.inputs.chart), format: "svg", width: 100%, alt: c.chart_alt)
   #text(8pt, fill: second)[#c.chart_alt]
+]
+
+#if c.voices != "" [
+  = How the references agree, where they lie farthest apart
+  #image(bytes(c.voices), format: "svg", width: 100%, alt: c.voices_alt)
+  #text(8pt, fill: second)[#c.voices_alt]
 ]
 
 #if c.budget.len() > 0 [

@@ -18,6 +18,7 @@ from fenmist.reports.certificate import Certificate
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.fonts import PAPER_FAMILIES, font_folder
 from fenmist.reports.runsheet import RunSheet
+from fenmist.reports.voicesdrawing import voices_svg
 from fenmist.units.letters import printable
 
 _FONTS = msgspec.json.encode(PAPER_FAMILIES).decode()
@@ -119,9 +120,15 @@ def _set(template_name: str, inputs: dict[str, str], date: str, paper: str, **ho
 def _plain(content: Certificate) -> dict[str, Any]:
     levels = " and ".join(label for _, label in content.chart.groups)
     phases = f"{content.chart.phases_said}; " if content.chart.phases_said else ""
-    alt = (
-        f"{content.chart.value_title.capitalize()} at {levels}; {phases}bars are U, the corridor is the tolerance "
-        "(wash: lowest level, dashed: others)."
-    )
+    claimed = any(point.tolerance for line in content.chart.series for point in line.points)
+    corridor = ", the corridor is the tolerance (wash: lowest level, dashed: others)" if claimed else ""
+    alt = f"{content.chart.value_title.capitalize()} at {levels}; {phases}bars are U{corridor}."
     hookup = dict(content.facts).get("hook-up", "")
-    return {**asdict(content), "chart": None, "chart_alt": alt, "hookup_alt": f"The hook-up: {hookup}"}
+    return {
+        **asdict(content),
+        "chart": None,
+        "voices": voices_svg(content.voices) if content.voices else "",
+        "voices_alt": content.voices.said if content.voices else "",
+        "chart_alt": alt,
+        "hookup_alt": f"The hook-up: {hookup}",
+    }

@@ -33,7 +33,7 @@ class Truth:
     part: Part  # with drawn values in place of the stated ones
     phases: Mapping[str, float]  # rad, of what only levels are stated of
     reflections: Mapping[str, float]  # |Γ| of its connectors, where only an SWR is stated
-    impedance_ohm: complex | None = None  # of a load
+    impedance: Callable[[float], complex] | None = None  # of a load, Ω at a frequency in Hz
 
 
 @dataclass(frozen=True)
@@ -118,15 +118,23 @@ def _shape(u: float, shape: Distribution, rng: np.random.Generator) -> float:
     return float(u * math.sqrt(3.0) * rng.uniform(-1.0, 1.0))
 
 
-def _load(part: Part, rng: np.random.Generator) -> complex | None:
-    """Impedance of a load by its first table's first point, or nominal and exact; none for anything else."""
+def _load(part: Part, rng: np.random.Generator) -> Callable[[float], complex] | None:
+    """Impedance of a load by its first table, straight between its points, or nominal; none for anything else."""
     if len(part.ports) != 1 or "nominal_ohm" not in part.properties or "swr" in part.properties:
         return None
     table: Characterisation | None = next((t for t in part.characterisations if t.quantity == "impedance_ohm"), None)
     if table is None:
-        return complex(part.properties["nominal_ohm"].value)
-    z = complex(table.real[0], table.imag[0] if table.imag else 0.0)
-    return z + abs(z) * table.u_relative * complex(rng.normal(), rng.normal() if z.imag else 0.0)
+        nominal = complex(part.properties["nominal_ohm"].value)
+        return lambda _: nominal
+    imag = table.imag or (0.0,) * len(table.real)
+    off = table.u_relative * complex(rng.normal(), rng.normal() if any(imag) else 0.0)
+
+    def impedance(frequency_hz: float) -> complex:
+        at = (float(np.interp(frequency_hz, table.frequency_hz, values)) for values in (table.real, imag))
+        z = complex(*at)
+        return z + abs(z) * off
+
+    return impedance
 
 
 # the system of equations
@@ -262,7 +270,7 @@ class _System:
     def load(self, name: str, truth: Truth) -> None:
         """An impedance."""
         at = (name, truth.part.ports[0].id)
-        self._row({("v", at): 1.0, ("i", at): -(truth.impedance_ohm or self.z0)})
+        self._row({("v", at): 1.0, ("i", at): -(truth.impedance(self.f) if truth.impedance else self.z0)})
 
     def input(self, name: str, truth: Truth) -> None:
         """Resistance and capacitance of a voltmeter."""
@@ -322,7 +330,7 @@ def _kind(truth: Truth) -> str:
         return "line"
     if "arm_m" in known:
         return "tee"
-    if truth.impedance_ohm is not None:
+    if truth.impedance is not None:
         return "load"
     if len(part.ports) == 1 and ("capacitance_f" in known or "resistance_ohm" in known):
         return "input"

@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.calibration.history import Past, drifts, is_at
-from fenmist.calibration.outcome import Stated
+from fenmist.calibration.outcome import Outcome, Stated, by_part
 from fenmist.desk.filing import Saving
 from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.steps.step import Step
@@ -17,10 +17,11 @@ from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.phases import Phases
 from fenmist.desk.widgets.save_bar import Content, SaveBar
+from fenmist.desk.widgets.voices_view import VoicesView
 from fenmist.judgement.headline import budget_title, drift_sentence
 from fenmist.judgement.job_rules import improvement
 from fenmist.procedures.charts import history_chart
-from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart
+from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart, Voices
 from fenmist.records.codec import record_hash
 from fenmist.reports.drawing import chart_png, chart_svg
 from fenmist.reports.resultfile import csv_bytes, head_table, xlsx_bytes
@@ -29,6 +30,9 @@ from fenmist.session.paper import suggested_path
 from fenmist.session.session import Session
 from fenmist.session.summaries import present_as_past
 from fenmist.session.view import View
+
+AGREEMENT = "agreement"
+"""What is drawn in the chart's place where several references were read."""
 
 
 class ResultsStep(Step):
@@ -55,6 +59,7 @@ class ResultsStep(Step):
         self.improve = label("", "remedy", wrap=True)
         self.what_if = label("", "second", wrap=True)
         self.chosen = 0
+        self._parts = False  # the budget is shown by part
         self._known_history: tuple[tuple[str, str, int], tuple[Past, ...]] | None = None
         left = QVBoxLayout()
         left.setSpacing(4)
@@ -66,9 +71,26 @@ class ResultsStep(Step):
         row.addWidget(self.phases)
         left.addLayout(row)
         left.addWidget(self.plot, 1)
+        self.voices = VoicesView(themes)
+        left.addWidget(self.voices, 1)
+        self.agreement = label("", "second", wrap=True)
+        left.addWidget(self.agreement)
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addWidget(self.budget_title)
+        kinds = QHBoxLayout()
+        kinds.setSpacing(14)
+        self.budget_of = QComboBox()
+        self.budget_of.setAccessibleName("budget of")
+        self.budget_of.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.budget_of.setMinimumContentsLength(14)
+        self.budget_of.textActivated.connect(lambda _: self._on_budget_of())
+        self.by_part = button("by part", "link", "budget by influence, or by part")
+        self.by_part.clicked.connect(self._turn_by_part)
+        kinds.addWidget(self.budget_of)
+        kinds.addWidget(self.by_part)
+        kinds.addStretch(1)
+        right.addLayout(kinds)
         right.addWidget(scrolled_bars(self.bars))
         right.addWidget(self.improve)
         right.addWidget(self.what_if)
@@ -110,7 +132,11 @@ class ResultsStep(Step):
         self.question.textEdited.connect(lambda _: self._look_up())
         self.stands_for = label("", "second", wrap=True)
         row = QHBoxLayout()
-        row.addWidget(label("reading", "second"))
+        named = label("reading", "second")
+        if self.job.view.procedure.look_up is None:
+            named.hide()
+            self.question.hide()
+        row.addWidget(named)
         row.addWidget(self.question)
         row.addWidget(self.stands_for, 1)
         return row
@@ -146,7 +172,7 @@ class ResultsStep(Step):
         self._show_chosen()
 
     def _next_over(self) -> str:
-        ways = (FREQUENCY, LEVEL, YEARS) if self._past() else (FREQUENCY, LEVEL)
+        ways = [FREQUENCY, LEVEL, *([YEARS] if self._past() else []), *([AGREEMENT] if self._voices() else [])]
         return ways[(ways.index(self.over) + 1) % len(ways)] if self.over in ways else FREQUENCY
 
     def _past(self) -> tuple[Past, ...]:
@@ -178,15 +204,52 @@ class ResultsStep(Step):
     def _show_chosen(self) -> None:
         view, point = self.job.view, self._point()
         set_text(self.budget_title, budget_title(point, view.procedure.quantity) if point else "")
-        self.bars.show_budget(view.result.budget(point.point.id) if point else ())
+        self._show_budget(view.result)
         set_text(self.improve, improvement(view.result, point))
         hint = "What if a line were better known? Click it, or press Tab: ← halves, → doubles its uncertainty."
         set_text(self.what_if, hint if point else "")
         self._show_chart(None)
 
+    def _show_budget(self, result: Outcome) -> None:
+        """The budget that is chosen, of the point that is."""
+        point = self._point()
+        budgets = result.budgets(point.point.id) if point else {}
+        names = list(budgets)
+        if [self.budget_of.itemText(n) for n in range(self.budget_of.count())] != names:
+            self.budget_of.clear()
+            self.budget_of.addItems(names)
+        self.budget_of.setVisible(len(names) > 1)
+        self.by_part.setVisible(bool(names))
+        rows = budgets.get(self.budget_of.currentText(), ())
+        self.by_part.setText("by influence" if self._parts else "by part")
+        self.bars.show_budget(by_part(self.job.job, rows) if self._parts else rows)
+
+    def _on_budget_of(self) -> None:
+        self.bars.forget()
+        self._show_chosen()
+
+    def _turn_by_part(self) -> None:
+        self._parts = not self._parts
+        self._on_budget_of()
+
+    def _voices(self) -> Voices | None:
+        """How the references of the chosen point agree; none of one alone."""
+        view, point = self.job.view, self._point()
+        if point is None or view.procedure.voices is None:
+            return None
+        found: Voices | None = view.procedure.voices(view.result, point.point.id)
+        return found
+
     def _show_chart(self, draft: Stated | None) -> None:
         point, other = self._point(), self._next_over()
-        self.over_button.setText("show through the years" if other == YEARS else f"show over {other}")
+        said = {YEARS: "show through the years", AGREEMENT: "show agreement"}
+        self.over_button.setText(said.get(other, f"show over {other}"))
+        picture = self._voices() if self.over == AGREEMENT else None
+        self.voices.show_picture(picture)
+        self.voices.setVisible(picture is not None)
+        self.plot.setVisible(picture is None)
+        set_text(self.agreement, picture.said if picture else "")
+        self.agreement.setVisible(picture is not None)
         set_text(self.drift, self._drift_text())
         self.drift.setVisible(bool(self.drift.text()))
         self.plot.show_chart(self._chart(), draft, point.point.id if point else "")
@@ -195,12 +258,15 @@ class ResultsStep(Step):
         view, point = self.job.view, self._point()
         if self.over == YEARS and point is not None:
             return history_chart(self._past(), [point], view.job.last_at.date())
-        chart: Chart = view.procedure.chart(view.job, view.found, view.left, self.over, True)
+        over = FREQUENCY if self.over == AGREEMENT else self.over
+        chart: Chart = view.procedure.chart(view.job, view.found, view.left, over, True)
         return chart
 
     @property
     def drawing(self) -> tuple[str, QWidget] | None:
-        return ("budget", self.bars) if self.bars.hasFocus() else ("error", self.plot)
+        if self.bars.hasFocus():
+            return "budget", self.bars
+        return ("agreement", self.voices) if self.voices.isVisible() else ("error", self.plot)
 
     def closing(self) -> None:
         self.save.wait()
@@ -222,6 +288,6 @@ class ResultsStep(Step):
         result = self.job.view.what_if(known)
         after = result.stated_at(point.point.id)
         if after is not None:
-            self.bars.show_budget(result.budget(point.point.id))
+            self._show_budget(result)
             set_text(self.what_if, self.job.view.procedure.what_if(self.job.job, point, after))
             self._show_chart(after)

@@ -34,6 +34,8 @@ from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point
 from fenmist.kit.part import Detector
 from fenmist.measurand import Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
+from fenmist.procedures.page import Voices
+from fenmist.procedures.voices import budgets_of, voices
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.agreement import Agreement
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
@@ -134,6 +136,7 @@ class Worked:
     net: Estimate  # W, the part of it that goes into the end of the line
     error: Estimate  # W
     log_ratio: Estimate  # ln(indicated/reference)
+    logs: Mapping[str, Estimate]  # ln(power/W) of each reference; empty over points that read differently
 
 
 _WORKED = "worked"
@@ -195,8 +198,28 @@ class Result(Outcome):
 
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of the error at a point, largest share first; empty where there is no result."""
+        here = self._work_at(point_id)
+        return here.error.budget(0) if here else ()
+
+    def budgets(self, point_id: str) -> Mapping[str, tuple[BudgetRow, ...]]:
+        """Budgets of the error, of what the references say together, and of each of several."""
+        here = self._work_at(point_id)
+        if here is None:
+            return {}
+        together = "consensus" if len(here.logs) > 1 else "reference"
+        return budgets_of(self.job, {"error": here.error, together: here.reference}, here.logs)
+
+    def voices(self, point_id: str) -> Voices | None:
+        """How the references of a point agree; none where one is alone, or nothing was read."""
+        here, item = self._work_at(point_id), self.of(point_id)
+        if here is None or item is None:
+            return None
+        ends = item.reference_w - item.reference_u_w, item.reference_w, item.reference_w + item.reference_u_w
+        return voices(self.job, item, ends, here.logs)
+
+    def _work_at(self, point_id: str) -> Worked | None:
         here = tuple(item for item in self.read if item.point.id == point_id)
-        return _work(self.job, here, self.known).error.budget(0) if here else ()
+        return _work(self.job, here, self.known) if here else None
 
     def near(self, point_id: str, reach: int) -> "Result":
         """The same results at a point and so many of its neighbours in the plan."""
@@ -275,8 +298,12 @@ def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float])
         return made[0]
     points = {int(place): point for places, one in zip(order, made, strict=True)
               for place, point in zip(places, one.points, strict=True)}  # fmt: skip
-    whole = (joined([getattr(one, name) for one in made], order) for name in _WHOLE)
-    return Worked(tuple(points[place] for place in range(len(read))), *whole)
+    whole = {name: joined([getattr(one, name) for one in made], order) for name in _WHOLE}
+    return _as_worked(tuple(points[place] for place in range(len(read))), whole, {})
+
+
+def _as_worked(points: tuple[PointResult, ...], made: Mapping[str, Estimate], logs: Mapping[str, Estimate]) -> Worked:
+    return Worked(points, made["reference"], made["net"], made["error"], made["log_ratio"], logs)
 
 
 _WHOLE = ("reference", "net", "error", "log_ratio")
@@ -302,12 +329,13 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     points = tuple(
         _point_result(
             job, item, made, column, _stated(made, sampled, column), float(tolerances[column]),
-            bool(np.any(found.trusted[:, column])), float(mean.drift_limit[column]),
+            bool(found.decides[column]), float(mean.drift_limit[column]),
             reference_results(references, made, found, column), found.agreements[column],
         )
         for column, item in enumerate(read)
     )  # fmt: skip
-    return Worked(points, *(made[name] for name in _WHOLE))
+    logs = {item.channel: made[log_of(item)] for item in references.means}
+    return _as_worked(points, made, logs)
 
 
 def _outputs(job: Job, references: References) -> dict[str, tuple[Measurand | str, str]]:

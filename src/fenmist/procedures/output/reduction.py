@@ -27,6 +27,8 @@ from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
 from fenmist.measurand import Kind, Measurand, Statistic
+from fenmist.procedures.page import Voices
+from fenmist.procedures.voices import budgets_of, voices
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.agreement import Agreement
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
@@ -127,12 +129,23 @@ class Output(Outcome):
 
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of what is stated at a point, largest share first; empty where there is nothing."""
+        return next(iter(self.budgets(point_id).values()), ())
+
+    def budgets(self, point_id: str) -> Mapping[str, tuple[BudgetRow, ...]]:
+        """Budgets of each claim's error, of the power, and of each of several references."""
+        here = self._work_at(point_id)
+        return budgets_of(self.job, {**here.errors, "power": here.power}, here.logs) if here else {}
+
+    def voices(self, point_id: str) -> Voices | None:
+        """How the references of a point agree; none where one is alone, or nothing was read."""
+        here, item = self._work_at(point_id), self.of(point_id)
+        if here is None or item is None:
+            return None
+        return voices(self.job, item, (item.interval_w[0], item.power_w, item.interval_w[1]), here.logs)
+
+    def _work_at(self, point_id: str) -> "_Worked | None":
         here = tuple(item for item in self.readings if item.point.id == point_id and item.rounds)
-        if not here:
-            return ()
-        worked = _work(self.job, here, self.known)
-        first = next(iter(worked.errors.values()), worked.power)
-        return first.budget(0)
+        return _work(self.job, here, self.known) if here else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -140,6 +153,7 @@ class _Worked:
     points: tuple[OutputPoint, ...]
     power: Estimate
     errors: dict[str, Estimate]
+    logs: dict[str, Estimate]  # ln(power/W) of each reference
 
 
 def reduce(
@@ -197,7 +211,8 @@ def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float])
         for column, item in enumerate(read)
     )
     errors = {f"error of {item.channel}": made[_error(item.channel)] for item in mean.device}
-    return _Worked(points, made["power"], errors)
+    logs = {item.channel: made[log_of(item)] for item in references.means}
+    return _Worked(points, made["power"], errors, logs)
 
 
 def _error(channel: str) -> str:
@@ -277,7 +292,7 @@ def _point(
     power = made["power"]
     low, high = _ends(made, "power", column, drawn)
     k = float(power.k[column])
-    trusted = bool(np.any(found.trusted[:, column]))
+    trusted = bool(found.decides[column])
     claims = []
     for item in mean.device:
         error = made[_error(item.channel)]

@@ -1,0 +1,156 @@
+"""Three jobs of the demonstration on other benches: references that disagree, a divider below 1 MHz, a milliwatt."""
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from datetime import datetime
+
+import numpy as np
+
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.planning import points_at
+from fenmist.hookup.editing import free_side_port, inserted
+from fenmist.hookup.templates import OF_SOURCES, TEMPLATES, Bench, from_template
+from fenmist.kit import generic, shelf
+from fenmist.kit.impedance import table_from_rows
+from fenmist.kit.part import Indicator, Part, PartKind, Property, Range, SpecKind, SpecTerm
+from fenmist.measurand import Kind
+from fenmist.procedures.comparison import make as comparison
+from fenmist.procedures.output import make as output
+from fenmist.session.openjob import OpenJob
+from fenmist.session.session import Session
+from fenmist.simulation.instruments import shown
+from fenmist.simulation.netlist import Solved, TrueHookUp, draw
+from fenmist.simulation.reader import read_needle, read_screen
+
+Errors = Mapping[str, Callable[[float], float]]
+"""Factor on what an instrument shows, by its part's id, over frequency in Hz."""
+
+
+def _share(value: float) -> tuple[SpecTerm, ...]:
+    return (SpecTerm(SpecKind.OF_READING, value, basis="data sheet"),)
+
+
+def more_kit() -> tuple[Part, ...]:
+    """What those benches need beside the workshop's other equipment."""
+    whimbrel = shelf.inline_meter(
+        "whimbrel", "Whimbrel 200", (200.0,), None, _share(0.05), serial="W-77", span_hz=(1.8e6, 60e6)
+    )
+    redshank = shelf.inline_meter(
+        "redshank", "Redshank 100", (100.0,), None, _share(0.05), serial="RS-4", span_hz=(None, None)
+    )
+    pochard = generic.ammeter("pochard", "Pochard 3 A", 3.0)
+    pochard = replace(pochard, indicators=(replace(pochard.indicators[0], ranges=(), spec=_share(0.015)),))
+    volts = next(part for part in generic.generics() if part.kind is PartKind.VOLTMETER)
+    range_ = Range("10", 10.0, "V", spec=_share(0.015))
+    volts = replace(
+        volts, id="wigeon", label="Wigeon voltmeter",
+        indicators=(replace(volts.indicators[0], ranges=(range_,)),),
+        properties={**volts.properties, "resistance_ohm": Property(1e6, "Ω")},
+    )  # fmt: skip
+    divider = generic.divider("garganey", "Garganey divider", 22e3, 2.7e3, 6e-12)
+    measured = {"R1": (22.07e3, 30.0), "R2": (2.66e3, 4.0)}
+    divider = replace(divider, components=tuple(
+        replace(item, measured=measured[item.id][0], u_measured=measured[item.id][1]) if item.id in measured else item
+        for item in divider.components
+    ))  # fmt: skip
+    level = Indicator("level", "its level", Kind.INCIDENT, "dBm", spec=(SpecTerm(SpecKind.DB, 0.5, "dB"),))
+    shelf_generator = next(part for part in generic.generics() if part.kind is PartKind.GENERATOR)
+    osier = shelf.dummy_load("osier", "Osier 100", 100.0, minutes=10.0, cooling_minutes=15.0, serial="O-3")
+    table = table_from_rows([(1e5, "50.3"), (1e6, "50.4+j0.2"), (1e7, "51.2+j1.1")], 0.005, "workshop analyser")
+    return (
+        whimbrel, redshank, replace(osier, characterisations=(table,)), pochard, volts, divider,
+        replace(shelf_generator, id="dotterel", label="Dotterel generator", serial="DG-9", indicators=(level,)),
+    )  # fmt: skip
+
+
+def add_benches(
+    session: Session, kit: Mapping[str, Part], stamp: Callable[[], datetime], job_of: Callable[[Job], Job]
+) -> None:
+    """Add the three jobs, read; `job_of` sets what every job of the workshop carries."""
+    random = np.random.default_rng(7)
+    for make in (_milliwatt, _divider, _three):
+        made, errors = make(kit, stamp())
+        session.logbook.add_job(job_of(made))
+        _read(session.open(made.id), errors, random)
+
+
+# the jobs
+
+
+def _three(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
+    """A scope, an ammeter and a sensor on one line; the sensor's steps stand 10 dB further than was noted."""
+    parts = [kit[name] for name in ("plover", "whimbrel", "tee", "reedmace", "lead", "sedge")]
+    made = from_template(TEMPLATES[0], parts, comparison.LINE)
+    hookup, known = made.hookup, {part.id: part for part in parts}
+    for name in ("pochard", "curlew"):
+        known[name] = kit[name]
+        element = "load" if name == "pochard" else "ammeter"
+        before = hookup.mate(element, known[next(i.part for i in hookup.elements if i.id == element)].ports[0].id)
+        hookup = inserted(hookup, *(before or ("tee", "b")), kit[name])
+    for name, on in (("sallow", "tap"), ("snipe", "attenuator")):
+        known[name] = kit[name]
+        port = free_side_port(hookup, known, on) if on == "tap" else known["sallow"].ends[-1]
+        hookup = inserted(hookup, on, port, kit[name])
+    bench = Bench(hookup, tuple(known.values()), ("oscilloscope", "ammeter", "meter"))
+    job = comparison.begin("demo-whimbrel", "Whimbrel 200 against three references", bench, "whimbrel", at)
+    job = replace(job, plan=points_at(job, (3.65e6, 8.291e6, 14.2e6), (50.0, 100.0)), purpose="which one is wrong?")
+    return job, {"whimbrel": lambda f: 0.985 - 0.0006 * f / 1e6, "snipe": lambda _: 0.1}
+
+
+def _divider(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
+    """Below 1 MHz the ordinary meter reads a third; a divider of measured pieces and a voltmeter tell."""
+    template = next(item for item in TEMPLATES if item.label == "voltmeter behind a divider")
+    parts = [kit[name] for name in ("plover", "redshank", "tee", "osier", "garganey", "wigeon")]
+    bench = from_template(template, parts, comparison.LINE)
+    job = comparison.begin("demo-redshank", "Redshank 100 below 1 MHz", bench, "redshank", at)
+    job = replace(job, plan=points_at(job, (137e3, 475e3, 950e3, 1.85e6), (80.0,), 2))
+    return job, {"redshank": lambda f: 1.0 / (1.0 + 2.0 * (137e3 / f) ** 2)}
+
+
+def _milliwatt(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
+    """A generator into a sensor, against the level it says it gives."""
+    fitting = (item for item in OF_SOURCES if item.label == "sensor on the output")
+    template = next(item for item in fitting if item.stated is PartKind.GENERATOR)
+    bench = from_template(template, [kit["dotterel"], kit["snipe"]], comparison.LINE)
+    job = output.begin("demo-dotterel", "Dotterel generator: is a milliwatt one?", bench, "dotterel", at)
+    job = replace(job, plan=points_at(job, (2.182e6, 8.291e6, 27.5e6), (1e-4, 1e-3), 2))
+    return job, {"dotterel": lambda f: 10.0 ** (-(0.15 + 0.012 * f / 1e6) / 10.0)}
+
+
+# reading them
+
+
+def _read(job: OpenJob, errors: Errors, random: np.random.Generator) -> None:
+    true = draw(job.job.bench, job.job.parts, random, source_swr=1.1)
+    solved: dict[float, Solved] = {}
+    gains = {item.id: 1.0 + 0.006 * random.uniform(-1.0, 1.0) for item in job.job.channels}
+    for point in job.job.plan:
+        here = solved.setdefault(point.frequency_hz, true.solve(point.frequency_hz))
+        for slot in job.view.slots(point):
+            channel = point.sequence[slot.position]
+            job.begin_entry(slot)
+            job.enter(slot, _text(job.job, point, channel, true, here, gains[channel], errors, random))
+
+
+def _text(
+    job: Job, point: PlanPoint, channel: str, true: TrueHookUp, solved: Solved, gain: float, errors: Errors,
+    random: np.random.Generator,
+) -> str:  # fmt: skip
+    item, part, shows = job.channel(channel), job.part_read(channel), job.indicator(channel)
+    error = errors[part.id](point.frequency_hz) if part.id in errors else 1.0
+    plane = job.stated.plane
+    source = errors[job.dut](point.frequency_hz) if job.question == output.ID else 1.0
+    given = point.target_w * source
+    amplitude = math.sqrt(given) / abs(solved.waves((plane.element, plane.port))[1])
+    if job.is_device(channel) and job.question == output.ID:  # as it is set
+        return f"{10.0 * math.log10(point.target_w / 1e-3):.2f} dBm"
+    if job.is_device(channel):
+        return read_screen(point.target_w * error * gain, 3, 0.001, random)
+    value = gain * error * shown(true, solved, item.element, part, item.measurand.kind, amplitude)
+    if item.measurand.kind is Kind.VOLTAGE:
+        factor = math.sqrt(8.0) if shows.unit == "Vpp" else 1.0
+        return read_screen(value * factor, 4, 0.001, random)
+    if item.measurand.kind is Kind.CURRENT:
+        return f"{read_needle(value, 0.1, 0.1, random):g}"
+    return f"{10.0 * math.log10(value / 1e-3):.2f} dBm"

@@ -1,0 +1,92 @@
+"""How the references of a point agree, as a picture; and what is budgeted of each."""
+
+from collections import Counter
+from collections.abc import Iterator, Mapping
+
+import numpy as np
+
+from fenmist.calibration.job import Job
+from fenmist.judgement.agreement_rules import Compared, between, references_agree
+from fenmist.judgement.entry_rules import at_point
+from fenmist.procedures.page import Tie, Voice, Voices
+from fenmist.uncertainty.agreement import Agreement
+from fenmist.uncertainty.estimate import BudgetRow, Estimate
+from fenmist.units.display import percent, plain
+
+TIED = 0.05
+"""Correlation from which what two references share is drawn (Fenmist's own, no source)."""
+
+NAMED = 2
+"""Shared parts that a tie names."""
+
+
+def voices(
+    job: Job, point: Compared, consensus: tuple[float, float, float], logs: Mapping[str, Estimate]
+) -> Voices | None:
+    """The picture of a point; none where one reference is alone.
+
+    Parameters
+    ----------
+    consensus : tuple
+        Its low end, value and high end in W.
+    logs : mapping
+        Logarithm of the power that each says, by channel, at that point.
+    """
+    found = point.agreement
+    if len(point.references) < 2:
+        return None
+    used = between(point)
+    odd = used[found.odd] if found is not None and found.odd is not None else ""
+    said = tuple(
+        Voice(
+            job.part_read(item.channel).label, item.power_w, *item.interval_w, item.weight, item.channel == odd,
+            item.is_reference,
+        )
+        for item in point.references
+    )  # fmt: skip
+    low, value, high = consensus
+    notes = list(references_agree(job, [point]))
+    sentence = f"{notes[0].what} {notes[0].why}" if notes else _agree(found)
+    ties = tuple(_ties(job, [item.channel for item in point.references], logs))
+    return Voices(at_point(point.point), "W", said, low, value, high, ties, sentence)
+
+
+def _agree(found: Agreement | None) -> str:
+    if found is None or len(found.weights) < 2:
+        return "Only one of them is a reference here."
+    return f"They agree: χ² is {plain(found.chi_squared, '', 2)}, probability {percent(found.probability)}."
+
+
+def _ties(job: Job, channels: list[str], logs: Mapping[str, Estimate]) -> Iterator[Tie]:
+    for a in range(len(channels)):
+        for b in range(a + 1, len(channels)):
+            one, other = logs[channels[a]], logs[channels[b]]
+            shared = _shared(one, other)
+            u = float(one.u[0] * other.u[0])
+            correlation = sum(shared.values()) / u if u > 0 else 0.0
+            if correlation >= TIED:
+                names = [
+                    job.parts[part].label if part in job.parts else "rounds" for part, _ in shared.most_common(NAMED)
+                ]
+                yield Tie(a, b, correlation, " and ".join(names))
+
+
+def _shared(one: Estimate, other: Estimate) -> Counter[str]:
+    """Covariance of two estimates at their one point by the part that it comes from."""
+    found: Counter[str] = Counter()
+    known = one.inputs.by_id
+    for name, slope in one.sensitivities.items():
+        product = float(slope[0] * other.sensitivities[name][0] * known[name].standard_u[0] ** 2)
+        if product:
+            found[known[name].source_id] += product  # type: ignore[assignment]
+    return Counter({part: value for part, value in found.items() if np.isfinite(value)})
+
+
+def budgets_of(
+    job: Job, stated: Mapping[str, Estimate], logs: Mapping[str, Estimate]
+) -> dict[str, tuple[BudgetRow, ...]]:
+    """Budgets at one point by name: what is stated, then each of several references."""
+    found = {name: estimate.budget(0) for name, estimate in stated.items()}
+    if len(logs) > 1:
+        found |= {job.part_read(channel).label: log.budget(0) for channel, log in logs.items()}
+    return found

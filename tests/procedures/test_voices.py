@@ -1,0 +1,186 @@
+"""How the references of a point agree: the odd one left out, what two share, budgets of each, and the drawing of it."""
+
+import math
+import xml.etree.ElementTree as ET
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fenmist.calibration.decision import Verdict
+from fenmist.calibration.outcome import by_part
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
+from fenmist.procedures.page import Tie, Voice, Voices
+from fenmist.reading.event import Slot
+from fenmist.reports.voicesdrawing import WIDTH, height_of, voices_svg
+from support.builders import WHEN, enter
+from support.references import BENCHES, drawn, shown
+
+
+def read(times: dict[str, float] | None = None, only: tuple[str, ...] = ("o", "e", "s", "m")):
+    """The bench of three references read once, some of them off by a factor of power."""
+    job = BENCHES["three at once"]()
+    rng = np.random.default_rng(3)
+    bench = drawn(job, rng)
+    job = replace(job, order=only, plan=tuple(replace(point, sequence=only) for point in job.plan))
+    for position, channel in enumerate(only):
+        text, factor = shown(job, bench, channel, rng), (times or {}).get(channel, 1.0)
+        number, _, unit = text.partition(" ")
+        by = math.sqrt(factor) if unit == "Vpp" else factor
+        job = enter(job, Slot("p1", 1, position), f"{float(number) * by:.4g} {unit}".strip())
+    return job
+
+
+def codes(job, result):
+    return [note.code for note in judge(job, result, WHEN.date())]
+
+
+def test_references_that_agree_are_weighed_and_decide():
+    job = read()
+    result = reduce(job)
+    (point,) = result.points
+    assert point.is_reference
+    assert all(item.weight > 0.05 for item in point.references)
+    assert sum(item.weight for item in point.references) == pytest.approx(1.0)
+    assert "agreement.odd" not in codes(job, result)
+
+
+def test_the_odd_one_has_no_weight_and_the_others_decide_as_if_it_were_not_there():
+    odd, without = reduce(read({"s": 10.0})), reduce(read(only=("o", "e", "m")))
+    (point,), (alone,) = odd.points, without.points
+    weights = {item.channel: item.weight for item in point.references}
+
+    assert weights["s"] == 0.0
+    assert point.reference_w == pytest.approx(alone.reference_w, rel=1e-9)
+    assert point.reference_u_w == pytest.approx(alone.reference_u_w, rel=1e-6)
+    assert point.is_reference
+    assert "agreement.odd" in codes(odd.job, odd)
+
+
+def test_two_that_disagree_decide_nothing_and_a_named_one_does():
+    job = read({"e": 2.0}, only=("o", "e", "m"))
+    (point,) = reduce(job).points
+    assert not point.is_reference
+    assert point.decision.verdict is Verdict.CANNOT_DECIDE
+    assert "agreement.apart" in codes(job, reduce(job))
+
+    named = replace(job, reference="o")
+    (point,) = reduce(named).points
+    (alone,) = reduce(read(only=("o", "m"))).points
+    assert point.is_reference
+    assert point.reference_w == pytest.approx(alone.reference_w, rel=1e-9)
+
+
+def test_the_picture_holds_each_the_consensus_and_what_two_share():
+    result = reduce(read({"s": 10.0}))
+    picture = result.voices("p1")
+    (point,) = result.points
+
+    assert [item.name for item in picture.voices] == ["Sedge", "sensor end", "sensor side"]
+    assert [item.is_odd for item in picture.voices] == [False, False, True]
+    assert (picture.low, picture.value, picture.high) == pytest.approx(
+        (point.reference_w - point.reference_u_w, point.reference_w, point.reference_w + point.reference_u_w)
+    )
+    assert "10\u202fdB" in picture.said or "10 dB" in picture.said
+    (tie,) = picture.ties
+    assert (tie.a, tie.b) == (1, 2)
+    assert "shared" in tie.by  # the pad before both sensors
+    correlation = next(pair.correlation for pair in point.agreement.pairs if (pair.a, pair.b) == (1, 2))
+    assert tie.correlation == pytest.approx(correlation, abs=0.02)
+
+
+def test_one_reference_alone_has_no_picture():
+    assert reduce(read(only=("o", "m"))).voices("p1") is None
+    assert reduce(read()).voices("nowhere") is None
+
+
+def test_every_reference_has_a_budget_of_its_own_and_the_consensus_one():
+    result = reduce(read())
+    found = result.budgets("p1")
+    assert list(found) == ["error", "consensus", "Sedge", "sensor end", "sensor side"]
+    assert [(r.influence.id, r.share) for r in found["error"]] == [
+        (r.influence.id, r.share) for r in result.budget("p1")
+    ]
+    for rows in found.values():
+        assert sum(row.share for row in rows) == pytest.approx(1.0)
+    names = {row.influence.id for row in found["sensor end"] if row.share > 1e-6}
+    assert any(name.startswith("big.") for name in names)
+    assert not any(name.startswith("big.") for name in {r.influence.id for r in found["Sedge"] if r.share > 1e-6})
+    assert list(reduce(read(only=("o", "m"))).budgets("p1")) == ["error", "reference"]
+
+
+def test_a_budget_by_part_keeps_its_sum_and_names_parts():
+    result = reduce(read())
+    rows = result.budget("p1")
+    parts = by_part(result.job, rows)
+    assert sum(row.share for row in parts) == pytest.approx(sum(row.share for row in rows))
+    labels = [row.influence.label for row in parts]
+    assert "Sedge" in labels
+    assert "rounds" in labels or "Plover" in " ".join(labels)
+    assert len(set(labels)) == len(labels) < len(rows)
+    assert [row.share for row in parts] == sorted((row.share for row in parts), reverse=True)
+    own = [row for row in rows if row.influence.source_id == "o"]
+    assert next(row.share for row in parts if row.influence.label == "Sedge") == pytest.approx(
+        sum(row.share for row in own)
+    )
+
+
+# the drawing
+
+
+def picture(*voices, low=48.0, value=50.0, high=52.0, ties=()):
+    return Voices("at 7 MHz", "W", voices, low, value, high, ties, "said")
+
+
+GOOD = Voice("Sedge <200>", 50.0, 47.0, 53.0, 0.7, False, True)
+FAINT = Voice("Avocet", 51.0, 46.0, 56.0, 0.0, False, False)
+ODD = Voice("Snipe", 5.0, 4.5, 5.5, 0.0, True, True)
+
+
+def shapes(svg, tag):
+    return [item.attrib for item in ET.fromstring(svg).iter(f"{{http://www.w3.org/2000/svg}}{tag}")]
+
+
+def test_an_interval_stands_where_its_ends_are_and_the_band_where_the_consensus_is():
+    made = picture(GOOD, FAINT)
+    svg = voices_svg(made)
+    band = shapes(svg, "rect")[0]
+    dots = [float(item["cx"]) for item in shapes(svg, "circle")]
+    left, right = float(band["x"]), float(band["x"]) + float(band["width"])
+    per_watt = (right - left) / 4.0
+    assert dots[0] == pytest.approx(left + 2.0 * per_watt, abs=0.1)
+    assert dots[1] - dots[0] == pytest.approx(per_watt, abs=0.1)
+    assert [item["fill"] for item in shapes(svg, "circle")] == ["#1B2A30", "none"]
+    assert "no reference here" in svg
+    assert "Sedge &lt;200&gt;" in svg
+
+
+def test_what_lies_far_off_stands_at_the_edge_and_points_there():
+    made = picture(GOOD, ODD)
+    svg = voices_svg(made)
+    assert made.reach == (47.0, 53.0)
+    assert len(shapes(svg, "circle")) == 1
+    (arrow,) = [item for item in shapes(svg, "path") if item["fill"] == "#A9480F"]
+    axis = next(item for item in shapes(svg, "line") if item["stroke"] == "#C9D3D7")
+    assert float(arrow["d"].split()[1]) == pytest.approx(float(axis["x1"]), abs=0.1)
+    assert "stands apart" in svg
+    near = picture(GOOD, replace(ODD, value=60.0, low=59.0, high=61.0))
+    assert near.reach == (47.0, 61.0)
+    assert len(shapes(voices_svg(near), "rect")) == 2  # the band, and a square
+
+
+def test_a_tie_is_a_bracket_with_its_words_below_and_makes_the_drawing_higher():
+    bare, tied = picture(GOOD, FAINT), picture(GOOD, FAINT, ties=(Tie(0, 1, 0.42, "Reedmace 150"),))
+    assert height_of(tied) > height_of(bare)
+    svg = voices_svg(tied)
+    assert "share 42\u202f%: Reedmace 150" in svg
+    assert len(shapes(svg, "path")) == 1
+    assert f'viewBox="0 0 {WIDTH:g}' in svg
+    assert 'viewBox="0 0 400 ' in voices_svg(tied, width=400.0)
+
+
+def test_the_axis_has_three_ticks_or_more_on_round_values():
+    svg = voices_svg(picture(GOOD))
+    ticks = [text for text in ET.fromstring(svg).itertext() if text.endswith("\u202fW") and "±" not in text]
+    assert len(ticks) >= 3
