@@ -11,6 +11,7 @@ from fenmist.calibration.decision import Verdict
 from fenmist.calibration.outcome import by_part
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
+from fenmist.procedures.comparison.tables import result_table
 from fenmist.procedures.page import Tie, Voice, Voices
 from fenmist.reading.event import Slot
 from fenmist.reports.voicesdrawing import WIDTH, height_of, voices_svg
@@ -184,3 +185,19 @@ def test_the_axis_has_three_ticks_or_more_on_round_values():
     svg = voices_svg(picture(GOOD))
     ticks = [text for text in ET.fromstring(svg).itertext() if text.endswith("\u202fW") and "±" not in text]
     assert len(ticks) >= 3
+
+
+# for other programs
+
+
+def test_a_table_for_other_programs_has_columns_for_each_of_several_references():
+    result = reduce(read({"s": 10.0}))
+    headings, row = result_table(result)
+    cells = dict(zip(headings, row, strict=True))
+    (point,) = result.points
+    assert cells["sensor end, power / W"] == point.references[1].power_w
+    low, high = point.references[1].interval_w
+    assert cells["sensor end, U / W"] == pytest.approx((high - low) / 2.0)
+    assert cells["sensor side, weight"] == 0.0
+    alone, _ = result_table(reduce(read(only=("o", "m"))))
+    assert not any("Sedge" in heading for heading in alone)

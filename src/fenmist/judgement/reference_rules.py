@@ -1,17 +1,19 @@
 """What bandwidths, leads, probes and the load will do at the planned points: known before anything is read."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
 from fenmist.calibration.gather import load_at, load_of
 from fenmist.calibration.job import Job
-from fenmist.calibration.references import References, references_planned
+from fenmist.calibration.references import References, references_planned, shown_per_watt
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.line import Stop
 from fenmist.kit.part import Part, PartKind
 from fenmist.methods.physics_rules import Hanging, bandwidth_note, feed_note, load_notes
-from fenmist.units.display import percent
+from fenmist.uncertainty.influence import FloatArray
+from fenmist.units.display import opening, percent
 
 SETTING_OFF = 0.05
 """Relative difference of a probe's ratio and the instrument's setting that is no tolerance any more (Fenmist's own)."""
@@ -28,7 +30,9 @@ def _made(job: Job) -> Iterator[Note]:
         alike.setdefault((point.hookup, job.references_of(point)), set()).add(point.frequency_hz)
     for (hookup, channels), frequencies in alike.items():
         if channels:
-            yield from _of_references(job, references_planned(job, hookup, np.array(sorted(frequencies)), channels))
+            f = np.array(sorted(frequencies))
+            yield from _of_references(job, references_planned(job, hookup, f, channels))
+            yield from _of_ratios(job, hookup, channels, f)
     yield from _of_load(job)
 
 
@@ -42,6 +46,51 @@ def _of_references(job: Job, found: References) -> Iterator[Note]:
             yield note
         for stop in stops:
             yield from _of_feed(job, found, stop)
+
+
+RATIO_COUNTS = 0.005
+"""Relative difference of powers from which two ways of knowing a ratio are told apart (Fenmist's own, no source)."""
+
+
+def _of_ratios(job: Job, hookup: str, channels: tuple[str, ...], f: FloatArray) -> Iterator[Note]:
+    """Which ratio of a tap or a divider is used, and what the others that are known would give."""
+    bench = job.hookup(hookup)
+    used = shown_per_watt(job, bench, f, channels)
+    for element in bench.elements:
+        part = job.part(element.part)
+        if part.kind not in (PartKind.TAP, PartKind.DIVIDER) or not part.components:
+            continue
+        taken, others = _ways(part)
+        said = []
+        for name, other in others:
+            would = shown_per_watt(job.with_part(other), bench, f, channels)
+            off = np.array([before / after for before, after in zip(used, would, strict=True)]) - 1.0
+            worst = float(off.flat[int(np.argmax(np.abs(off)))])
+            if abs(worst) >= RATIO_COUNTS:
+                said.append((name, worst))
+        if said:
+            given = "; ".join(f"by {name} the power would come out {percent(worst, plus=True)}" for name, worst in said)
+            yield Note(
+                "divider.ratio", Severity.GOOD_TO_KNOW, element.id,
+                f"{opening(part.label)} is taken by {taken}.",
+                f"Its ratio is known in more than one way: {given}.",
+                "Nothing has to be done where that is the better known; what was measured at a level holds for that "
+                "termination.",
+                {"used": taken, **dict(said)},
+            )  # fmt: skip
+
+
+def _ways(part: Part) -> tuple[str, tuple[tuple[str, Part], ...]]:
+    """How a part's ratio is known, best first: what is used, and the part as it would be by each other way."""
+    bare = replace(part, characterisations=())
+    nominal = replace(bare, components=tuple(replace(item, measured=None) for item in part.components))
+    measured = any(item.measured is not None for item in part.components)
+    ways = [("the nominal values of its pieces", nominal)]
+    if measured:
+        ways.insert(0, ("its pieces as measured", bare))
+    if part.characterisations:
+        ways.insert(0, ("its measured response", part))
+    return ways[0][0], tuple(ways[1:])
 
 
 def _of_feed(job: Job, found: References, stop: Stop) -> Iterator[Note]:

@@ -463,6 +463,25 @@ def indicator_spec(unit: str) -> Fact:
     return Fact(Field("accuracy", "stated accuracy", example, why), shown, taken)
 
 
+def claim(indicator_id: str, label: str, why: str) -> Fact:
+    """What a source says of its own power, with its accuracy: an indicator that is there where something is typed."""
+    name = label.partition(",")[0]
+
+    def shown(part: Part) -> str:
+        found = next((item for item in part.indicators if item.id == indicator_id), None)
+        return text_of_spec(found.spec) if found else ""
+
+    def taken(part: Part, text: str) -> Part:
+        others = tuple(item for item in part.indicators if item.id != indicator_id)
+        if not text.strip():
+            return replace(part, indicators=others)
+        shows = Indicator(indicator_id, name, Kind.INCIDENT, "W", spec=spec_from_text(text, "W"))
+        order = {"setting": 0, "own_meter": 1}
+        return replace(part, indicators=tuple(sorted((*others, shows), key=lambda item: order.get(item.id, 2))))
+
+    return Fact(Field(indicator_id, label, "10 % of reading", f"of reading, dB, or unknown; {why}"), shown, taken)
+
+
 def scope_accuracy() -> Fact:
     """Stated performance of a trace; a bare share is of the reading."""
 

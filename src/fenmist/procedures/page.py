@@ -8,6 +8,9 @@ from dataclasses import dataclass
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.units.display import rounded
 
+Cell = str | float | int
+"""What stands in a cell of a table for other programs."""
+
 FREQUENCY, LEVEL, YEARS = "frequency", "level", "years"
 AXIS_TITLES = {FREQUENCY: "frequency in MHz", LEVEL: "level in W, as planned", YEARS: "year and month"}
 """What runs across, with its unit."""

@@ -17,13 +17,10 @@ from fenmist.hookup.templates import Bench, Template
 from fenmist.kit.part import PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
-from fenmist.procedures.page import Card, Chart, Figures, ResultPage, Voices
+from fenmist.procedures.page import Card, Cell, Chart, Figures, ResultPage, Voices
 from fenmist.reading.event import Entry
 
 Found = TypeVar("Found", bound=Outcome)
-
-Cell = str | float | int
-"""What stands in a cell of a table for other programs."""
 
 
 @dataclass(frozen=True, eq=False)

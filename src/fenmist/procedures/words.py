@@ -2,7 +2,7 @@
 
 import math
 import statistics
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 
 from fenmist.calibration.consensus import ReferenceResult
 from fenmist.calibration.job import Job
@@ -10,7 +10,7 @@ from fenmist.calibration.references import VERSION
 from fenmist.calibration.rounds import PointReadings
 from fenmist.judgement.agreement_rules import Compared
 from fenmist.judgement.entry_rules import at_point
-from fenmist.procedures.page import Figures
+from fenmist.procedures.page import Cell, Figures
 from fenmist.units.display import percent, with_uncertainty
 
 
@@ -42,6 +42,25 @@ def each_reference(job: Job, points: Iterable[tuple[Compared, float, float]]) ->
 def _with_u(item: ReferenceResult) -> str:
     low, high = item.interval_w
     return with_uncertainty(item.power_w, (high - low) / 2.0, "W")
+
+
+def reference_columns(job: Job, points: Sequence[Compared]) -> tuple[list[str], Callable[[Compared], list[Cell]]]:
+    """Headings of what each of several references says, and the cells of a point; nothing where one is alone."""
+    read = [item.channel for point in points if len(point.references) > 1 for item in point.references]
+    channels = tuple(dict.fromkeys(read))
+    names = [job.part_read(channel).label for channel in channels]
+    headings = [f"{name}, {what}" for name in names for what in ("power / W", "U / W", "weight")]
+
+    def cells(point: Compared) -> list[Cell]:
+        said = {item.channel: item for item in point.references}
+        row: list[Cell] = []
+        for channel in channels:
+            item = said.get(channel)
+            row += ["", "", ""] if item is None else [item.power_w, (item.interval_w[1] - item.interval_w[0]) / 2.0,
+                                                      item.weight]  # fmt: skip
+        return row
+
+    return headings, cells
 
 
 def scatter_and_drift(found: PointReadings) -> tuple[str, str]:

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from fenmist.calibration.job import Job
-from fenmist.procedures.procedure import Cell
+from fenmist.procedures.page import Cell
 
 COMMA, SEMICOLON = "comma", "semicolon and decimal comma"
 CSV_KINDS = (COMMA, SEMICOLON)

@@ -16,7 +16,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.schedule import Stint, schedule
 from fenmist.errors import FileFormatError, UnknownIdError
 from fenmist.findings.note import Note, Severity
-from fenmist.procedures.procedure import Cell
+from fenmist.procedures.page import Cell
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.resultfile import COMMA, csv_bytes

@@ -12,6 +12,7 @@ from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.rounds import readings_by_point
 from fenmist.hookup.templates import OF_SOURCES, from_template
 from fenmist.kit import generic, shelf
+from fenmist.kit.draft import draft_from_part, part_from_draft
 from fenmist.kit.part import Indicator, PartKind, Property, SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.procedures.output.bench import flaws, trouble
@@ -159,6 +160,21 @@ def test_two_references_scatter_apart_and_together():
 
     assert np.std([one.log_reference for one in found.rounds], ddof=1) == pytest.approx(step / 2.0 / math.sqrt(2.0))
     assert np.std([one.log_scatter("e") for one in found.rounds], ddof=1) == pytest.approx(step / 2.0)
+
+
+def test_a_transmitters_setting_and_own_meter_are_typed_in_the_kit():
+    """What is typed of them makes the channels of a job; what is taken away again is no claim."""
+    plain = transmitter()
+    draft = {**draft_from_part(plain), "own_meter": "10 %", "setting": "0.5 dB"}
+    typed = part_from_draft(plain, draft)
+    job = made("sensor behind a pad", typed, exact_pad(30.0), exact_sensor())
+
+    assert [item.label for item in typed.indicators] == ["its power setting", "its own meter"]
+    assert [job.indicator(name).id for name in job.order] == ["setting", "own_meter", "reading"]
+    assert job.tolerance.kind is SpecKind.DB
+    again = part_from_draft(typed, {**draft_from_part(typed), "setting": ""})
+    assert [item.id for item in again.indicators] == ["own_meter"]
+    assert draft_from_part(again)["own_meter"] == "10 % of reading"
 
 
 # what is said

@@ -7,8 +7,8 @@ from fenmist.procedures.comparison.card import card
 from fenmist.procedures.comparison.headline import error_shown, results_headline
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.procedures.comparison.tables import RESULT_HEADINGS, result_rows, result_table
-from fenmist.procedures.page import BENCH, LID, Card, ResultPage
-from fenmist.procedures.procedure import Cell, Seen
+from fenmist.procedures.page import BENCH, LID, Card, Cell, ResultPage
+from fenmist.procedures.procedure import Seen
 from fenmist.procedures.words import each_reference, method_in_words
 
 

@@ -1,7 +1,8 @@
 """The table of results: as texts for screen, paper and clipboard, and as numbers for other programs."""
 
 from fenmist.procedures.comparison.reduction import PointResult, Result
-from fenmist.procedures.procedure import Cell
+from fenmist.procedures.page import Cell
+from fenmist.procedures.words import reference_columns
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.units.display import by_uncertainty, frequency, plain, rounded, with_uncertainty
 
@@ -43,8 +44,9 @@ COLUMNS = (
 def result_table(found: Result, left: Result | None = None) -> list[list[Cell]]:
     """Headings and rows, as found and then as left."""
     phases = [(AS_FOUND, found)] + ([(AS_LEFT, left)] if left is not None else [])
-    rows = [_cells(phase, item) for phase, result in phases for item in result.points]
-    return [list(COLUMNS), *rows]
+    headings, said = reference_columns(found.job, [item for _, result in phases for item in result.points])
+    rows = [[*_cells(phase, item), *said(item)] for phase, result in phases for item in result.points]
+    return [[*COLUMNS, *headings], *rows]
 
 
 def _cells(phase: str, item: PointResult) -> list[Cell]:

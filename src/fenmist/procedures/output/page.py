@@ -8,9 +8,9 @@ from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import stated_chart
 from fenmist.procedures.output.headline import claim_said, results_headline
 from fenmist.procedures.output.reduction import Output, OutputPoint
-from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Chart, ResultPage
-from fenmist.procedures.procedure import Cell, Seen
-from fenmist.procedures.words import each_reference, method_in_words
+from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
+from fenmist.procedures.procedure import Seen
+from fenmist.procedures.words import each_reference, method_in_words, reference_columns
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.units.display import frequency, level_with_uncertainty, percent, plain, with_uncertainty
 from fenmist.units.level import dbm_from_watts
@@ -80,8 +80,9 @@ COLUMNS = (
 def table(seen: Seen[Output]) -> list[list[Cell]]:
     """Headings and rows, as found and then as left: one for each claim, one for a point without any."""
     phases = [(AS_FOUND, seen.found)] + ([(AS_LEFT, seen.left)] if seen.left is not None else [])
-    rows = [row for phase, result in phases for item in result.points for row in _cells(phase, item)]
-    return [list(COLUMNS), *rows]
+    headings, said = reference_columns(seen.job, [item for _, result in phases for item in result.points])
+    rows = [[*row, *said(item)] for phase, result in phases for item in result.points for row in _cells(phase, item)]
+    return [[*COLUMNS, *headings], *rows]
 
 
 def _cells(phase: str, item: OutputPoint) -> Iterator[list[Cell]]:
