@@ -16,7 +16,7 @@ SEED = 4
 
 HEAD = """# Slips: which are caught, and how often a clean run is disturbed
 
-Written by `scripts/slips_study.py`; `tests/judgement/test_slips.py` runs a short form always.
+Written by `scripts/slips_study.py`; `tests/procedures/comparison/test_slips.py` runs a short form always.
 
 Each run is a whole job on a bench drawn anew in `simulation/` (meter error, scope gain, load, carrier set and drooping
 by 3 %): five frequencies, two levels on ranges of 50 and 200 W, two rounds, 40 entries, typed as instruments show them.
@@ -105,6 +105,9 @@ def main() -> None:
     if missed:
         text += "\nMissed, the first ten: " + "; ".join(missed[:10]) + ".\n"
     text += (
+        "\n`tests/procedures/comparison/test_slips_elsewhere.py` plants decimal, unit and digit slips on four other "
+        "benches (sensor behind a pad, ammeter, voltmeter behind a\ndivider, better meter in the line): of 72 at most "
+        "one in each bench that counts may stay unnamed, and clean runs carry no doubt at an entry.\n"
         "\nLimits: one slip a run, one kind of meter, carriers set within a few per cent of the plan; a slip that "
         "fits the plan and\nits neighbours can't be told from a reading, and none of this replaces reading it twice.\n"
     )

@@ -227,7 +227,8 @@ def other_level(job: Job, result: Result) -> Iterator[Note]:
             watts = _mean(_power(job, found, item) for item in one.references)
             shown = _mean(item.reading.value for item in one.duts)
             off, apart = math.log(watts / found.point.target_w), math.log(shown / watts)
-            if abs(off) >= OTHER_LEVEL and abs(apart) < OTHER_LEVEL:
+            both = off * (off + apart) > 0.0 and abs(off + apart) >= OTHER_LEVEL / 2.0  # the device says so, too
+            if abs(off) >= OTHER_LEVEL and abs(apart) < OTHER_LEVEL and both:
                 yield _level_note(found.point, one, watts, point_at_level(job, found.point, watts))
 
 
