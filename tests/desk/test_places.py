@@ -451,3 +451,32 @@ def test_from_a_damaged_logbook_work_goes_on_in_a_copy_of_the_newest_backup(qt, 
     start.shell.close()
     start.shell.deleteLater()
     start.end()
+
+
+def test_a_meters_certificate_gives_its_correction_in_the_kit(demo):
+    """Issued in the certificate step; in the kit “from certificate 26-001” stands among the new tables."""
+    demo.shell.open_job("demo-bittern")
+    demo.press("alt+7")
+    step = demo.shell.bench.step
+    step.issue_button.setFocus()
+    demo.press("enter")
+    demo.until(lambda: step.said.text().startswith("Issued:"))
+    step.save.wait()
+    demo.press("ctrl+3")
+    kit = demo.shell.kit
+    names = [kit.table.texts(row)[0] for row in range(kit.table.rowCount())]
+    kit.table.setCurrentCell(names.index("Bittern 200"), 0)
+    kit.show_side(True)
+    (choice,) = [
+        kit.tables.new.itemText(n) for n in range(kit.tables.new.count()) if "certificate" in kit.tables.new.itemText(n)
+    ]
+    demo.pick(kit.tables.new, choice)
+    demo.press("enter")
+    kit.tables.new.textActivated.emit(choice)
+    demo.settle(0.1)
+    part = next(part for part in demo.session.kit if part.id == "bittern")
+    table = part.characterisation("correction")
+    assert table.source == choice.removeprefix("from ")
+    by_frequency = dict(zip(table.frequency_hz, table.real, strict=True))
+    assert by_frequency[16.42e6] == pytest.approx(10 ** (1.18 / 10), abs=0.06)
+    assert len(table.frequency_hz) == 6

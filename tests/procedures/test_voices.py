@@ -9,6 +9,7 @@ import pytest
 
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.outcome import by_part
+from fenmist.kit.part import Property
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.procedures.comparison.tables import result_table
@@ -71,6 +72,40 @@ def test_two_that_disagree_decide_nothing_and_a_named_one_does():
     (alone,) = reduce(read(only=("o", "m"))).points
     assert point.is_reference
     assert point.reference_w == pytest.approx(alone.reference_w, rel=1e-9)
+
+
+def test_what_is_no_reference_has_no_weight_and_the_others_decide():
+    """An oscilloscope of 10 MHz at 7.1 MHz: above a third of its bandwidth."""
+    job = read()
+    scope = job.part("o")
+    slow = replace(scope, properties={**scope.properties, "bandwidth_hz": Property(10e6, "Hz")})
+    (point,) = reduce(job.with_part(slow)).points
+    weights = {item.channel: item.weight for item in point.references}
+
+    assert [item.is_reference for item in point.references] == [False, True, True]
+    assert weights["o"] == 0.0
+    assert weights["e"] + weights["s"] == pytest.approx(1.0)
+    assert point.is_reference
+    alone = read(only=("o", "m"))
+    (point,) = reduce(alone.with_part(slow)).points
+    assert not point.is_reference
+
+
+def test_the_rounds_of_each_reference_and_what_a_drift_leaves_stand_in_its_budget():
+    """Two rounds 2 % apart in the sensor: s/√2 of ln(device/reference), one degree of freedom; a drift unseen is 0."""
+    job = read(only=("e", "m"))
+    job = replace(job, plan=(replace(job.plan[0], repeats=2),))
+    texts = [job.standing[Slot("p1", 1, place)].entry.raw_text for place in (0, 1)]
+    number, _, unit = texts[0].partition(" ")
+    for place, text in enumerate((f"{float(number) * 1.02:.6g} {unit}", texts[1])):
+        job = enter(job, Slot("p1", 2, place), text)
+    rows = {row.influence.id: row for row in reduce(job).budget("p1")}
+    repeat = rows["repeat"].influence
+
+    assert float(repeat.standard_u[0]) == pytest.approx(math.log(1.02) / math.sqrt(2.0) / math.sqrt(2.0), rel=1e-4)
+    assert (float(np.ravel(repeat.dof)[0]), repeat.kind) == (1.0, "A")
+    (drift,) = [row.influence for name, row in rows.items() if name.endswith(".drift")]
+    assert (drift.kind, float(drift.standard_u[0])) == ("B", 0.0)
 
 
 def test_the_picture_holds_each_the_consensus_and_what_two_share():

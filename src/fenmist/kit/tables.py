@@ -26,7 +26,7 @@ from fenmist.units.unit import UNITS
 
 TABLE_HEADINGS = ("frequency", "value", "U")
 MOST_BYTES, MOST_ROWS = 5_000_000, 20_001
-CAL_FACTOR = "cal_factor"
+CAL_FACTOR, CORRECTION = "cal_factor", "correction"
 
 
 @dataclass(frozen=True)
@@ -48,9 +48,11 @@ QUANTITIES: Mapping[str, Quantity] = {
         Quantity(COUPLING, "coupling to the side port", "dB", -1.0, 200.0, "39.95 dB"),
         Quantity(CAL_FACTOR, "calibration factor", "%", 0.1, 1.2, "98.2 %"),
         Quantity(IMPEDANCE, "impedance", "Ω", 0.0, 1e6, "49.6+j1.2"),
+        Quantity(CORRECTION, "correction: multiply the reading by", "", 0.01, 100.0, "1.024"),
     )
 }
 _ENDS = (PartKind.LOAD, PartKind.MISMATCH)
+_CORRECTED = (PartKind.INLINE_METER, PartKind.VOLTMETER, PartKind.AMMETER, PartKind.OSCILLOSCOPE)
 
 
 def quantities_for(part: Part) -> tuple[Quantity, ...]:
@@ -64,6 +66,8 @@ def quantities_for(part: Part) -> tuple[Quantity, ...]:
         found.append(QUANTITIES[CAL_FACTOR])
     if part.kind in _ENDS:
         found.append(QUANTITIES[IMPEDANCE])
+    if part.kind in _CORRECTED:
+        found.append(QUANTITIES[CORRECTION])
     return tuple(found)
 
 

@@ -16,6 +16,7 @@ import numpy as np
 from fenmist.kit.lookup import look_up
 from fenmist.kit.part import Detector, Indicator, Part
 from fenmist.kit.stated import Shown, influences_of
+from fenmist.kit.tables import CAL_FACTOR, CORRECTION
 from fenmist.measurand import Kind
 from fenmist.uncertainty.influence import (
     Distribution,
@@ -39,9 +40,6 @@ Values = Mapping[str, FloatArray]
 
 AMPLITUDES = (Kind.VOLTAGE, Kind.CURRENT)
 """Kinds that are squared."""
-
-CORRECTION, CAL_FACTOR = "correction", "cal_factor"
-"""Tables of a part: what its reading is multiplied by; what part of the incident power its sensor shows."""
 
 RESPONDS: Mapping[Detector, Responds] = {
     Detector.AVERAGE: Responds.AVERAGE,

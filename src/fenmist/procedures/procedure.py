@@ -14,6 +14,7 @@ from fenmist.calibration.series import Series
 from fenmist.findings.note import Note, Problem
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import Bench, Template
+from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
@@ -104,5 +105,7 @@ class Procedure(Generic[Found]):
     """The job with the parts that the tool “power from volts” describes; none where it reads no volts."""
     voices: Callable[[Found, str], Voices | None] | None = None
     """How the references of a point agree; none where a room has one reference at most."""
+    correction: Callable[[Found, str, str], Characterisation | None] | None = None
+    """The device's correction over frequency, with who found it and when; none where a room finds none."""
     look_up: Callable[[Found, str], str] | None = None
     """The answer to a reading as typed, "40 W at 14 MHz"; none where there is nothing to look up."""

@@ -13,15 +13,17 @@ import msgspec
 from fenmist.calibration.history import Drift, Past, drifts
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import Grid, points_from_grid
-from fenmist.errors import RecordError, UnknownIdError
+from fenmist.errors import FenmistError, RecordError, UnknownIdError
 from fenmist.files.whole import write_whole
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import TEMPLATES, Bench, from_template
+from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.due import Due, due
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part
 from fenmist.procedures.shelf import Ranked, device_on, first_bench, looked_at
-from fenmist.procedures.table import ROOMS, room_of
+from fenmist.procedures.table import ROOMS, procedure_of, room_of
+from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Issued, Logbook
 from fenmist.session.backup import back_up_today, refuse_emptied
@@ -184,6 +186,26 @@ class Session:
 
     def _write_templates(self, templates: tuple[HookUp, ...]) -> None:
         self.logbook.set_setting(_TEMPLATES, msgspec.json.encode(templates).decode())
+
+    def corrections_of(self, part: Part) -> dict[str, Characterisation]:
+        """The part's correction by each certificate that was issued for it, by the certificate's name, newest last."""
+        found = {}
+        mine = {line.id for line in self.summaries() if line.device_id == part.id}
+        for issued in self.logbook.issued():
+            if issued.job not in mine:
+                continue
+            with suppress(FenmistError):
+                job = self.logbook.job(issued.job)
+                room = procedure_of(job)
+                if room.correction is None:
+                    continue
+                left = room.reduce(job, AS_LEFT, {}, None) if job.is_adjusted else None
+                result = left if left is not None and left.stated else room.reduce(job, AS_FOUND, {}, None)
+                on = issued.issued_at.date().isoformat()
+                table = room.correction(result, f"certificate {issued.name}", on)
+                if table is not None:
+                    found[f"certificate {issued.name}"] = table
+        return found
 
     def due(self, part: Part) -> Due:
         """Whether a part is due today."""

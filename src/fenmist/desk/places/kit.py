@@ -40,7 +40,7 @@ class KitPlace(Files, QWidget):
         super().__init__()
         self.setObjectName("ground")
         self._session = session
-        self.tables = TablesPanel(themes)
+        self.tables = TablesPanel(themes, session.corrections_of)
         self.tables.part_changed.connect(self._save)
         self._parts: tuple[Part, ...] = ()
         self.part: Part | None = None

@@ -1,6 +1,6 @@
 """Characterisations of a part: which there are, one of them as a curve and as rows, typed, pasted or from a file."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -24,6 +24,7 @@ from fenmist.kit.lookup import look_up
 from fenmist.kit.part import Part
 from fenmist.kit.sheet import Field
 from fenmist.kit.tables import (
+    CORRECTION,
     QUANTITIES,
     TABLE_HEADINGS,
     Quantity,
@@ -131,9 +132,11 @@ class TablesPanel(QWidget):
 
     part_changed = Signal(object)
 
-    def __init__(self, themes: ThemeHolder) -> None:
+    def __init__(self, themes: ThemeHolder, corrections: Callable[[Part], Mapping[str, Characterisation]]) -> None:
         super().__init__()
         self.part: Part | None = None
+        self._corrections = corrections  # by certificates of the logbook
+        self._found: Mapping[str, Characterisation] = {}
         self.tables = QComboBox()
         self.tables.setAccessibleName("table shown")
         self.tables.currentIndexChanged.connect(lambda _: self._show())
@@ -195,7 +198,8 @@ class TablesPanel(QWidget):
         self.tables.setVisible(self.tables.count() > 0)
         self.tables.blockSignals(False)
         self.new.clear()
-        self.new.addItems(["new table…", *(item.label for item in quantities)])
+        self._found = self._corrections(part) if QUANTITIES[CORRECTION] in quantities else {}
+        self.new.addItems(["new table…", *(item.label for item in quantities), *(f"from {n}" for n in self._found)])
         self._show()
 
     @property
@@ -224,6 +228,10 @@ class TablesPanel(QWidget):
 
     def _on_new(self, text: str) -> None:
         quantities = quantities_for(self.part) if self.part else ()
+        table = self._found.get(text.removeprefix("from "))
+        if table is not None and self.part is not None:
+            self._tell(with_tables(self.part, (table,)))
+            return
         self._fresh = next((item for item in quantities if item.label == text), None)
         if self._fresh is not None and self.part is not None:
             self.show_part(self.part)

@@ -6,6 +6,7 @@ from fenmist.kit.part import PartKind
 from fenmist.procedures.comparison.asked import FOR_THE_LINE, FOR_THE_PLAN, job_draft, job_from_draft
 from fenmist.procedures.comparison.bench import flaws, trouble
 from fenmist.procedures.comparison.chart import error_chart
+from fenmist.procedures.comparison.correction import correction_table
 from fenmist.procedures.comparison.figures import entry_text, figures, looked_up_text, series
 from fenmist.procedures.comparison.handover import with_parts_of
 from fenmist.procedures.comparison.headline import readings_headline, short_headline, what_if_sentence
@@ -24,5 +25,5 @@ COMPARISON: Procedure[Result] = Procedure(
     method=method_in_words, reduce=reduce, judge=judge,
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
     figures=figures, entry_text=entry_text, series=series, chart=error_chart, page=page, cards=cards, table=table,
-    voices=Result.voices, look_up=looked_up_text, with_power_parts=with_parts_of,
+    voices=Result.voices, correction=correction_table, look_up=looked_up_text, with_power_parts=with_parts_of,
 )  # fmt: skip
