@@ -494,3 +494,33 @@ def test_a_line_that_begins_nowhere_is_said():
     with pytest.raises(UnknownIdError, match="begins nowhere"):
         transfer_of(replace(made.hookups[0], joints=()), made.parts, F)
     assert side_ways(made.hookups[0], made.parts)
+
+
+def test_forward_back_and_net_watts_of_a_load_of_75_ohm():
+    """Γ = 0.2: of a watt forward 0.04 come back, 0.96 stay; volts and amperes are (1 ± Γ)² of a matched load's."""
+    load = shelf.dummy_load("dummy", "Reedmace", 150.0)
+    load = replace(load, properties={**load.properties, "nominal_ohm": Property(75.0, "Ω")})
+    made = bench(load)
+    hookup = made.hookups[-1]
+    ours = transfer_of(hookup, made.parts, np.array([7e6]))
+    where = at(hookup, made.parts, PartKind.LOAD)
+    wanted = [(kind, where) for kind in (Kind.INCIDENT, Kind.REFLECTED, Kind.NET, Kind.VOLTAGE, Kind.CURRENT)]
+    found = [float(np.ravel(item)[0]) for item in ours.per_watt(estimates(ours), wanted)]
+
+    assert found == pytest.approx([1.0, 0.04, 0.96, 50.0 * 1.44, 0.64 / 50.0], rel=1e-9)
+
+
+def test_power_may_be_stated_at_the_source_before_volts_with_an_open_reflection_behind():
+    """A scope at a tee before a pad of SWR 1.2: what stands at the source's output is per watt that leaves it."""
+    tee, scope = shelf.tee("t", "tee", 0.0, 0.0), shelf.oscilloscope("o", "Sedge", 1e12)
+    scope = replace(scope, properties={**scope.properties, "capacitance_f": Property(1e-18, "F")})
+    made = bench(tee, pad_of("p", 20.0), LOAD, hang=(tee, scope))
+    hookup, parts = made.hookups[-1], made.parts
+    source = next(item.id for item in hookup.elements if item.part == SOURCE.id)
+    stated = replace(hookup, stated=PlaneRef(hookup.id, source, SOURCE.ports[0].id))
+    where = at(hookup, parts, PartKind.OSCILLOSCOPE)
+    ours = transfer_of(stated, parts, np.array([7e6]), [(Kind.VOLTAGE, where)])
+    (square,) = ours.per_watt(estimates(ours), [(Kind.VOLTAGE, where)])
+
+    assert float(np.ravel(square)[0]) == pytest.approx(50.0, rel=2e-3)
+    assert any(item.id.endswith(".standing") for item in ours.influences)

@@ -104,8 +104,7 @@ def test_the_rounds_of_each_reference_and_what_a_drift_leaves_stand_in_its_budge
 
     assert float(repeat.standard_u[0]) == pytest.approx(math.log(1.02) / math.sqrt(2.0) / math.sqrt(2.0), rel=1e-4)
     assert (float(np.ravel(repeat.dof)[0]), repeat.kind) == (1.0, "A")
-    (drift,) = [row.influence for name, row in rows.items() if name.endswith(".drift")]
-    assert (drift.kind, float(drift.standard_u[0])) == ("B", 0.0)
+    assert not any(name.endswith(".drift") for name in rows)  # without times none can be seen
 
 
 def test_the_picture_holds_each_the_consensus_and_what_two_share():

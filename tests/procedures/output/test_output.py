@@ -177,6 +177,82 @@ def test_a_transmitters_setting_and_own_meter_are_typed_in_the_kit():
     assert draft_from_part(again)["own_meter"] == "10 % of reading"
 
 
+def two_points(job):
+    return replace(job, plan=(job.plan[0], replace(job.plan[0], id="p2", frequency_hz=14e6, target_w=20.0)))
+
+
+def test_what_is_stated_of_a_point_is_its_power_with_its_interval_or_its_first_claims_error():
+    job = read(made("sensor behind a pad", transmitter(), exact_pad(30.0), exact_sensor(), target_w=8.0), ["10 dBm"])
+    (point,) = reduce(job).points
+    low, high = point.interval_w
+    assert point.expanded_u_w == pytest.approx(point.k * point.u_w) == pytest.approx((high - low) / 2.0)
+    assert point.stated.share == pytest.approx(point.power_w / 8.0 - 1.0)
+    assert point.stated.share_interval == pytest.approx((low / 8.0 - 1.0, high / 8.0 - 1.0))
+
+    job = made("sensor behind a pad", transmitter(own("own", "own meter")), exact_pad(30.0), exact_sensor())
+    (point,) = reduce(read(job, ["11", "10 dBm"])).points
+    (claim,) = point.claims
+    ends = tuple(end / point.power_w for end in claim.interval_w)
+    assert point.stated.share_interval == pytest.approx(ends)
+    assert ends[1] - ends[0] == pytest.approx(2.0 * claim.expanded_u_w / point.power_w)
+
+
+def test_of_a_load_that_is_not_50_ohm_part_comes_back():
+    """Γ of 54 + j6 Ω is 0.0689: 0.47 % of what goes there; the tee and the lead are as good as not there."""
+    tee, lead = shelf.tee("t", "tee", 0.0, 0.0), shelf.lead("w", "lead", 0.001)
+    scope = shelf.oscilloscope("o", "Sedge", 1e12)
+    job = made("oscilloscope across the load", transmitter(), tee, load(), lead, scope, frequency_hz=1.2e5)
+    (point,) = reduce(read(job, ["63 Vpp"])).points
+    gamma = abs((54 + 6j - 50) / (54 + 6j + 50))
+    assert point.net_w / point.power_w == pytest.approx(1.0 - gamma**2, rel=1e-4)
+
+
+def test_what_was_worked_out_before_is_built_on_and_comes_out_the_same():
+    job = two_points(made("sensor behind a pad", transmitter(own("own", "own meter")), exact_pad(30.0), exact_sensor()))
+    first = read(job, ["11", "10 dBm"])
+    before = reduce(first)
+    more = enter(enter(first, Slot("p2", 1, 0), "21"), Slot("p2", 1, 1), "13 dBm")
+    after, fresh = reduce(more, former=before), reduce(more)
+
+    assert [item.power_w for item in after.points] == [item.power_w for item in fresh.points]
+    assert len(after.points) == 2
+    louder = replace(more, plan=(replace(more.plan[0], target_w=9.0), more.plan[1]))
+    assert reduce(louder, former=after).points[0].point.target_w == 9.0
+    other = reduce(more, phase="as left", former=after)
+    assert (other.points, other.power, other.budget("p1"), other.voices("p1")) == ((), None, (), None)
+
+
+def test_each_point_has_budgets_of_its_own():
+    job = two_points(made("sensor behind a pad", transmitter(own("own", "own meter")), exact_pad(30.0), exact_sensor()))
+    job = enter(enter(read(job, ["11", "10 dBm"]), Slot("p2", 1, 0), "21"), Slot("p2", 1, 1), "13 dBm")
+    result = reduce(job)
+    for n, name in enumerate(("p1", "p2")):
+        found = result.budgets(name)
+        assert list(found) == ["error of transmitter", "power"]
+        assert found["power"] == tuple(found["power"])
+        u = math.sqrt(sum(row.contribution**2 for row in found["power"]))
+        assert u == pytest.approx(result.points[n].u_w, rel=1e-9)
+        reading = next(row for row in found["error of transmitter"] if row.influence.id == "transmitter.claim")
+        assert reading.contribution == pytest.approx(1.0 / math.sqrt(12.0))
+    assert result.budgets("p3") == {}
+
+
+def test_two_references_of_a_source_are_weighed_and_drawn():
+    job, rng = without_device("three at once"), np.random.default_rng(2)
+    bench = drawn(job, rng)
+    for position, channel in enumerate(job.order):
+        job = enter(job, Slot("p1", 1, position), shown(job, bench, channel, rng))
+    result = reduce(job)
+    picture, (point,) = result.voices("p1"), result.points
+    assert len(picture.voices) == 3
+    assert (picture.low, picture.value, picture.high) == (point.interval_w[0], point.power_w, point.interval_w[1])
+    assert next(iter(result.budgets("p1"))) == "power"
+    assert len(result.budgets("p1")) == 4
+    assert min(item.power_w for item in point.references) < point.power_w < max(
+        item.power_w for item in point.references
+    )  # fmt: skip
+
+
 # what is said
 
 

@@ -40,9 +40,6 @@ from fenmist.uncertainty.whatif import with_known
 TRIALS = 50_000
 """Trials at a point where Monte Carlo takes over."""
 
-SMALLEST_RATIO = 1e-9
-"""Ratio taken for a claim drawn below nothing."""
-
 
 @dataclass(frozen=True)
 class Claim:
