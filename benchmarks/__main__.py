@@ -7,14 +7,15 @@ A smoke run does everything once, at small sizes, in seconds: it tells that they
 
 import sys
 
-from benchmarks import capture, clock, first_paint, growth, hookup, keystroke, logbook, uncertainty
+from benchmarks import capture, clock, first_paint, growth, hookup, keystroke, logbook, shelf, uncertainty
 
-PARTS = (first_paint, keystroke, growth, hookup, logbook, uncertainty, capture)
+PARTS = (first_paint, keystroke, growth, hookup, shelf, logbook, uncertainty, capture)
 SMALL: dict[str, dict[str, object]] = {
     "benchmarks.first_paint": {"RUNS": 1},
     "benchmarks.keystroke": {"MANY": 6, "READ": 2, "HAND_S": 0.0},
     "benchmarks.growth": {"SIZES": ((4, 1), (8, 2))},
     "benchmarks.hookup": {"POINTS": 12, "FREQUENCIES_PLANNED": (3, 6), "BLOCKS": 2, "FREQUENCIES": 11},
+    "benchmarks.shelf": {"PARTS": 0},
     "benchmarks.logbook": {"JOBS": 11, "POINTS": 6},
     "benchmarks.uncertainty": {"POINTS": 10, "TRIALS": 20_000},
     "benchmarks.capture": {"SAMPLES": 20_000},

@@ -86,7 +86,8 @@ def test_what_can_be_tabled_follows_from_the_ports():
     assert kinds["generic-tap"] == ["loss_db", "coupling_db"]
     assert kinds["generic-sensor"] == ["cal_factor"]
     assert kinds["generic-load"] == ["impedance_ohm"]
-    assert kinds["generic-scope"] == []
+    assert kinds["generic-scope"] == ["correction"]
+    assert kinds["generic-lead"] == ["loss_db"]
 
 
 # between the points

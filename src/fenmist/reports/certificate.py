@@ -64,6 +64,10 @@ def certificate(room: Procedure[Any], seen: Seen[Any], notes: tuple[Note, ...], 
     job, result, found = seen.job, seen.final, seen.found
     adjusted = result is not found
     page = room.page(Seen(job, result.phase, found, seen.left))
+    as_found = _rows(room.page(Seen(job, found.phase, found)), found) if adjusted else ()
+    columns, rows, rows_found = _columns(page, result), _rows(page, result), as_found
+    if not _claims(result):
+        columns, rows, rows_found = _filled(columns, rows, rows_found)
     worst = result.worst
     chart = room.chart(job, found, result if adjusted else None, FREQUENCY, True)
     return Certificate(
@@ -75,9 +79,9 @@ def certificate(room: Procedure[Any], seen: Seen[Any], notes: tuple[Note, ...], 
         demo=job.demo,
         headline=page.headline,
         facts=_facts(job, result, page, adjusted),
-        columns=_columns(page, result),
-        rows=_rows(page, result),
-        rows_found=_rows(room.page(Seen(job, found.phase, found)), found) if adjusted else (),
+        columns=columns,
+        rows=rows,
+        rows_found=rows_found,
         chart=chart,
         chart_title=f"{chart.quantity[:1].upper()}{chart.quantity[1:]} over frequency",
         voices=_voices(room, result),
@@ -138,6 +142,18 @@ def _voices(room: Procedure[Any], result: Outcome) -> Voices | None:
 def _claims(result: Outcome) -> bool:
     """Whether anything is claimed that could be judged."""
     return any(item.decision is not None for item in result.stated)
+
+
+def _filled(
+    columns: tuple[str, ...], rows: tuple[tuple[str, ...], ...], others: tuple[tuple[str, ...], ...]
+) -> tuple[tuple[str, ...], tuple[tuple[str, ...], ...], tuple[tuple[str, ...], ...]]:
+    """The columns in which something stands in one row at least."""
+    kept = [n for n in range(len(columns)) if not rows or any(row[n] != "—" for row in (*rows, *others))]
+
+    def of(row: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(row[n] for n in kept)
+
+    return of(columns), tuple(map(of, rows)), tuple(map(of, others))
 
 
 def _columns(page: ResultPage, result: Outcome) -> tuple[str, ...]:

@@ -23,6 +23,7 @@ from fenmist.procedures.output.rules import judge
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
+from fenmist.reports.certificate import certificate
 from support.builders import enter
 from support.references import BENCHES, LEVEL, drawn, load, pad, sensor, shown
 
@@ -321,3 +322,23 @@ def test_over_five_thousand_benches(name):
 @pytest.mark.long
 def test_a_control_with_one_inputs_uncertainty_halved_fails():
     assert np.std(misses("sensor behind a pad", 2000, halved="pad.loss")) > 1.05
+
+
+# on paper
+
+
+def test_where_nothing_is_claimed_the_certificate_has_no_columns_for_it():
+    def page_of(job):
+        result = reduce(job)
+        return certificate(room_of("output"), Seen(job, AS_FOUND, result), (), "0")
+
+    bare = page_of(read(made("sensor behind a pad", transmitter(), exact_pad(30.0), exact_sensor()), ["10 dBm"]))
+    assert bare.columns == ("frequency", "set", "power ± U", "level ± U", "U")
+    assert "Nothing is claimed that could be judged" in bare.verdict
+    assert "decision rule" not in dict(bare.facts)
+    assert not any("p the probability" in text for text in bare.statements)
+    job = made("sensor behind a pad", transmitter(own("own", "own meter")), exact_pad(30.0), exact_sensor())
+    judged = page_of(read(job, ["10.2", "10 dBm"]))
+    assert judged.columns[-3:] == ("T", "p", "verdict")
+    assert judged.rows[0][-1] in ("accept", "cannot decide")
+    assert "decision rule" in dict(judged.facts)

@@ -259,6 +259,8 @@ def _key_text(chart: Chart) -> str:
         return ""
     first = chart.groups[0][1]
     corridor = "corridor: tolerance" if len(said) == 1 else f"wash: tolerance at {first}, dashed: others"
+    if not any(point.tolerance for line in chart.series for point in line.points):
+        corridor = ""
     return "    ".join(text for text in (*said, chart.phases_said, "bars: U", corridor) if text)
 
 

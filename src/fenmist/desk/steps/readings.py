@@ -161,7 +161,7 @@ class ReadingsStep(Step):
             return
         place = 1 + [item.id for item in view.job.plan].index(point.id)
         words = (
-            f"range {point.range_id}",
+            *([f"range {point.range_id}"] if point.range_id else []),
             f"round {self.run.slot.round} of {point.repeats}",
             f"point {place} of {len(view.job.plan)}",
         )
