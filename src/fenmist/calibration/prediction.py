@@ -51,16 +51,18 @@ class Predicted:
 
 
 def predicted(job: Job) -> tuple[Predicted, ...]:
-    """What the bench of a job will say at each point of its plan, in the plan's order."""
+    """What the bench of a job will say at each point of its plan, in the plan's order; of a blocked one only why."""
     unserved = cannot_serve(job)
     alike: dict[tuple[str, tuple[str, ...]], list[PlanPoint]] = {}
-    for point in job.plan:
-        alike.setdefault((point.hookup, job.references_of(point)), []).append(point)
     found: dict[str, Predicted] = {}
+    for point in job.plan:
+        why = unserved.get(point.id, "") or _too_little(job, point)
+        if why:
+            found[point.id] = Predicted(point, math.inf, 0.0, why)
+        else:
+            alike.setdefault((point.hookup, job.references_of(point)), []).append(point)
     for (hookup, channels), points in alike.items():
-        for item in _alike(job, hookup, channels, points):
-            why = unserved.get(item.point.id, "") or item.blocked or _too_little(job, item.point)
-            found[item.point.id] = Predicted(item.point, item.expanded_u, item.tolerance, why)
+        found.update({item.point.id: item for item in _alike(job, hookup, channels, points)})
     return tuple(found[point.id] for point in job.plan)
 
 

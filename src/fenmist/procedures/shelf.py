@@ -198,7 +198,7 @@ def on_bench(job: Job, room: Procedure[Any], bench: Bench) -> Job:
     )  # fmt: skip
 
 
-FREE_ENOUGH = 4
+FREE_ENOUGH = 2
 """Benches of one instrument that could be read, after which no more are looked at."""
 
 
