@@ -68,6 +68,10 @@ def test_a_sensor_at_a_tap_is_read_beside_the_oscilloscope(hands):
     assert all(abs(item.power_w - 50.0) < 4.0 for item in point.references)
     hands.press("alt+2")
     along_to(hands, hands.shell.bench.step.line, "meter")
+    hands.press("d")
+    assert job.job.reference == "meter"
+    hands.press("d")
+    assert job.job.reference == ""
     hands.press("m")
     assert job.job.order == ("oscilloscope", "wattmeter")
     assert job.job.plan[0].sequence == ("oscilloscope", "meter", "wattmeter")  # what was begun goes on as it was

@@ -9,7 +9,9 @@ import pytest
 
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.outcome import by_part
+from fenmist.errors import OutOfRangeError
 from fenmist.kit.part import Property
+from fenmist.procedures.benchwork import with_deciding
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.procedures.comparison.tables import result_table
@@ -235,3 +237,17 @@ def test_a_table_for_other_programs_has_columns_for_each_of_several_references()
     assert cells["sensor side, weight"] == 0.0
     alone, _ = result_table(reduce(read(only=("o", "m"))))
     assert not any("Sedge" in heading for heading in alone)
+
+
+def test_one_reference_may_be_named_to_decide_and_again_all_of_them():
+    job = read({"e": 2.0})
+    hookup = job.hookups[-1]
+    element = {channel.id: channel.element for channel in job.channels}
+    named = with_deciding(job, hookup, element["o"])
+    assert named.reference == "o"
+    assert with_deciding(named, hookup, element["o"]).reference == ""
+    with pytest.raises(OutOfRangeError, match="isn't read as a reference"):
+        with_deciding(job, hookup, element["m"])
+    alone = read(only=("o", "m"))
+    with pytest.raises(OutOfRangeError, match="only reference"):
+        with_deciding(alone, alone.hookups[-1], element["o"])

@@ -62,6 +62,7 @@ ACTIONS = (
     Action("line.state", "state power here", "P", "hook-up", "Again: at its other end", key_only=True),
     Action("line.switch", "next, former switch position", "] [", "hook-up", key_only=True, in_foot=True),
     Action("line.read", "read it, or not", "M", "hook-up", key_only=True),
+    Action("line.decide", "it decides, or all", "D", "hook-up", "One of several references, alone", key_only=True),
     Action("line.remove", "take out", "Del", "hook-up", key_only=True, in_foot=True),
     Action("line.unit", "W · dBm · V · SWR", "U", "hook-up", key_only=True, in_foot=True),
     Action("look.next", "fine · not fine · not there", "Space", "receive", key_only=True, in_foot=True),

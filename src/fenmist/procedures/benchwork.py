@@ -157,6 +157,24 @@ def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
     return with_references(replace(job, channels=channels), references)
 
 
+def with_deciding(job: Job, hookup: HookUp, element_id: str) -> Job:
+    """The job with a reference that decides alone, or with the consensus of all again where it did already.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where the part isn't read as a reference, or is the only one.
+    """
+    label = job.part(hookup.element(element_id).part).label
+    references = [item for item in dict.fromkeys(job.order) if not job.is_device(item)]
+    known = next((item.id for item in job.channels if (item.hookup, item.element) == (hookup.id, element_id)), "")
+    if known not in references:
+        raise OutOfRangeError(f"{label} isn't read as a reference here.", "Have it read first (M).")
+    if len(references) == 1:
+        raise OutOfRangeError(f"{label} is the only reference: it decides.", "Have another one read beside it.")
+    return replace(job, reference="" if job.reference == known else known)
+
+
 def _shows_power(part: Part) -> bool:
     """Whether a part shows watts on ranges of its own."""
     return any(item.quantity is Kind.INCIDENT and item.ranges for item in part.indicators)

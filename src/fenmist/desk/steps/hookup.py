@@ -37,7 +37,7 @@ from fenmist.session.view import View
 _BUTTONS = (
     ("choose", "choose part", "Enter"), ("insert", "insert", "I"), ("hang", "hang on", "H"),
     ("turn", "turn round", "R"), ("switch", "switch", "]"), ("state", "state power here", "P"),
-    ("read", "read it, or not", "M"), ("remove", "take out", "Del"),
+    ("read", "read it, or not", "M"), ("decide", "it decides, or all", "D"), ("remove", "take out", "Del"),
 )  # fmt: skip
 NEW, OWN = "another hook-up…", "save as a template"
 
@@ -108,7 +108,7 @@ class HookUpStep(Step):
             made = button(f"{text}  {key}", "link", f"{text}: the selected part")
             made.clicked.connect(partial(self._on_button, what))
             self.buttons[what] = made
-            rows[number // 4].addWidget(made)
+            rows[number // 5].addWidget(made)
         rows[1].addStretch(1)
         return _side_by_side(*rows)
 
@@ -196,6 +196,7 @@ class HookUpStep(Step):
             "turn": lambda: self._try(benchwork.with_turned, "turn a part round", hookup, element),
             "state": lambda: self._try(benchwork.with_stated, "state power elsewhere", hookup, element),
             "read": lambda: self._try(benchwork.with_read, "what is read", hookup, element),
+            "decide": lambda: self._try(benchwork.with_deciding, "which reference decides", hookup, element),
             "switch": lambda: self._try(benchwork.with_switched, "switch", hookup, element, 1),
             "switch back": lambda: self._try(benchwork.with_switched, "switch", hookup, element, -1),
         }

@@ -28,7 +28,7 @@ UNITS = ("W", "dBm", "V", "SWR")
 KEYS: Mapping[Qt.Key, str] = {
     Qt.Key.Key_Return: "choose", Qt.Key.Key_Enter: "choose", Qt.Key.Key_Insert: "insert", Qt.Key.Key_I: "insert",
     Qt.Key.Key_Delete: "remove", Qt.Key.Key_R: "turn", Qt.Key.Key_H: "hang", Qt.Key.Key_P: "state",
-    Qt.Key.Key_M: "read",
+    Qt.Key.Key_M: "read", Qt.Key.Key_D: "decide",
     Qt.Key.Key_BracketRight: "switch", Qt.Key.Key_BracketLeft: "switch back",
 }  # fmt: skip
 """What a key asks for, of the selected part."""
@@ -302,11 +302,12 @@ class LineView(Painted):
         if self._job is None or self._hookup is None:
             return ""
         device = "under test" if self._hookup.element(item.element).part == self._job.dut else ""
-        read = any(
-            (channel.hookup, channel.element) == (self._hookup.id, item.element) and channel.id in self._job.order
-            for channel in self._job.channels
-        )
-        return device or " · ".join(text for text in (self._setting(item.element), "read" if read else "") if text)
+        here = [
+            channel.id for channel in self._job.channels
+            if (channel.hookup, channel.element) == (self._hookup.id, item.element) and channel.id in self._job.order
+        ]  # fmt: skip
+        read = "decides" if self._job.reference in here else "read" if here else ""
+        return device or " · ".join(text for text in (self._setting(item.element), read) if text)
 
     def _paint_stated(self, painter: QPainter, placed: tuple[Placed, ...]) -> None:
         if self._job is None or self._hookup is None:
