@@ -132,3 +132,9 @@ def test_the_strip_is_drawn_in_both_looks(hands, page):
     hands.press("ctrl+t")
     hands.settle(0.1)
     assert page.table.viewport().grab().toImage() != before
+
+
+def test_the_hook_up_that_was_begun_shows_its_name_at_once(hands):
+    hands.start_job(planned="7.1 MHz")
+    hands.press("alt+2")
+    assert hands.shell.bench.step.name.text() == "oscilloscope across the load"

@@ -37,7 +37,7 @@ from fenmist.session.view import View
 _BUTTONS = (
     ("choose", "choose part", "Enter"), ("insert", "insert", "I"), ("hang", "hang on", "H"),
     ("turn", "turn round", "R"), ("switch", "switch", "]"), ("state", "state power here", "P"),
-    ("read", "read it, or not", "M"), ("decide", "it decides, or all", "D"), ("remove", "take out", "Del"),
+    ("read", "read it, or not", "M"), ("decide", "decides", "D"), ("remove", "take out", "Del"),
 )  # fmt: skip
 NEW, OWN = "another hook-up…", "save as a template"
 
@@ -154,7 +154,7 @@ class HookUpStep(Step):
             self.which.addItems(labels)
         self.which.setVisible(len(labels) > 1)
         self.which.setCurrentIndex([item.id for item in job.hookups].index(self.shown))
-        if not self.name.hasFocus():
+        if not (self.name.hasFocus() and self.name.isModified()):
             self.name.setText(self.hookup.label)
             self.name.setCursorPosition(0)
         self.away.setVisible(self.shown != benchwork.read_hookup(job))
