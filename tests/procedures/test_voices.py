@@ -14,7 +14,7 @@ from fenmist.kit.part import Property
 from fenmist.procedures.benchwork import with_deciding
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
-from fenmist.procedures.comparison.tables import result_table
+from fenmist.procedures.comparison.tables import result_rows, result_table
 from fenmist.procedures.page import Tie, Voice, Voices
 from fenmist.reading.event import Slot
 from fenmist.reports.voicesdrawing import WIDTH, height_of, voices_svg
@@ -68,6 +68,7 @@ def test_two_that_disagree_decide_nothing_and_a_named_one_does():
     assert not point.is_reference
     assert point.decision.verdict is Verdict.CANNOT_DECIDE
     assert "agreement.apart" in codes(job, reduce(job))
+    assert result_rows(reduce(job))[0][-1] == "cannot decide (references disagree)"
 
     named = replace(job, reference="o")
     (point,) = reduce(named).points

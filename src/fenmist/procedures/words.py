@@ -39,6 +39,14 @@ def each_reference(job: Job, points: Iterable[tuple[Compared, float, float]]) ->
         yield f"A{at_point(point.point)[1:]}: {said}; reference {together}."
 
 
+def verdict_said(verdict: str, point: Compared, decides: bool) -> str:
+    """A verdict, with why nothing is decided where nothing is."""
+    if decides:
+        return verdict
+    disagree = any(item.is_reference for item in point.references)
+    return f"{verdict} ({'references disagree' if disagree else 'no reference'})"
+
+
 def _with_u(item: ReferenceResult) -> str:
     low, high = item.interval_w
     return with_uncertainty(item.power_w, (high - low) / 2.0, "W")

@@ -2,7 +2,7 @@
 
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.procedures.page import Cell
-from fenmist.procedures.words import reference_columns
+from fenmist.procedures.words import reference_columns, verdict_said
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.units.display import by_uncertainty, frequency, plain, rounded, with_uncertainty
 
@@ -19,7 +19,6 @@ def result_rows(result: Result) -> list[list[str]]:
 
 def _row(item: PointResult) -> list[str]:
     u_percent = 100.0 * item.expanded_u_ratio
-    verdict = str(item.decision.verdict)
     return [
         frequency(item.point.frequency_hz),
         plain(item.point.target_w, "W"),
@@ -29,7 +28,7 @@ def _row(item: PointResult) -> list[str]:
         f"{rounded(100.0 * item.error_fraction, 1, plus=True)} ± {rounded(u_percent, 1)}",
         rounded(item.error_db, 2, plus=True),
         rounded(item.factor, 3),
-        verdict if item.is_reference else f"{verdict} (no reference)",
+        verdict_said(str(item.decision.verdict), item, item.is_reference),
     ]
 
 

@@ -10,7 +10,7 @@ from fenmist.procedures.output.headline import claim_said, results_headline
 from fenmist.procedures.output.reduction import Output, OutputPoint
 from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
 from fenmist.procedures.procedure import Seen
-from fenmist.procedures.words import each_reference, method_in_words, reference_columns
+from fenmist.procedures.words import each_reference, method_in_words, reference_columns, verdict_said
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.units.display import frequency, level_with_uncertainty, percent, plain, with_uncertainty
 from fenmist.units.level import dbm_from_watts
@@ -40,7 +40,7 @@ def _row(item: OutputPoint) -> tuple[str, ...]:
         with_uncertainty(item.power_w, item.expanded_u_w, "W"), level_with_uncertainty(item.power_w, item.expanded_u_w),
         percent(item.expanded_u_w / item.power_w), plain(claim.claimed_w, "W") if claim else "—",
         with_uncertainty(claim.error_w, claim.expanded_u_w, "W", plus=True) if claim else "—",
-        verdict if item.is_reference else f"{verdict} (no reference)",
+        verdict_said(verdict, item, item.is_reference),
     )  # fmt: skip
 
 
