@@ -252,3 +252,16 @@ def test_one_reference_may_be_named_to_decide_and_again_all_of_them():
     alone = read(only=("o", "m"))
     with pytest.raises(OutOfRangeError, match="only reference"):
         with_deciding(alone, alone.hookups[-1], element["o"])
+
+
+def test_the_interval_of_each_reference_is_its_power_over_and_times_its_factor_of_u():
+    """Known in per cent, an interval is a factor either way: low·high = P²; the budget's u makes it."""
+    result = reduce(read())
+    (point,) = result.points
+    for item in point.references:
+        low, high = item.interval_w
+        assert low < item.power_w < high
+        assert low * high == pytest.approx(item.power_w**2)
+        name = result.job.part_read(item.channel).label
+        u = math.sqrt(sum(row.contribution**2 for row in result.budgets("p1")[name]))
+        assert high / item.power_w == pytest.approx(math.exp(2.0 * u), rel=2e-3)

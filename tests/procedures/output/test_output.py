@@ -196,6 +196,7 @@ def test_what_is_stated_of_a_point_is_its_power_with_its_interval_or_its_first_c
     ends = tuple(end / point.power_w for end in claim.interval_w)
     assert point.stated.share_interval == pytest.approx(ends)
     assert ends[1] - ends[0] == pytest.approx(2.0 * claim.expanded_u_w / point.power_w)
+    assert point.stated.k == pytest.approx(claim.expanded_u_w / claim.u_w) == pytest.approx(2.0, abs=0.01)
 
 
 def test_of_a_load_that_is_not_50_ohm_part_comes_back():
