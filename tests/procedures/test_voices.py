@@ -75,6 +75,8 @@ def test_two_that_disagree_decide_nothing_and_a_named_one_does():
     (alone,) = reduce(read(only=("o", "m"))).points
     assert point.is_reference
     assert point.reference_w == pytest.approx(alone.reference_w, rel=1e-9)
+    (again,) = reduce(named, former=reduce(job)).points
+    assert again.reference_w == point.reference_w  # what was worked out before another one decided doesn't stand
 
 
 def test_what_is_no_reference_has_no_weight_and_the_others_decide():

@@ -110,6 +110,25 @@ class Outcome(ABC):
         return max(self.stated, key=lambda item: (item.tolerance_used, item.expanded_u_share), default=None)
 
     @cached_property
+    def read(self) -> tuple[PointReadings, ...]:
+        """The readings that results were made from, in the plan's order."""
+        return tuple(item for item in self.readings if item.rounds)
+
+    def holds_for(self, job: Job, phase: str, known: Mapping[str, float]) -> bool:
+        """Whether what was worked out at a point still stands where its readings do: nothing else counts there."""
+        mine, other = self.job, job
+        return (
+            self.phase == phase
+            and self.known == known
+            and (mine.method is other.method and mine.channels == other.channels)
+            and _same_bench(mine, other)
+            and (mine.dut, mine.tolerances, mine.rule) == (other.dut, other.tolerances, other.rule)
+            and (mine.reference, mine.stated) == (other.reference, other.stated)
+            and mine.part_of_division == other.part_of_division
+            and mine.shortest_interval == other.shortest_interval
+        )
+
+    @cached_property
     def _readings_by_id(self) -> dict[str, PointReadings]:
         return {item.point.id: item for item in self.readings}
 
@@ -136,3 +155,15 @@ class Outcome(ABC):
     def complete(self) -> bool:
         """True when every planned round stands."""
         return bool(self.readings) and self.missing == 0
+
+
+def _same_bench(mine: Job, other: Job) -> bool:
+    """Whether the hook-up that is read is the same, part by part; any other has no say in the results."""
+    read = mine.stated.plane.hookup
+    bench = mine.hookup(read)
+    if mine.kit is not other.kit:
+        parts, others = mine.parts, other.parts
+        names = {item.part for item in bench.elements} | {mine.dut}
+        if any(parts[name] is not others.get(name) for name in names):
+            return False
+    return bench is other.hookup(read)

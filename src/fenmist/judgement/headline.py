@@ -112,6 +112,15 @@ def parts_headline(job: Job) -> str:
     return f"{opening(load.label)} is known at every planned frequency, to {spread:.1f}{THIN}% (standard) at worst."
 
 
+def nothing_in_hand(job: Job, outcome: Outcome, has_point: bool) -> str:
+    """What is said in the readings where no point is in hand; nothing where one is."""
+    if not job.plan:
+        return "Nothing is planned yet: add points in the step “plan” (Alt+4)."
+    if not has_point:
+        return remaining(outcome) if outcome.missing else f"All {len(job.to_read)} points are read."
+    return ""
+
+
 def remaining(outcome: Outcome) -> str:
     """How many rounds are still to be read, as a sentence."""
     return f"{count_of(outcome.missing, 'round is', 'rounds are').capitalize()} still to be read."

@@ -221,7 +221,7 @@ def test_what_was_worked_out_before_is_built_on_and_comes_out_the_same():
     louder = replace(more, plan=(replace(more.plan[0], target_w=9.0), more.plan[1]))
     assert reduce(louder, former=after).points[0].point.target_w == 9.0
     other = reduce(more, phase="as left", former=after)
-    assert (other.points, other.power, other.budget("p1"), other.voices("p1")) == ((), None, (), None)
+    assert (other.points, other.quantities, other.budget("p1"), other.voices("p1")) == ((), {}, (), None)
 
 
 def test_each_point_has_budgets_of_its_own():

@@ -8,11 +8,11 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from operator import is_
 from types import MappingProxyType
 
 import numpy as np
 
+from fenmist.calibration.again import again
 from fenmist.calibration.beside import hand_on, keep, once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
@@ -30,7 +30,7 @@ from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
-from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
+from fenmist.calibration.rounds import PointReadings, Scatter, scatter
 from fenmist.kit.part import Detector
 from fenmist.measurand import Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
@@ -158,11 +158,6 @@ class Result(Outcome):
         """Reference, its part in the end of the line, error, and ln(indicated/reference), over `points`."""
         return {name: getattr(self.worked, name) for name in _WHOLE} if self.worked else {}
 
-    @cached_property
-    def read(self) -> tuple[PointReadings, ...]:
-        """The readings that `points` were made from, in the same order."""
-        return tuple(item for item in self.readings if item.rounds)
-
     @property
     def worked(self) -> Worked | None:
         """Estimates over all points together, or none where nothing was read."""
@@ -219,7 +214,7 @@ class Result(Outcome):
 
     def _work_at(self, point_id: str) -> Worked | None:
         here = tuple(item for item in self.read if item.point.id == point_id)
-        return _work(self.job, here, self.known) if here else None
+        return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known)) if here else None
 
     def near(self, point_id: str, reach: int) -> "Result":
         """The same results at a point and so many of its neighbours in the plan."""
@@ -227,35 +222,6 @@ class Result(Outcome):
         some = self.readings[max(place - reach, 0) : place + reach + 1]
         names = {item.point.id for item in some}
         return replace(self, readings=some, points=tuple(item for item in self.points if item.point.id in names))
-
-    def holds_for(self, job: Job, phase: str, known: Mapping[str, float]) -> bool:
-        """Whether what was worked out at a point still stands where its readings do: nothing else counts there."""
-        mine, other = self.job, job
-        return (
-            self.phase == phase
-            and self.known == known
-            and (mine.method is other.method and mine.channels == other.channels)
-            and _same_bench(mine, other)
-            and (mine.dut, mine.tolerances, mine.rule) == (other.dut, other.tolerances, other.rule)
-            and mine.part_of_division == other.part_of_division
-            and mine.shortest_interval == other.shortest_interval
-        )
-
-
-def _same_points(result: Result, former: Result) -> bool:
-    return len(result.points) == len(former.points) and all(map(is_, result.points, former.points))
-
-
-def _same_bench(mine: Job, other: Job) -> bool:
-    """Whether the hook-up that is read is the same, part by part; any other has no say in the results."""
-    read = mine.stated.plane.hookup
-    bench = mine.hookup(read)
-    if mine.kit is not other.kit:
-        parts, others = mine.parts, other.parts
-        names = {item.part for item in bench.elements} | {mine.dut}
-        if any(parts[name] is not others.get(name) for name in names):
-            return False
-    return bench is other.hookup(read)
 
 
 def reduce(
@@ -273,21 +239,12 @@ def reduce(
         Of the same job before a change: points whose readings didn't change are taken from it.
     """
     kept = former if former is not None and former.holds_for(job, phase, known) else None
-    since = job.events_since(kept.job) if kept is not None else None
-    if kept is None or since is None:
-        found = readings_by_point(job, phase)
-    else:
-        found = readings_by_point(job, phase, kept.readings, job.points_of(since))
-    done = {id(item): point for item, point in zip(kept.read, kept.points, strict=True)} if kept else {}
-    fresh = tuple(item for item in found if item.rounds and id(item) not in done)
-    worked = _work(job, fresh, known) if fresh else None
-    if worked:
-        done |= {id(item): point for item, point in zip(fresh, worked.points, strict=True)}
-    result = Result(job, phase, known, found, tuple(done[id(item)] for item in found if item.rounds))
-    if kept and _same_points(result, kept):
-        hand_on(kept, result, _WORKED)  # nothing that was read changed
-    if worked and len(fresh) == len(result.points):
-        keep(result, _WORKED, worked)  # all of them were made together: no need to do it again
+    made = again(job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points)
+    result = Result(job, phase, known, made.readings, made.points)
+    if kept and made.is_same:
+        hand_on(kept, result, _WORKED)
+    if made.whole is not None:
+        keep(result, _WORKED, made.whole)  # all of them were made together: no need to do it again
     return result
 
 

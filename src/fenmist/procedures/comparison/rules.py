@@ -1,21 +1,12 @@
 """Evidence to notes: what a good colleague would remark, most severe first, one note per rule."""
 
 from collections.abc import Iterator
-from dataclasses import replace
 from datetime import date
 
 from fenmist.calibration.job import Job
 from fenmist.findings.note import Note, in_order
-from fenmist.judgement import (
-    agreement_rules,
-    bench_rules,
-    drift_rules,
-    entry_rules,
-    job_rules,
-    plan_rules,
-    reference_rules,
-    run_rules,
-)
+from fenmist.judgement import agreement_rules, entry_rules, run_rules
+from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
 from fenmist.judgement.bench import of_bench
 from fenmist.procedures.comparison import pattern_rules, round_rules
 from fenmist.procedures.comparison.reduction import Result
@@ -38,13 +29,8 @@ def judge(
     found : Result, optional
         The results as found, where `result` is as left.
     """
-    notes: list[Note] = [*job_rules.overload_notes(job), *job_rules.voltage_caution(job)]
-    notes += job_rules.reference_history(job, as_of)
-    notes += _before(job)
-    notes += _entries(job, result, phase)
-    notes += _in_time(result)
-    notes += _run(job, phase)
-    notes += _after(job, result)
+    notes = [*before_reading(job, as_of), *_entries(job, result, phase), *of_the_run(job, result, phase)]
+    notes += [*of_the_outcome(job, result), *_patterns(job, result)]
     if found is not None and phase != AS_FOUND:
         notes += pattern_rules.worse_as_left(found, result)
     return in_order(of_bench(notes, job.stated.plane.hookup))
@@ -57,19 +43,7 @@ NEIGHBOURS = 2
 def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[Note, ...]:
     """Notes on the entries of one point and its neighbours: what must be said as soon as an entry is kept."""
     near = result.near(point_id, NEIGHBOURS)
-    plan = tuple(item.point for item in near.readings)
-    standing = [event for point in near.readings for event in job.ledger.at(point.point.id).values()]
-    doubts = (job.ledger.doubts[event.id] for event in standing if event.id in job.ledger.doubts)
-    events = (*standing, *doubts)
-    return in_order(tuple(_entries(replace(job, plan=plan, events=events), near, phase)))
-
-
-def _before(job: Job) -> Iterator[Note]:
-    yield from job_rules.accuracy_not_evaluated(job)
-    yield from reference_rules.reference_notes(job)
-    yield from bench_rules.bench_notes(job)
-    yield from plan_rules.outside_span(job)
-    yield from plan_rules.poor_load(job)
+    return in_order(tuple(_entries(narrowed(job, near.readings), near, phase)))
 
 
 def _entries(job: Job, result: Result, phase: str) -> Iterator[Note]:
@@ -88,24 +62,7 @@ def _entries(job: Job, result: Result, phase: str) -> Iterator[Note]:
     yield from run_rules.doubted_entries(job, phase)
 
 
-def _in_time(result: Result) -> Iterator[Note]:
-    yield from drift_rules.reference_moved(result)
-    yield from drift_rules.drift_curves(result)
-    yield from drift_rules.drift_unseen(result)
-    yield from drift_rules.times_unknown(result)
-
-
-def _run(job: Job, phase: str) -> Iterator[Note]:
-    yield from run_rules.received_faults(job)
-    yield from run_rules.heat_planned(job)
-    yield from run_rules.heat_reached(job, phase)
-    yield from run_rules.clock_went_back(job)
-
-
-def _after(job: Job, result: Result) -> Iterator[Note]:
-    yield from job_rules.letters_on_paper(job)
-    yield from job_rules.tur_note(result)
-    yield from job_rules.engine_note(result)
+def _patterns(job: Job, result: Result) -> Iterator[Note]:
     yield from agreement_rules.references_agree(job, result.points)
     yield from pattern_rules.constant_factor(result)
     yield from pattern_rules.shape_over_frequency(result)

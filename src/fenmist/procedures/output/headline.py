@@ -3,7 +3,7 @@
 from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
-from fenmist.judgement.headline import count_of, other_u, remaining, tolerance_shown
+from fenmist.judgement.headline import count_of, nothing_in_hand, other_u, remaining, tolerance_shown
 from fenmist.procedures.output.reduction import Claim, Output, OutputPoint
 from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import (
@@ -47,10 +47,8 @@ def claim_said(job: Job, claim: Claim, usable: bool = True) -> str:
 
 def readings_headline(job: Job, result: Output, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
-    if not job.plan:
-        return "Nothing is planned yet: add points in the step “plan” (Alt+4)."
-    if point is None:
-        return remaining(result) if result.missing else f"All {len(job.to_read)} points are read."
+    if point is None or not job.plan:
+        return nothing_in_hand(job, result, point is not None)
     found = result.of(point.id)
     name = job.dut_part.label
     if found is None:

@@ -8,6 +8,8 @@ from types import MappingProxyType
 
 import numpy as np
 
+from fenmist.calibration.again import again
+from fenmist.calibration.beside import hand_on, keep, once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     SOURCE_REPEAT,
@@ -25,7 +27,7 @@ from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
-from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
+from fenmist.calibration.rounds import PointReadings, Scatter, scatter
 from fenmist.measurand import Kind, Measurand, Statistic
 from fenmist.procedures.page import Voices
 from fenmist.procedures.voices import budgets_of, voices
@@ -98,13 +100,14 @@ class OutputPoint:
         )  # fmt: skip
 
 
+_WORKED = "worked"
+
+
 @dataclass(frozen=True, eq=False)
 class Output(Outcome):
     """All points that could be worked out."""
 
-    points: tuple[OutputPoint, ...]
-    power: Estimate | None  # W, over `points`
-    errors: Mapping[str, Estimate]  # W, of each claim; empty where points claim differently
+    points: tuple[OutputPoint, ...]  # those with a complete round, in the plan's order
 
     @cached_property
     def stated(self) -> tuple[Stated, ...]:
@@ -114,7 +117,8 @@ class Output(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The power, and the error of each claim."""
-        return {} if self.power is None else {"power": self.power, **self.errors}
+        worked = once(self, _WORKED, lambda: _work(self.job, self.read, self.known) if self.read else None)
+        return {} if worked is None else {"power": worked.power, **worked.errors}
 
     @cached_property
     def _by_id(self) -> dict[str, OutputPoint]:
@@ -141,15 +145,15 @@ class Output(Outcome):
         return voices(self.job, item, (item.interval_w[0], item.power_w, item.interval_w[1]), here.logs)
 
     def _work_at(self, point_id: str) -> "_Worked | None":
-        here = tuple(item for item in self.readings if item.point.id == point_id and item.rounds)
-        return _work(self.job, here, self.known) if here else None
+        here = tuple(item for item in self.read if item.point.id == point_id)
+        return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known)) if here else None
 
 
 @dataclass(frozen=True, eq=False)
 class _Worked:
     points: tuple[OutputPoint, ...]
-    power: Estimate
-    errors: dict[str, Estimate]
+    power: Estimate  # W
+    errors: dict[str, Estimate]  # W, of each claim; empty where points claim differently
     logs: dict[str, Estimate]  # ln(power/W) of each reference
 
 
@@ -165,27 +169,31 @@ def reduce(
     known : mapping
         What if: factors on standard uncertainties by influence id; see `with_known`.
     former : Output, optional
-        Of the same job before a change: readings that didn't change are taken from it.
+        Of the same job before a change: points whose readings didn't change are taken from it.
     """
-    since = job.events_since(former.job) if former is not None and former.phase == phase else None
-    if former is None or since is None:
-        found = readings_by_point(job, phase)
-    else:
-        found = readings_by_point(job, phase, former.readings, job.points_of(since))
-    read = tuple(item for item in found if item.rounds)
-    if not read:
-        return Output(job, phase, known, found, (), None, {})
-    made, places = read_alike(read, lambda some: _work(job, some, known))
+    kept = former if former is not None and former.holds_for(job, phase, known) else None
+    made = again(job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points)
+    result = Output(job, phase, known, made.readings, made.points)
+    if kept and made.is_same:
+        hand_on(kept, result, _WORKED)
+    if made.whole is not None:
+        keep(result, _WORKED, made.whole)
+    return result
+
+
+def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> _Worked:
+    """Some points together, one propagation for all that are read alike."""
+    made, places = read_alike(read, lambda some: _work_alike(job, some, known))
+    if len(made) == 1:
+        return made[0]
     ordered: dict[int, OutputPoint] = {}
     for one, some in zip(made, places, strict=True):
         ordered.update(zip(some.tolist(), one.points, strict=True))
     points = tuple(ordered[place] for place in range(len(read)))
-    if len(made) == 1:
-        return Output(job, phase, known, found, points, made[0].power, made[0].errors)
-    return Output(job, phase, known, found, points, joined([one.power for one in made], places), {})
+    return _Worked(points, joined([one.power for one in made], places), {}, {})
 
 
-def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> _Worked:
+def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> _Worked:
     """Points of one hook-up that read the same channels."""
     mean = scatter(job, read)
     references = references_at(job, read, mean)

@@ -9,17 +9,9 @@ from datetime import date
 from fenmist.calibration.expected import power_of
 from fenmist.calibration.job import Job
 from fenmist.findings.note import Note, Severity, in_order
-from fenmist.judgement import (
-    agreement_rules,
-    bench_rules,
-    drift_rules,
-    entry_rules,
-    job_rules,
-    plan_rules,
-    reference_rules,
-    run_rules,
-)
+from fenmist.judgement import agreement_rules, entry_rules, run_rules
 from fenmist.judgement.agreement_rules import explained
+from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
 from fenmist.judgement.bench import of_bench
 from fenmist.judgement.entry_rules import at_point
 from fenmist.procedures.output.reduction import Output
@@ -34,34 +26,15 @@ def judge(
     job: Job, result: Output, as_of: date, phase: str = AS_FOUND, _found: Output | None = None
 ) -> tuple[Note, ...]:
     """All notes on a job on a day; see `Procedure.judge`."""
-    notes: list[Note] = [*job_rules.overload_notes(job), *job_rules.voltage_caution(job)]
-    notes += job_rules.reference_history(job, as_of)
-    notes += _before(job)
-    notes += _entries(job, result, phase)
-    notes += [*drift_rules.reference_moved(result), *drift_rules.drift_curves(result)]
-    notes += [*drift_rules.drift_unseen(result), *drift_rules.times_unknown(result)]
-    notes += [*run_rules.received_faults(job), *run_rules.heat_planned(job), *run_rules.heat_reached(job, phase)]
-    notes += run_rules.clock_went_back(job)
-    notes += [*job_rules.letters_on_paper(job), *job_rules.tur_note(result), *job_rules.engine_note(result)]
-    notes += agreement_rules.references_agree(job, result.points)
+    notes = [*before_reading(job, as_of), *_entries(job, result, phase), *of_the_run(job, result, phase)]
+    notes += [*of_the_outcome(job, result), *agreement_rules.references_agree(job, result.points)]
     return in_order(of_bench(notes, job.stated.plane.hookup))
 
 
 def judge_entries(job: Job, result: Output, phase: str, point_id: str) -> tuple[Note, ...]:
     """Notes on the entries of one point: what must be said as soon as an entry is kept."""
     near = replace(result, readings=(result.readings_at(point_id),))
-    standing = list(job.ledger.at(point_id).values())
-    doubts = (job.ledger.doubts[event.id] for event in standing if event.id in job.ledger.doubts)
-    here = replace(job, plan=(job.point(point_id),), events=(*standing, *doubts))
-    return in_order(tuple(_entries(here, near, phase)))
-
-
-def _before(job: Job) -> Iterator[Note]:
-    yield from job_rules.accuracy_not_evaluated(job)
-    yield from reference_rules.reference_notes(job)
-    yield from bench_rules.bench_notes(job)
-    yield from plan_rules.outside_span(job)
-    yield from plan_rules.poor_load(job)
+    return in_order(tuple(_entries(narrowed(job, near.readings), near, phase)))
 
 
 def _entries(job: Job, result: Output, phase: str) -> Iterator[Note]:

@@ -1,0 +1,50 @@
+"""What is to be said of any job whose references are read, whatever its question is."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+from datetime import date
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.outcome import Outcome
+from fenmist.calibration.rounds import PointReadings
+from fenmist.findings.note import Note
+from fenmist.judgement import bench_rules, drift_rules, job_rules, plan_rules, reference_rules, run_rules
+
+
+def before_reading(job: Job, as_of: date) -> Iterator[Note]:
+    """Of the plan, the parts and their past: known before anything is read."""
+    yield from job_rules.overload_notes(job)
+    yield from job_rules.voltage_caution(job)
+    yield from job_rules.reference_history(job, as_of)
+    yield from job_rules.accuracy_not_evaluated(job)
+    yield from reference_rules.reference_notes(job)
+    yield from bench_rules.bench_notes(job)
+    yield from plan_rules.outside_span(job)
+    yield from plan_rules.poor_load(job)
+
+
+def of_the_run(job: Job, outcome: Outcome, phase: str) -> Iterator[Note]:
+    """Of the carrier in time, of heat, and of what came in."""
+    yield from drift_rules.reference_moved(outcome)
+    yield from drift_rules.drift_curves(outcome)
+    yield from drift_rules.drift_unseen(outcome)
+    yield from drift_rules.times_unknown(outcome)
+    yield from run_rules.received_faults(job)
+    yield from run_rules.heat_planned(job)
+    yield from run_rules.heat_reached(job, phase)
+    yield from run_rules.clock_went_back(job)
+
+
+def of_the_outcome(job: Job, outcome: Outcome) -> Iterator[Note]:
+    """Of what is stated, and of the paper it goes on."""
+    yield from job_rules.letters_on_paper(job)
+    yield from job_rules.tur_note(outcome)
+    yield from job_rules.engine_note(outcome)
+
+
+def narrowed(job: Job, near: Iterable[PointReadings]) -> Job:
+    """The job with some points of its plan, and what stands at them, alone: for rules on single entries."""
+    points = tuple(item.point for item in near)
+    standing = [event for point in points for event in job.ledger.at(point.id).values()]
+    doubts = (job.ledger.doubts[event.id] for event in standing if event.id in job.ledger.doubts)
+    return replace(job, plan=points, events=(*standing, *doubts))
