@@ -138,3 +138,52 @@ def test_the_hook_up_that_was_begun_shows_its_name_at_once(hands):
     hands.start_job(planned="7.1 MHz")
     hands.press("alt+2")
     assert hands.shell.bench.step.name.text() == "oscilloscope across the load"
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "says"),
+    [
+        ("frequencies", "abc", "doesn't begin with a number"), ("frequencies", "7.1 -3 MHz", "lie above 0"),
+        ("level", "", "Nothing was typed"), ("level", "0 W", "lie above 0"),
+    ],
+)  # fmt: skip
+def test_what_makes_no_sense_is_said_and_begins_nothing(hands, page, name, text, says):
+    field = getattr(page, name)
+    field.setFocus()
+    hands.press("ctrl+a", "del")
+    hands.type(text)
+    hands.until(lambda: not page.is_looking)
+    assert says in page.headline.text()
+    assert page.table.rowCount() == 0
+    page.table.setFocus()
+    hands.press("enter")
+    assert hands.shell.here == "begin"
+    assert not hands.session.has_jobs
+
+
+@pytest.mark.parametrize(("rounds", "says"), [("x", "Rounds: "), ("0", "rounds from 1 to 100")])
+def test_rounds_that_make_no_sense_make_no_job_without_a_plan(hands, page, rounds, says):
+    page.rounds.setFocus()
+    hands.press("ctrl+a")
+    hands.type(rounds)
+    hands.until(lambda: not page.is_looking)
+    page.table.setFocus()
+    hands.press("enter")
+    assert hands.shell.here == "begin"
+    assert says in page.said.text()
+    assert not hands.session.has_jobs
+
+
+def test_typing_while_benches_are_looked_at_starts_anew(hands):
+    """Each key stops what was looked at before; no half-typed frequency ends in a fault."""
+    hands.press("ctrl+n")
+    page = hands.shell.places["begin"]
+    page.frequencies.setFocus()
+    hands.press("ctrl+a")
+    hands.type("x 7.1 MHz")
+    hands.until(lambda: not page.is_looking)
+    assert "doesn't begin with a number" in page.headline.text()
+    page.frequencies.setText("")
+    hands.type("7.1 14.2 MHz")
+    hands.until(lambda: not page.is_looking)
+    assert page.table.texts(0)[1] == "decides at 2 of 2"

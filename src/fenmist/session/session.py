@@ -13,8 +13,9 @@ import msgspec
 from fenmist.calibration.history import Drift, Past, drifts
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import Grid, points_from_grid
-from fenmist.errors import FenmistError, RecordError, UnknownIdError
+from fenmist.errors import FenmistError, RecordError, UnknownIdError, UnreadableError
 from fenmist.files.whole import write_whole
+from fenmist.findings.note import Problem
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import TEMPLATES, Bench, from_template
 from fenmist.kit.characterisation import Characterisation
@@ -263,11 +264,17 @@ class Session:
         ------
         UnknownIdError
             Names what the kit lacks.
+        UnreadableError
+            Names what of the grid can't be read; then no job is made.
         """
         room = room_of(question) if question else ROOMS[0]
         bench = bench or first_bench(room, self.kit, device_id)
         job = room.begin(uuid4().hex, title, bench, device_id or device_on(bench), self.now())
         points = points_from_grid(job, grid) if grid is not None else ()
+        wrong = next((item for item in points if isinstance(item, Problem)), None)
+        if wrong is not None:
+            said = wrong.what if wrong.field in wrong.what.lower() else f"{wrong.field.capitalize()}: {wrong.what}"
+            raise UnreadableError(said, wrong.remedy)
         job = replace(job, plan=tuple(item for item in points if isinstance(item, PlanPoint)))
         job = replace(job, demo=self.is_demo, place=self.workshop, technician=self.setting("technician"))
         self.logbook.add_job(job)

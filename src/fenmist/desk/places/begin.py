@@ -12,7 +12,7 @@ from fenmist.desk.widgets.grid import Grid as Table
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.pages import Columns
-from fenmist.errors import FenmistError
+from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.kit.part import Part
 from fenmist.procedures.shelf import Ranked, devices, headline, in_order, missing, usual_frequencies, usual_level
 from fenmist.procedures.table import ROOMS, room_of
@@ -24,6 +24,9 @@ from fenmist.units.unit import UNITS
 
 HANDS_REST_MS = 350
 """Rest after which the benches follow what was typed."""
+
+MOST_NAMED = 8
+"""Frequencies that are named one by one above the list."""
 
 HEADINGS = ("bench", "what it would reach", "U at worst", "what stands in the way")
 
@@ -48,6 +51,7 @@ class BeginPage(QWidget):
         self._looking: Iterator[Ranked] | None = None
         self._devices: tuple[Part, ...] = ()
         self._wanted, self._showing = "", False  # name of the bench that was moved to
+        self._level = 0.0  # W, at which it was looked
         self._rest, self._next = QTimer(self), QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self.look)
@@ -84,8 +88,14 @@ class BeginPage(QWidget):
         made = LineEdit()
         made.setAccessibleName(name)
         made.setPlaceholderText(example)
-        made.textEdited.connect(lambda _: self._rest.start(HANDS_REST_MS))
+        made.textEdited.connect(lambda _: self._on_typed())
         return made
+
+    def _on_typed(self) -> None:
+        """What was looked at before doesn't count any more."""
+        self._looking = None
+        self._next.stop()
+        self._rest.start(HANDS_REST_MS)
 
     def _lay_out(self) -> None:
         asked = Columns()
@@ -177,6 +187,7 @@ class BeginPage(QWidget):
         device = self.chosen_device
         try:
             hertz, level = self._asked()
+            self._level = level
         except FenmistError as error:
             self._show(str(error))
             return
@@ -196,7 +207,9 @@ class BeginPage(QWidget):
         if not hertz and device is not None:
             hertz = usual_frequencies(device)
         level = value_from_text(self.level.text(), UNITS["W"], "power", "50 W")
-        return tuple(f for f in hertz if f > 0) or (7e6,), max(level, 1e-12)
+        if min(hertz, default=1.0) <= 0.0 or level <= 0.0:
+            raise OutOfRangeError("Frequencies and power lie above 0.", "Type for example 7.1 MHz and 50 W.")
+        return hertz or (7e6,), level
 
     def _take_one(self) -> None:
         found = next(self._looking, None) if self._looking is not None else None
@@ -220,7 +233,8 @@ class BeginPage(QWidget):
             if cell is not None:
                 cell.setData(ROLE, item.points)
         if self._shown:
-            at = ", ".join(f"{point.point.frequency_hz / 1e6:g}" for point in self._shown[0].points)
+            tones = [f"{point.point.frequency_hz / 1e6:g}" for point in self._shown[0].points]
+            at = ", ".join(tones) if len(tones) <= MOST_NAMED else f"{tones[0]} to {tones[-1]}"
             self.table.horizontalHeaderItem(1).setText(f"what it would reach at {at} MHz")  # type: ignore[union-attr]
         names = [item.name for item in self._shown]
         if self._shown:
@@ -232,7 +246,7 @@ class BeginPage(QWidget):
         elif self._looking is not None and not self._found:
             set_text(self.headline, "Looking at what the shelf allows…")
         else:
-            set_text(self.headline, headline(device, self._shown, self._asked()[1]))
+            set_text(self.headline, headline(device, self._shown, self._level))
         self.begin.setEnabled(bool(self._shown))
         self._say_chosen()
 
