@@ -273,7 +273,11 @@ class Session:
         points = points_from_grid(job, grid) if grid is not None else ()
         wrong = next((item for item in points if isinstance(item, Problem)), None)
         if wrong is not None:
-            said = wrong.what if wrong.field in wrong.what.lower() else f"{wrong.field.capitalize()}: {wrong.what}"
+            said = (
+                f"{wrong.what[:1].upper()}{wrong.what[1:]}"
+                if wrong.field in wrong.what.lower()
+                else f"{wrong.field.capitalize()}: {wrong.what}"
+            )
             raise UnreadableError(said, wrong.remedy)
         job = replace(job, plan=tuple(item for item in points if isinstance(item, PlanPoint)))
         job = replace(job, demo=self.is_demo, place=self.workshop, technician=self.setting("technician"))
