@@ -14,7 +14,7 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import CalibrationRecord, PartKind, SpecKind, SpecTerm
 from fenmist.procedures.benches import MOST_VARIANTS, candidates
-from fenmist.procedures.shelf import devices, first_bench, ranked
+from fenmist.procedures.shelf import devices, first_bench, ranked, usual_frequencies, usual_level
 from fenmist.procedures.table import ROOMS, room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from support.builders import enter
@@ -175,3 +175,20 @@ def test_what_is_claimed_of_the_source_is_judged_by_its_first_statement():
     kit = [device if part.id == device.id else part for part in KIT]
     (first, *_) = ranked(OUTPUT, kit, device, [7.1e6], 0.001, DAY, WHEN)
     assert first.points[0].tolerance == pytest.approx(0.1)
+
+
+def test_a_span_is_looked_at_in_equal_ratios_inside_of_it():
+    """1.8 to 30 MHz in six: each (30/1.8)^(1/6) = 1.6 times the one before, half a step from either end."""
+    found = usual_frequencies(METER)
+    assert len(found) == 6
+    assert 1.8e6 < found[0] < found[-1] < 30e6
+    assert [after / before for before, after in pairwise(found)] == pytest.approx([1.6] * 5, rel=0.04)
+    assert found[0] * found[-1] == pytest.approx(1.8e6 * 30e6, rel=0.05)
+
+
+def test_the_usual_level_is_half_a_meters_scale_all_of_a_source_and_no_more_than_there_is():
+    assert usual_level(COMPARISON, KIT, METER, WHEN) == 100.0
+    assert usual_level(OUTPUT, KIT, GENERATOR, WHEN) == 0.02
+    weak = [replace(part, ports=(replace(part.ports[0], power_limit_w=5.0),)) if part.id == TRANSMITTER.id else part
+            for part in KIT]  # fmt: skip
+    assert usual_level(COMPARISON, weak, METER, WHEN) == 5.0

@@ -267,3 +267,12 @@ def test_the_interval_of_each_reference_is_its_power_over_and_times_its_factor_o
         name = result.job.part_read(item.channel).label
         u = math.sqrt(sum(row.contribution**2 for row in result.budgets("p1")[name]))
         assert high / item.power_w == pytest.approx(math.exp(2.0 * u), rel=2e-3)
+
+
+def test_an_error_carries_its_sign_in_the_table():
+    result = reduce(read(only=("o", "m")))
+    (point,) = result.points
+    sign = "+" if point.error_w > 0 else "\u2212"
+    assert result_rows(result)[0][4].startswith(sign)
+    high = replace(point, error_w=2.0, error_interval_w=(1.5, 2.5))
+    assert result_rows(replace(result, points=(high,)))[0][4] == "+2.00 ± 0.50\u202fW"
