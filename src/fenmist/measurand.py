@@ -18,6 +18,12 @@ class Kind(StrEnum):
     RATIO = "ratio"
     CURRENT = "current"
     SWR = "SWR"
+    SUPPLY_VOLTAGE = "supply voltage"  # DC into a source
+    SUPPLY_CURRENT = "supply current"
+
+
+SUPPLY = (Kind.SUPPLY_VOLTAGE, Kind.SUPPLY_CURRENT)
+"""What goes into a source as DC: no power on the line follows from it, only a bound of it."""
 
 
 class Statistic(StrEnum):

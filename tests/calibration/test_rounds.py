@@ -7,13 +7,14 @@ from datetime import timedelta
 import pytest
 
 from fenmist.calibration.job import PlanPoint
-from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point
+from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point, scatter
 from fenmist.calibration.series import Series
 from fenmist.procedures.comparison.overlap import Overlap, overlaps
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.series import series_at
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from support.builders import WHEN, enter, job
+from support.references import behind_a_pad
 from support.results import point_result, results
 
 SEQUENCE = ("scope", "meter", "scope")
@@ -30,7 +31,7 @@ def power(log: float, at=None):
 
 
 def at_point(*rounds: Round) -> PointReadings:
-    return PointReadings(PlanPoint("p1", "line", 7e6, 50.0, "200", SEQUENCE), rounds, 0, 0, {}, len(rounds))
+    return PointReadings(PlanPoint("p1", "line", 7e6, 50.0, "200", SEQUENCE), rounds, 0, 0, 0, {}, len(rounds))
 
 
 @pytest.mark.parametrize(("unit", "rms"), [("Vpp", 1 / (2 * 2**0.5)), ("Vpk", 1 / 2**0.5), ("Vrms", 1.0)])
@@ -222,3 +223,30 @@ def test_neighbours_of_a_point_are_those_of_the_plan():
     assert made.of("p9") is None
     with pytest.raises(KeyError):
         made.readings_at("p9")
+
+
+def test_a_reference_that_shows_less_than_nothing_at_times_is_averaged_as_it_is():
+    """4, −1 and 3 mW of a sensor near its floor: 2 mW, not the 3.46 mW of those above nothing."""
+    made = floor_job("4", "-1", "3")
+    (point,) = readings_by_point(made)
+    (mean,) = scatter(made, (point,)).references
+
+    assert mean.value[0] == pytest.approx(2e-3)
+    assert point.silent == 0
+    # each round's distance from the mean over it: 1, −1.5, 0.5; scatter of the ratio √(3.5/2)/√3
+    assert mean.u_repeat[0] == pytest.approx(math.sqrt(3.5 / 2.0) / math.sqrt(3.0))
+
+
+def test_a_reference_that_shows_nothing_in_the_mean_says_nothing():
+    made = floor_job("1", "-3", "1")
+    (point,) = readings_by_point(made)
+
+    assert (point.rounds, point.silent, point.entered) == ((), 3, 6)
+
+
+def floor_job(*milliwatts: str):
+    """A sensor that showed so many mW in three rounds, beside a meter that showed 80 W."""
+    made = behind_a_pad()
+    for number, text in enumerate(milliwatts, start=1):
+        made = enter(enter(made, Slot("p1", number, 0), f"{text} mW"), Slot("p1", number, 1), "80")
+    return made

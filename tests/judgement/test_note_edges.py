@@ -353,7 +353,7 @@ def by_id(name):
 def test_a_needle_at_nothing_and_a_display_say_what_they_can():
     nothing = job([[("40", "0")]], level_w=4.0)
     (note,) = notes(nothing, "scale.bottom_tenth")
-    assert spaced(note.why).startswith("0 W of 200 W: the needle can be read to ")
+    assert spaced(note.why).startswith("0 W of 200 W: the needle can't be told from nothing there")
     made = job([[("40", "3.9")]], level_w=4.0)
     meter = made.part("meter")
     flat = tuple(replace(item, scale=None) for item in meter.indicators[0].ranges)

@@ -71,11 +71,11 @@ SHOWN = {
         "r1 10000 Ω · r1_tolerance 5 % · r1_power 1 W · r2 1000 Ω · r2_tolerance 5 % · r2_power 250 mW · stray 5 pF"
     ),
     "sensor": (
-        "power 10 mW · floor 1 nW · ranges 10 dBm · accuracy 0.2 dB · cal_factor 100 % · cal_limit 2 % · "
+        "power 10 mW · floor 1 nW · zero 1 nW · ranges 10 dBm · accuracy 0.2 dB · cal_factor 100 % · cal_limit 2 % · "
         "swr 1.15 · span 100 kHz to 500 MHz"
     ),
     "relative": (
-        "power 100 mW · floor 10 nW · ranges -20 dBm; -15 dBm; -10 dBm; -5 dBm; 0 dBm; 5 dBm; 10 dBm · "
+        "power 100 mW · floor 10 nW · zero 10 nW · ranges -20 dBm; -15 dBm; -10 dBm; -5 dBm; 0 dBm; 5 dBm; 10 dBm · "
         "accuracy 0.2 dB · cal_factor 100 % · cal_limit 2 % · swr 1.15 · span 100 kHz to 500 MHz"
     ),
     "voltmeter": (

@@ -39,7 +39,8 @@ def test_what_is_no_statement_is_said(text):
 @pytest.mark.parametrize(("kind", "field", "text"), [
     (PartKind.ATTENUATOR, "loss", "lots"), (PartKind.ATTENUATOR, "positions", "0 dB; 0 dB"),
     (PartKind.TAP, "r1", "-5 Ω"), (PartKind.TAP, "r1_measured", "2455 ± x"), (PartKind.POWER_METER, "power", ""),
-    (PartKind.POWER_METER, "accuracy", "good"),
+    (PartKind.POWER_METER, "accuracy", "good"), (PartKind.POWER_METER, "zero", "1 %"),
+    (PartKind.POWER_METER, "linearity", "1 nW"), (PartKind.POWER_METER, "linearity", "120 %"),
     (PartKind.CABLE, "length", ""), (PartKind.COUPLER, "span", "30 to 2 MHz"), (PartKind.MISMATCH, "nominal", "0 Ω"),
     (PartKind.SWR_METER, "swr", "0.5"), (PartKind.DIVIDER, "r2", ""),
 ])  # fmt: skip

@@ -8,7 +8,8 @@ import pytest
 
 from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation
-from fenmist.kit.part import Detector, Property, SpecKind, SpecTerm
+from fenmist.kit.draft import draft_from_part, part_from_draft
+from fenmist.kit.part import Detector, Part, Property, SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
 from fenmist.waveform.harmonics import Harmonics, Responds
@@ -148,6 +149,24 @@ def test_watts_less_zero_and_noise_over_the_calibration_factor():
         0.95, pytest.approx(0.0095 / 3**0.5),
     )  # fmt: skip
     assert {found[name].unit for name in ("s.zero", "s.noise_floor", "s.reading")} == {"W"}
+
+
+def test_a_sensor_is_linear_within_what_its_sheet_says():
+    """0.05 dB of power is 1.158 %, of each level its own; the sheet's own words come back."""
+    part = part_from_draft(sensor().read.part, {**draft_from_part(sensor().read.part), "zero": "2 nW",
+                                                "linearity": "0.05 dB; normal k=2"})  # fmt: skip
+    assert isinstance(part, Part)
+    made = Indication(replace(sensor().read, part=part))
+    found, x = known(made), estimates(made)
+
+    assert found["s.linearity"].standard_u[0] == pytest.approx((10**0.005 - 1) / 2)
+    assert found["s.linearity"].sharing.tolist() == [0, 1]
+    assert found["s.zero"].standard_u[0] == pytest.approx(2e-9 / 3**0.5)
+    assert made.quantity({**x, "s.linearity": 1.01 * ONES}) == pytest.approx(made.quantity(x) / 1.01)
+    again = draft_from_part(part)
+    assert (again["zero"], again["linearity"]) == ("2 nW", "1.15795 %; normal k=2")
+    without = part_from_draft(part, {**again, "linearity": ""})
+    assert isinstance(without, Part) and "linearity" not in without.properties
 
 
 def test_a_calibration_factor_from_its_table():

@@ -117,3 +117,46 @@ def test_a_needle_in_db_without_a_relative_scale_stays_open():
 
 def part_with_watts():
     return next(part for part in generics() if part.id == "generic-digital").indicators[0]
+
+
+RELATIVE = Indicator(
+    "level", "level", Kind.INCIDENT, "dBm",
+    (Range("+5", 3.162e-3, "W", pointer_offset_db=5.0), Range("+10", 1e-2, "W", pointer_offset_db=10.0)),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "indicator", "used", "watts", "on"), [
+    ("12.3 on 20", METER, None, 12.3, "20"), ("12.3 W on 200 W", METER, None, 12.3, "200"),
+    ("12.3", METER, None, 12.3, "20"), ("31", METER, None, 31.0, "200"), ("250", METER, None, 250.0, "200"),
+    ("12.3", METER, HIGH, 12.3, "200"), ("12.3 on 200", METER, HIGH, 12.3, "200"),
+    ("-3 dB on +5", RELATIVE, None, 1e-3 * 10**0.2, "+5"), ("-3 dB on +10", RELATIVE, None, 1e-3 * 10**0.7, "+10"),
+    ("62 %", METER, HIGH, 124.0, "200"), ("62 % on 20", METER, None, 12.4, "20"),
+    ("-3 dB", METER, LOW, 20.0 * 10**-0.3, "20"), ("0 dB on 200", METER, None, 200.0, "200"),
+])  # fmt: skip
+def test_a_reading_may_say_its_range_and_be_relative_to_it(text, indicator, used, watts, on):
+    found = interpret(text, indicator, used)
+
+    assert found.reading.value == pytest.approx(watts)
+    assert found.range_id == on
+
+
+def test_the_last_digit_of_a_relative_reading_is_one_of_the_range():
+    assert interpret("62 % on 20", METER, None).reading.digit == pytest.approx(0.2)
+    # 1 dB of 1.585 mW: 23 % of it
+    assert interpret("-3 dB on +5", RELATIVE, None).reading.digit == pytest.approx(1.585e-3 * 0.2303, rel=1e-3)
+
+
+@pytest.mark.parametrize(("text", "used", "says", "likeliest"), [
+    ("12 on 50", None, "200, 20", "12"), ("12 on 20", HIGH, "the range 200", "12"),
+    ("-3 dB", None, "relative to a range", "-3 dB on 200"), ("5 %", None, "relative to a range", "5 % on 200"),
+])  # fmt: skip
+def test_a_range_that_is_not_there_leaves_it_open(text, used, says, likeliest):
+    found = interpret(text, METER, used)
+
+    assert found.reading is None
+    assert says in found.why_open
+    assert found.likeliest_text == likeliest
+
+
+def test_on_is_no_range_where_there_is_none():
+    assert interpret("-3 dB", SENSOR, None).why_open == "It is relative, and nothing says to what."

@@ -84,7 +84,15 @@ def enter(made: Job, slot: Slot, text: str) -> Job:
     used = made.range_of(point, channel.id)
     found = interpret(text, made.indicator(channel.id), used)
     entry = Entry(
-        slot, channel.id, channel.element, channel.indicator, used.id if used else "", text,
+        slot, channel.id, channel.element, channel.indicator, used.id if used else found.range_id, text,
         found.reading, found.why_open, found.likeliest_text,
     )  # fmt: skip
     return made.with_event(Event(f"e{len(made.events)}", EventKind.ENTER, WHEN, entry))
+
+
+def read(made: Job, *rounds: Sequence[str]) -> Job:
+    """The job with rounds read at its first point, each a text for every place of its sequence."""
+    for number, texts in enumerate(rounds, start=1):
+        for position, text in enumerate(texts):
+            made = enter(made, Slot(made.plan[0].id, number, position), text)
+    return made

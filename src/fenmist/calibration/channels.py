@@ -1,12 +1,12 @@
 """Channels made from what stands on a bench: an instrument by what it shows, at the connector where it shows that."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 
 from fenmist.calibration.job import Channel
 from fenmist.errors import OutOfRangeError
-from fenmist.hookup.line import HookUp
+from fenmist.hookup.line import HookUp, main_way
 from fenmist.kit.part import Indicator, Part
-from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
+from fenmist.measurand import SUPPLY, Kind, Measurand, PlaneRef, Statistic
 
 READABLE = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT)
 """What can be made a power at the stated plane."""
@@ -15,6 +15,27 @@ READABLE = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT)
 def readable(part: Part) -> tuple[Indicator, ...]:
     """Indicators of a part that a power follows from."""
     return tuple(item for item in part.indicators if item.quantity in READABLE)
+
+
+def supply_of(hookup: HookUp, element_id: str, part: Part) -> tuple[Channel, ...]:
+    """Channels of the DC that goes into a source: volts and amperes, or none where it doesn't show both."""
+    shows = {item.quantity: item for item in part.indicators if item.quantity in SUPPLY}
+    if len(shows) < len(SUPPLY):
+        return ()
+    plane = PlaneRef(hookup.id, element_id, part.ports[0].id)
+    return tuple(
+        Channel(
+            f"{element_id}, {shows[kind].id}", element_id, shows[kind].id,
+            Measurand(kind, Statistic.MEAN, plane, hookup.z0_ohm),
+        )
+        for kind in SUPPLY
+    )  # fmt: skip
+
+
+def supply_at_source(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[Channel, ...]:
+    """The same of the source that a line begins with."""
+    source = main_way(hookup, parts)[0].element
+    return supply_of(hookup, source, parts[hookup.element(source).part])
 
 
 def channel_on(

@@ -94,6 +94,11 @@ def _drift_id(references: References, mean: ChannelMean) -> str:
     return name if len(references.means) == 1 else f"{name}.{mean.channel}"
 
 
+def floor_id(channel: str) -> str:
+    """Name of what a device scatters by in watts, where it showed nothing at times."""
+    return f"repeat.{channel}"
+
+
 def round_influences(references: References, mean: Scatter) -> tuple[Influence, ...]:
     """Scatter of the rounds, and what a drift of the carrier leaves, of each reference."""
     n, source = references.bench.frequency_hz.size, references.source
@@ -113,6 +118,14 @@ def round_influences(references: References, mean: Scatter) -> tuple[Influence, 
                 distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="after interpolating the reference",
             )
         )  # fmt: skip
+    for shown in mean.device:
+        if np.any(shown.u_repeat_w > 0):
+            found.append(
+                influence(
+                    floor_id(shown.channel), "device, repeatability near nothing", 0.0, shown.u_repeat_w, points=n,
+                    unit="W", sharing=each_point(n), dof=shown.dof_repeat, kind="A", basis="scatter of the rounds",
+                )
+            )  # fmt: skip
     if not mean.device:
         found.append(
             influence(

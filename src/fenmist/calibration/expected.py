@@ -19,8 +19,13 @@ def power_of(job: Job, point: PlanPoint, channel: str, reading: Reading) -> floa
     return square / _per_watt(job)[point.id, channel]
 
 
-def expected_si(job: Job, point: PlanPoint, channel: str) -> float:
-    """What a channel should show at a point's planned power: V or A as its indicator takes them, or W."""
+def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:
+    """What a channel should show at a point's planned power: V or A as its indicator takes them, or W.
+
+    Of a source's supply nothing is expected: its efficiency isn't known beforehand.
+    """
+    if job.is_supply(channel):
+        return None
     square, unit = point.target_w * _per_watt(job)[point.id, channel], job.indicator(channel).unit
     return float(square**0.5 / AMPLITUDES[unit]) if unit in AMPLITUDES else float(square)
 
@@ -34,7 +39,11 @@ def _made(job: Job) -> dict[tuple[str, str], float]:
     found: dict[tuple[str, str], float] = {}
     for hookup in job.hookups:
         points = [point for point in job.plan if point.hookup == hookup.id]
-        channels = tuple(item.id for item in job.channels if item.hookup == hookup.id and not job.is_device(item.id))
+        channels = tuple(
+            item.id
+            for item in job.channels
+            if item.hookup == hookup.id and not job.is_device(item.id) and not job.is_supply(item.id)
+        )
         if not points or not any(item.hookup == hookup.id for item in job.channels):
             continue
         f = np.array([point.frequency_hz for point in points])

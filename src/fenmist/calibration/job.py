@@ -20,7 +20,7 @@ from fenmist.findings.note import Answer
 from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, Range, SpecTerm
 from fenmist.kit.stated import Shown, half_width
-from fenmist.measurand import Measurand, PlaneRef
+from fenmist.measurand import SUPPLY, Measurand, PlaneRef
 from fenmist.reading.dial import QUARTER_DIVISION
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Slot, answers
 from fenmist.reading.events import Events
@@ -280,13 +280,19 @@ class Job:
         return self.part_read(channel_id).indicator(self.channel(channel_id).indicator)
 
     def is_device(self, channel_id: str) -> bool:
-        """Whether a channel is read on the device under test; the others are references."""
+        """Whether a channel is what the device under test shows of power; the others are references, or a supply's."""
         found = self._read_on.get(channel_id)
-        return found is not None and found[1].id == self.dut
+        return found is not None and found[1].id == self.dut and not self.is_supply(channel_id)
+
+    def is_supply(self, channel_id: str) -> bool:
+        """Whether a channel is the DC that goes into a source."""
+        found = self._read_on.get(channel_id)
+        return found is not None and found[0].measurand.kind in SUPPLY
 
     def references_of(self, point: PlanPoint) -> tuple[str, ...]:
-        """Channels of a point that aren't the device's, each once, in the order read."""
-        return tuple(dict.fromkeys(item for item in point.sequence if not self.is_device(item)))
+        """Channels of a point that are the power by another instrument, each once, in the order read."""
+        found = (item for item in point.sequence if not self.is_device(item) and not self.is_supply(item))
+        return tuple(dict.fromkeys(found))
 
     @property
     def device_channel(self) -> Channel:

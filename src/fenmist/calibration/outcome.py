@@ -91,6 +91,11 @@ class Outcome(ABC):
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of what is stated at a point, largest share first; empty where there is nothing."""
 
+    def power_at(self, point_id: str) -> tuple[float, float, float] | None:
+        """Power at the stated plane at a point with its interval, W: low, value, high; none where it isn't known."""
+        del point_id
+        return None
+
     def budgets(self, point_id: str) -> Mapping[str, tuple[BudgetRow, ...]]:
         """Every budget that there is at a point, by the name of what it is of, that of what is stated first."""
         rows = self.budget(point_id)

@@ -17,12 +17,13 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.references import References, references_of, shown_per_watt
-from fenmist.calibration.rounds import ChannelMean, Scatter, read_range
+from fenmist.calibration.rounds import ChannelMean, Scatter
 from fenmist.hookup.line import main_way
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind
 from fenmist.reading.dial import reading_u
 from fenmist.reading.event import Reading
+from fenmist.reading.interpret import shown_on
 from fenmist.uncertainty.agreement import K
 from fenmist.uncertainty.influence import FloatArray, Inputs
 from fenmist.uncertainty.propagation import propagate
@@ -109,7 +110,7 @@ def _expected(job: Job, channel: str, shown: FloatArray) -> ChannelMean:
     """A channel as it will be read where it shows so many V², A² or W."""
     indicator, kind = job.indicator(channel), job.channel(channel).measurand.kind
     values = np.maximum(np.sqrt(shown) if kind in (Kind.VOLTAGE, Kind.CURRENT) else shown, SMALLEST)
-    used = [read_range(indicator, float(value)) for value in values]
+    used = [shown_on(indicator, float(value)) for value in values]
     digits = np.array([_digit(float(value)) for value in values])
     unit = {Kind.VOLTAGE: "V", Kind.CURRENT: "A"}.get(kind, "W")
     u = [

@@ -8,6 +8,9 @@ change as a limit.
 What is left over of a drift: from the sharpest bend that three references show, and never more than a quarter of the
 change where two stand around the DUT (an exponential no faster than half their distance: Fenmist's own, no source);
 with one reference a round, the fastest change seen between rounds times the seconds between its readings.
+A display near its floor may show nothing, or less than nothing: where one of a channel's readings at a point does, all
+of them are averaged as they are, for to leave such readings out would lift the mean. A reference's are then taken by
+their distance from it, the device's scatter in watts.
 Page: docs/method/rounds.md.
 """
 
@@ -15,7 +18,7 @@ import math
 import statistics
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
 
@@ -36,6 +39,9 @@ TWO_REFERENCES_LEFT = 0.25
 AMPLITUDES = {**RMS_PER_UNIT, "A": 1.0}
 """Units whose square is a power, with what makes rms of them."""
 
+SMALLEST_W = 1e-15
+"""Power taken in logarithms for a device that shows nothing: far below the noise of anything at 300 K."""
+
 BEND_MARGIN = 2.0
 """Factor on the sharpest bend seen: an exponential bends more sharply at its beginning than three readings across two
 rounds show (Fenmist's own; holds for time constants from half a round's length up)."""
@@ -54,15 +60,23 @@ class Taken:
     reading: Reading
     at_s: float | None  # seconds since the epoch; none where the time is unknown
     entry: Entry
+    about: float = 0.0  # mean of its channel, where one of its readings is no more than nothing
+
+    @property
+    def power(self) -> float:
+        """The power it stands for: W, or the square of rms volts or amperes."""
+        if self.reading.unit in AMPLITUDES:
+            return (self.reading.value * AMPLITUDES[self.reading.unit]) ** 2
+        if self.reading.unit != "W":
+            raise OutOfRangeError(f"“{self.reading.unit}” stands for no power.", "Type it in W, dBm, V or A.")
+        return self.reading.value
 
     @cached_property
     def log_power(self) -> float:
-        """Logarithm of the power it stands for: of W, or of the square of rms volts or amperes (a constant apart)."""
-        if self.reading.unit in AMPLITUDES:
-            return 2.0 * math.log(self.reading.value * AMPLITUDES[self.reading.unit])
-        if self.reading.unit != "W":
-            raise OutOfRangeError(f"“{self.reading.unit}” stands for no power.", "Type it in W, dBm, V or A.")
-        return math.log(self.reading.value)
+        """Logarithm of that power (a constant apart): to first order around the mean of its channel where it has to."""
+        if self.about:
+            return math.log(self.about) + self.power / self.about - 1.0
+        return math.log(max(self.power, SMALLEST_W))
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,11 +87,13 @@ class Round:
     references: tuple[Taken, ...]
     duts: tuple[Taken, ...]
     complete: bool  # nothing of what is planned is missing
+    at_floor: bool = False  # at this point the device showed nothing, or less, at times
+    supply: tuple[Taken, ...] = ()  # the DC that went into the source
 
     @property
     def channels(self) -> set[str]:
         """Everything that was read."""
-        return {item.entry.channel for item in (*self.references, *self.duts)}
+        return {item.entry.channel for item in (*self.references, *self.duts, *self.supply)}
 
     @cached_property
     def by_channel(self) -> dict[str, tuple[Taken, ...]]:
@@ -110,6 +126,8 @@ class Round:
         Where no device is read it is its distance from the mean of all m references, times √(m/(m − 1)) since it is
         part of that mean; of a reference that is alone nothing, for what it scatters by is taken as the source's.
         """
+        if self.at_floor:
+            return 0.0  # the device's scatter is taken in watts
         if self.duts:
             return self.log_dut - self.log_of(channel)
         m = len(self.by_channel)
@@ -161,6 +179,7 @@ class PointReadings:
     rounds: tuple[Round, ...]  # those in which everything that is planned was read at least once
     open_entries: int
     bounded: int  # readings that are only bounds ("below 0.5")
+    silent: int  # readings of references that show nothing in the mean
     entries: Mapping[Slot, Entry]  # all that stand
     wanted: int  # rounds that are to be read: none of a blocked point, less the skipped ones
 
@@ -217,31 +236,64 @@ def _wanted(point: PlanPoint, skips: int) -> int:
 
 def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted: int) -> PointReadings:
     rounds: dict[int, dict[int, Taken]] = {}
-    bounded = 0
+    bounded = silent = 0
+    floor = False
     for slot, entry in found.items():
         reading = entry.reading
         if reading is None:
             continue
-        if reading.censoring is not Censoring.NONE or reading.value <= 0:
+        if reading.censoring is not Censoring.NONE:
             bounded += 1
             continue
         rounds.setdefault(slot.round, {})[slot.position] = Taken(
             reading, entry.observed_at.timestamp() if entry.observed_at else None, entry
         )
-    made = (_round(job, number, taken, len(point.sequence)) for number, taken in sorted(rounds.items()))
+    if any(item.reading.value <= 0.0 for one in rounds.values() for item in one.values()):
+        silent, rounds = _around_means(job, rounds)
+        floor = any(
+            item.power <= 0.0 and job.is_device(item.entry.channel) for one in rounds.values() for item in one.values()
+        )
+    made = (_round(job, number, taken, len(point.sequence), floor) for number, taken in sorted(rounds.items()))
     wants = set(point.sequence)
     usable = tuple(item for item in made if wants <= item.channels)
     open_entries = sum(1 for entry in found.values() if entry.reading is None)
-    return PointReadings(point, usable, open_entries, bounded, found, wanted)
+    return PointReadings(point, usable, open_entries, bounded, silent, found, wanted)
 
 
-def _round(job: Job, number: int, taken: dict[int, Taken], planned: int) -> Round:
+def _around_means(job: Job, rounds: dict[int, dict[int, Taken]]) -> tuple[int, dict[int, dict[int, Taken]]]:
+    """Readings with those of a reference that sometimes shows nothing taken by their distance from its mean.
+
+    Where that mean is nothing as well the reference says nothing: how many of its readings are left out, and the rest.
+    """
+    powers: dict[str, list[float]] = {}
+    for item in (item for one in rounds.values() for item in one.values()):
+        powers.setdefault(item.entry.channel, []).append(item.power)
+    low = {name: _mean(some) for name, some in powers.items() if min(some) <= 0.0 and not job.is_device(name)}
+    kept = {
+        number: {
+            place: replace(item, about=low.get(item.entry.channel, 0.0))
+            for place, item in one.items()
+            if low.get(item.entry.channel, 1.0) > 0.0
+        }
+        for number, one in rounds.items()
+    }
+    return sum(len(powers[name]) for name, mean in low.items() if mean <= 0.0), kept
+
+
+def _round(job: Job, number: int, taken: dict[int, Taken], planned: int, at_floor: bool) -> Round:
     ordered = [taken[position] for position in sorted(taken)]
+    powers = {
+        item.entry.channel
+        for item in ordered
+        if not job.is_device(item.entry.channel) and not job.is_supply(item.entry.channel)
+    }
     return Round(
         number,
-        tuple(item for item in ordered if not job.is_device(item.entry.channel)),
+        tuple(item for item in ordered if item.entry.channel in powers),
         tuple(item for item in ordered if job.is_device(item.entry.channel)),
         len(ordered) >= planned,
+        at_floor,
+        tuple(item for item in ordered if job.is_supply(item.entry.channel)),
     )
 
 
@@ -272,6 +324,8 @@ class DeviceMean:
     watts: FloatArray
     u_reading: FloatArray  # of reading it once
     digit: FloatArray  # the coarsest last digit
+    u_repeat_w: FloatArray  # of that mean, where it showed nothing at times; else its scatter is the ratio's
+    dof_repeat: FloatArray
 
 
 @dataclass(frozen=True, eq=False)
@@ -309,17 +363,22 @@ def scatter(job: Job, points: tuple[PointReadings, ...]) -> Scatter:
 
 def _device_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> DeviceMean:
     rows = [_device_row(job, point, channel) for point in points]
-    watts, u_watts, digit_w = (np.array(column, float) for column in zip(*rows, strict=True))
-    return DeviceMean(channel, watts, u_watts, digit_w)
+    watts, u_watts, digit_w, u_repeat, dof = (np.array(column, float) for column in zip(*rows, strict=True))
+    return DeviceMean(channel, watts, u_watts, digit_w, u_repeat, dof)
 
 
-def _device_row(job: Job, found: PointReadings, channel: str) -> tuple[float, float, float]:
+def _device_row(job: Job, found: PointReadings, channel: str) -> tuple[float, float, float, float, float]:
     # a handful of rounds: plain Python is faster here than arrays
-    mean_w = math.exp(_mean(item.log_of_device(channel) for item in found.rounds))
+    u_repeat, dof = 0.0, math.inf
+    if any(one.at_floor for one in found.rounds):
+        shown = [_mean(item.power for item in one.duts if item.entry.channel == channel) for one in found.rounds]
+        mean_w, (u_repeat, dof) = _mean(shown), _u_of_mean(shown)
+    else:
+        mean_w = math.exp(_mean(item.log_of_device(channel) for item in found.rounds))
     taken = [item.reading for one in found.rounds for item in one.duts if item.entry.channel == channel]
     used = job.range_of(found.point, channel)
     u_dial = reading_u(Reading(mean_w, "W", taken[-1].digit), used, job.part_of_division)
-    return mean_w, u_dial, max(item.digit for item in taken)
+    return mean_w, u_dial, max(item.digit for item in taken), u_repeat, dof
 
 
 def _source_row(found: PointReadings) -> tuple[float, float]:
@@ -340,8 +399,8 @@ def _channel_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> 
     for found in points:
         taken = [item.reading for one in found.rounds for item in one.by_channel[channel]]
         halved = 2.0 if taken[0].unit in AMPLITUDES else 1.0
-        value = math.exp(_mean(one.log_of(channel) for one in found.rounds) / halved)
-        used = read_range(indicator, value)
+        value = _mean_shown(found, channel) ** (1.0 / halved)
+        used = _read_on(indicator, found, channel)
         ratios = [one.log_scatter(channel) for one in found.rounds]
         u_repeat, dof_repeat = _u_of_mean(ratios)
         rows.append((
@@ -355,10 +414,17 @@ def _channel_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> 
     return ChannelMean(channel, means, u, digit, tuple(forms), tuple(ranges), full, u_ratio, dof, drift)
 
 
-def read_range(indicator: Indicator, value: float) -> Range | None:
-    """The lowest range that shows a value, the highest where none does; none where an indicator has no ranges."""
-    ordered = sorted(indicator.ranges, key=lambda item: item.full_scale)
-    return next((item for item in ordered if value <= item.full_scale), ordered[-1] if ordered else None)
+def _mean_shown(found: PointReadings, channel: str) -> float:
+    """Mean over the rounds of the power that one reference showed: the geometric one, else as `Taken` takes it."""
+    log, about = _mean(one.log_of(channel) for one in found.rounds), found.rounds[0].by_channel[channel][0].about
+    return about * (1.0 + log - math.log(about)) if about else math.exp(log)
+
+
+def _read_on(indicator: Indicator, found: PointReadings, channel: str) -> Range | None:
+    """The range on which a reference was read at a point, the highest of several; none where it has none."""
+    names = {item.entry.range_id for one in found.rounds for item in one.by_channel[channel]}
+    used = [item for item in indicator.ranges if item.id in names]
+    return max(used, key=lambda item: item.full_scale, default=None)
 
 
 def _u_once(reading: Reading, used: Range | None, part_of_division: float) -> float:

@@ -8,7 +8,7 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.rounds import PointReadings
 from fenmist.findings.note import Note
-from fenmist.judgement import bench_rules, drift_rules, job_rules, plan_rules, reference_rules, run_rules
+from fenmist.judgement import bench_rules, drift_rules, job_rules, plan_rules, reference_rules, run_rules, supply_rules
 
 
 def before_reading(job: Job, as_of: date) -> Iterator[Note]:
@@ -33,6 +33,8 @@ def of_the_run(job: Job, outcome: Outcome, phase: str) -> Iterator[Note]:
     yield from run_rules.heat_planned(job)
     yield from run_rules.heat_reached(job, phase)
     yield from run_rules.clock_went_back(job)
+    yield from run_rules.references_silent(outcome)
+    yield from supply_rules.supply_notes(job, outcome)
 
 
 def of_the_outcome(job: Job, outcome: Outcome) -> Iterator[Note]:

@@ -33,11 +33,14 @@ def slipped_decades(ratio: float) -> int:
 
 
 def read_entries(job: Job, phase: str) -> dict[Slot, Entry]:
-    """The entries of a phase that stand and could be read."""
+    """The entries of a phase that stand for powers and could be read."""
     return {
         slot: event.entry
         for slot, event in job.standing.items()
-        if slot.phase == phase and event.entry is not None and event.entry.reading is not None
+        if slot.phase == phase
+        and event.entry is not None
+        and event.entry.reading is not None
+        and not job.is_supply(event.entry.channel)
     }
 
 
@@ -137,10 +140,11 @@ def bottom_of_scale(job: Job, phase: str) -> Iterator[Note]:
     used = job.device_range(point)
     per_division = used.scale.division_at(value / used.factor) * used.factor if used and used.scale else 0.0
     part = job.part_of_division * per_division / value if value > 0 else math.inf
+    to = f"can be read to {percent(part)} there" if math.isfinite(part) else "can't be told from nothing there"
     yield Note(
         "scale.bottom_tenth", Severity.WATCH, "dut",
         f"The needle is in the bottom tenth of its range {places}.",
-        f"{plain(value, 'W')} of {plain(full, 'W')}: the needle can be read to {percent(part)} there, and an error "
+        f"{plain(value, 'W')} of {plain(full, 'W')}: the needle {to}, and an error "
         "stated of full scale weighs most.",
         "Read it on the lower range, or at a higher level.",
         {"value_w": value, "full_scale_w": full, "points": float(count)},

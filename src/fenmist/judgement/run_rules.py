@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from fenmist.calibration.gather import load_of
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import carrier, clock_set_back
+from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.schedule import READING_S
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.heat import heat_model
-from fenmist.units.display import opening, percent, plain
+from fenmist.units.display import frequency, opening, percent, plain
 from fenmist.units.moment import text_of_moment
 
 
@@ -80,6 +81,22 @@ def doubted_entries(job: Job, phase: str) -> Iterator[Note]:
                 f"Reason given: {reason}.",
                 "Read it again, strike it, or answer “checked”.", {"reason": reason},
             )  # fmt: skip
+
+
+def references_silent(outcome: Outcome) -> Iterator[Note]:
+    """References that showed nothing, or less, in the mean of a point: they say nothing there."""
+    silent = [item for item in outcome.readings if item.silent]
+    if not silent:
+        return
+    first, others = silent[0].point, len(silent) - 1
+    more = f", and at {others} more" if others else ""
+    yield Note(
+        "reference.shows_nothing", Severity.DOUBT, first.id,
+        f"A reference shows nothing at {frequency(first.frequency_hz)}, {plain(first.target_w, 'W')}{more}.",
+        "Its readings are nothing in the mean: below its noise, or no power reaches it.",
+        "Look at its feed and its zero, take less attenuation, or plan more power.",
+        {"points": float(len(silent)), "readings": float(sum(item.silent for item in silent))},
+    )  # fmt: skip
 
 
 def received_faults(job: Job) -> Iterator[Note]:

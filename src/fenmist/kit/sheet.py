@@ -207,6 +207,28 @@ def known_to(field_id: str, label: str, example: str, name: str, unit: str, need
     )
 
 
+def limit_around(field_id: str, label: str, example: str, name: str, unit: str, about: float, help: str = "") -> Fact:
+    """A property that is known by its limits alone: about nothing in a unit, or about 1 as a share."""
+
+    def shown(part: Part) -> str:
+        stated = part.properties.get(name)
+        return "" if stated is None or stated.spec is None else text_of_spec((stated.spec,)).replace(" of reading", "")
+
+    def taken(part: Part, text: str) -> Part:
+        kept = {key: value for key, value in part.properties.items() if key != name}
+        terms = spec_from_text(text, unit)
+        if terms:
+            term = terms[0]
+            if term.kind is SpecKind.DB:  # of watts
+                term = replace(term, kind=SpecKind.OF_READING, value=10.0 ** (term.value / 10.0) - 1.0)
+            if (term.kind is SpecKind.ABSOLUTE) == bool(about) or term.value >= 1.0:
+                raise OutOfRangeError(f"“{text}” can't be taken here.", f"Type for example {example}.")
+            kept[name] = Property(about, UNITS[unit].base, term)
+        return replace(part, properties=kept)
+
+    return Fact(Field(field_id, label, example, help), shown, taken)
+
+
 AT_MOST, MEASURED = "at most", "as measured"
 
 
@@ -480,6 +502,23 @@ def claim(indicator_id: str, label: str, why: str) -> Fact:
         return replace(part, indicators=tuple(sorted((*others, shows), key=lambda item: order.get(item.id, 2))))
 
     return Fact(Field(indicator_id, label, "10 % of reading", f"of reading, dB, or unknown; {why}"), shown, taken)
+
+
+def supply_meter(indicator_id: str, label: str, kind: Kind, unit: str) -> Fact:
+    """A meter of the DC that goes into a source, with its accuracy: there where something is typed."""
+
+    def shown(part: Part) -> str:
+        found = next((item for item in part.indicators if item.id == indicator_id), None)
+        return text_of_spec(found.spec) if found else ""
+
+    def taken(part: Part, text: str) -> Part:
+        others = tuple(item for item in part.indicators if item.id != indicator_id)
+        if not text.strip():
+            return replace(part, indicators=others)
+        shows = Indicator(indicator_id, label, kind, unit, spec=spec_from_text(text, unit))
+        return replace(part, indicators=(*others, shows))
+
+    return Fact(Field(indicator_id, f"{label}, ±", "1 %", "of its meter; left empty: it isn't read"), shown, taken)
 
 
 def scope_accuracy() -> Fact:

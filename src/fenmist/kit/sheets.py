@@ -20,6 +20,7 @@ from fenmist.kit.sheet import (
     indicator_spec,
     is_measured,
     known_to,
+    limit_around,
     piece,
     port_power,
     port_volts,
@@ -27,8 +28,10 @@ from fenmist.kit.sheet import (
     ranges_in,
     resistor,
     scope_accuracy,
+    supply_meter,
     volts_form,
 )
+from fenmist.measurand import Kind
 from fenmist.rf.cable import CABLES
 from fenmist.rf.circuit import GROUND, BranchKind
 from fenmist.waveform.response import BandwidthModel
@@ -106,6 +109,19 @@ SHEETS: Mapping[PartKind, Sheet] = {
         quantity("step", "smallest level step", "1 W", "step_w", "W", 1e-6, 1e4, needed=False),
         claim("setting", "its power setting, ±", "as it is set; left empty: nothing is set"),
         claim("own_meter", "its own meter, ±", "often 10 % or worse; left empty: it has none"),
+        supply_meter("supply_volts", "supply volts", Kind.SUPPLY_VOLTAGE, "V"),
+        supply_meter("supply_amperes", "supply amperes", Kind.SUPPLY_CURRENT, "A"),
+        quantity(
+            "drive",
+            "drive, at most",
+            "0 W",
+            "drive_w",
+            "W",
+            0.0,
+            1e5,
+            needed=False,
+            help="RF into it, which a driven stage may pass on",
+        ),
     ),
     PartKind.INLINE_METER: (
         DIAL,
@@ -259,6 +275,8 @@ SHEETS: Mapping[PartKind, Sheet] = {
     PartKind.POWER_METER: (
         port_power("power", "damage level", "20 dBm", 0, needed=True),
         quantity("floor", "noise floor", "-60 dBm", "noise_floor_w", "dBm", 1e-18, 1.0, needed=False),
+        limit_around("zero", "zero within ±", "1 nW", "zero_w", "W", 0.0, "After zeroing, with its drift"),
+        limit_around("linearity", "linear within ±", "1 %", "linearity", "%", 1.0, "Between levels; in % or dB"),
         ranges_in("dBm", "-10 dBm; 0 dBm; 10 dBm"),
         indicator_spec("W"),
         quantity(

@@ -1,9 +1,9 @@
 """From what an indicator shows to the quantity at its connector: volts, amperes or watts, with all that is its own.
 
 In working order: its stated accuracy (or its correction curve, where it has one), the response near a bandwidth, noise
-on peaks, the source's harmonics by what it answers to, its zero and noise, and a sensor's calibration factor, which
-holds its reflection. What the bench in front of it does is `hookup.transfer`'s. Results are squares of volts and
-amperes, and watts, so that each is a power per watt of what is stated. Page: docs/method/indication.md.
+on peaks, the source's harmonics by what it answers to, a sensor's zero, noise and linearity, and its calibration
+factor, which holds its reflection. What the bench in front of it does is `hookup.transfer`'s. Results are squares of
+volts and amperes, and watts, so that each is a power per watt of what is stated. Page: docs/method/indication.md.
 """
 
 import math
@@ -219,7 +219,7 @@ class Indication:
         return np.asarray(value / np.array(per))
 
     def _sensor(self) -> tuple[Influence, ...]:
-        """Zero, noise and calibration factor of what shows watts."""
+        """Zero, noise, linearity and calibration factor of what shows watts."""
         read, n, own = self.read, self.read.frequency_hz.size, self.read.id
         label, part, stated = read.part.label, read.part.id, self.read.part.properties
         if read.power == 2:
@@ -235,6 +235,13 @@ class Indication:
             found.append(
                 influence(f"{own}.noise_floor", f"{label}, noise", 0.0, noise.value / 2.0, points=n, unit="W",
                           source_id=part, sharing=each_point(n), basis="its floor, two standard deviations")
+            )  # fmt: skip
+        linear = stated.get("linearity")
+        if linear is not None and linear.u > 0:
+            found.append(
+                influence(f"{own}.linearity", f"{label}, linearity", 1.0, linear.u, points=n, source_id=part,
+                          distribution=linear.spec.distribution if linear.spec else Distribution.RECTANGULAR,
+                          sharing=each_point(n), basis="as stated, of each level its own")
             )  # fmt: skip
         factor, u = calibration_factor(read.part, read.frequency_hz)
         if np.any(u > 0):
@@ -300,6 +307,8 @@ class Indication:
         for name in (f"{own}.zero", f"{own}.noise_floor"):
             if name in x:
                 value = value - x[name]
+        if f"{own}.linearity" in x:
+            value = value / x[f"{own}.linearity"]
         factor = (
             x[f"{own}.cal_factor"] if f"{own}.cal_factor" in x else calibration_factor(read.part, read.frequency_hz)[0]
         )

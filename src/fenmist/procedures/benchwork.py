@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from itertools import groupby
 
-from fenmist.calibration.channels import channel_on
+from fenmist.calibration.channels import channel_on, readable, supply_of
 from fenmist.calibration.edit import fitted_to_device, without_unused
 from fenmist.calibration.job import Channel, Job
 from fenmist.errors import OutOfRangeError
@@ -142,12 +142,22 @@ def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
     part = job.part(hookup.element(element_id).part)
     if hookup.id != read_hookup(job):
         raise OutOfRangeError("The readings of this job are taken on another hook-up.", "Show that one first.")
+    references = [item for item in dict.fromkeys(job.order) if not job.is_device(item)]
+    supply = supply_of(hookup, element_id, part)
+    if supply and (part.id == job.dut or not readable(part)):
+        return _with_supply(job, supply)
     if part.id == job.dut:
         raise OutOfRangeError(f"{part.label} is the device under test: it is always read.", "Choose a reference.")
-    references = [item for item in dict.fromkeys(job.order) if not job.is_device(item)]
-    known = next((item for item in job.channels if (item.hookup, item.element) == (hookup.id, element_id)), None)
+    known = next(
+        (
+            item
+            for item in job.channels
+            if (item.hookup, item.element) == (hookup.id, element_id) and not job.is_supply(item.id)
+        ),
+        None,
+    )
     if known is not None and known.id in references:
-        if len(references) == 1:
+        if len([item for item in references if not job.is_supply(item)]) == 1:
             raise OutOfRangeError(f"{part.label} is the only reference.", "Have another one read first.")
         references.remove(known.id)
     else:
@@ -155,6 +165,22 @@ def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
         references.append(known.id)
     channels = job.channels if known in job.channels else (*job.channels, known)
     return with_references(replace(job, channels=channels), references)
+
+
+def _with_supply(job: Job, supply: Sequence[Channel]) -> Job:
+    """The job with the DC that goes into its source read last in each round to come, or not read any more."""
+    names, known = tuple(item.id for item in supply), {item.id for item in job.channels}
+    more = () if names[0] in job.order else names
+    begun = {event.entry.slot.point for event in job.events if event.entry is not None}
+
+    def exchanged(sequence: Sequence[str]) -> tuple[str, ...]:
+        return (*(item for item in sequence if item not in names), *more)
+
+    plan = tuple(
+        point if point.id in begun else replace(point, sequence=exchanged(point.sequence)) for point in job.plan
+    )
+    channels = (*job.channels, *(item for item in supply if item.id not in known))
+    return replace(job, channels=channels, plan=plan, order=exchanged(job.order))
 
 
 def with_deciding(job: Job, hookup: HookUp, element_id: str) -> Job:
@@ -166,7 +192,7 @@ def with_deciding(job: Job, hookup: HookUp, element_id: str) -> Job:
         Where the part isn't read as a reference, or is the only one.
     """
     label = job.part(hookup.element(element_id).part).label
-    references = [item for item in dict.fromkeys(job.order) if not job.is_device(item)]
+    references = [item for item in dict.fromkeys(job.order) if not job.is_device(item) and not job.is_supply(item)]
     known = next((item.id for item in job.channels if (item.hookup, item.element) == (hookup.id, element_id)), "")
     if known not in references:
         raise OutOfRangeError(f"{label} isn't read as a reference here.", "Have it read first (M).")

@@ -91,8 +91,8 @@ class OpenJob:
 
     # reading
 
-    def expected_si(self, slot: Slot) -> float:
-        """What an entry should be near: what the bench makes of the planned power at its indicator."""
+    def expected_si(self, slot: Slot) -> float | None:
+        """What an entry should be near: what the bench makes of the planned power; none of a supply."""
         return expected_si(self.job, self.job.point(slot.point), self._channel(slot))
 
     def interpret(self, slot: Slot, text: str) -> Interpretation:
@@ -398,7 +398,7 @@ class OpenJob:
         channel = self.job.channel(self._channel(slot))
         used = self.job.range_of(self.job.point(slot.point), channel.id)
         return Entry(
-            slot, channel.id, channel.element, channel.indicator, used.id if used else "", text,
+            slot, channel.id, channel.element, channel.indicator, used.id if used else found.range_id, text,
             found.reading, found.why_open, found.likeliest_text, PAPER if self.from_paper else TYPED,
             observed_at=None if self.from_paper else self._stamp(),
             begun_at=self._begun[1] if self._begun and self._begun[0].point == slot.point else None,

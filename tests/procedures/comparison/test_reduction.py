@@ -14,8 +14,12 @@ from fenmist.kit.generic import generics
 from fenmist.kit.part import PartKind, SpecKind, SpecTerm
 from fenmist.procedures.benchwork import with_line
 from fenmist.procedures.comparison.asked import job_draft, job_from_draft
+from fenmist.procedures.comparison.card import card
+from fenmist.procedures.comparison.correction import correction_table
+from fenmist.procedures.comparison.headline import error_shown
 from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.tables import result_table
 from fenmist.reading.event import Event, EventKind, Slot
 from support.builders import WHEN, bench_kit, enter, job
 
@@ -201,3 +205,32 @@ def test_a_meter_of_any_make_can_be_the_device(meter):
     moved = job_from_draft(made, {**job_draft(made), "stated": "the meter's input"})
     assert isinstance(moved, Job) and stated_at_input(moved)
     assert moved.hookups[0].stated.port == meter.ends[0]
+
+
+def test_a_meter_that_shows_nothing_is_off_by_all_of_it():
+    """22.65 W and a display at 0.0, 0.3 and 0.0 W: 0.1 W in the mean, u = 0.173/√3 = 0.1 W from its scatter."""
+    result = reduce(job([[("102 Vpp", "0.0"), ("102 Vpp", "0.3"), ("102 Vpp", "0.0")]]))
+    (point,) = result.points
+    rows = {row.influence.id: row for row in result.budget("p1")}
+
+    assert point.rounds == 3
+    assert point.indicated_w == pytest.approx(0.1)
+    assert point.error_w == pytest.approx(0.1 - point.reference_w)
+    assert rows["repeat.meter"].contribution == pytest.approx(0.1, rel=1e-6)
+    assert rows["repeat.meter"].influence.dof[0] == 2
+    assert "repeat" not in {name for name, row in rows.items() if row.contribution > 0}
+
+
+def test_of_a_meter_at_nothing_neither_factor_nor_decibels_are_given():
+    made = job([[("102 Vpp", "0")]])
+    result = reduce(made)
+    (point,) = result.points
+
+    assert (point.indicated_w, point.error_db, point.factor) == (0.0, -math.inf, math.inf)
+    assert error_shown(point) == "nothing"
+    assert correction_table(result, "x", "2026-01-01") is None
+    assert card(made, result, "lid").rows[0][1] == "shows nothing"
+    headings, row = result_table(result)
+    named = dict(zip(headings, row, strict=True))
+    assert (named["error / dB"], named["correction factor"]) == ("", "")
+    assert named["error / %"] == pytest.approx(-100.0)

@@ -24,7 +24,7 @@ from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.certificate import certificate
-from support.builders import enter
+from support.builders import enter, read
 from support.references import BENCHES, LEVEL, drawn, load, pad, sensor, shown
 
 WHEN = datetime(2026, 11, 27, 9, 0, tzinfo=UTC)
@@ -49,13 +49,6 @@ def made(label: str, source, *parts, frequency_hz=7.1e6, target_w=10.0, repeats=
     job = begin("job", "a source", bench, source.id, WHEN)
     point = PlanPoint("p1", "line", frequency_hz, target_w, "", job.order, repeats)
     return replace(job, plan=(point,))
-
-
-def read(job, *rounds):
-    for number, texts in enumerate(rounds, start=1):
-        for position, text in enumerate(texts):
-            job = enter(job, Slot("p1", number, position), text)
-    return job
 
 
 def exact_pad(db: float):

@@ -6,7 +6,7 @@ Where nothing was a reference the card shows a dash.
 from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Stated
 from fenmist.procedures.cards import card_of
-from fenmist.procedures.comparison.reduction import Result
+from fenmist.procedures.comparison.reduction import SMALLEST_RATIO, Result
 from fenmist.procedures.page import Card
 from fenmist.units.display import percent, rounded
 
@@ -25,4 +25,6 @@ def card(job: Job, result: Result, size: str, number: str = "") -> Card:
 
 
 def _cell(item: Stated) -> str:
+    if 1.0 + item.share < 2.0 * SMALLEST_RATIO:
+        return "shows nothing"
     return rounded(1.0 / (1.0 + item.share), 3 if item.expanded_u_share < 0.005 else 2)

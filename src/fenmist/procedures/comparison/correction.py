@@ -16,7 +16,7 @@ def correction_table(result: Result, source: str, measured_on: str) -> Character
     """
     by_frequency: dict[float, list[PointResult]] = {}
     for item in result.points:
-        if item.is_reference:
+        if item.is_reference and not item.shows_nothing:
             by_frequency.setdefault(item.point.frequency_hz, []).append(item)
     if not by_frequency:
         return None

@@ -11,6 +11,8 @@ from fenmist.units.display import THIN, decimals_for, frequency, opening, plain,
 
 def error_shown(point: PointResult) -> str:
     """ "0.41 dB low", to the place that U supports."""
+    if point.shows_nothing:
+        return "nothing"
     low, high = point.error_db_interval
     decimals = max(decimals_for((high - low) / 2.0), 0)
     size = rounded(abs(point.error_db), decimals)

@@ -5,7 +5,7 @@ from dataclasses import replace
 from datetime import datetime
 from itertools import pairwise
 
-from fenmist.calibration.channels import channel_on
+from fenmist.calibration.channels import channel_on, supply_at_source
 from fenmist.calibration.job import Job, Method, PlanPoint
 from fenmist.calibration.references import KIND, VERSION
 from fenmist.errors import UnknownIdError
@@ -97,10 +97,12 @@ def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: dat
     device = channel_on(hookup, element, parts[device_id])
     stated = device.measurand
     references = tuple(channel_on(hookup, name, parts[hookup.element(name).part]) for name in bench.read)
+    supply = supply_at_source(hookup, parts)
     claims = parts[device_id].indicator(device.indicator).stated or (SpecTerm(SpecKind.OF_RANGE, 0.05),)
     return Job(
         id=job_id, title=title, dut=device_id, kit=bench.parts, hookups=(replace(hookup, stated=stated.plane),),
-        stated=stated, channels=(*references, device), order=tuple(item.id for item in (*references, device)),
+        stated=stated, channels=(*references, device, *supply),
+        order=tuple(item.id for item in (*references, device, *supply)),
         method=Method("reference", KIND, VERSION, LIMITS), plan=(), tolerance=claims[0], tolerance_more=claims[1:],
         created_at=created_at,
     )  # fmt: skip

@@ -19,6 +19,7 @@ from fenmist.calibration.consensus import (
     ReferenceResult,
     each_output,
     each_reference,
+    floor_id,
     log_of,
     read_alike,
     reference_results,
@@ -112,8 +113,8 @@ class PointResult:
 
     @property
     def error_db(self) -> float:
-        """Error in dB, 10·log10(indicated/reference)."""
-        return float(10.0 * np.log10(self.ratio))
+        """Error in dB, 10·log10(indicated/reference); minus infinity where it showed nothing."""
+        return -math.inf if self.shows_nothing else float(10.0 * np.log10(self.ratio))
 
     @property
     def error_db_interval(self) -> tuple[float, float]:
@@ -123,8 +124,13 @@ class PointResult:
 
     @property
     def factor(self) -> float:
-        """What the indication is to be multiplied by."""
-        return 1.0 / self.ratio
+        """What the indication is to be multiplied by; infinite where it showed nothing."""
+        return math.inf if self.shows_nothing else 1.0 / self.ratio
+
+    @property
+    def shows_nothing(self) -> bool:
+        """Whether it showed nothing, or less: then neither dB nor a factor say anything."""
+        return self.indicated_w <= SMALLEST_RATIO * self.reference_w
 
 
 @dataclass(frozen=True, eq=False)
@@ -204,13 +210,17 @@ class Result(Outcome):
         together = "consensus" if len(here.logs) > 1 else "reference"
         return budgets_of(self.job, {"error": here.error, together: here.reference}, here.logs)
 
+    def power_at(self, point_id: str) -> tuple[float, float, float] | None:
+        """The reference's power with its interval, W: low, value, high; none where nothing was read."""
+        item = self.of(point_id)
+        if item is None:
+            return None
+        return item.reference_w - item.reference_u_w, item.reference_w, item.reference_w + item.reference_u_w
+
     def voices(self, point_id: str) -> Voices | None:
         """How the references of a point agree; none where one is alone, or nothing was read."""
-        here, item = self._work_at(point_id), self.of(point_id)
-        if here is None or item is None:
-            return None
-        ends = item.reference_w - item.reference_u_w, item.reference_w, item.reference_w + item.reference_u_w
-        return voices(self.job, item, ends, here.logs)
+        here, item, power = self._work_at(point_id), self.of(point_id), self.power_at(point_id)
+        return None if here is None or item is None or power is None else voices(self.job, item, power, here.logs)
 
     def _work_at(self, point_id: str) -> Worked | None:
         here = tuple(item for item in self.read if item.point.id == point_id)
@@ -271,7 +281,7 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     """Points of one hook-up that read the same channels."""
     mean = scatter(job, read)
     references = references_at(job, read, mean)
-    device = _Device(job.dut, job.indicator(job.device_channel.id).detector)
+    device = _device(job)
     inputs = Inputs((*references.influences, *_comparison_influences(references, device, mean)))
     inputs = with_known(inputs, known)
     found = weighed(job, references, inputs)
@@ -317,6 +327,12 @@ class _Device:
 
     part: str
     detector: Detector
+    channel: str
+
+
+def _device(job: Job) -> _Device:
+    channel = job.device_channel.id
+    return _Device(job.dut, job.indicator(channel).detector, channel)
 
 
 def _comparison(references: References, device: _Device, weights: FloatArray) -> Model:
@@ -343,7 +359,7 @@ def _comparison(references: References, device: _Device, weights: FloatArray) ->
         )
         reference = np.exp(np.clip(log + scatter, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
         lifted = 1.0 + sum(weight * x[name] for name, weight in meter.items())
-        shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted
+        shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted + x.get(floor_id(device.channel), 0.0)
         return {
             **{name: found[name] for name in names}, "reference": reference, "net": reference * found["net share"],
             "error": shown - reference, "log_ratio": np.log(np.maximum(shown / reference, SMALLEST_RATIO)),
@@ -400,7 +416,7 @@ def _sampled(
     """
     here = np.array([column])
     mean = scatter(job, (read,))
-    device = _Device(job.dut, job.indicator(job.device_channel.id).detector)
+    device = _device(job)
     model = _comparison(references_at(job, (read,), mean), device, weights[:, here])
     return monte_carlo(
         model, inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=job.shortest_interval,

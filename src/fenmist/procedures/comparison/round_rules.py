@@ -134,6 +134,8 @@ def _against_reference(job: Job, result: Result) -> Iterator[tuple[PointReadings
                 continue
             typical = _typical(around, one)
             for taken in one.duts:
+                if taken.power <= 0.0:
+                    continue
                 ratio = taken.reading.value / watts
                 if typical is not None:
                     ratio = math.exp(taken.log_power - one.log_reference - typical)

@@ -51,10 +51,11 @@ def result_table(found: Result, left: Result | None = None) -> list[list[Cell]]:
 def _cells(phase: str, item: PointResult) -> list[Cell]:
     low, high = item.error_db_interval
     risk = item.decision.risk
+    decibels: tuple[Cell, ...] = ("", "", "") if item.shows_nothing else (item.error_db, low, high)
     return [
         phase, item.point.frequency_hz, item.point.target_w, item.point.range_id, item.rounds, item.reference_w,
         item.reference_u_w, item.net_w, item.indicated_w, item.error_w, item.expanded_u_w,
-        100.0 * item.error_fraction, item.error_db, low, high, item.k, item.factor, item.tolerance_w,
+        100.0 * item.error_fraction, *decibels, item.k, "" if item.shows_nothing else item.factor, item.tolerance_w,
         str(item.decision.zone), str(item.decision.verdict), "" if risk is None else risk, item.engine,
         "yes" if item.is_reference else "no",
     ]  # fmt: skip

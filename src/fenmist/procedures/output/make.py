@@ -3,7 +3,7 @@
 from dataclasses import replace
 from datetime import datetime
 
-from fenmist.calibration.channels import channel_on, readable
+from fenmist.calibration.channels import channel_on, readable, supply_of
 from fenmist.calibration.job import Channel, Job, Method
 from fenmist.calibration.references import KIND, VERSION
 from fenmist.errors import UnknownIdError
@@ -46,7 +46,7 @@ def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: dat
     for shows in readable(source):
         claims.append(channel_on(hookup, element, source, {item.id for item in claims}, shows.id))
     claimed = next((shows.stated for shows in readable(source) if shows.stated), ()) or (UNCLAIMED,)
-    channels = (*claims, *references)
+    channels = (*claims, *references, *supply_of(hookup, element, source))
     return Job(
         id=job_id, title=title, dut=device_id, kit=bench.parts, hookups=(replace(hookup, stated=plane),),
         stated=stated, channels=channels, order=tuple(item.id for item in channels), question=ID,

@@ -17,6 +17,7 @@ from fenmist.calibration.consensus import (
     Weighed,
     each_output,
     each_reference,
+    floor_id,
     log_of,
     read_alike,
     reference_results,
@@ -137,12 +138,15 @@ class Output(Outcome):
         here = self._work_at(point_id)
         return budgets_of(self.job, {**here.errors, "power": here.power}, here.logs) if here else {}
 
+    def power_at(self, point_id: str) -> tuple[float, float, float] | None:
+        """The power with its interval, W: low, value, high; none where nothing was read."""
+        item = self.of(point_id)
+        return (item.interval_w[0], item.power_w, item.interval_w[1]) if item else None
+
     def voices(self, point_id: str) -> Voices | None:
         """How the references of a point agree; none where one is alone, or nothing was read."""
-        here, item = self._work_at(point_id), self.of(point_id)
-        if here is None or item is None:
-            return None
-        return voices(self.job, item, (item.interval_w[0], item.power_w, item.interval_w[1]), here.logs)
+        here, item, power = self._work_at(point_id), self.of(point_id), self.power_at(point_id)
+        return None if here is None or item is None or power is None else voices(self.job, item, power, here.logs)
 
     def _work_at(self, point_id: str) -> "_Worked | None":
         here = tuple(item for item in self.read if item.point.id == point_id)
@@ -251,7 +255,10 @@ def _output(references: References, mean: Scatter, weights: FloatArray) -> Model
         if SOURCE_REPEAT in x:
             log = log + np.clip(x[SOURCE_REPEAT], -LOG_CLIP, LOG_CLIP)
         power = np.exp(np.clip(log, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
-        errors = {_error(item.channel): x[_reading(item.channel)] - power for item in mean.device}
+        errors = {
+            _error(item.channel): x[_reading(item.channel)] + x.get(floor_id(item.channel), 0.0) - power
+            for item in mean.device
+        }
         return {
             **{name: found[name] for name in names}, "power": power, "net": power * found["net share"], "log": log,
             **errors,

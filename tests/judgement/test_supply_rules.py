@@ -1,0 +1,111 @@
+"""DC into a source against what comes out of it: no more comes out than goes in (conservation of energy)."""
+
+from dataclasses import replace
+
+import pytest
+
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.rounds import readings_by_point
+from fenmist.errors import OutOfRangeError
+from fenmist.hookup.templates import OF_SOURCES, from_template
+from fenmist.judgement.supply_rules import supplied, supply_notes
+from fenmist.kit import shelf
+from fenmist.kit.draft import draft_from_part, part_from_draft
+from fenmist.kit.part import Part, PartKind
+from fenmist.procedures.benchwork import with_read
+from fenmist.procedures.output.reduction import reduce
+from fenmist.procedures.table import procedure_of, room_of
+from fenmist.reading.event import AS_FOUND
+from support.builders import WHEN, job, read
+from support.references import pad, sensor
+
+
+def supplied_source(drive: str = "", setting: str = "") -> Part:
+    """15 V and amperes, each meter within 1 %."""
+    part = shelf.transmitter("tx", "Plover 150", 150.0)
+    typed = {"supply_volts": "1 %", "supply_amperes": "1 %", "drive": drive, "setting": setting, "own_meter": ""}
+    made = part_from_draft(part, {**draft_from_part(part), **typed})
+    assert isinstance(made, Part)
+    return made
+
+
+def made(source: Part, *rounds: list[str]) -> Job:
+    template = next(item for item in OF_SOURCES if item.label == "sensor behind a pad" and item.stated is source.kind)
+    bench = from_template(template, [source, pad("pad", 30.0), sensor("s")], "line")
+    begun = room_of("output").begin("job", "a source", bench, source.id, WHEN)
+    point = PlanPoint("p1", "line", 7.1e6, 100.0, "", begun.order, max(len(rounds), 1))
+    return read(replace(begun, plan=(point,)), *rounds)
+
+
+def notes(job: Job):
+    return {note.code: note for note in supply_notes(job, reduce(job))}
+
+
+def test_half_of_what_goes_in_comes_out():
+    """20 dBm behind 30 dB over a calibration factor of 0.97 is 103 W, of 15 V × 14 A = 210 W: 49 %, 107 W heat."""
+    job = made(supplied_source(), ["20 dBm", "15.0", "14.00"])
+    note = notes(job)["supply.efficiency"]
+
+    assert job.order == ("meter", "transmitter, supply_volts", "transmitter, supply_amperes")
+    assert note.evidence["least"] == pytest.approx(100 / 0.97 / 210, rel=0.01)
+    assert note.evidence["heat_w"] == pytest.approx(210 - 100 / 0.97, rel=0.01)
+    assert "49" in note.what
+
+
+def test_the_mean_of_the_rounds_with_what_the_meters_allow():
+    """15 V ± 1 % and 13 A and 15 A ± 1 %: 210 W; u = 210 W·√(2·(1 %/√3)² + digits)."""
+    job = made(supplied_source("5 W"), ["20 dBm", "15.0", "13.00"], ["20 dBm", "15.0", "15.00"])
+    (found,) = readings_by_point(job)
+    into = supplied(job, found)
+
+    assert (into.dc_w, into.drive_w) == (pytest.approx(210.0), pytest.approx(5.0))
+    digits = (0.1 / 15.0) ** 2 / 12 + (0.01 / 14.0) ** 2 / 12
+    assert into.u_w == pytest.approx(210.0 * (2 * 1e-4 / 3 + digits) ** 0.5, rel=1e-3)
+    assert into.ceiling_w == pytest.approx(215.0 + 2 * into.u_w)
+
+
+@pytest.mark.parametrize(("drive", "codes"), [("", ["supply.more_out"]), ("60 W", ["supply.efficiency"])])
+def test_more_than_goes_in_is_doubted_unless_the_drive_explains_it(drive, codes):
+    """103 W from 15 V × 5 A = 75 W."""
+    job = made(supplied_source(drive), ["20 dBm", "15.0", "5.00"])
+
+    assert list(notes(job)) == codes
+
+
+def test_a_round_without_its_supply_is_not_complete_and_says_nothing_of_it():
+    job = made(supplied_source(), ["20 dBm", "15.0"])
+
+    assert readings_by_point(job)[0].rounds == ()
+    assert notes(job) == {}
+
+
+def test_volts_of_a_supply_are_no_slip_of_a_power():
+    job = made(supplied_source(), ["20 dBm", "15.0", "14.00"])
+    room = procedure_of(job)
+    result = room.reduce(job, AS_FOUND, {}, None)
+
+    assert not [note.code for note in room.judge_entries(job, result, AS_FOUND, "p1") if note.code.startswith("entry")]
+    assert result.points[0].claims == ()
+    assert [item.channel for item in result.points[0].references] == [job.order[0]]
+
+
+def test_one_key_reads_the_supply_or_not():
+    begun = made(supplied_source())
+    without = with_read(begun, begun.bench, "transmitter")
+
+    assert without.order == begun.order[:1]
+    assert with_read(without, without.bench, "transmitter").order == begun.order
+    with pytest.raises(OutOfRangeError, match="only reference"):
+        with_read(begun, begun.bench, begun.order[0])
+
+
+def test_a_meter_under_test_is_bound_by_the_supply_as_well():
+    """A comparison on a transmitter with a supply reads it behind the rest."""
+    part = supplied_source()
+    plain = job([[("102 Vpp", "25.6")]])
+    source = next(item for item in plain.kit if item.kind is PartKind.TRANSMITTER)
+    fitted = plain.with_part(replace(source, indicators=part.indicators))
+    read_too = with_read(fitted, fitted.bench, "source")
+
+    assert read_too.order == ("scope", "meter", "source, supply_volts", "source, supply_amperes")
+    assert read_too.references_of(replace(read_too.plan[0], sequence=read_too.order)) == ("scope",)
