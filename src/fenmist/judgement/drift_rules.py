@@ -46,8 +46,13 @@ def reference_moved(result: Outcome) -> Iterator[Note]:
 
 
 def _readable(found: PointReadings) -> float:
-    """Relative standard uncertainty of a difference of two readings of the reference, in power."""
+    """Relative standard uncertainty of a difference of two readings of the reference, in power.
+
+    Infinite where one shows nothing: near its floor it tells no drift.
+    """
     readings = [item.reading for one in found.rounds for item in one.references]
+    if any(r.value <= 0.0 for r in readings):
+        return math.inf
     once = [(2.0 if r.unit in AMPLITUDES else 1.0) * r.digit / math.sqrt(12.0) / r.value for r in readings]
     return math.sqrt(2.0) * max(once, default=0.0)
 

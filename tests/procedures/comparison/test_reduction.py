@@ -20,8 +20,11 @@ from fenmist.procedures.comparison.headline import error_shown
 from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.tables import result_table
-from fenmist.reading.event import Event, EventKind, Slot
+from fenmist.procedures.procedure import Seen
+from fenmist.procedures.table import procedure_of
+from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
 from support.builders import WHEN, bench_kit, enter, job
+from support.references import behind_a_pad
 
 ROUNDS = [("102 Vpp", "25.6"), ("103 Vpp", "26.2"), ("101 Vpp", "25.0")]
 
@@ -234,3 +237,23 @@ def test_of_a_meter_at_nothing_neither_factor_nor_decibels_are_given():
     named = dict(zip(headings, row, strict=True))
     assert (named["error / dB"], named["correction factor"]) == ("", "")
     assert named["error / %"] == pytest.approx(-100.0)
+
+
+@pytest.mark.parametrize("watts", ["0", "80"])
+@pytest.mark.parametrize("milliwatts", [("0", "0", "0"), ("4", "-5", "3"), ("-1", "-2", "800"), ("800", "0", "800")])
+def test_whatever_shows_nothing_is_worked_out_and_judged(watts, milliwatts):
+    made = behind_a_pad()
+    made = replace(made, plan=tuple(replace(point, repeats=3) for point in made.plan))
+    for number, text in enumerate(milliwatts, start=1):
+        made = enter(enter(made, Slot("p1", number, 0), f"{text} mW"), Slot("p1", number, 1), watts)
+    room = procedure_of(made)
+    result = room.reduce(made, AS_FOUND, {}, None)
+    notes = {note.code for note in room.judge(made, result, WHEN.date(), AS_FOUND, None)}
+    seen = Seen(made, AS_FOUND, result)
+
+    assert ("reference.shows_nothing" in notes) == (sum(map(float, milliwatts)) <= 0)
+    assert len(result.points) == (0 if "reference.shows_nothing" in notes else 1)
+    assert room.page(seen) and room.table(seen)
+    assert math.isclose(sum(row.share for row in result.budget("p1")), len(result.points), abs_tol=1e-9)
+    assert room.judge_entries(made, result, AS_FOUND, "p1") is not None
+    assert room.figures(result, "p1") and room.short(result)

@@ -336,3 +336,25 @@ def test_where_nothing_is_claimed_the_certificate_has_no_columns_for_it():
     assert judged.columns[-3:] == ("T", "p", "verdict")
     assert judged.rows[0][-1] in ("accept", "cannot decide")
     assert "decision rule" in dict(judged.facts)
+
+
+@pytest.mark.parametrize("claimed", ["0", "10"])
+@pytest.mark.parametrize("milliwatts", [("0", "0", "0"), ("4", "-5", "3"), ("-1", "-2", "800"), ("10", "0", "10")])
+def test_whatever_shows_nothing_is_worked_out_and_judged(claimed, milliwatts):
+    """A claim of nothing is off by all of it; a sensor that shows nothing in the mean says nothing."""
+    source = transmitter(own("setting", "its setting"))
+    job = made("sensor behind a pad", source, exact_pad(30.0), exact_sensor(), repeats=3)
+    job = read(job, *([claimed, f"{text} mW"] for text in milliwatts))
+    room = room_of("output")
+    result = room.reduce(job, AS_FOUND, {}, None)
+    notes = {note.code for note in room.judge(job, result, WHEN.date(), AS_FOUND, None)}
+    seen = Seen(job, AS_FOUND, result)
+    mean_w = sum(map(float, milliwatts)) / 3.0
+
+    assert ("reference.shows_nothing" in notes) == (mean_w <= 0)
+    assert room.page(seen) and room.table(seen) and room.figures(result, "p1") and room.short(result)
+    assert room.judge_entries(job, result, AS_FOUND, "p1") is not None
+    if mean_w > 0:
+        (point,) = result.points
+        assert point.power_w == pytest.approx(mean_w, rel=5e-3)  # less what harmonics add
+        assert point.claims[0].error_w == pytest.approx(float(claimed) - point.power_w)

@@ -228,6 +228,8 @@ def other_level(job: Job, result: Result) -> Iterator[Note]:
         for one in found.rounds:
             watts = _mean(_power(job, found, item) for item in one.references)
             shown = _mean(item.reading.value for item in one.duts)
+            if min(watts, shown) <= 0.0:
+                continue
             off, apart = math.log(watts / found.point.target_w), math.log(shown / watts)
             both = off * (off + apart) > 0.0 and abs(off + apart) >= OTHER_LEVEL / 2.0  # the device says so, too
             if abs(off) >= OTHER_LEVEL and abs(apart) < OTHER_LEVEL and both:
@@ -352,9 +354,11 @@ def outliers(job: Job, result: Result) -> Iterator[Note]:
 
 
 def _readable(job: Job, found: PointReadings) -> float:
-    """Relative standard uncertainty of reading dial and screen once, as powers."""
+    """Relative standard uncertainty of reading dial and screen once, as powers; infinite where one shows nothing."""
     last = found.rounds[-1]
     dut, screen = last.duts[-1].reading, last.references[-1].reading
+    if min(dut.value, screen.value) <= 0.0:
+        return math.inf
     u_dut = reading_u(dut, job.device_range(found.point), job.part_of_division) / dut.value
     twice = 2.0 if screen.unit in AMPLITUDES else 1.0
     return math.hypot(u_dut, twice * screen.digit / math.sqrt(12.0) / screen.value)

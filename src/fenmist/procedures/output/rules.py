@@ -49,7 +49,7 @@ def off_the_others(job: Job, result: Output) -> Iterator[Note]:
     """A reading whose power is a known slip's factor from what its partners, or else the plan, lead to."""
     for found in result.readings:
         for one in found.rounds:
-            taken = (*one.references, *one.duts)
+            taken = tuple(item for item in (*one.references, *one.duts) if item.power > 0.0)
             powers = [power_of(job, found.point, item.entry.channel, item.reading) for item in taken]
             for place, (item, power) in enumerate(zip(taken, powers, strict=True)):
                 others = powers[:place] + powers[place + 1 :]
