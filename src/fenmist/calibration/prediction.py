@@ -89,7 +89,7 @@ def _alike(job: Job, hookup: str, channels: tuple[str, ...], points: Sequence[Pl
     means = tuple(_expected(job, name, per_watt * watts) for name, per_watt in zip(channels, shown, strict=True))
     references = references_of(job, hookup, f, means)
     nothing = np.zeros(f.size)
-    scatter = Scatter(means, (), nothing, np.full(f.size, np.inf))
+    scatter = Scatter(means, (), np.zeros(f.size, bool), nothing, np.full(f.size, np.inf))
     inputs = Inputs((*references.influences, *round_influences(references, scatter)))
     found = weighed(job, references, inputs)
     made = propagate(each_reference(references), inputs, each_output(references, job.stated))

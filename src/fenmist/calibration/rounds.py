@@ -23,6 +23,7 @@ from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.errors import OutOfRangeError
@@ -125,9 +126,10 @@ class Round:
 
         Where no device is read it is its distance from the mean of all m references, times √(m/(m − 1)) since it is
         part of that mean; of a reference that is alone nothing, for what it scatters by is taken as the source's.
+        Where the device shows nothing at times it is the reference's own, beside the device's in watts.
         """
         if self.at_floor:
-            return 0.0  # the device's scatter is taken in watts
+            return self.log_of(channel)
         if self.duts:
             return self.log_dut - self.log_of(channel)
         m = len(self.by_channel)
@@ -334,6 +336,7 @@ class Scatter:
 
     references: tuple[ChannelMean, ...]
     device: tuple[DeviceMean, ...]  # a channel each; none where nothing is read on it
+    at_floor: NDArray[np.bool_]  # where the device showed nothing, or less, at times
     u_source: FloatArray  # of the mean of all references, relative; 0 where a device is read, or one round
     dof_source: FloatArray
 
@@ -357,7 +360,8 @@ def scatter(job: Job, points: tuple[PointReadings, ...]) -> Scatter:
     u_source, dof_source = (np.array(column, float) for column in zip(*sources, strict=True))
     return Scatter(
         tuple(_channel_mean(job, points, name) for name in job.references_of(first)),
-        tuple(_device_mean(job, points, name) for name in device), u_source, dof_source,
+        tuple(_device_mean(job, points, name) for name in device),
+        np.array([any(one.at_floor for one in found.rounds) for found in points]), u_source, dof_source,
     )  # fmt: skip
 
 

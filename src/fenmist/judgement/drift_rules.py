@@ -62,7 +62,7 @@ def drift_curves(result: Outcome) -> Iterator[Note]:
     bent = [
         (point.drift_limit, point)
         for point in result.stated
-        if point.drift_limit > CURVED * point.expanded_u_share / (1.0 + point.share)
+        if point.drift_limit * (1.0 + point.share) > CURVED * point.expanded_u_share
     ]
     if not bent:
         return

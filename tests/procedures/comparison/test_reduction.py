@@ -1,6 +1,7 @@
 """From readings to errors."""
 
 import math
+import statistics
 from dataclasses import replace
 
 import numpy as np
@@ -221,7 +222,17 @@ def test_a_meter_that_shows_nothing_is_off_by_all_of_it():
     assert point.error_w == pytest.approx(0.1 - point.reference_w)
     assert rows["repeat.meter"].contribution == pytest.approx(0.1, rel=1e-6)
     assert rows["repeat.meter"].influence.dof[0] == 2
-    assert "repeat" not in {name for name, row in rows.items() if row.contribution > 0}
+    assert "repeat" not in rows  # the reference showed the same each time
+
+
+def test_of_a_meter_at_nothing_the_scatter_of_its_reference_counts_as_well():
+    """102, 104 and 106 Vpp beside 0 W: ln P scatters by 2·ln(106/102)/2, a third of it less over three rounds."""
+    result = reduce(job([[("102 Vpp", "0"), ("104 Vpp", "0"), ("106 Vpp", "0")]]))
+    rows = {row.influence.id: row for row in result.budget("p1")}
+    logs = [2.0 * math.log(volts) for volts in (102, 104, 106)]
+
+    u = statistics.stdev(logs) / math.sqrt(3.0)
+    assert rows["repeat"].contribution == pytest.approx(u * result.points[0].reference_w, rel=1e-3)
 
 
 def test_of_a_meter_at_nothing_neither_factor_nor_decibels_are_given():

@@ -285,7 +285,7 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     inputs = Inputs((*references.influences, *_comparison_influences(references, device, mean)))
     inputs = with_known(inputs, known)
     found = weighed(job, references, inputs)
-    model = _comparison(references, device, found.weights)
+    model = _comparison(references, device, mean, found.weights)
     made = propagate(model, inputs, _outputs(job, references))
     tolerances = job.tolerance_w([item.point for item in read], made["reference"].value, mean.device[0].digit)
     bent = np.flatnonzero(bends(model, inputs, {"log_ratio": made["log_ratio"]}))
@@ -335,15 +335,17 @@ def _device(job: Job) -> _Device:
     return _Device(job.dut, job.indicator(channel).detector, channel)
 
 
-def _comparison(references: References, device: _Device, weights: FloatArray) -> Model:
+def _comparison(references: References, device: _Device, mean: Scatter, weights: FloatArray) -> Model:
     """The reference's power, the error and the ratio, from all influences at once.
 
     The source's harmonics move reference and meter, each by its own way of responding to them. Where both effects add
     (an averaging needle falls as the crest rises) they are taken as one; nobody counts on their cancelling, since the
     phase between the two places isn't known: there the meter has an influence of its own (docs/decisions/0007). What a
     drift leaves is the reference's: it is stated for the moment in which the meter was read. The scatter of the rounds
-    is that of the ratio: it is no part of what the reference is known to.
+    is that of the ratio: it is no part of what the reference is known to; where the meter shows nothing at times
+    there is no ratio, and each has its own.
     """
+    of_ratio = np.where(mean.at_floor, 0.0, 1.0)
     each, meter = each_reference(references), _meter_harmonics(references, device)
     names = [log_of(mean) for mean in references.means]
 
@@ -352,7 +354,7 @@ def _comparison(references: References, device: _Device, weights: FloatArray) ->
         log = sum((weight * found[name] for weight, name in zip(weights, names, strict=True)), np.zeros(1))
         scatter = sum(
             (
-                weight * np.clip(x[repeat_id(references, mean)], -LOG_CLIP, LOG_CLIP)
+                of_ratio * weight * np.clip(x[repeat_id(references, mean)], -LOG_CLIP, LOG_CLIP)
                 for weight, mean in zip(weights, references.means, strict=True)
             ),
             np.zeros(1),
@@ -417,7 +419,7 @@ def _sampled(
     here = np.array([column])
     mean = scatter(job, (read,))
     device = _device(job)
-    model = _comparison(references_at(job, (read,), mean), device, weights[:, here])
+    model = _comparison(references_at(job, (read,), mean), device, mean, weights[:, here])
     return monte_carlo(
         model, inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=job.shortest_interval,
         within={"error": np.array([tolerance])},
