@@ -20,6 +20,7 @@ RUNS = (
     ("hot", 14.2e6),
 )  # fmt: skip
 REFERENCES = tuple((name, 4.7e5 if "divider" in name else 7.125e6) for name in references.BENCHES)
+SOURCES = tuple((f"{name}, source", f) for name, f in REFERENCES if name in references.SOURCES)
 CONTROL = ("control", 14.2e6)
 WINDOW = ("window", 14.2e6)
 
@@ -43,6 +44,7 @@ typed ones).
 | capture | a sine fitted to an 8-bit record with noise |
 | hot | a load somewhere between its cold and its hot table |
 | window | as lead, typed key by key into the readings step |
+| any other, source | the same bench, asked what its source gives |
 | any other | that reference on a bench of its own (`tests/support/references.py`), parts of open phase in any phase |
 | control | as lead, with half the scope's gain limit stated (±1.5 % for a truth of ±3 %): it must fail |
 """
@@ -75,6 +77,10 @@ def _row(way: str, f: float, name: str, errors: object, estimate: object, trials
 def _rows(run: tuple[str, float]) -> str:
     """The lines of one run: reference and error."""
     way, f = run
+    if way.endswith(", source"):
+        name = way.removesuffix(", source")
+        made = references.output_of(references.without_device(name), np.random.default_rng(1))
+        return _row(way, f, "power", references.misses(name, TRIALS), made.quantities["power"], TRIALS)
     if way in references.BENCHES:
         sample = references.result_of(references.BENCHES[way](), np.random.default_rng(1))
         return _row(way, f, "reference", references.errors(way, TRIALS), sample.reference, TRIALS)
@@ -110,7 +116,7 @@ def _in_window(f: float) -> coverage.Studied:
 def main() -> None:
     """Run the study on all cores and write the page."""
     with ProcessPoolExecutor() as pool:
-        rows = list(pool.map(_rows, (*RUNS, *REFERENCES, WINDOW, CONTROL)))
+        rows = list(pool.map(_rows, (*RUNS, *REFERENCES, *SOURCES, WINDOW, CONTROL)))
     text = HEAD + TABLE + "".join(rows) + TAIL
     (ROOT / "docs" / "method" / "coverage.md").write_text(text, "utf-8")
 

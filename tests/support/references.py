@@ -18,6 +18,8 @@ from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.procedures.comparison.reduction import Result, reduce
+from fenmist.procedures.output import reduction as output
+from fenmist.procedures.output.reduction import Output
 from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import Solved, TrueHookUp, draw
 from support.benches import bench, read_on
@@ -110,6 +112,15 @@ def a_better_meter() -> Job:
     return read_on(made, {"b": ("b", WATTS), "m": ("device", WATTS)})
 
 
+def by_its_level() -> Job:
+    """A generator whose level is good to 5 %, of a match that faces a cable, the device and a poor load."""
+    source = next(part for part in generic.generics() if part.kind is PartKind.GENERATOR)
+    shows = replace(source.indicators[0], spec=(share(0.05),))
+    source = with_properties(replace(source, id="g", indicators=(shows,)), swr=Property(1.5, ""))
+    made = bench(pad("pad", 1.0), DEVICE, load(), source=source, level_w=LEVEL)
+    return read_on(made, {"g": ("g", WATTS), "m": ("device", WATTS)})
+
+
 def three_at_once() -> Job:
     """Two sensors share a pad of 1 dB and a coupler; a scope stands before both."""
     tee, lead = shelf.tee("t", "tee"), shelf.lead("wire", "wire", 0.3)
@@ -126,7 +137,8 @@ def three_at_once() -> Job:
 BENCHES: dict[str, Callable[[], Job]] = {
     "sensor behind a pad": behind_a_pad, "sensor behind a tap": behind_a_tap,
     "sensor behind a coupler": behind_a_coupler, "voltmeter behind a divider": behind_a_divider,
-    "ammeter in the line": in_the_line, "better meter in line": a_better_meter, "three at once": three_at_once,
+    "ammeter in the line": in_the_line, "better meter in line": a_better_meter,
+    "generator's own level": by_its_level, "three at once": three_at_once,
 }  # fmt: skip
 
 
@@ -161,6 +173,11 @@ def shown(made: Job, bench: Drawn, channel: str, rng: np.random.Generator) -> st
         return f"{volts * math.sqrt(8.0):.4g} Vpp" if part.kind is PartKind.OSCILLOSCOPE else f"{volts:.4g} V"
     if item.measurand.kind is AMPERES:
         return f"{gain * abs(bench.solved.amperes[at]) * bench.amplitude:.4g} A"
+    if part.kind is PartKind.GENERATOR:  # what it would give into 50 Ω
+        back, out = bench.solved.waves(at)
+        z, z0 = bench.true.source_ohm, made.hookups[-1].z0_ohm
+        given = (abs(out - back * (z - z0) / (z + z0)) * bench.amplitude) ** 2
+        return f"{10.0 * math.log10(1e3 * given * gain):.6g} dBm"
     known = bench.true.truths[item.element].part.properties
     if part.kind is PartKind.POWER_METER:
         incident = (abs(bench.solved.waves(at)[0]) * bench.amplitude) ** 2
@@ -190,3 +207,38 @@ def errors(name: str, trials: int, seed: int = 11, halved: str = "") -> np.ndarr
         reference = result.reference
         found.append(math.log(reference.value[0] / LEVEL) * reference.value[0] / reference.u[0])
     return np.array(found)
+
+
+# asked what a source gives
+
+
+def without_device(name: str) -> Job:
+    """A bench of the study, asked what its source gives."""
+    job = BENCHES[name]()
+    source, hookup = job.part("source"), job.hookups[-1]
+    channels = tuple(item for item in job.channels if not job.is_device(item.id))
+    plane = replace(hookup.stated, element=next(i.id for i in hookup.elements if i.part == source.id), port="out")
+    job = job.with_hookup(replace(hookup, stated=plane))
+    order = tuple(item.id for item in channels)
+    stated = replace(job.stated, plane=plane)
+    plan = tuple(replace(point, sequence=order) for point in job.plan)
+    return replace(job, dut=source.id, channels=channels, order=order, stated=stated, plan=plan, question="output")
+
+
+def output_of(job: Job, rng: np.random.Generator, halved: str = "") -> Output:
+    """One bench drawn, typed and reduced; with one input's u halved for a control."""
+    bench = drawn(job, rng)
+    for position, channel in enumerate(job.order):
+        job = enter(job, Slot("p1", 1, position), shown(job, bench, channel, rng))
+    return output.reduce(job, known={halved: 0.5} if halved else {})
+
+
+def misses(name: str, trials: int, halved: str = "", seed: int = 5) -> np.ndarray:
+    """(stated − true)/u of the power that a source gives, over so many drawn benches."""
+    job, rng = without_device(name), np.random.default_rng(seed)
+    points = [output_of(job, rng, halved).points[0] for _ in range(trials)]
+    return np.array([(point.power_w - LEVEL) / point.u_w for point in points])
+
+
+SOURCES = tuple(name for name in BENCHES if "generator" not in name)
+"""Benches whose source has a power of its own to be found."""
