@@ -32,11 +32,19 @@ class Kept(Worked[P_co], Protocol[P_co]):
         """Of every plan point."""
 
     @property
-    def read(self) -> tuple[PointReadings, ...]:
-        """Those that the points were made from."""
+    def units(self) -> tuple["Unit", ...]:
+        """What each of the points was made from."""
 
+
+Unit = tuple[PointReadings, ...]
+"""What is worked out together to one result: a point that was read, or all of a group."""
 
 W = TypeVar("W")
+
+
+def singly(found: Sequence[PointReadings]) -> tuple[Unit, ...]:
+    """Each point that was read by itself."""
+    return tuple((item,) for item in found if item.rounds)
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,21 +57,40 @@ class Again(Generic[P, W]):
     is_same: bool  # as before: nothing that was read changed
 
 
+def alone(units: Sequence[Unit]) -> tuple[PointReadings, ...]:
+    """The points of units that hold one each."""
+    return tuple(one for (one,) in units)
+
+
 def again(
-    job: Job, phase: str, kept: Kept[P] | None, work: Callable[[tuple[PointReadings, ...]], W],
-    points_of: Callable[[W], Sequence[P]],
+    job: Job, phase: str, kept: Kept[P] | None, work: Callable[[tuple[Unit, ...]], W],
+    points_of: Callable[[W], Sequence[P]], units: Callable[[Sequence[PointReadings]], tuple[Unit, ...]] = singly,
 ) -> Again[P, W]:  # fmt: skip
-    """Work a job's phase out; `kept` is what came of it before, where that holds for points that didn't change."""
+    """Work a job's phase out; `kept` is what came of it before, where that holds for points that didn't change.
+
+    Parameters
+    ----------
+    work, points_of : callable
+        Makes a whole of some units, with a result for each.
+    units : callable
+        Units that can be worked out of what was read.
+    """
     since = job.events_since(kept.job) if kept is not None else None
     if kept is None or since is None:
         found = readings_by_point(job, phase)
     else:
         found = readings_by_point(job, phase, kept.readings, job.points_of(since))
-    done = {id(item): point for item, point in zip(kept.read, kept.points, strict=True)} if kept else {}
-    fresh = tuple(item for item in found if item.rounds and id(item) not in done)
+    done = {_key(item): point for item, point in zip(kept.units, kept.points, strict=True)} if kept else {}
+    wanted = units(found)
+    fresh = tuple(item for item in wanted if _key(item) not in done)
     whole = work(fresh) if fresh else None
     if whole is not None:
-        done |= {id(item): point for item, point in zip(fresh, points_of(whole), strict=True)}
-    points = tuple(done[id(item)] for item in found if item.rounds)
+        done |= {_key(item): point for item, point in zip(fresh, points_of(whole), strict=True)}
+    points = tuple(done[_key(item)] for item in wanted)
     same = kept is not None and len(points) == len(kept.points) and all(map(is_, points, kept.points))
     return Again(found, points, whole if len(fresh) == len(points) else None, same)
+
+
+def _key(unit: Unit) -> tuple[int, ...]:
+    """The same as long as what was read is."""
+    return tuple(map(id, unit))

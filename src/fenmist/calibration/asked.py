@@ -177,7 +177,12 @@ def _with_heat(job: Job, heat: float | None) -> Job:
 def with_order(job: Job, sequence: tuple[str, ...]) -> Job:
     """The job with another order within a round: at points to come and at those where nothing was entered."""
     begun = {event.entry.slot.point for event in job.events if event.entry is not None}
-    plan = tuple(point if point.id in begun else replace(point, sequence=sequence) for point in job.plan)
+    plan = tuple(
+        point
+        if point.id in begun or not job.is_read(point.hookup)
+        else replace(point, sequence=job.order_on(point.hookup, sequence))
+        for point in job.plan
+    )
     return replace(job, plan=plan, order=sequence)
 
 

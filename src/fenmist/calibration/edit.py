@@ -5,8 +5,8 @@ from dataclasses import replace
 from typing import NamedTuple
 
 from fenmist.calibration.gather import load_of
-from fenmist.calibration.job import Job, Phase, PlanPoint, free_point_number
-from fenmist.calibration.planning import full_power_w, range_for, with_block
+from fenmist.calibration.job import Job, Phase, PlanPoint
+from fenmist.calibration.planning import free_names, full_power_w, on_each_leg, range_for, with_block
 from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError, UnreadableError
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
 from fenmist.kit.part import Part
@@ -30,7 +30,7 @@ def plan_rows(job: Job) -> list[list[str]]:
             plain(point.target_w, "W"),
             point.range_id,
             str(point.repeats),
-            job.hookup(point.hookup).label,
+            f"{point.leg}: {job.hookup(point.hookup).label}" if point.leg else job.hookup(point.hookup).label,
             point.blocked,
         ]
         for point in job.plan
@@ -54,10 +54,25 @@ def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
         return job if new else with_block(job, job.plan[row].id, text)
     point = _new_point(job) if new else job.plan[row]
     changed = _with_cell(job, point, column, text)
-    if new and column != 1:
-        changed = replace(changed, range_id=range_for(job.device_ranges, changed.target_w))
-    plan = (*job.plan, changed) if new else tuple(changed if item.id == point.id else item for item in job.plan)
+    if new:
+        used = changed.range_id if column == 1 else range_for(job.device_ranges, changed.target_w)
+        changed, names = replace(changed, range_id=used), free_names(job)
+        alone = replace(changed, id=next(free_names(job)), sequence=job.order)
+        return replace(job, plan=(*job.plan, *(on_each_leg(job, names, changed) if job.legs else (alone,))))
+    group = {item.id for item in job.group_of(point.id)}
+    plan = tuple(
+        replace(item, **{name: getattr(changed, name) for name in _OF_ALL_LEGS}, hookup=changed.hookup)
+        if item.id == point.id
+        else replace(item, **{name: getattr(changed, name) for name in _OF_ALL_LEGS})
+        if item.id in group
+        else item
+        for item in job.plan
+    )
     return replace(job, plan=plan)
+
+
+_OF_ALL_LEGS = ("frequency_hz", "target_w", "range_id", "repeats")
+"""What is typed of one point of a group and holds for all of it."""
 
 
 def without_headings(rows: Sequence[Sequence[str]]) -> list[Sequence[str]]:
@@ -87,12 +102,11 @@ def plan_with_rows(job: Job, row: int, column: int, rows: Sequence[Sequence[str]
 
 
 def _new_point(job: Job) -> PlanPoint:
-    name = f"p{free_point_number(job.plan)}"
     if job.plan:
-        return replace(job.plan[-1], id=name, sequence=job.order)
+        return replace(job.plan[-1], group="")
     level = full_power_w(job) / 2.0
     used = job.device_ranges[-1].id if job.device_ranges else ""
-    return PlanPoint(name, job.stated.plane.hookup, 7e6, level, used, job.order)
+    return PlanPoint("", job.stated.plane.hookup, 7e6, level, used, ())
 
 
 def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
@@ -112,6 +126,8 @@ def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
             has = f"It has {', '.join(item.id for item in ranges)}." if ranges else "Nothing is read on it."
             raise UnreadableError(f"{job.dut_part.label} has no range “{text}”.", has)
         return replace(point, range_id=wanted)
+    if heading == "hook-up" and point.group:
+        raise OutOfRangeError("This point is read on each hook-up in turn.", "Take it out, or plan another.")
     if heading == "hook-up":
         return replace(point, hookup=_hookup_named(job, text))
     rounds = value_from_text(text, UNITS[""], heading, "3")
@@ -149,12 +165,13 @@ def plan_without(job: Job, row: int) -> Job:
         Where readings stand at that point.
     """
     point = job.plan[row]
-    if any(event.entry is not None and event.entry.slot.point == point.id for event in job.events):
+    group = {item.id for item in job.group_of(point.id)}
+    if any(event.entry is not None and event.entry.slot.point in group for event in job.events):
         raise OutOfRangeError(
             f"Something was entered at {frequency(point.frequency_hz)}, {plain(point.target_w, 'W')}: the point stays.",
             "Strike its entries instead.",
         )
-    return replace(job, plan=tuple(item for item in job.plan if item.id != point.id))
+    return replace(job, plan=tuple(item for item in job.plan if item.id not in group))
 
 
 def with_next_range(job: Job, point_id: str) -> Job:

@@ -86,6 +86,14 @@ class PlanPoint:
     leg: str = ""  # which of its group it is: "direct", "through", "carrier"
 
 
+@dataclass(frozen=True)
+class Leg:
+    """A visit to one hook-up: where a question needs several, each of a group's points is read on one of them."""
+
+    id: str  # "direct", "through"
+    hookup: str
+
+
 _POINT_ID = re.compile(r"p([0-9]{1,9})")
 
 
@@ -133,6 +141,7 @@ class Job:
     reference: str = ""  # channel that decides where several are read; their consensus where none is named
     next_due: Day = ""  # stands on paper only where the customer asked for it
     schema: int = SCHEMA
+    legs: tuple[Leg, ...] = ()  # visits in their order; none where the one hook-up of the answer is all that is read
     tolerance_more: tuple[SpecTerm, ...] = ()  # further terms of the tolerance: "3 % of reading + 1 digit" has two
     events: Sequence[Event] = ()
 
@@ -235,6 +244,21 @@ class Job:
     def with_hookup(self, hookup: HookUp) -> "Job":
         """The job with one of its hook-ups replaced."""
         return replace(self, hookups=tuple(hookup if item.id == hookup.id else item for item in self.hookups))
+
+    @property
+    def visits(self) -> tuple[Leg, ...]:
+        """The hook-ups that are read, in the order of the run."""
+        return self.legs or (Leg("", self.stated.plane.hookup),)
+
+    def is_read(self, hookup_id: str) -> bool:
+        """Whether readings are taken on a hook-up."""
+        return any(leg.hookup == hookup_id for leg in self.visits)
+
+    def order_on(self, hookup_id: str, order: Sequence[str] | None = None) -> tuple[str, ...]:
+        """The channels of a round on one hook-up, of points that are added; of another order where one is given."""
+        return tuple(
+            name for name in (self.order if order is None else order) if self.channel(name).hookup == hookup_id
+        )
 
     @property
     def bench(self) -> HookUp:
@@ -360,12 +384,12 @@ class Job:
 
     @property
     def to_read(self) -> tuple[PlanPoint, ...]:
-        """The points of the plan that aren't blocked, on the hook-up that the method reads."""
+        """The points of the plan that aren't blocked, on hook-ups that are read."""
         return self.once("to read", self._to_read)
 
     def _to_read(self) -> tuple[PlanPoint, ...]:
-        hookup = self.stated.plane.hookup
-        return tuple(point for point in self.plan if not point.blocked and point.hookup == hookup)
+        read = {leg.hookup for leg in self.visits}
+        return tuple(point for point in self.plan if not point.blocked and point.hookup in read)
 
     @property
     def _blocked(self) -> frozenset[str]:

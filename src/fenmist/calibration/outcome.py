@@ -119,6 +119,11 @@ class Outcome(ABC):
         """The readings that results were made from, in the plan's order."""
         return tuple(item for item in self.readings if item.rounds)
 
+    @cached_property
+    def units(self) -> tuple[tuple[PointReadings, ...], ...]:
+        """What each result was made from: here each point by itself."""
+        return tuple((item,) for item in self.read)
+
     def holds_for(self, job: Job, phase: str, known: Mapping[str, float]) -> bool:
         """Whether what was worked out at a point still stands where its readings do: nothing else counts there."""
         mine, other = self.job, job
@@ -163,12 +168,13 @@ class Outcome(ABC):
 
 
 def _same_bench(mine: Job, other: Job) -> bool:
-    """Whether the hook-up that is read is the same, part by part; any other has no say in the results."""
-    read = mine.stated.plane.hookup
-    bench = mine.hookup(read)
+    """Whether the hook-ups that are read are the same, part by part; any other has no say in the results."""
+    if mine.legs != other.legs:
+        return False
+    benches = [mine.hookup(leg.hookup) for leg in mine.visits]
     if mine.kit is not other.kit:
         parts, others = mine.parts, other.parts
-        names = {item.part for item in bench.elements} | {mine.dut}
+        names = {item.part for bench in benches for item in bench.elements} | {mine.dut}
         if any(parts[name] is not others.get(name) for name in names):
             return False
-    return bench is other.hookup(read)
+    return all(bench is other.hookup(bench.id) for bench in benches)

@@ -71,21 +71,38 @@ def points_from_grid(job: Job, grid: Grid) -> tuple[PlanPoint, ...] | tuple[Prob
     fresh = [item for item in sorted(set(wanted), key=key) if item not in there]
     if len(fresh) > MOST_POINTS:
         return (Problem("frequencies", f"That is {len(fresh)} points; one grid makes at most {MOST_POINTS}."),)
-    names = _free_names(job)
-    bench = job.stated.plane.hookup
-    return tuple(PlanPoint(next(names), bench, f, level, used, job.order, round(rounds[0])) for f, level, used in fresh)
+    names = free_names(job)
+    return tuple(
+        point
+        for f, level, used in fresh
+        for point in on_each_leg(job, names, PlanPoint("", "", f, level, used, (), round(rounds[0])))
+    )
 
 
 def points_at(
     job: Job, frequencies_hz: Sequence[float], levels_w: Sequence[float], rounds: int = 1
 ) -> tuple[PlanPoint, ...]:
     """Every frequency with every level, rising, on the lowest range that shows it, beyond what is planned."""
-    names, bench = _free_names(job), job.stated.plane.hookup
+    names = free_names(job)
     return tuple(
-        PlanPoint(next(names), bench, float(f), float(level), range_for(job.device_ranges, level), job.order, rounds)
+        point
         for f in sorted(frequencies_hz)
         for level in sorted(levels_w)
+        for point in on_each_leg(
+            job, names, PlanPoint("", "", float(f), float(level), range_for(job.device_ranges, level), (), rounds)
+        )
     )
+
+
+def on_each_leg(job: Job, names: Iterator[str], point: PlanPoint) -> tuple[PlanPoint, ...]:
+    """A point for each visit of the run, in one group where there are several; of a `point` that has neither yet."""
+    visits = job.visits
+    made = [
+        replace(point, id=next(names), hookup=leg.hookup, sequence=job.order_on(leg.hookup), leg=leg.id)
+        for leg in visits
+    ]
+    group = made[0].id if len(visits) > 1 else ""
+    return tuple(replace(item, group=group) for item in made)
 
 
 def _wanted(
@@ -124,20 +141,22 @@ def _ranges(job: Job, text: str, problems: list[Problem]) -> tuple[str, ...]:
     return tuple(name for name in known if not words or name in words)
 
 
-def _free_names(job: Job) -> Iterator[str]:
+def free_names(job: Job) -> Iterator[str]:
     """Names that no point carries yet."""
     return (f"p{number}" for number in count(free_point_number(job.plan)))
 
 
 def with_points(job: Job, points: Sequence[PlanPoint], order: str) -> Job:
-    """The job with more points, the whole plan in an order, hook-up by hook-up; what was read keeps its points."""
+    """The job with more points, the whole plan in an order, visit by visit; what was read keeps its points."""
     plan = (*job.plan, *points)
-    bench = {hookup.id: number for number, hookup in enumerate(job.hookups)}
-    if order == BY_LEVEL:
-        ordered = sorted(plan, key=lambda p: (bench[p.hookup], p.target_w, p.frequency_hz))
-    else:
-        ordered = sorted(plan, key=lambda p: (bench[p.hookup], p.frequency_hz, p.target_w))
-    return replace(job, plan=tuple(ordered))
+    visits = {(leg.hookup, leg.id): number for number, leg in enumerate(job.visits)}
+    others = {hookup.id: len(visits) + number for number, hookup in enumerate(job.hookups)}
+
+    def key(p: PlanPoint) -> tuple[float, ...]:
+        visit = visits.get((p.hookup, p.leg), others[p.hookup])
+        return (visit, p.target_w, p.frequency_hz) if order == BY_LEVEL else (visit, p.frequency_hz, p.target_w)
+
+    return replace(job, plan=tuple(sorted(plan, key=key)))
 
 
 def with_block(job: Job, point_id: str, reason: str) -> Job:
@@ -149,12 +168,13 @@ def with_block(job: Job, point_id: str, reason: str) -> Job:
         Where readings stand at the point.
     """
     point = job.point(point_id)
-    if reason and job.ledger.at(point_id):
+    if reason and any(job.ledger.at(item.id) for item in job.group_of(point_id)):
         raise OutOfRangeError(
             f"{frequency(point.frequency_hz)}, {plain(point.target_w, 'W')} was read: it can't be blocked.",
             "Strike its entries first.",
         )
-    plan = tuple(replace(item, blocked=reason) if item.id == point_id else item for item in job.plan)
+    group = {item.id for item in job.group_of(point_id)}
+    plan = tuple(replace(item, blocked=reason) if item.id in group else item for item in job.plan)
     return replace(job, plan=plan)
 
 
@@ -169,7 +189,7 @@ def cannot_serve(job: Job) -> Mapping[str, str]:
 
 
 def _why_not(job: Job, point: PlanPoint) -> str:
-    if point.hookup != job.stated.plane.hookup:
+    if not job.is_read(point.hookup):
         return f"“{job.hookup(point.hookup).label}” is looked at on paper; no method reads it yet"
     device = job.dut_part
     spans = [(port.frequency_min_hz, port.frequency_max_hz) for port in device.ports]

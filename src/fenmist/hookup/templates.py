@@ -5,8 +5,10 @@ Where a kind is missing its place is left out if the line goes on without it, el
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 from fenmist.errors import UnknownIdError
+from fenmist.hookup import editing
 from fenmist.hookup.editing import free_name
 from fenmist.hookup.line import Element, HookUp, Joint
 from fenmist.kit.part import Part, PartKind
@@ -18,11 +20,20 @@ STANDS_FOR: Mapping[PartKind, tuple[PartKind, ...]] = {K.LEAD: (K.LEAD, K.PROBE)
 """Kinds that may take another's place."""
 
 
+class Visit(StrEnum):
+    """What stands in the device's place where a question is read on several hook-ups in turn."""
+
+    DEVICE = "the device"
+    OUT = "nothing: what stands on both sides of it is joined"
+    INSTEAD = "a reference"
+
+
 @dataclass(frozen=True)
 class Template:
     """A line as kinds of parts, source first; what hangs, by the kind it hangs on; kinds that may be missing.
 
-    A kind that stands in the line twice takes two parts of the kit; what hangs, and the plane, are at the first.
+    A kind that stands in the line twice takes two parts of the kit; what hangs is at the first, or at each. Power is
+    stated at the device, or else at the first of a kind.
     """
 
     label: str
@@ -31,20 +42,37 @@ class Template:
     stated: PartKind  # at its far end
     optional: tuple[PartKind, ...] = ()
     read: tuple[PartKind, ...] = ()  # what is read, beside the device: the last of that kind
+    place: int = -1  # of the device in the line; the first of the kind at which power is stated where not said
+    at_each: bool = False  # what hangs, hangs at each of its kind
+    visits: tuple[tuple[str, Visit], ...] = ()  # hook-ups in the order in which they are read, each with its leg
+    instead: PartKind | None = None  # what takes the device's place on some
+
+    @property
+    def device_place(self) -> int:
+        """Where the device stands in the line."""
+        return self.place if self.place >= 0 else self.line.index(self.stated)
 
     @property
     def kinds(self) -> tuple[PartKind, ...]:
-        """Every kind that it takes, the line first."""
-        return (*self.line, *(kind for kinds in self.hanging.values() for kind in kinds))
+        """Every kind that it takes, the line first, then what takes the device's place."""
+        hung = [
+            kind
+            for on, kinds in self.hanging.items()
+            for _ in range(self.line.count(on) if self.at_each else 1)
+            for kind in kinds
+        ]
+        return (*self.line, *((self.instead,) if self.instead else ()), *hung)
 
 
 @dataclass(frozen=True)
 class Bench:
-    """A hook-up as it will be plugged together, its parts, and the elements that are read beside the device."""
+    """Hook-ups as they will be plugged together, their parts, and the elements that are read beside the device."""
 
     hookup: HookUp
     parts: tuple[Part, ...]
     read: tuple[str, ...]
+    others: tuple[HookUp, ...] = ()  # the same with something else, or nothing, in the device's place
+    visits: tuple[tuple[str, str], ...] = ()  # leg and id of the hook-up, in the order in which they are read
 
 
 TEMPLATES = (
@@ -118,31 +146,61 @@ OF_SOURCES = tuple(
 """Benches on which the power of a source is read."""
 
 
-def from_template(template: Template, kit: Sequence[Part], hookup_id: str) -> Bench:
-    """A hook-up with the first parts of each kind in a kit.
+def from_template(template: Template, kit: Sequence[Part], hookup_id: str, device: Part | None = None) -> Bench:
+    """A hook-up with a device, if one is given, and the first parts of each kind in a kit.
 
     Raises
     ------
     UnknownIdError
         Names the kind that the kit lacks.
     """
-    left = [item for item in kit if not item.retired]
+    left = [item for item in kit if not item.retired and (device is None or item.id != device.id)]
     made = HookUp(hookup_id, template.label, (), (), PlaneRef(hookup_id, "", ""))
     placed: dict[PartKind, list[tuple[str, Part]]] = {}
-    made = _joined(made, _taken(template, template.line, left), None, placed)
+    chosen = _taken(template, template.line, left, device)
+    made = _joined(made, chosen, None, placed)
+    there = _taken(template, (template.instead,), left) if template.instead else []
     for on, kinds in template.hanging.items():
-        name, part = placed[on][0]
-        made = _joined(made, _taken(template, kinds, left), (name, part.side_ports[0].id), placed)
-    stated, part = placed[template.stated][0]
+        for name, part in placed[on] if template.at_each else placed[on][:1]:
+            made = _joined(made, _taken(template, kinds, left), (name, part.side_ports[0].id), placed)
+    at = template.device_place - sum(kind not in {item for item, _ in chosen} for kind in
+                                     template.line[: template.device_place])  # fmt: skip
+    stated, part = made.elements[at].id, chosen[at][1]
     hookup = replace(made, stated=PlaneRef(hookup_id, stated, part.ends[-1]))
-    parts = tuple(part for some in placed.values() for _, part in some)
-    return Bench(hookup, parts, tuple(placed[kind][-1][0] for kind in template.read))
+    parts = (*(part for some in placed.values() for _, part in some), *(part for _, part in there))
+    others, visits = _other_hookups(template, hookup, {part.id: part for part in parts}, there)
+    return Bench(hookup, parts, tuple(placed[kind][-1][0] for kind in template.read), others, visits)
 
 
-def _taken(template: Template, kinds: Sequence[PartKind], left: list[Part]) -> list[tuple[PartKind, Part]]:
-    """The next part of each kind out of what is left of a kit."""
+def _other_hookups(
+    template: Template, hookup: HookUp, parts: Mapping[str, Part], there: Sequence[tuple[PartKind, Part]]
+) -> tuple[tuple[HookUp, ...], tuple[tuple[str, str], ...]]:
+    """The hook-ups that are read besides the one with the device, and all in the order in which they are."""
+    made: dict[Visit, HookUp] = {Visit.DEVICE: hookup}
+    for leg, visit in template.visits:
+        if visit in made:
+            continue
+        device = hookup.stated.element
+        other = (
+            editing.removed(hookup, parts, device)
+            if visit is Visit.OUT
+            else editing.exchanged(hookup, parts, device, there[0][1])
+        )
+        name = f"{hookup.id} {leg}"
+        made[visit] = replace(other, id=name, label=f"{hookup.label}, {leg}", stated=replace(other.stated, hookup=name))
+    visits = tuple((leg, made[visit].id) for leg, visit in template.visits)
+    return tuple(item for visit, item in made.items() if visit is not Visit.DEVICE), visits
+
+
+def _taken(
+    template: Template, kinds: Sequence[PartKind], left: list[Part], device: Part | None = None
+) -> list[tuple[PartKind, Part]]:
+    """The next part of each kind out of what is left of a kit; the device in its place of the line."""
     taken = []
-    for kind in kinds:
+    for number, kind in enumerate(kinds):
+        if device is not None and number == template.device_place:
+            taken.append((kind, device))
+            continue
         place = next((n for n, item in enumerate(left) if item.kind in STANDS_FOR.get(kind, (kind,))), None)
         if place is not None:
             taken.append((kind, left.pop(place)))

@@ -49,7 +49,7 @@ def _variants(template: Template, there: Sequence[Part], device: Part, instrumen
         if len({part.id for part in parts}) < len(parts):
             continue
         try:
-            yield from_template(template, [device, instrument, *parts], "line")
+            yield from_template(template, [instrument, *parts], "line", device)
         except UnknownIdError:
             return
 

@@ -140,8 +140,10 @@ def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
         that is read.
     """
     part = job.part(hookup.element(element_id).part)
-    if hookup.id != read_hookup(job):
+    if not job.is_read(hookup.id):
         raise OutOfRangeError("The readings of this job are taken on another hook-up.", "Show that one first.")
+    if job.legs:
+        raise OutOfRangeError("What is read on each of these hook-ups is fixed.", "Choose another bench (Ctrl+B).")
     references = [item for item in dict.fromkeys(job.order) if not job.is_device(item)]
     supply = supply_of(hookup, element_id, part)
     if supply and (part.id == job.dut or not readable(part)):
@@ -236,7 +238,7 @@ def with_exchanged(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job
     if part.id == former.id:  # chosen again: as it is in the kit now
         again = part if part.characterisations else replace(part, characterisations=former.characterisations)
         job = job.with_part(again)
-    is_device = former.id == job.dut and hookup.id == read_hookup(job)
+    is_device = former.id == job.dut and job.is_read(hookup.id)
     if is_device and not _shows_power(part):
         raise OutOfRangeError(f"{part.label} shows no power.", "The device under test is a meter with ranges.")
     made = editing.exchanged(hookup, job.parts, element_id, part)
@@ -268,7 +270,7 @@ def without_hookup(job: Job, hookup_id: str) -> Job:
     OutOfRangeError
         Where the method reads it.
     """
-    if hookup_id == read_hookup(job):
+    if job.is_read(hookup_id):
         raise OutOfRangeError("The readings of this job are taken on this hook-up: it stays.", "Take away another one.")
     hookups = tuple(item for item in job.hookups if item.id != hookup_id)
     plan = tuple(point for point in job.plan if point.hookup != hookup_id)

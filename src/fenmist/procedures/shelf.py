@@ -66,7 +66,7 @@ def first_bench(room: Procedure[Any], kit: Sequence[Part], device_id: str = "") 
         for benches in candidates(room.templates, kit, device):
             return benches[0]
     fitting = [item for item in room.templates if device is None or device.kind is item.stated]
-    return from_template((fitting or room.templates)[0], kit, "line")
+    return from_template((fitting or room.templates)[0], kit, "line", device)
 
 
 def ranked(
@@ -119,7 +119,7 @@ def missing(room: Procedure[Any], kit: Sequence[Part], device: Part) -> tuple[st
     for template in room.templates:
         if fits(template, device) and template.label not in made:
             try:
-                from_template(template, [device, *(part for part in kit if part.id != device.id)], "line")
+                from_template(template, kit, "line", device)
             except UnknownIdError as error:
                 found.append(f"{template.label} ({error.headline[:1].lower()}{error.headline[1:].rstrip('.')})")
     return tuple(found)

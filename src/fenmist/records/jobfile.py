@@ -233,6 +233,9 @@ def _dangling(job: Job) -> Iterator[str]:
     if job.stated.plane.hookup not in hookups:
         yield f"its power is stated on a hook-up “{job.stated.plane.hookup}” that isn't there"
         return
+    if any(leg.hookup not in hookups for leg in job.legs):
+        yield "it reads a hook-up that isn't there"
+        return
     for hookup in job.hookups:
         for element in hookup.elements:
             if element.part not in parts:

@@ -2,8 +2,8 @@
 
 from dataclasses import replace
 
-from fenmist.calibration.job import PlanPoint, free_point_number
-from fenmist.calibration.planning import range_for
+from fenmist.calibration.job import PlanPoint
+from fenmist.calibration.planning import free_names, on_each_leg, range_for
 from fenmist.errors import FenmistError
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
 from fenmist.reading.event import Event
@@ -40,11 +40,9 @@ def _point_for(job: OpenJob, answer: PowerAnswer) -> PlanPoint:
         return min(near, key=lambda p: abs(p.target_w - level))
     rounded = float(f"{level:.2g}")
     used = range_for(job.job.device_ranges, rounded)
-    made = PlanPoint(
-        f"p{free_point_number(job.job.plan)}", job.job.stated.plane.hookup, frequency, rounded, used, job.job.order
-    )
-    job.edit(replace(job.job, plan=(*job.job.plan, made)), "a point from the tool")
-    return made
+    made = on_each_leg(job.job, free_names(job.job), PlanPoint("", "", frequency, rounded, used, ()))
+    job.edit(replace(job.job, plan=(*job.job.plan, *made)), "a point from the tool")
+    return made[0]
 
 
 def into_new_job(session: Session, request: PowerRequest) -> OpenJob:

@@ -12,7 +12,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import again
+from fenmist.calibration.again import again, alone
 from fenmist.calibration.beside import hand_on, keep, once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
@@ -249,7 +249,7 @@ def reduce(
         Of the same job before a change: points whose readings didn't change are taken from it.
     """
     kept = former if former is not None and former.holds_for(job, phase, known) else None
-    made = again(job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points)
+    made = again(job, phase, kept, lambda fresh: _work(job, alone(fresh), known), lambda worked: worked.points)
     result = Result(job, phase, known, made.readings, made.points)
     if kept and made.is_same:
         hand_on(kept, result, _WORKED)
