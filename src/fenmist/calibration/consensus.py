@@ -12,9 +12,10 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.calibration.again import Unit
 from fenmist.calibration.job import Job
 from fenmist.calibration.references import References
-from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
+from fenmist.calibration.rounds import ChannelMean, Scatter
 from fenmist.measurand import Measurand
 from fenmist.uncertainty.agreement import Agreement, agreement
 from fenmist.uncertainty.estimate import Estimate
@@ -63,13 +64,12 @@ class Weighed:
     decides: NDArray[np.bool_]  # (n,): whether a verdict may lean on what they say together
 
 
-def read_alike(
-    read: Sequence[PointReadings], work: Callable[[tuple[PointReadings, ...]], T]
-) -> tuple[list[T], list[NDArray[np.int_]]]:
-    """What is made of points that read the same channels on one hook-up, group by group, with their places."""
-    alike: dict[tuple[str, frozenset[str]], list[int]] = {}
-    for place, item in enumerate(read):
-        alike.setdefault((item.point.hookup, frozenset(item.point.sequence)), []).append(place)
+def read_alike(read: Sequence[Unit], work: Callable[[tuple[Unit, ...]], T]) -> tuple[list[T], list[NDArray[np.int_]]]:
+    """What is made of units that read the same channels on the same hook-ups, with their places."""
+    alike: dict[tuple[tuple[str, frozenset[str]], ...], list[int]] = {}
+    for place, unit in enumerate(read):
+        key = tuple((item.point.hookup, frozenset(item.point.sequence)) for item in unit)
+        alike.setdefault(key, []).append(place)
     places = list(alike.values())
     return [work(tuple(read[place] for place in some)) for some in places], [np.array(some) for some in places]
 

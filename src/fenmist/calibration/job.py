@@ -387,6 +387,11 @@ class Job:
         """The points of the plan that aren't blocked, on hook-ups that are read."""
         return self.once("to read", self._to_read)
 
+    @property
+    def answers_wanted(self) -> int:
+        """How many of them will have an answer of their own: of a group one."""
+        return self.once("answers wanted", lambda: len({point.group or point.id for point in self.to_read}))
+
     def _to_read(self) -> tuple[PlanPoint, ...]:
         read = {leg.hookup for leg in self.visits}
         return tuple(point for point in self.plan if not point.blocked and point.hookup in read)

@@ -111,7 +111,7 @@ def _expected(job: Job, channel: str, shown: FloatArray) -> ChannelMean:
     indicator, kind = job.indicator(channel), job.channel(channel).measurand.kind
     values = np.maximum(np.sqrt(shown) if kind in (Kind.VOLTAGE, Kind.CURRENT) else shown, SMALLEST)
     used = [shown_on(indicator, float(value)) for value in values]
-    digits = np.array([_digit(float(value)) for value in values])
+    digits = np.array([digit_of(float(value)) for value in values])
     unit = {Kind.VOLTAGE: "V", Kind.CURRENT: "A"}.get(kind, "W")
     u = [
         reading_u(Reading(float(value), unit, float(digit)), item, job.part_of_division)
@@ -125,7 +125,8 @@ def _expected(job: Job, channel: str, shown: FloatArray) -> ChannelMean:
     return ChannelMean(channel, values, np.array(u), digits, forms, names, full, none, never, none)
 
 
-def _digit(value: float) -> float:
+def digit_of(value: float) -> float:
+    """The last digit to which a value is taken to be read."""
     return float(10.0 ** (math.floor(math.log10(value)) - FIGURES + 1))
 
 
@@ -133,7 +134,7 @@ def _device_u(job: Job, point: PlanPoint) -> float:
     """Relative standard uncertainty of reading the device once; 0 where nothing is read on it."""
     if job.device_shows is None:
         return 0.0
-    shown = Reading(point.target_w, "W", _digit(point.target_w))
+    shown = Reading(point.target_w, "W", digit_of(point.target_w))
     return reading_u(shown, job.device_range(point), job.part_of_division) / point.target_w
 
 

@@ -123,6 +123,25 @@ TEMPLATES = (
 """What benches are usually like."""
 
 
+_IN_TURN = (("reference", Visit.INSTEAD), ("device", Visit.DEVICE), ("reference again", Visit.INSTEAD))
+
+OF_SENSORS = (
+    Template(
+        "in the reference's place, at a coupler", (K.GENERATOR, K.COUPLER, K.POWER_METER),
+        {K.COUPLER: (K.ATTENUATOR, K.POWER_METER)}, K.POWER_METER, (K.ATTENUATOR,), (K.POWER_METER,),
+        visits=_IN_TURN, instead=K.POWER_METER,
+    ),
+    Template(
+        "in the reference's place, behind a pad", (K.TRANSMITTER, K.ATTENUATOR, K.COUPLER, K.POWER_METER),
+        {K.COUPLER: (K.POWER_METER,)}, K.POWER_METER, (), (K.POWER_METER,), visits=_IN_TURN, instead=K.POWER_METER,
+    ),
+    Template(
+        "in the reference's place, on a generator", (K.GENERATOR, K.ATTENUATOR, K.POWER_METER), {}, K.POWER_METER,
+        (K.ATTENUATOR,), (K.GENERATOR,), visits=_IN_TURN, instead=K.POWER_METER,
+    ),
+)  # fmt: skip
+"""Those on which a sensor is compared: it takes the place of another."""
+
 OF_METERS = tuple(item for item in TEMPLATES if item.stated is K.INLINE_METER and item.read)
 """Those on which a meter in the line is compared."""
 

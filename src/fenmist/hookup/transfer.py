@@ -8,7 +8,7 @@ its own on the power behind the second. Page: docs/method/transfer.md.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -371,7 +371,14 @@ def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Infl
             place = names.index(element)
             root = Stop(element, bench.main[place].entry if place >= begin else "", port)
             way = (*bench.main[begin:place], root, *stops[: hanging.index(at[0]) + 1])
-            return tuple(_pairs(bench, walk, way, element))
+            found = _pairs(bench, walk, way, element)
+            if place < begin:  # it hangs in front of the plane: what the wave there faces on its way back
+                source = Stop(element, "", bench.main[place].exit)
+                onward = (source, *bench.main[place + 1 : begin])
+                last = bench.elements[onward[-1].element]
+                as_seen = "" if len(last.ports) == 1 else onward[-1].element
+                found += _pairs(bench, walk, onward, as_seen, _equivalent_source(bench, walk, bench.main[place], port))
+            return tuple(found)
     line: Sequence[Stop] = bench.main[begin:]
     if at[0] in names:
         place = names.index(at[0])
@@ -381,9 +388,28 @@ def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Infl
     return tuple(_pairs(bench, walk, line, "" if ends or not line else line[-1].element))
 
 
-def _pairs(bench: Transfer, walk: _Walk, stops: Sequence[Stop], as_seen: str) -> list[Influence]:
+def _equivalent_source(bench: Transfer, walk: _Walk, stop: Stop, side: str) -> FloatArray:
+    """|Γ_GE| that what follows a part faces where its power is told by a side port of it, shape (n,).
+
+    Γ_GE = S22 − S21·S32/S31 (1 in, 2 out, 3 at the side): the source drops out. Of a part of open phases its own match
+    and what leaks to the side port are taken together as their root mean square.
+    """
+    element, n = bench.elements[stop.element], bench.frequency_hz.size
+    if element.has_phase:
+        s = walk.scattering[stop.element]
+        one, two, three = (element.ports.index(name) for name in (stop.entry, stop.exit or "", side))
+        made = s[..., two, two] - s[..., two, one] * s[..., three, two] / s[..., three, one]
+        return np.broadcast_to(np.minimum(np.abs(made), 1.0), (n,))
+    own = element.match.reflection**2 / (2.0 if element.match.is_ceiling else 1.0) if element.states_match else 0.0
+    leaks = [item.standard_u**2 for item in element.influences if ".directivity." in item.id]
+    return np.sqrt(own + sum(leaks, np.zeros(n)))
+
+
+def _pairs(
+    bench: Transfer, walk: _Walk, stops: Sequence[Stop], as_seen: str, first_gamma: FloatArray | None = None
+) -> list[Influence]:
     """Pairs along one way. One element counts with all that is behind it, as it is seen: what follows it by known
-    phases is in that already.
+    phases is in that already. The first may be a source of a reflection of its own.
     """
     placed: list[tuple[str, str, list[Facing]]] = []
     loss, section = np.zeros(bench.frequency_hz.size), 0
@@ -403,7 +429,13 @@ def _pairs(bench: Transfer, walk: _Walk, stops: Sequence[Stop], as_seen: str) ->
         if stop.exit and not last:
             if stop.entry:
                 loss = loss + _loss_db(walk, element, stop)
-            placed.append((stop.element, stop.exit, _facing(bench, walk, stop, False, loss, own, False)))
+            facing = _facing(bench, walk, stop, False, loss, own, False)
+            if number == 0 and first_gamma is not None:
+                facing = [
+                    replace(one, reflection=float(rho), is_ceiling=False)
+                    for one, rho in zip(facing, first_gamma, strict=True)
+                ]
+            placed.append((stop.element, stop.exit, facing))
     made, before = [], {stop.element for stop in stops[:root]}
     for first, (name, port, near) in enumerate(placed):
         for other, entry, far in placed[first + 1 :]:

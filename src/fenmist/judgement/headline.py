@@ -117,7 +117,7 @@ def nothing_in_hand(job: Job, outcome: Outcome, has_point: bool) -> str:
     if not job.plan:
         return "Nothing is planned yet: add points in the step “plan” (Alt+4)."
     if not has_point:
-        return remaining(outcome) if outcome.missing else f"All {len(job.to_read)} points are read."
+        return remaining(outcome) if outcome.missing else f"All {job.answers_wanted} points are read."
     return ""
 
 

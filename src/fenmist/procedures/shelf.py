@@ -1,20 +1,35 @@
 """What a shelf can decide: every bench that a kit allows for a question, ranked by the uncertainty it would reach."""
 
+import math
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import Any
 
-from fenmist.calibration.job import Job
-from fenmist.calibration.planning import DEFAULT_POWER_W, full_power_w, points_at
-from fenmist.calibration.prediction import Predicted, predicted
+from fenmist.calibration.expected import expected_si
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.outcome import Stated
+from fenmist.calibration.planning import (
+    BY_FREQUENCY,
+    DEFAULT_POWER_W,
+    cannot_serve,
+    free_names,
+    full_power_w,
+    on_each_leg,
+    points_at,
+    with_points,
+)
+from fenmist.calibration.prediction import Predicted, digit_of, predicted
 from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import Bench, from_template
 from fenmist.kit.due import State, due
 from fenmist.kit.part import SOURCES, Part
 from fenmist.procedures.benches import candidates, fits
 from fenmist.procedures.procedure import Procedure
+from fenmist.reading.event import AS_FOUND, Entry, Event, EventKind, Reading, Slot
+from fenmist.reading.interpret import shown_on
 from fenmist.units.display import percent, plain
+from fenmist.units.unit import UNITS
 
 
 @dataclass(frozen=True)
@@ -188,14 +203,17 @@ def on_bench(job: Job, room: Procedure[Any], bench: Bench) -> Job:
     made = room.begin(job.id, job.title, bench, job.dut, job.created_at)
     known = job.parts
     kit = tuple(known.get(part.id, part) for part in made.kit)
-    plan = tuple(
-        replace(point, hookup=made.stated.plane.hookup, sequence=made.order, range_id=point.range_id)
-        for point in job.plan
-    )
-    return replace(
+    moved = replace(
         job, kit=kit, hookups=made.hookups, stated=made.stated, channels=made.channels, order=made.order,
-        method=made.method, plan=plan, reference="",
+        method=made.method, plan=(), reference="", legs=made.legs,
     )  # fmt: skip
+    if not made.legs and not job.legs:
+        plan = tuple(replace(point, hookup=made.bench.id, sequence=made.order) for point in job.plan)
+        return replace(moved, plan=plan)
+    names = free_names(moved)
+    first = {point.group or point.id: point for point in reversed(job.plan)}
+    fresh = (on_each_leg(moved, names, point) for point in reversed(first.values()))
+    return with_points(moved, tuple(point for points in fresh for point in points), BY_FREQUENCY)
 
 
 FREE_ENOUGH = 2
@@ -231,6 +249,37 @@ def _looked_at(
     try:
         job = room.begin("shelf", "shelf", bench, device.id, made_at)
         job = replace(job, plan=points_at(job, frequencies_hz, [level_w]))
-        return job, predicted(job)
+        return job, _as_read(room, job) if job.legs else predicted(job)
     except FenmistError:
         return None
+
+
+def _as_read(room: Procedure[Any], job: Job) -> tuple[Predicted, ...]:
+    """What a job on several hook-ups would say: each channel read once as expected, and worked out; one for a group."""
+    unserved, made = cannot_serve(job), job
+    for point in job.plan:
+        for position, name in enumerate(point.sequence):
+            indicator = job.indicator(name)
+            value = expected_si(job, point, name) or 1.0
+            reading = Reading(value, UNITS[indicator.unit].base, digit_of(value))
+            used = job.range_of(point, name) or shown_on(indicator, value)
+            entry = Entry(
+                Slot(point.id, 1, position), name, job.channel(name).element, indicator.id, used.id if used else "", "",
+                reading,
+            )  # fmt: skip
+            made = made.with_event(Event(f"{point.id}.{position}", EventKind.ENTER, job.created_at, entry))
+    found = {item.point.group or item.point.id: item for item in room.reduce(made, AS_FOUND, {}, None).stated}
+    groups: dict[str, list[PlanPoint]] = {}
+    for point in job.plan:
+        groups.setdefault(point.group or point.id, []).append(point)
+    return tuple(
+        _of_group(points, next((unserved[point.id] for point in points if point.id in unserved), ""), found.get(name))
+        for name, points in groups.items()
+    )
+
+
+def _of_group(points: Sequence[PlanPoint], why: str, stated: Stated | None) -> Predicted:
+    if why or stated is None:
+        return Predicted(points[0], math.inf, 0.0, why or "nothing could be said")
+    blocked = "" if stated.usable else "nothing there is a reference"
+    return Predicted(stated.point, stated.expanded_u_share, stated.share_tolerance, blocked)

@@ -83,7 +83,7 @@ def _results(view: View) -> StepState:
         return StepState("Results", 0.0)
     if view.result.complete:
         return StepState("Results", 1.0)
-    return StepState("Results", 0.5, f"{len(view.result.stated)} of {len(view.job.to_read)} points")
+    return StepState("Results", 0.5, f"{len(view.result.stated)} of {view.job.answers_wanted} points")
 
 
 def _certificate(view: View) -> StepState:

@@ -126,7 +126,7 @@ def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:
     line = JobSummary(
         job.id, job.title, device.label, device.id, device.serial, job.customer, day_of(job.created_at),
         day_of(job.last_at), len(result.stated),
-        len(job.to_read), result.complete, room.short(result),
+        job.answers_wanted, result.complete, room.short(result),
     )  # fmt: skip
     return line, past
 

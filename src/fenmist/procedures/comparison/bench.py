@@ -10,6 +10,8 @@ def trouble(job: Job, hookup: HookUp) -> str:
     """Why a hook-up that is read could not be read any more, or nothing."""
     names = [stop.element for stop in main_way(hookup, job.parts)]
     device = next((item.element for item in job.channels if item.hookup == hookup.id and job.is_device(item.id)), "")
+    if job.legs and not device:
+        return "" if hookup.stated.element in names else "power is stated where the device will stand"
     if device not in names or hookup.stated.element != device:
         return "power is stated at the device under test, on the line"
     return ""
@@ -25,6 +27,8 @@ def flaws(job: Job) -> Iterator[str]:
     if device.measurand != job.stated:
         yield "its device is taken for another quantity than the one that is stated"
     for point in job.plan:
+        if job.legs and not any(job.is_device(item) for item in point.sequence if item in known):
+            continue
         if {True, False} != {job.is_device(item) for item in point.sequence if item in known}:
             yield f"point “{point.id}” doesn't read both reference and meter"
         elif job.device_range(point) is None:

@@ -1,12 +1,12 @@
 """Makes a job from what is chosen at its beginning: the kit, the plan, the tolerance."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 from itertools import pairwise
 
 from fenmist.calibration.channels import channel_on, supply_at_source
-from fenmist.calibration.job import Job, Method, PlanPoint
+from fenmist.calibration.job import Channel, Job, Leg, Method, PlanPoint
 from fenmist.calibration.references import KIND, VERSION
 from fenmist.errors import UnknownIdError
 from fenmist.hookup.line import SIDE_PORT, Element, HookUp, Joint
@@ -98,14 +98,27 @@ def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: dat
     stated = device.measurand
     references = tuple(channel_on(hookup, name, parts[hookup.element(name).part]) for name in bench.read)
     supply = supply_at_source(hookup, parts)
+    others = _on_others(bench, parts, element, {item.id for item in (*references, device)})
     claims = parts[device_id].indicator(device.indicator).stated or (SpecTerm(SpecKind.OF_RANGE, 0.05),)
     return Job(
-        id=job_id, title=title, dut=device_id, kit=bench.parts, hookups=(replace(hookup, stated=stated.plane),),
-        stated=stated, channels=(*references, device, *supply),
-        order=tuple(item.id for item in (*references, device, *supply)),
+        id=job_id, title=title, dut=device_id, kit=bench.parts,
+        hookups=(replace(hookup, stated=stated.plane), *bench.others),
+        legs=tuple(Leg(*visit) for visit in bench.visits),
+        stated=stated, channels=(*references, device, *supply, *others),
+        order=tuple(item.id for item in (*references, device, *supply, *others)),
         method=Method("reference", KIND, VERSION, LIMITS), plan=(), tolerance=claims[0], tolerance_more=claims[1:],
         created_at=created_at,
     )  # fmt: skip
+
+
+def _on_others(bench: Bench, parts: Mapping[str, Part], element: str, taken: set[str]) -> tuple[Channel, ...]:
+    """What is read where a reference stands in the device's place: that, and the rest again."""
+    made: list[Channel] = []
+    for hookup in bench.others:
+        for name in (element, *bench.read):
+            known = taken | {item.id for item in made}
+            made.append(channel_on(hookup, name, parts[hookup.element(name).part], known))
+    return tuple(made)
 
 
 def cross_check(

@@ -12,11 +12,12 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import again, alone
+from fenmist.calibration.again import Unit, again, alone
 from fenmist.calibration.beside import hand_on, keep, once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     ReferenceResult,
+    Weighed,
     each_output,
     each_reference,
     floor_id,
@@ -35,6 +36,7 @@ from fenmist.calibration.rounds import PointReadings, Scatter, scatter
 from fenmist.kit.part import Detector
 from fenmist.measurand import Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
+from fenmist.procedures.comparison.substitution import substitution, units
 from fenmist.procedures.page import Voices
 from fenmist.procedures.voices import budgets_of, voices
 from fenmist.reading.event import AS_FOUND
@@ -167,7 +169,7 @@ class Result(Outcome):
     @property
     def worked(self) -> Worked | None:
         """Estimates over all points together, or none where nothing was read."""
-        return once(self, _WORKED, lambda: _work(self.job, self.read, self.known) if self.read else None)
+        return once(self, _WORKED, lambda: _work(self.job, self.units, self.known) if self.units else None)
 
     @property
     def reference(self) -> Estimate | None:
@@ -188,6 +190,11 @@ class Result(Outcome):
     def log_ratio(self) -> Estimate | None:
         """ln(indicated/reference) over `points`."""
         return self.worked.log_ratio if self.worked else None
+
+    @cached_property
+    def units(self) -> tuple[Unit, ...]:
+        """What each result was made from: points by themselves, and groups."""
+        return units(self.job, self.readings)
 
     @cached_property
     def _by_id(self) -> dict[str, PointResult]:
@@ -223,7 +230,7 @@ class Result(Outcome):
         return None if here is None or item is None or power is None else voices(self.job, item, power, here.logs)
 
     def _work_at(self, point_id: str) -> Worked | None:
-        here = tuple(item for item in self.read if item.point.id == point_id)
+        here = tuple(unit for unit in self.units if unit[0].point.id == point_id)
         return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known)) if here else None
 
     def near(self, point_id: str, reach: int) -> "Result":
@@ -249,7 +256,10 @@ def reduce(
         Of the same job before a change: points whose readings didn't change are taken from it.
     """
     kept = former if former is not None and former.holds_for(job, phase, known) else None
-    made = again(job, phase, kept, lambda fresh: _work(job, alone(fresh), known), lambda worked: worked.points)
+    made = again(
+        job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points,
+        lambda found: units(job, found),
+    )  # fmt: skip
     result = Result(job, phase, known, made.readings, made.points)
     if kept and made.is_same:
         hand_on(kept, result, _WORKED)
@@ -258,7 +268,7 @@ def reduce(
     return result
 
 
-def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> Worked:
+def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worked:
     """Some points together, one propagation for all that are read alike."""
     made, order = read_alike(read, lambda some: _work_alike(job, some, known))
     if len(made) == 1:
@@ -277,38 +287,37 @@ _WHOLE = ("reference", "net", "error", "log_ratio")
 """What is kept over all points."""
 
 
-def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> Worked:
-    """Points of one hook-up that read the same channels."""
-    mean = scatter(job, read)
-    references = references_at(job, read, mean)
-    device = _device(job)
-    inputs = Inputs((*references.influences, *_comparison_influences(references, device, mean)))
-    inputs = with_known(inputs, known)
-    found = weighed(job, references, inputs)
-    model = _comparison(references, device, mean, found.weights)
-    made = propagate(model, inputs, _outputs(job, references))
-    tolerances = job.tolerance_w([item.point for item in read], made["reference"].value, mean.device[0].digit)
-    bent = np.flatnonzero(bends(model, inputs, {"log_ratio": made["log_ratio"]}))
+def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worked:
+    """Points, or groups of them, that are read alike."""
+    way = _way(job, read, known)
+    references, found = way.references, way.found
+    made = propagate(way.model, way.inputs, way.outputs)
+    first = [unit[0] for unit in read]
+    tolerances = job.tolerance_w([item.point for item in first], made["reference"].value, way.mean.device[0].digit)
+    bent = np.flatnonzero(bends(way.model, way.inputs, {"log_ratio": made["log_ratio"]}))
     sampled = {
-        int(column): _sampled(job, read[int(column)], inputs, int(column), found.weights, float(tolerances[column]))
-        for column in bent
+        int(column): _sampled(job, read[int(column)], way, int(column), float(tolerances[column])) for column in bent
     }
+    several = references.means if len(read[0]) == 1 else ()
     points = tuple(
         _point_result(
             job, item, made, column, _stated(made, sampled, column), float(tolerances[column]),
-            bool(found.decides[column]), float(mean.drift_limit[column]),
-            reference_results(references, made, found, column), found.agreements[column],
+            bool(found.decides[column]), float(way.drift_limit[column]),
+            reference_results(references, made, found, column) if several else (), found.agreements[column],
         )
-        for column, item in enumerate(read)
+        for column, item in enumerate(first)
     )  # fmt: skip
-    logs = {item.channel: made[log_of(item)] for item in references.means}
+    logs = {item.channel: made[log_of(item)] for item in several}
     return _as_worked(points, made, logs)
 
 
 def _outputs(job: Job, references: References) -> dict[str, tuple[Measurand | str, str]]:
-    stated = job.stated
-    end = Measurand(Kind.NET, Statistic.CARRIER, references.end, stated.z0_ohm)
-    return {"reference": (stated, "W"), "net": (end, "W"), **each_output(references, stated), **_COMPARED}
+    return {**_of_powers(job, references), **each_output(references, job.stated), **_COMPARED}
+
+
+def _of_powers(job: Job, references: References) -> dict[str, tuple[Measurand | str, str]]:
+    end = Measurand(Kind.NET, Statistic.CARRIER, references.end, job.stated.z0_ohm)
+    return {"reference": (job.stated, "W"), "net": (end, "W")}
 
 
 _COMPARED: dict[str, tuple[Measurand | str, str]] = {
@@ -359,15 +368,24 @@ def _comparison(references: References, device: _Device, mean: Scatter, weights:
             ),
             np.zeros(1),
         )
-        reference = np.exp(np.clip(log + scatter, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
-        lifted = 1.0 + sum(weight * x[name] for name, weight in meter.items())
-        shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted + x.get(floor_id(device.channel), 0.0)
-        return {
-            **{name: found[name] for name in names}, "reference": reference, "net": reference * found["net share"],
-            "error": shown - reference, "log_ratio": np.log(np.maximum(shown / reference, SMALLEST_RATIO)),
-        }  # fmt: skip
+        compared = _compared(x, device, meter, log + scatter, scatter, found["net share"])
+        return {**{name: found[name] for name in names}, **compared}
 
     return model
+
+
+def _compared(
+    x: Mapping[str, FloatArray], device: _Device, meter: Mapping[str, float], log: FloatArray, scatter: FloatArray,
+    net_share: FloatArray,
+) -> dict[str, FloatArray]:  # fmt: skip
+    """What the device shows against a power, W, whose logarithm is given."""
+    reference = np.exp(np.clip(log, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
+    lifted = 1.0 + sum(weight * x[name] for name, weight in meter.items())
+    shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted + x.get(floor_id(device.channel), 0.0)
+    return {
+        "reference": reference, "net": reference * net_share, "error": shown - reference,
+        "log_ratio": np.log(np.maximum(shown / reference, SMALLEST_RATIO)),
+    }  # fmt: skip
 
 
 def _meter_harmonics(references: References, device: _Device) -> dict[str, float]:
@@ -384,7 +402,12 @@ def _meter_harmonics(references: References, device: _Device) -> dict[str, float
 
 
 def _comparison_influences(references: References, device: _Device, mean: Scatter) -> tuple[Influence, ...]:
-    """What the meter showed (its own accuracy is sought, so only reading it is uncertain), scatter, and drift left."""
+    """What the meter showed, scatter, and drift left."""
+    return (*_shown_influences(references, device, mean), *round_influences(references, mean))
+
+
+def _shown_influences(references: References, device: _Device, mean: Scatter) -> tuple[Influence, ...]:
+    """What the meter showed: its own accuracy is sought, so only reading it is uncertain; and harmonics in it."""
     (shown,), source = mean.device, references.source
     n = shown.watts.size
     found = [
@@ -394,7 +417,6 @@ def _comparison_influences(references: References, device: _Device, mean: Scatte
             basis="part of the local division",
         )
     ]  # fmt: skip
-    found += round_influences(references, mean)
     shape = Distribution.U_SHAPED if source.harmonics.measured else Distribution.DISC
     found += [
         influence(
@@ -408,20 +430,62 @@ def _comparison_influences(references: References, device: _Device, mean: Scatte
     return tuple(found)
 
 
-def _sampled(
-    job: Job, read: PointReadings, inputs: Inputs, column: int, weights: FloatArray, tolerance: float
-) -> dict[str, Sampled]:
+@dataclass(frozen=True, eq=False)
+class _Way:
+    """How the power at some points is worked out: what is read, everything uncertain in it, and what it makes."""
+
+    references: References
+    mean: Scatter  # of the device
+    drift_limit: FloatArray
+    inputs: Inputs
+    found: Weighed
+    model: Model
+    outputs: dict[str, tuple[Measurand | str, str]]
+
+
+def _way(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], weights: FloatArray | None = None) -> _Way:
+    """Points of one hook-up that read the same channels, or groups that do; with weights where they are known."""
+    device = _device(job)
+    if len(read[0]) > 1:
+        return _substituted(job, device, read, known)
+    mean = scatter(job, alone(read))
+    references = references_at(job, alone(read), mean)
+    inputs = with_known(Inputs((*references.influences, *_comparison_influences(references, device, mean))), known)
+    found = weighed(job, references, inputs)
+    model = _comparison(references, device, mean, found.weights if weights is None else weights)
+    return _Way(references, mean, mean.drift_limit, inputs, found, model, _outputs(job, references))
+
+
+def _substituted(job: Job, device: _Device, groups: tuple[Unit, ...], known: Mapping[str, float]) -> _Way:
+    made = substitution(job, groups)
+    references, mean = made.device, made.device_mean
+    own = _shown_influences(references, device, mean)
+    inputs = with_known(Inputs((*made.influences, *own)), known)
+    log_power, meter = made.log_power(), _meter_harmonics(references, device)
+    of_ratio = np.where(mean.at_floor, 0.0, 1.0)
+
+    def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
+        found = log_power(x)
+        scatter = of_ratio * np.clip(found["scatter"], -LOG_CLIP, LOG_CLIP)
+        return _compared(x, device, meter, found["log"] + scatter, scatter, found["net share"])
+
+    trusted = made.reference.trusted(job.method.parameters)[[made.standard]]
+    n = trusted.shape[1]
+    weights = Weighed(np.zeros((0, n)), trusted, (None,) * n, trusted[0])
+    limit = np.maximum(mean.drift_limit, made.reference_mean.drift_limit)
+    return _Way(references, mean, limit, inputs, weights, model, {**_of_powers(job, references), **_COMPARED})
+
+
+def _sampled(job: Job, unit: Unit, way: _Way, column: int, tolerance: float) -> dict[str, Sampled]:
     """Monte Carlo at a point where linear propagation doesn't hold.
 
     Powers are products, so the linear picture is judged where it is straightest: in the logarithm of the ratio. An 8 %
     load or a wide scatter is linear there, and its interval in per cent and dB is asymmetric by itself.
     """
     here = np.array([column])
-    mean = scatter(job, (read,))
-    device = _device(job)
-    model = _comparison(references_at(job, (read,), mean), device, mean, weights[:, here])
+    model = _way(job, (unit,), {}, way.found.weights[:, here]).model
     return monte_carlo(
-        model, inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=job.shortest_interval,
+        model, way.inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=job.shortest_interval,
         within={"error": np.array([tolerance])},
     )  # fmt: skip
 

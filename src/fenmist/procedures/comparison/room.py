@@ -1,7 +1,7 @@
 """The comparison as a room: how far off is this meter, and is a source's claim true?"""
 
 from fenmist.calibration.references import KIND, VERSION
-from fenmist.hookup.templates import OF_METERS
+from fenmist.hookup.templates import OF_METERS, OF_SENSORS
 from fenmist.kit.part import PartKind
 from fenmist.procedures.comparison.asked import FOR_THE_LINE, FOR_THE_PLAN, job_draft, job_from_draft
 from fenmist.procedures.comparison.bench import flaws, trouble
@@ -19,8 +19,8 @@ from fenmist.procedures.words import method_in_words
 
 COMPARISON: Procedure[Result] = Procedure(
     id="comparison", question="How far off is this power meter?", title="Comparison of an RF wattmeter",
-    quantity="error", kind=KIND, version=VERSION, devices=(PartKind.INLINE_METER,),
-    templates=OF_METERS, begin=begin, line_fields=FOR_THE_LINE, plan_fields=FOR_THE_PLAN,
+    quantity="error", kind=KIND, version=VERSION, devices=(PartKind.INLINE_METER, PartKind.POWER_METER),
+    templates=(*OF_METERS, *OF_SENSORS), begin=begin, line_fields=FOR_THE_LINE, plan_fields=FOR_THE_PLAN,
     draft=job_draft, from_draft=job_from_draft, trouble=trouble, flaws=flaws,
     method=method_in_words, reduce=reduce, judge=judge,
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,

@@ -1,6 +1,7 @@
 """Evidence to notes: what a good colleague would remark, most severe first, one note per rule."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import date
 
 from fenmist.calibration.job import Job
@@ -10,6 +11,7 @@ from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, 
 from fenmist.judgement.bench import of_bench
 from fenmist.procedures.comparison import pattern_rules, round_rules
 from fenmist.procedures.comparison.reduction import Result
+from fenmist.procedures.comparison.substitution import reads_device
 from fenmist.reading.event import AS_FOUND
 
 
@@ -48,6 +50,8 @@ def judge_entries(job: Job, result: Result, phase: str, point_id: str) -> tuple[
 
 def _entries(job: Job, result: Result, phase: str) -> Iterator[Note]:
     yield from entry_rules.decimal_slips(job, phase)
+    if job.legs:  # what is read without the device has no ratio of its own
+        result = replace(result, readings=tuple(item for item in result.readings if reads_device(job, item)))
     yield from round_rules.wrong_form(job, result)
     yield from round_rules.wrong_arc(job, result)
     yield from round_rules.level_as_watts(job, result)

@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import again, alone
+from fenmist.calibration.again import Unit, again, alone
 from fenmist.calibration.beside import hand_on, keep, once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
@@ -118,7 +118,7 @@ class Output(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The power, and the error of each claim."""
-        worked = once(self, _WORKED, lambda: _work(self.job, self.read, self.known) if self.read else None)
+        worked = once(self, _WORKED, lambda: _work(self.job, self.units, self.known) if self.units else None)
         return {} if worked is None else {"power": worked.power, **worked.errors}
 
     @cached_property
@@ -149,7 +149,7 @@ class Output(Outcome):
         return None if here is None or item is None or power is None else voices(self.job, item, power, here.logs)
 
     def _work_at(self, point_id: str) -> "_Worked | None":
-        here = tuple(item for item in self.read if item.point.id == point_id)
+        here = tuple(unit for unit in self.units if unit[0].point.id == point_id)
         return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known)) if here else None
 
 
@@ -176,7 +176,7 @@ def reduce(
         Of the same job before a change: points whose readings didn't change are taken from it.
     """
     kept = former if former is not None and former.holds_for(job, phase, known) else None
-    made = again(job, phase, kept, lambda fresh: _work(job, alone(fresh), known), lambda worked: worked.points)
+    made = again(job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points)
     result = Output(job, phase, known, made.readings, made.points)
     if kept and made.is_same:
         hand_on(kept, result, _WORKED)
@@ -185,9 +185,9 @@ def reduce(
     return result
 
 
-def _work(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> _Worked:
+def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> _Worked:
     """Some points together, one propagation for all that are read alike."""
-    made, places = read_alike(read, lambda some: _work_alike(job, some, known))
+    made, places = read_alike(read, lambda some: _work_alike(job, alone(some), known))
     if len(made) == 1:
         return made[0]
     ordered: dict[int, OutputPoint] = {}

@@ -1,0 +1,132 @@
+"""One sensor in the place of another: what both legs share cancels, what each faces doesn't."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fenmist.kit import generic
+from fenmist.kit.part import Property
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.reading.event import Slot
+from support.builders import enter
+from support.coverage import binomial_limits, observed, predicted
+from support.references import sensor, with_properties
+from support.substitution import AT_COUPLER, ON_GENERATOR, errors, generator, result_of, sensor_job
+
+
+def typed(job, by_leg):
+    """A job with what each instrument showed, by leg and part, in mW (or dBm where it says so)."""
+    for point in job.plan:
+        for position, name in enumerate(point.sequence):
+            text = by_leg[point.leg][job.part_read(name).id]
+            job = enter(job, Slot(point.id, 1, position), text if "dBm" in text else f"{text} mW")
+    return job
+
+
+def matched(name: str):
+    """A sensor of no reflection, whose factor is exactly 1."""
+    return with_properties(sensor(name, swr=1.0), cal_factor=Property(1.0, ""), zero_w=Property(0.0, "W"))
+
+
+LEGS = {
+    "reference": {"ref": "10.0000", "mon": "0.10000"}, "device": {"dev": "11.0000", "mon": "0.12000"},
+    "reference again": {"ref": "10.0000", "mon": "0.10000"},
+}  # fmt: skip
+
+
+def test_the_ratio_to_the_monitor_carries_the_power_over():
+    """10 mW beside 0.1 mW, then 0.12 mW: 12 mW come in where the device shows 11 (proportion)."""
+    (point,) = reduce(typed(sensor_job(AT_COUPLER, ref=matched("ref")), LEGS)).points
+
+    assert point.point.leg == "device"
+    assert point.reference_w == pytest.approx(12e-3, rel=2e-4)  # less what harmonics add to each
+    assert point.ratio == pytest.approx(11 / 12, rel=2e-4)
+
+
+def test_what_both_legs_share_cancels_and_what_one_has_counts():
+    """The coupler's ratio, ±1 dB, and the monitor's gain, ±3 %, drop out; the reference's own gain, ±3 %, stays."""
+    result = reduce(typed(sensor_job(AT_COUPLER), LEGS))
+    point = result.points[0]
+    rows = {row.influence.id: row.contribution / point.reference_w for row in result.budget(point.point.id)}
+
+    assert max(rows.get(name, 0.0) for name in ("c.coupling", "c.loss", "mon.gain", "mon.cal_factor")) < 1e-9
+    assert rows["ref.gain"] == pytest.approx(0.03 / math.sqrt(3.0), rel=0.01)
+    assert rows["ref.cal_factor"] == pytest.approx(0.02 / math.sqrt(3.0), rel=0.01)
+    digits = 1e-5 / math.sqrt(12.0) / np.array([0.12, 0.1, 0.1])
+    assert rows["mon.reading"] == pytest.approx(digits[0], rel=0.02)
+    assert rows["mon.reading, reference"] == pytest.approx(digits[1], rel=0.02)
+
+
+def test_what_the_coupler_shows_of_a_source_is_what_each_sensor_faces():
+    """|Γ_GE|² is S22² + 10^(−D/10), here of directivity alone (25 dB, anywhere within: half of it); the pair with a
+    sensor of at most SWR 1.4, ρ = 1/6, has u² = 2·(0.00316/2)·(1/36/2) (handbook 3 and 15.9).
+    """
+    result = reduce(typed(sensor_job(AT_COUPLER), LEGS))
+    rows = {row.influence.id: row for row in result.budget(result.points[0].point.id)}
+    pair = rows["coupler.out~meter.in.mismatch"]
+    other = rows["coupler.out~meter.in.mismatch, reference"]
+    stated = result.job.part("c").properties.get("swr")
+    own = ((stated.value - 1) / (stated.value + 1)) ** 2 / 2 if stated else 0.0
+
+    assert pair.influence.standard_u[0] == pytest.approx(math.sqrt(2 * (own + 10**-2.5 / 2) * (1 / 36 / 2)), rel=1e-6)
+    assert other.influence.standard_u[0] == pytest.approx(
+        math.sqrt(2 * (own + 10**-2.5 / 2) * ((0.3 / 2.3) ** 2 / 2)), rel=1e-6
+    )
+
+
+@pytest.mark.parametrize("swr", [1.1, 2.0])
+def test_without_a_coupler_they_face_the_source_itself(swr):
+    """Its level says the same both times: u² = 2·(ρ_g²/2)·(ρ_s²/2) for each sensor; its gain, ±10 %, drops out."""
+    nothing = with_properties(generic.attenuator("pad", "pad", 0.0, 0.0, 1.0), swr=Property(1.0, ""))
+    job = sensor_job(ON_GENERATOR, g=generator(swr), pad=nothing)
+    legs = {leg: {**texts, "g": "10.00 dBm"} for leg, texts in LEGS.items()}
+    result = reduce(typed(job, legs))
+    rows = {row.influence.id: row for row in result.budget(result.points[0].point.id)}
+    rho = (swr - 1) / (swr + 1)
+
+    assert result.points[0].reference_w == pytest.approx(10e-3 / 0.97, rel=1e-3)
+    assert rows["generator.out~meter.in.mismatch"].influence.standard_u[0] == pytest.approx(
+        math.sqrt(2 * rho**2 / 2 * (1 / 36 / 2)), rel=1e-6
+    )
+    assert "g.gain" not in rows or rows["g.gain"].contribution < 1e-9
+
+
+def test_what_moved_between_the_visits_is_a_limit():
+    """ln(ref/monitor) moves by 2 % from the first visit to the last: half of it either way, rectangular."""
+    legs = {**LEGS, "reference again": {"ref": "10.2020", "mon": "0.10000"}}
+    result = reduce(typed(sensor_job(AT_COUPLER), legs))
+    row = next(row for row in result.budget(result.points[0].point.id) if row.influence.id.startswith("between"))
+
+    assert row.influence.standard_u[0] == pytest.approx(math.log(1.0202) / 2 / math.sqrt(3.0), rel=1e-6)
+
+
+def test_one_leg_alone_says_nothing_and_a_change_of_either_is_worked_out_again():
+    made = sensor_job(AT_COUPLER)
+    part = {leg: texts for leg, texts in LEGS.items() if leg == "device"}
+    bare = replace(made, plan=tuple(point for point in made.plan if point.leg in part))
+    assert reduce(typed(bare, part)).points == ()
+
+    read = typed(made, LEGS)
+    before = reduce(read)
+    slot = Slot(read.plan[0].id, 2, 0)
+    again = enter(enter(read, slot, "10.1 mW"), replace(slot, position=1), "0.1 mW")
+    kept = reduce(again, former=before)
+    assert kept.points == reduce(again).points
+    assert kept.points != before.points
+
+
+@pytest.mark.parametrize("template", [AT_COUPLER, ON_GENERATOR], ids=lambda item: item.label)
+def test_what_is_stated_of_a_sensor_covers_the_truth(template):
+    found, trials = errors(template, 200), 200
+    sample, _ = result_of(sensor_job(template), np.random.default_rng(1))
+    low, high = binomial_limits(predicted(sample.log_ratio), trials)
+
+    assert low <= observed(found) <= high
+    assert found.std() == pytest.approx(1.0, abs=0.05 + 2.0 / math.sqrt(trials))
+    assert found.mean() == pytest.approx(0.0, abs=0.05 + 3.0 / math.sqrt(trials))
+
+
+def test_the_control_with_half_of_the_references_gain_fails():
+    assert errors(ON_GENERATOR, 200, halved="ref.gain").std() > 1.2

@@ -1,0 +1,95 @@
+"""Coverage of a sensor in the place of another: one hidden truth for both hook-ups, solved by nodes, read and reduced.
+
+The device truly shows what its calibration factor makes of what comes in; the power differs from visit to visit.
+"""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.planning import points_at
+from fenmist.hookup.templates import OF_SENSORS, Template, from_template
+from fenmist.kit import generic
+from fenmist.kit.part import Part, PartKind, Property
+from fenmist.procedures.comparison.make import begin
+from fenmist.procedures.comparison.reduction import Result, reduce
+from fenmist.reading.event import Slot
+from fenmist.simulation.netlist import draw
+from support.builders import WHEN, enter
+from support.references import pad, sensor, share, with_properties
+
+AT_COUPLER, ON_GENERATOR = OF_SENSORS[0], OF_SENSORS[2]
+LEVEL_W = 10e-3
+
+
+def generator(swr: float = 1.5) -> Part:
+    made = next(part for part in generic.generics() if part.kind is PartKind.GENERATOR)
+    shows = replace(made.indicators[0], spec=(share(0.1),))
+    return with_properties(replace(made, id="g", indicators=(shows,)), swr=Property(swr, ""))
+
+
+def sensor_job(template: Template, **more: Part) -> Job:
+    """A sensor against another, planned at one point."""
+    coupler = generic.coupler("c", "coupler", 20.0, 25.0, 0.1, 200.0)
+    parts = {
+        "g": generator(),
+        "c": coupler,
+        "pad": pad("pad", 6.0),
+        "ref": sensor("ref", swr=1.3),
+        "mon": sensor("mon"),
+    }
+    if template is AT_COUPLER:
+        parts.pop("pad")
+    parts |= more
+    bench = from_template(template, list(parts.values()), "line", sensor("dev", swr=1.4))
+    made = begin("job", "sensors", bench, "dev", WHEN)
+    return replace(made, plan=points_at(made, [7e6], [LEVEL_W]))
+
+
+def read(made: Job, rng: np.random.Generator) -> tuple[Job, float]:
+    """All legs read once on one hidden bench, and the ratio of what the device shows to what comes in."""
+    parts, benches = made.parts, {item.id: item for item in made.hookups}
+    first = draw(benches["line"], parts, rng)
+    place = benches["line"].stated.element
+    instead = draw(benches["line reference"], parts, rng).truths[place]
+    gains = {
+        name: 1.0 + rng.uniform(-1.0, 1.0) * sum(term.value for term in part.indicators[0].spec)
+        for name, part in parts.items()
+        if part.indicators
+    }
+    for point in made.plan:
+        truths = first.truths if point.hookup == "line" else {**first.truths, place: instead}
+        bench = replace(first, hookup=benches[point.hookup], truths=truths)
+        solved = bench.solve(point.frequency_hz)
+        amplitude = rng.uniform(0.8, 1.2) * math.sqrt(4.0 * 50.0 * LEVEL_W)
+        if made.channel(made.order[0]).element == "generator":
+            amplitude = math.sqrt(4.0 * 50.0 * LEVEL_W)  # nothing else tells that it moved
+        for position, name in enumerate(point.sequence):
+            channel, part = made.channel(name), made.part_read(name)
+            if part.kind is PartKind.GENERATOR:
+                made = enter(made, Slot(point.id, 1, position), "10.000 dBm")
+                continue
+            known = bench.truths[channel.element].part.properties
+            incident = (abs(solved.waves((channel.element, "in"))[0]) * amplitude) ** 2
+            watts = incident * known["cal_factor"].value * gains[part.id] + known["zero_w"].value
+            made = enter(made, Slot(point.id, 1, position), f"{1e3 * watts:.6g} mW")
+    return made, first.truths[place].part.properties["cal_factor"].value * gains["dev"]
+
+
+def result_of(made: Job, rng: np.random.Generator, halved: str = "") -> tuple[Result, float]:
+    """One bench drawn, read and reduced, with the true ln(indicated/incident)."""
+    job, ratio = read(made, rng)
+    return reduce(job, known={halved: 0.5} if halved else {}), math.log(ratio)
+
+
+def errors(template: Template, trials: int, seed: int = 3, halved: str = "") -> np.ndarray:
+    """(stated − true)/u of ln(indicated/incident), over so many drawn benches."""
+    made, rng = sensor_job(template), np.random.default_rng(seed)
+    found = []
+    for _ in range(trials):
+        result, true = result_of(made, rng, halved)
+        log = result.log_ratio
+        found.append(float((log.value[0] - true) / log.u[0]))
+    return np.array(found)
