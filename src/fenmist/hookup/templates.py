@@ -49,8 +49,10 @@ class Template:
 
     @property
     def device_place(self) -> int:
-        """Where the device stands in the line."""
-        return self.place if self.place >= 0 else self.line.index(self.stated)
+        """Where the device stands in the line; below 0 where it hangs on it."""
+        if self.place >= 0 or self.stated not in self.line:
+            return self.place
+        return self.line.index(self.stated)
 
     @property
     def kinds(self) -> tuple[PartKind, ...]:
@@ -174,6 +176,8 @@ def from_template(template: Template, kit: Sequence[Part], hookup_id: str, devic
         Names the kind that the kit lacks.
     """
     left = [item for item in kit if not item.retired and (device is None or item.id != device.id)]
+    if device is not None and template.device_place < 0:
+        left.insert(0, device)
     made = HookUp(hookup_id, template.label, (), (), PlaneRef(hookup_id, "", ""))
     placed: dict[PartKind, list[tuple[str, Part]]] = {}
     chosen = _taken(template, template.line, left, device)
@@ -182,13 +186,23 @@ def from_template(template: Template, kit: Sequence[Part], hookup_id: str, devic
     for on, kinds in template.hanging.items():
         for name, part in placed[on] if template.at_each else placed[on][:1]:
             made = _joined(made, _taken(template, kinds, left), (name, part.side_ports[0].id), placed)
-    at = template.device_place - sum(kind not in {item for item, _ in chosen} for kind in
-                                     template.line[: template.device_place])  # fmt: skip
-    stated, part = made.elements[at].id, chosen[at][1]
+    stated, part = _device_in(template, placed, chosen)
     hookup = replace(made, stated=PlaneRef(hookup_id, stated, part.ends[-1]))
     parts = (*(part for some in placed.values() for _, part in some), *(part for _, part in there))
     others, visits = _other_hookups(template, hookup, {part.id: part for part in parts}, there)
     return Bench(hookup, parts, tuple(placed[kind][-1][0] for kind in template.read), others, visits)
+
+
+def _device_in(
+    template: Template, placed: Mapping[PartKind, Sequence[tuple[str, Part]]], chosen: Sequence[tuple[PartKind, Part]]
+) -> tuple[str, Part]:
+    """The element at which power is stated: the device's place in the line less what is missing in front of it."""
+    if template.device_place < 0:
+        return placed[template.stated][0]
+    there = {kind for kind, _ in chosen}
+    at = sum(kind in there for kind in template.line[: template.device_place])
+    part = chosen[at][1]
+    return next((name, item) for name, item in placed[chosen[at][0]] if item is part)
 
 
 def _other_hookups(

@@ -4,7 +4,7 @@ import numpy as np
 
 from fenmist.calibration.gather import load_at, load_of
 from fenmist.calibration.history import Drift
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.planning import cannot_serve
@@ -119,6 +119,15 @@ def nothing_in_hand(job: Job, outcome: Outcome, has_point: bool) -> str:
     if not has_point:
         return remaining(outcome) if outcome.missing else f"All {job.answers_wanted} points are read."
     return ""
+
+
+def to_plug(job: Job, point: PlanPoint) -> str:
+    """What is to be plugged together before a point is read, where the entry made last was read on another hook-up."""
+    entries = (event.entry for event in reversed(job.events) if event.entry is not None)
+    last = next((entry.slot.point for entry in entries if job.has_point(entry.slot.point)), "")
+    if not last or job.point(last).hookup == point.hookup or job.ledger.at(point.id):
+        return ""
+    return f"Carrier off, then plug in “{job.hookup(point.hookup).label}”."
 
 
 def remaining(outcome: Outcome) -> str:

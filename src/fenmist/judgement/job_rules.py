@@ -194,9 +194,12 @@ def voltage_caution(job: Job) -> Iterator[Note]:
 
 def reference_history(job: Job, as_of: date) -> Iterator[Note]:
     """A reference was never compared with anything, or is overdue on the day `as_of`."""
+    named = set()
     for channel in job.channels:
-        if not job.is_device(channel.id):
-            yield from history_of(job.part_read(channel.id), channel.element, as_of)
+        part = job.part_read(channel.id)
+        if not job.is_device(channel.id) and not job.is_supply(channel.id) and part.id not in named:
+            named.add(part.id)
+            yield from history_of(part, channel.element, as_of)
 
 
 def improvement(result: Outcome, point: Stated | None) -> str:

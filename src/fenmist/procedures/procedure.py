@@ -107,5 +107,7 @@ class Procedure(Generic[Found]):
     """How the references of a point agree; none where a room has one reference at most."""
     correction: Callable[[Found, str, str], Characterisation | None] | None = None
     """The device's correction over frequency, with who found it and when; none where a room finds none."""
+    predict: Callable[[Job], tuple[Stated, ...]] | None = None
+    """What a job whose points were all read as expected states, to first order; none where a bench tells it alone."""
     look_up: Callable[[Found, str], str] | None = None
     """The answer to a reading as typed, "40 W at 14 MHz"; none where there is nothing to look up."""

@@ -1,7 +1,7 @@
 """What a shelf can decide: every bench that a kit allows for a question, ranked by the uncertainty it would reach."""
 
 import math
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import Any
@@ -26,7 +26,7 @@ from fenmist.kit.due import State, due
 from fenmist.kit.part import SOURCES, Part
 from fenmist.procedures.benches import candidates, fits
 from fenmist.procedures.procedure import Procedure
-from fenmist.reading.event import AS_FOUND, Entry, Event, EventKind, Reading, Slot
+from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from fenmist.reading.interpret import shown_on
 from fenmist.units.display import percent, plain
 from fenmist.units.unit import UNITS
@@ -53,8 +53,11 @@ class Ranked:
 
     @property
     def instruments(self) -> str:
-        """Names of what is read."""
-        parts = self.job.parts
+        """Names of what is read; of what takes the device's place where something does."""
+        parts, place = self.job.parts, self.bench.hookup.stated.element
+        instead = {item.part for hookup in self.bench.others for item in hookup.elements if item.id == place}
+        if instead:
+            return ", ".join(parts[name].label for name in sorted(instead))
         return ", ".join(parts[self.bench.hookup.element(item).part].label for item in self.bench.read)
 
     @property
@@ -94,7 +97,10 @@ def ranked(
 
 def in_order(found: Iterable[Ranked]) -> tuple[Ranked, ...]:
     """Benches by what they decide, what they leave open, U at worst, and how many parts they take."""
-    return tuple(sorted(found, key=_rank))
+    best: dict[str, Ranked] = {}
+    for item in sorted(found, key=_rank):
+        best.setdefault(item.name, item)  # of two that are called alike the better one
+    return tuple(best.values())
 
 
 def _rank(item: Ranked) -> tuple[float, ...]:
@@ -249,12 +255,12 @@ def _looked_at(
     try:
         job = room.begin("shelf", "shelf", bench, device.id, made_at)
         job = replace(job, plan=points_at(job, frequencies_hz, [level_w]))
-        return job, _as_read(room, job) if job.legs else predicted(job)
+        return job, _as_read(room.predict, job) if room.predict and job.legs else predicted(job)
     except FenmistError:
         return None
 
 
-def _as_read(room: Procedure[Any], job: Job) -> tuple[Predicted, ...]:
+def _as_read(predict: Callable[[Job], tuple[Stated, ...]], job: Job) -> tuple[Predicted, ...]:
     """What a job on several hook-ups would say: each channel read once as expected, and worked out; one for a group."""
     unserved, made = cannot_serve(job), job
     for point in job.plan:
@@ -268,7 +274,7 @@ def _as_read(room: Procedure[Any], job: Job) -> tuple[Predicted, ...]:
                 reading,
             )  # fmt: skip
             made = made.with_event(Event(f"{point.id}.{position}", EventKind.ENTER, job.created_at, entry))
-    found = {item.point.group or item.point.id: item for item in room.reduce(made, AS_FOUND, {}, None).stated}
+    found = {item.point.group or item.point.id: item for item in predict(made)}
     groups: dict[str, list[PlanPoint]] = {}
     for point in job.plan:
         groups.setdefault(point.group or point.id, []).append(point)

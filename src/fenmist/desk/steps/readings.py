@@ -122,6 +122,7 @@ class ReadingsStep(Step):
             return  # what follows an entry is shown once the next slot is known
         view = self.job.view
         self.run.settle()
+        self.shown = self.run.point.hookup if self.run.point else ""
         super().refresh()
         self.paper.setVisible(self.job.from_paper)
         self.phases.refresh()
@@ -161,6 +162,7 @@ class ReadingsStep(Step):
             return
         place = 1 + [item.id for item in view.job.plan].index(point.id)
         words = (
+            *([point.leg] if point.leg else []),
             *([f"range {point.range_id}"] if point.range_id else []),
             f"round {self.run.slot.round} of {point.repeats}",
             f"point {place} of {len(view.job.plan)}",

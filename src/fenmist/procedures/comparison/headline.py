@@ -3,7 +3,7 @@
 from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
-from fenmist.judgement.headline import count_of, nothing_in_hand, other_u, remaining, tolerance_shown
+from fenmist.judgement.headline import count_of, nothing_in_hand, other_u, remaining, to_plug, tolerance_shown
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import THIN, decimals_for, frequency, opening, plain, rounded, uncertainty
@@ -27,6 +27,12 @@ def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
         return nothing_in_hand(job, result, point is not None)
     found = result.of(point.id)
     name = job.dut_part.label
+    if found is None and (plug := to_plug(job, point)):
+        return plug
+    if not any(job.is_device(item) for item in point.sequence):
+        return f"Read {_references(job, point)}: {name} takes the place of the first in its turn."
+    if found is None and job.legs:
+        return f"Read {_references(job, point)}, then {name}: the error appears once each visit was read."
     if found is None:
         both = "both" if len(job.references_of(point)) == 1 else "all"
         return f"Read {_references(job, point)}, then {name}: the error appears once {both} are entered."

@@ -32,7 +32,7 @@ from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
-from fenmist.calibration.rounds import PointReadings, Scatter, scatter
+from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
 from fenmist.kit.part import Detector
 from fenmist.measurand import Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
@@ -268,9 +268,15 @@ def reduce(
     return result
 
 
-def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worked:
+def predict(job: Job) -> tuple[Stated, ...]:
+    """What a job states whose readings are those that are expected: to first order, nothing is drawn."""
+    read = units(job, readings_by_point(job))
+    return tuple(point.stated for point in _work(job, read, {}, False).points) if read else ()
+
+
+def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool = True) -> Worked:
     """Some points together, one propagation for all that are read alike."""
-    made, order = read_alike(read, lambda some: _work_alike(job, some, known))
+    made, order = read_alike(read, lambda some: _work_alike(job, some, known, draws))
     if len(made) == 1:
         return made[0]
     points = {int(place): point for places, one in zip(order, made, strict=True)
@@ -287,14 +293,14 @@ _WHOLE = ("reference", "net", "error", "log_ratio")
 """What is kept over all points."""
 
 
-def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worked:
+def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool) -> Worked:
     """Points, or groups of them, that are read alike."""
     way = _way(job, read, known)
     references, found = way.references, way.found
     made = propagate(way.model, way.inputs, way.outputs)
     first = [unit[0] for unit in read]
     tolerances = job.tolerance_w([item.point for item in first], made["reference"].value, way.mean.device[0].digit)
-    bent = np.flatnonzero(bends(way.model, way.inputs, {"log_ratio": made["log_ratio"]}))
+    bent = np.flatnonzero(bends(way.model, way.inputs, {"log_ratio": made["log_ratio"]})) if draws else ()
     sampled = {
         int(column): _sampled(job, read[int(column)], way, int(column), float(tolerances[column])) for column in bent
     }

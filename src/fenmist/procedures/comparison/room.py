@@ -12,7 +12,7 @@ from fenmist.procedures.comparison.handover import with_parts_of
 from fenmist.procedures.comparison.headline import readings_headline, short_headline, what_if_sentence
 from fenmist.procedures.comparison.make import begin
 from fenmist.procedures.comparison.page import cards, page, table
-from fenmist.procedures.comparison.reduction import Result, reduce
+from fenmist.procedures.comparison.reduction import Result, predict, reduce
 from fenmist.procedures.comparison.rules import judge, judge_entries
 from fenmist.procedures.procedure import Procedure
 from fenmist.procedures.words import method_in_words
@@ -25,5 +25,6 @@ COMPARISON: Procedure[Result] = Procedure(
     method=method_in_words, reduce=reduce, judge=judge,
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
     figures=figures, entry_text=entry_text, series=series, chart=error_chart, page=page, cards=cards, table=table,
-    voices=Result.voices, correction=correction_table, look_up=looked_up_text, with_power_parts=with_parts_of,
+    voices=Result.voices, correction=correction_table, look_up=looked_up_text,
+    predict=predict, with_power_parts=with_parts_of,
 )  # fmt: skip
