@@ -15,10 +15,9 @@ from fenmist.kit import generic
 from fenmist.kit.part import Part, PartKind, Property
 from fenmist.procedures.comparison.make import begin
 from fenmist.procedures.comparison.reduction import Result, reduce
-from fenmist.reading.event import Slot
-from fenmist.simulation.netlist import draw
-from support.builders import WHEN, enter
+from support.builders import WHEN
 from support.references import pad, sensor, share, with_properties
+from support.visits import benches, gains_of, read_visits
 
 AT_COUPLER, ON_GENERATOR = OF_SENSORS[0], OF_SENSORS[2]
 LEVEL_W = 10e-3
@@ -50,32 +49,9 @@ def sensor_job(template: Template, **more: Part) -> Job:
 
 def read(made: Job, rng: np.random.Generator) -> tuple[Job, float]:
     """All legs read once on one hidden bench, and the ratio of what the device shows to what comes in."""
-    parts, benches = made.parts, {item.id: item for item in made.hookups}
-    first = draw(benches["line"], parts, rng)
-    place = benches["line"].stated.element
-    instead = draw(benches["line reference"], parts, rng).truths[place]
-    gains = {
-        name: 1.0 + rng.uniform(-1.0, 1.0) * sum(term.value for term in part.indicators[0].spec)
-        for name, part in parts.items()
-        if part.indicators
-    }
-    for point in made.plan:
-        truths = first.truths if point.hookup == "line" else {**first.truths, place: instead}
-        bench = replace(first, hookup=benches[point.hookup], truths=truths)
-        solved = bench.solve(point.frequency_hz)
-        amplitude = rng.uniform(0.8, 1.2) * math.sqrt(4.0 * 50.0 * LEVEL_W)
-        if made.channel(made.order[0]).element == "generator":
-            amplitude = math.sqrt(4.0 * 50.0 * LEVEL_W)  # nothing else tells that it moved
-        for position, name in enumerate(point.sequence):
-            channel, part = made.channel(name), made.part_read(name)
-            if part.kind is PartKind.GENERATOR:
-                made = enter(made, Slot(point.id, 1, position), "10.000 dBm")
-                continue
-            known = bench.truths[channel.element].part.properties
-            incident = (abs(solved.waves((channel.element, "in"))[0]) * amplitude) ** 2
-            watts = incident * known["cal_factor"].value * gains[part.id] + known["zero_w"].value
-            made = enter(made, Slot(point.id, 1, position), f"{1e3 * watts:.6g} mW")
-    return made, first.truths[place].part.properties["cal_factor"].value * gains["dev"]
+    true, gains = benches(made, rng), gains_of(made, rng)
+    own = true["line"].truths[made.stated.plane.element].part.properties["cal_factor"].value
+    return read_visits(made, true, gains, rng, LEVEL_W), own * gains["dev"].times
 
 
 def result_of(made: Job, rng: np.random.Generator, halved: str = "") -> tuple[Result, float]:

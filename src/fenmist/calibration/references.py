@@ -87,14 +87,19 @@ class References:
         return np.broadcast_to(np.asarray(made * times, complex), (self.bench.frequency_hz.size,))
 
 
-def references_at(job: Job, read: Sequence[PointReadings], mean: Scatter) -> References:
-    """References of points of one hook-up that read the same channels."""
+def references_at(
+    job: Job, read: Sequence[PointReadings], mean: Scatter, more: tuple[tuple[Kind, PlaneRef], ...] = ()
+) -> References:
+    """References of points of one hook-up that read the same channels; with what is asked at other planes."""
     f = np.array([item.point.frequency_hz for item in read])
-    return _references(job, job.hookup(read[0].point.hookup), f, mean.references)
+    return _references(job, job.hookup(read[0].point.hookup), f, mean.references, more)
 
 
-def _references(job: Job, hookup: HookUp, frequency_hz: FloatArray, means: tuple[ChannelMean, ...]) -> References:
-    bench = _bench(job, hookup, frequency_hz, tuple(item.channel for item in means))
+def _references(
+    job: Job, hookup: HookUp, frequency_hz: FloatArray, means: tuple[ChannelMean, ...],
+    more: tuple[tuple[Kind, PlaneRef], ...] = (),
+) -> References:  # fmt: skip
+    bench = _bench(job, hookup, frequency_hz, tuple(item.channel for item in means), more)
     indications = tuple(
         _indication(job, bench, item, branch, Source(bench.source.id, bench.source.harmonics, gain))
         for item, branch, gain in zip(means, bench.branches, bench.gains, strict=True)
@@ -133,23 +138,29 @@ class _Bench:
     gains: tuple[dict[int, FloatArray], ...]
 
 
-def _bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...]) -> _Bench:
+def _bench(
+    job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...],
+    more: tuple[tuple[Kind, PlaneRef], ...] = (),
+) -> _Bench:  # fmt: skip
     """The bench at frequencies of shape (n,), remembered beside the hook-up: the plan and what was read don't count."""
     made: dict[tuple[object, ...], tuple[_Bench, tuple[Part, ...]]] = once(hookup, "benches", dict)
     parts = tuple(job.part(item.part) for item in hookup.elements)
     read = tuple(job.channel(name).measurand for name in channels)
     heat = job.method.parameters.get(HEAT)
-    key = (*map(id, parts), frequency_hz.tobytes(), read, heat)
+    key = (*map(id, parts), frequency_hz.tobytes(), read, heat, more)
     if key not in made:  # the parts are kept with it, so that no other can get their identity
-        made[key] = _made_bench(job, hookup, frequency_hz, channels), parts
+        made[key] = _made_bench(job, hookup, frequency_hz, channels, more), parts
     return made[key][0]
 
 
-def _made_bench(job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...]) -> _Bench:
+def _made_bench(
+    job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...],
+    more: tuple[tuple[Kind, PlaneRef], ...],
+) -> _Bench:  # fmt: skip
     parts, heat = job.parts, job.method.parameters.get(HEAT)
     read = [job.channel(name).measurand for name in channels]
     planes = tuple((item.kind, item.plane) for item in read)
-    transfer = transfer_of(hookup, parts, frequency_hz, planes, heat)
+    transfer = transfer_of(hookup, parts, frequency_hz, (*planes, *more), heat)
     waves = transfer.waves({item.id: item.estimate for item in transfer.influences})
     source = _source(job, hookup)
     branches = tuple(_branch(hookup, parts, plane.element) for _, plane in planes)

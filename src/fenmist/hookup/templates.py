@@ -41,7 +41,7 @@ class Template:
     hanging: Mapping[PartKind, tuple[PartKind, ...]]
     stated: PartKind  # at its far end
     optional: tuple[PartKind, ...] = ()
-    read: tuple[PartKind, ...] = ()  # what is read, beside the device: the last of that kind
+    read: tuple[PartKind, ...] = ()  # what is read, beside the device: the last of that kind, or of several the last
     place: int = -1  # of the device in the line; the first of the kind at which power is stated where not said
     at_each: bool = False  # what hangs, hangs at each of its kind
     visits: tuple[tuple[str, Visit], ...] = ()  # hook-ups in the order in which they are read, each with its leg
@@ -57,10 +57,11 @@ class Template:
     @property
     def kinds(self) -> tuple[PartKind, ...]:
         """Every kind that it takes, the line first, then what takes the device's place."""
+        others = [kind for number, kind in enumerate(self.line) if number != self.device_place]
         hung = [
             kind
             for on, kinds in self.hanging.items()
-            for _ in range(self.line.count(on) if self.at_each else 1)
+            for _ in range(others.count(on) if self.at_each else 1)
             for kind in kinds
         ]
         return (*self.line, *((self.instead,) if self.instead else ()), *hung)
@@ -144,6 +145,42 @@ OF_SENSORS = (
 )  # fmt: skip
 """Those on which a sensor is compared: it takes the place of another."""
 
+_DIRECT_THROUGH = (("direct", Visit.OUT), ("through", Visit.DEVICE), ("direct again", Visit.OUT))
+
+PASSED = (
+    K.TUNER, K.ATTENUATOR, K.CABLE, K.JUMPER, K.ADAPTER, K.INLINE_METER, K.SWR_METER, K.TAP, K.COUPLER,
+)  # fmt: skip
+"""Kinds that a line passes: they lose something."""
+
+
+def _of_loss(kind: PartKind) -> tuple[Template, ...]:
+    """Benches on which a part's loss is read: an instrument in front of it and one behind, with it and without it."""
+    return (
+        Template(
+            "two couplers", (K.TRANSMITTER, K.COUPLER, kind, K.COUPLER, K.LOAD), {K.COUPLER: (K.POWER_METER,)}, kind,
+            (), (K.POWER_METER, K.POWER_METER), 2, True, _DIRECT_THROUGH,
+        ),
+        Template(
+            "two meters in line", (K.TRANSMITTER, K.INLINE_METER, kind, K.INLINE_METER, K.LOAD), {}, kind, (),
+            (K.INLINE_METER, K.INLINE_METER), 2,
+            visits=_DIRECT_THROUGH,
+        ),
+        Template(
+            "a meter in line and a sensor", (K.TRANSMITTER, K.INLINE_METER, kind, K.ATTENUATOR, K.POWER_METER), {},
+            kind, (), (K.INLINE_METER, K.POWER_METER), 2,
+            visits=_DIRECT_THROUGH,
+        ),
+        Template(
+            "a sensor on a generator", (K.GENERATOR, K.ATTENUATOR, kind, K.ATTENUATOR, K.POWER_METER), {}, kind,
+            (K.ATTENUATOR,), (K.GENERATOR, K.POWER_METER), 2,
+            visits=_DIRECT_THROUGH,
+        ),
+    )  # fmt: skip
+
+
+OF_LOSS = tuple(template for kind in PASSED for template in _of_loss(kind))
+"""Benches on which the loss of a part is read."""
+
 OF_METERS = tuple(item for item in TEMPLATES if item.stated is K.INLINE_METER and item.read)
 """Those on which a meter in the line is compared."""
 
@@ -183,26 +220,37 @@ def from_template(template: Template, kit: Sequence[Part], hookup_id: str, devic
     chosen = _taken(template, template.line, left, device)
     made = _joined(made, chosen, None, placed)
     there = _taken(template, (template.instead,), left) if template.instead else []
+    first = _device_in(template, placed, chosen, device) if template.device_place >= 0 else None
     for on, kinds in template.hanging.items():
-        for name, part in placed[on] if template.at_each else placed[on][:1]:
+        for name, part in [item for item in placed[on] if item != first] if template.at_each else placed[on][:1]:
             made = _joined(made, _taken(template, kinds, left), (name, part.side_ports[0].id), placed)
-    stated, part = _device_in(template, placed, chosen)
+    stated, part = first or placed[template.stated][0]
     hookup = replace(made, stated=PlaneRef(hookup_id, stated, part.ends[-1]))
     parts = (*(part for some in placed.values() for _, part in some), *(part for _, part in there))
     others, visits = _other_hookups(template, hookup, {part.id: part for part in parts}, there)
-    return Bench(hookup, parts, tuple(placed[kind][-1][0] for kind in template.read), others, visits)
+    return Bench(hookup, parts, _read(template, placed, stated), others, visits)
+
+
+def _read(template: Template, placed: Mapping[PartKind, Sequence[tuple[str, Part]]], device: str) -> tuple[str, ...]:
+    """Elements that are read: of each kind the last ones beside the device, in the order of the line."""
+    found: list[str] = []
+    for kind in dict.fromkeys(template.read):
+        names = [name for name, _ in placed[kind] if name != device] or [name for name, _ in placed[kind]]
+        found += names[-template.read.count(kind) :]
+    return tuple(found)
 
 
 def _device_in(
-    template: Template, placed: Mapping[PartKind, Sequence[tuple[str, Part]]], chosen: Sequence[tuple[PartKind, Part]]
+    template: Template,
+    placed: Mapping[PartKind, Sequence[tuple[str, Part]]],
+    chosen: Sequence[tuple[PartKind, Part]],
+    device: Part | None,
 ) -> tuple[str, Part]:
-    """The element at which power is stated: the device's place in the line less what is missing in front of it."""
-    if template.device_place < 0:
-        return placed[template.stated][0]
+    """What stands in the device's place of the line; what is missing in front of it doesn't count."""
     there = {kind for kind, _ in chosen}
     at = sum(kind in there for kind in template.line[: template.device_place])
-    part = chosen[at][1]
-    return next((name, item) for name, item in placed[chosen[at][0]] if item is part)
+    part = device or chosen[at][1]
+    return next((name, item) for some in placed.values() for name, item in some if item is part)
 
 
 def _other_hookups(

@@ -364,7 +364,9 @@ def _counting(
 def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Influence, ...]:
     """One influence for each pair of reflections that face each other between the stated plane and a connector."""
     names = [stop.element for stop in bench.main]
-    begin = names.index(bench.hookup.stated.element) + 1
+    stated = names.index(bench.hookup.stated.element)
+    behind = stated + 1
+    begin = stated if bench.hookup.stated.port == bench.main[stated].entry else behind  # what comes after the plane
     for (element, port), stops in bench.sides.items():
         hanging = [stop.element for stop in stops]
         if at[0] in hanging and element in names:
@@ -373,17 +375,14 @@ def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Infl
             way = (*bench.main[begin:place], root, *stops[: hanging.index(at[0]) + 1])
             found = _pairs(bench, walk, way, element)
             if place < begin:  # it hangs in front of the plane: what the wave there faces on its way back
-                source = Stop(element, "", bench.main[place].exit)
-                onward = (source, *bench.main[place + 1 : begin])
-                last = bench.elements[onward[-1].element]
-                as_seen = "" if len(last.ports) == 1 else onward[-1].element
-                found += _pairs(bench, walk, onward, as_seen, _equivalent_source(bench, walk, bench.main[place], port))
+                onward = (Stop(element, "", bench.main[place].exit), *bench.main[place + 1 :])
+                found += _pairs(bench, walk, onward, "", _equivalent_source(bench, walk, bench.main[place], port))
             return tuple(found)
     line: Sequence[Stop] = bench.main[begin:]
     if at[0] in names:
         place = names.index(at[0])
         place += 1 if bench.main[place].entry else 0  # a source's own match faces what is behind it
-        line = bench.main[min(begin, place) : max(begin, place)]  # an instrument may stand in front of the plane
+        line = bench.main[place:behind] if place < behind else bench.main[begin:place]  # or it stands in front of it
     ends = bool(line) and len(bench.elements[line[-1].element].ports) == 1
     return tuple(_pairs(bench, walk, line, "" if ends or not line else line[-1].element))
 
@@ -409,7 +408,7 @@ def _pairs(
     bench: Transfer, walk: _Walk, stops: Sequence[Stop], as_seen: str, first_gamma: FloatArray | None = None
 ) -> list[Influence]:
     """Pairs along one way. One element counts with all that is behind it, as it is seen: what follows it by known
-    phases is in that already. The first may be a source of a reflection of its own.
+    phases is in that already. Where the first is a source of a reflection of its own, only what it faces is asked.
     """
     placed: list[tuple[str, str, list[Facing]]] = []
     loss, section = np.zeros(bench.frequency_hz.size), 0
@@ -437,7 +436,7 @@ def _pairs(
                 ]
             placed.append((stop.element, stop.exit, facing))
     made, before = [], {stop.element for stop in stops[:root]}
-    for first, (name, port, near) in enumerate(placed):
+    for first, (name, port, near) in enumerate(placed if first_gamma is None else placed[:1]):
         for other, entry, far in placed[first + 1 :]:
             if name in before and other in held:
                 continue
@@ -457,7 +456,9 @@ def _facing(
         gamma = np.abs(walk.out[stop.element, port] / walk.into[stop.element, port])
         rho, is_ceiling = np.broadcast_to(np.minimum(gamma, 1.0), (size,)), False
         if not element.has_phase and element.states_match:
-            rho, is_ceiling = np.maximum(rho, element.match.reflection), element.match.is_ceiling
+            is_ceiling = element.match.is_ceiling
+            known = 2.0 if is_ceiling else 1.0  # what follows it is known in size, its own match maybe a ceiling
+            rho = np.minimum(np.sqrt(known * rho**2 + element.match.reflection**2), 1.0)
     elif element.has_phase:
         own_reflection = _closed(walk, element, stop, port)[..., -1, -1]
         rho = np.minimum(np.abs(np.broadcast_to(own_reflection, (size,))), 1.0)

@@ -101,6 +101,10 @@ def _drawn(part: Part, settings: dict[str, str], rng: np.random.Generator) -> Tr
     stated = known.get("swr")
     rho = (stated.value - 1.0) / (stated.value + 1.0) if stated else 0.0
     reflections = {name: rho if stated and stated.measured else rho * math.sqrt(rng.uniform()) for name in names}
+    quiet = properties.get("directivity_db")
+    if quiet is not None and not quiet.measured:  # at least so many dB: what leaks is anywhere in that disc
+        better = replace(quiet, value=quiet.value - 10.0 * math.log10(rng.uniform()))
+        made = replace(made, properties={**properties, "directivity_db": better})
     return Truth(made, phases, reflections, _load(part, rng))
 
 

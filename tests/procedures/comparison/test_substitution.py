@@ -16,12 +16,13 @@ from support.references import sensor, with_properties
 from support.substitution import AT_COUPLER, ON_GENERATOR, errors, generator, result_of, sensor_job
 
 
-def typed(job, by_leg):
+def typed(job, by_leg, rounds=1):
     """A job with what each instrument showed, by leg and part, in mW (or dBm where it says so)."""
     for point in job.plan:
         for position, name in enumerate(point.sequence):
             text = by_leg[point.leg][job.part_read(name).id]
-            job = enter(job, Slot(point.id, 1, position), text if "dBm" in text else f"{text} mW")
+            for number in range(1, rounds + 1):
+                job = enter(job, Slot(point.id, number, position), text if "dBm" in text else f"{text} mW")
     return job
 
 
@@ -94,9 +95,13 @@ def test_without_a_coupler_they_face_the_source_itself(swr):
 
 
 def test_what_moved_between_the_visits_is_a_limit():
-    """ln(ref/monitor) moves by 2 % from the first visit to the last: half of it either way, rectangular."""
+    """ln(ref/monitor) moves by 2 % from the first visit to the last: half of it either way, rectangular; where each was
+    read once that is the scatter of both.
+    """
     legs = {**LEGS, "reference again": {"ref": "10.2020", "mon": "0.10000"}}
-    result = reduce(typed(sensor_job(AT_COUPLER), legs))
+    once = reduce(typed(sensor_job(AT_COUPLER), legs))
+    assert not [row for row in once.budget(once.points[0].point.id) if row.influence.id.startswith("between")]
+    result = reduce(typed(sensor_job(AT_COUPLER), legs, rounds=2))
     row = next(row for row in result.budget(result.points[0].point.id) if row.influence.id.startswith("between"))
 
     assert row.influence.standard_u[0] == pytest.approx(math.log(1.0202) / 2 / math.sqrt(3.0), rel=1e-6)

@@ -8,7 +8,7 @@ face, with a source's level its own (handbook 15.3, 15.9). Page: docs/method/sub
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -16,42 +16,16 @@ import numpy as np
 from fenmist.calibration.again import Unit
 from fenmist.calibration.consensus import each_reference, log_of, repeat_id, round_influences
 from fenmist.calibration.job import Job
+from fenmist.calibration.legs import BETWEEN, Legs, between_visits, group_units, half_moved, joined_legs, together
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, scatter
-from fenmist.uncertainty.influence import (
-    Distribution,
-    FloatArray,
-    Influence,
-    each_point,
-    influence,
-    standard_u_from_limit,
-)
+from fenmist.uncertainty.influence import FloatArray, Influence
 from fenmist.uncertainty.propagation import Model
-
-BETWEEN = "between the visits"
-"""Name of what the ratio of reference and monitor moved by from visit to visit."""
-
-_OF_ONE_READING = (".reading", ".noise", ".noise_floor", ".repeat", ".drift")
-"""Ends of names of what belongs to one leg, whatever the other one shares."""
 
 
 def units(job: Job, found: Sequence[PointReadings]) -> tuple[Unit, ...]:
     """What can be worked out: points by themselves, and groups of which both legs were read; the device's leg first."""
-    legs: dict[str, list[PointReadings]] = {}
-    for item in found:
-        if item.point.group and item.rounds:
-            legs.setdefault(item.point.group, []).append(item)
-    made: list[Unit] = []
-    for item in found:
-        if not item.rounds:
-            continue
-        if not item.point.group:
-            made.append((item,))
-        elif reads_device(job, item):
-            others = tuple(one for one in legs[item.point.group] if not reads_device(job, one))
-            if others:
-                made.append((item, *others))
-    return tuple(made)
+    return group_units(found, lambda item: reads_device(job, item))
 
 
 def reads_device(job: Job, item: PointReadings) -> bool:
@@ -71,52 +45,29 @@ class Substitution:
     standard: int  # the reference's place in the second
     moved: FloatArray  # ± of ln(reference/monitor) from visit to visit, (n,)
 
-    @cached_property
+    @property
     def influences(self) -> tuple[Influence, ...]:
         """Everything uncertain in both legs, what they share once."""
-        own = (*self.device.influences, *round_influences(self.device, self.device_mean))
-        other = (
-            self._of_reference(item)
-            for item in (*self.reference.influences, *round_influences(self.reference, self.reference_mean))
-        )
-        made = {item.id: item for item in (*other, *own)}
-        if np.any(self.moved > 0):
-            n = self.moved.size
-            made[BETWEEN] = influence(
-                BETWEEN, "ratio of reference and monitor, from visit to visit", 0.0,
-                standard_u_from_limit(self.moved, Distribution.RECTANGULAR), points=n,
-                distribution=Distribution.RECTANGULAR, sharing=each_point(n), basis="half of what it moved by",
-            )  # fmt: skip
-        return tuple(made.values())
-
-    def _of_reference(self, item: Influence) -> Influence:
-        return replace(item, id=self._renamed(item.id))
-
-    def _renamed(self, name: str) -> str:
-        place = self.device.bench.hookup.stated.element
-        is_own = (
-            name.endswith(_OF_ONE_READING)
-            or name.startswith(("repeat", f"{self.reference.source.id}.drift", f"{place}."))
-            or f"~{place}." in name
-        )
-        return f"{name}, reference" if is_own else name
+        return (*self._legs.influences, *between_visits(self.moved, "ratio of reference and monitor"))
 
     @cached_property
-    def _names(self) -> dict[str, str]:
-        """Names in the second leg's own model, by name here."""
-        return {
-            self._renamed(item.id): item.id
-            for item in (*self.reference.influences, *round_influences(self.reference, self.reference_mean))
-        }
+    def _legs(self) -> Legs:
+        own = (*self.device.influences, *round_influences(self.device, self.device_mean))
+        other = (*self.reference.influences, *round_influences(self.reference, self.reference_mean))
+        return joined_legs((("device", own), ("reference", other)), self._is_own)
+
+    def _is_own(self, name: str) -> bool:
+        """What one leg scatters by, and what the part in that place faces."""
+        place, source = self.device.bench.hookup.stated.element, self.reference.source.id
+        return name.startswith(("repeat", f"{source}.drift", f"{place}.")) or f"~{place}." in name
 
     def log_power(self) -> Model:
         """ln of the power at the device's place, "log", with what stands of it: "scatter" of the device's ratio."""
         of_device, of_reference = each_reference(self.device), each_reference(self.reference)
-        own, other = self.device.means, self.reference.means
+        own, other, legs = self.device.means, self.reference.means, self._legs
 
         def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-            first = of_device(x)
-            second = of_reference({name: x[known] for known, name in self._names.items()})
+            first, second = of_device(legs.of(0, x)), of_reference(legs.of(1, x))
             standard = second[log_of(other[self.standard])]
             logs = [first[log_of(own[here])] - second[log_of(other[there])] + standard for here, there in self.pairs]
             scatter = [x[repeat_id(self.device, own[here])] for here, _ in self.pairs]
@@ -129,7 +80,7 @@ class Substitution:
 def substitution(job: Job, groups: Sequence[Unit]) -> Substitution:
     """Groups that read the same channels on the same hook-ups."""
     first = [group[0] for group in groups]
-    others = [_together(group[1:]) for group in groups]
+    others = [together(group[1:]) for group in groups]
     device_mean, reference_mean = scatter(job, tuple(first)), scatter(job, tuple(others))
     device, reference = references_at(job, first, device_mean), references_at(job, others, reference_mean)
     indicators = [_indicator(job, mean.channel) for mean in reference.means]
@@ -149,20 +100,12 @@ def _indicator(job: Job, channel: str) -> tuple[str, str]:
     return job.part_read(channel).id, found.indicator
 
 
-def _together(legs: Unit) -> PointReadings:
-    """The rounds of several visits to one hook-up as those of one point."""
-    first = legs[0]
-    return replace(first, rounds=tuple(one for leg in legs for one in leg.rounds))
-
-
 def _moved(legs: Unit, reference: References, standard: int, monitors: set[int]) -> float:
     """Half of what ln(reference/monitor) moved by from the first visit to the last."""
-    if len(legs) < 2:
-        return 0.0
     name, others = reference.means[standard].channel, [reference.means[place].channel for place in monitors]
 
     def ratio(leg: PointReadings) -> float:
         logs = [one.log_of(name) - sum(one.log_of(other) for other in others) / len(others) for one in leg.rounds]
         return sum(logs) / len(logs)
 
-    return abs(ratio(legs[-1]) - ratio(legs[0])) / 2.0
+    return half_moved(legs, ratio)
