@@ -19,7 +19,7 @@ from fenmist.desk.shell import Shell
 from fenmist.desk.steps.certificate import CARDS, CertificateStep
 from fenmist.desk.steps.hookup import HookUpStep
 from fenmist.desk.steps.readings import ReadingsStep
-from fenmist.desk.steps.results import AGREEMENT, ResultsStep
+from fenmist.desk.steps.results import PICTURE, ResultsStep
 from fenmist.desk.theme import NIGHT, ThemeHolder, load_fonts
 from fenmist.procedures.page import AXIS_TITLES
 from fenmist.session.session import Session
@@ -137,7 +137,7 @@ def _agreement(shell: Shell) -> None:
     results = shell.bench.step if shell.bench else None
     if isinstance(results, ResultsStep):
         for _ in range(len(AXIS_TITLES) + 1):
-            if results.over != AGREEMENT:
+            if results.over != PICTURE:
                 results.turn_chart()
 
 

@@ -34,6 +34,19 @@ class Stated:
     share_interval: tuple[float, float]
     share_tolerance: float  # 0 where nothing is claimed
     drift_limit: float = 0.0  # ± relative: what may be left of the carrier's drift
+    share_unit: str = "%"  # in which shares are drawn and followed; else they are in that unit themselves
+
+    @property
+    def share_scale(self) -> float:
+        """What a share is multiplied by to be in that unit."""
+        return 100.0 if self.share_unit == "%" else 1.0
+
+    @property
+    def relative_u(self) -> float:
+        """Half of the interval as a part of a power: of dB to first order."""
+        if self.share_unit == "dB":
+            return self.expanded_u_share * math.log(10.0) / 10.0
+        return self.expanded_u_share / max(1.0 + self.share, 1e-12)
 
     @property
     def expanded_u(self) -> float:

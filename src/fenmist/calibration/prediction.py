@@ -27,7 +27,7 @@ from fenmist.reading.interpret import shown_on
 from fenmist.uncertainty.agreement import K
 from fenmist.uncertainty.influence import FloatArray, Inputs
 from fenmist.uncertainty.propagation import propagate
-from fenmist.units.display import frequency, plain
+from fenmist.units.display import THIN, frequency, percent, plain
 
 FIGURES = 3
 """Figures to which a display or a screen is taken to be read (common practice, no source)."""
@@ -44,11 +44,17 @@ class Predicted:
     expanded_u: float  # relative, k = 2, of what is stated; infinite where nothing can be said
     tolerance: float  # relative half-width; 0 where nothing is claimed
     blocked: str  # why it can't be read or decides nothing, or nothing
+    unit: str = "%"  # in which U and tolerance are said; else they are in that unit themselves
 
     @property
     def decides(self) -> bool:
         """Whether a claim could be judged there: U is no larger than its tolerance."""
         return not self.blocked and 0.0 < self.expanded_u <= self.tolerance
+
+
+def reached(value: float, unit: str) -> str:
+    """A predicted U, or a tolerance, as it is said."""
+    return percent(value) if unit == "%" else f"{value:.2g}{THIN}{unit}"
 
 
 def predicted(job: Job) -> tuple[Predicted, ...]:

@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from pathlib import Path
 
+from fenmist.calibration.prediction import reached
 from fenmist.cli.command import Parser
 from fenmist.cli.terminal import print_json
 from fenmist.errors import OutOfRangeError
@@ -11,7 +12,7 @@ from fenmist.files.whole import with_ending
 from fenmist.kit.part import Part
 from fenmist.procedures.shelf import Ranked, devices, in_order
 from fenmist.procedures.table import ROOMS, room_of
-from fenmist.units.display import frequency, percent, plain
+from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text, values_from_text
 from fenmist.units.unit import UNITS
 
@@ -101,10 +102,10 @@ def _text(device: Part, found: Sequence[Ranked], power_w: float) -> str:
     for number, item in enumerate(found, start=1):
         lines.append(f"{number}  {item.name}")
         for point in item.points:
-            said = point.blocked or f"U {percent(point.expanded_u)}"
+            said = point.blocked or f"U {reached(point.expanded_u, point.unit)}"
             if not point.blocked and point.tolerance:
                 decides = "decides" if point.decides else "cannot decide"
-                said = f"{said}, {decides} ±{percent(point.tolerance)}"
+                said = f"{said}, {decides} ±{reached(point.tolerance, point.unit)}"
             lines.append(f"   {frequency(point.point.frequency_hz)}: {said}")
         if item.overdue:
             lines.append(f"   overdue: {', '.join(item.overdue)}")

@@ -59,11 +59,7 @@ def _readable(found: PointReadings) -> float:
 
 def drift_curves(result: Outcome) -> Iterator[Note]:
     """What is left of the drift after interpolating in time is more than a fifth of U."""
-    bent = [
-        (point.drift_limit, point)
-        for point in result.stated
-        if point.drift_limit * (1.0 + point.share) > CURVED * point.expanded_u_share
-    ]
+    bent = [(point.drift_limit, point) for point in result.stated if point.drift_limit > CURVED * point.relative_u]
     if not bent:
         return
     left, point = max(bent, key=lambda pair: pair[0])

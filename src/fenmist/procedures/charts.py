@@ -12,10 +12,10 @@ from fenmist.units.display import frequency, plain
 
 
 def stated_point(item: Stated, over: str) -> ChartPoint:
-    """A point with its bar, in per cent (a share) over frequency in MHz or level in W."""
-    low, high = item.share_interval
+    """A point with its bar, in the unit of its share, over frequency in MHz or level in W."""
+    (low, high), scale = item.share_interval, item.share_scale
     x = item.point.frequency_hz / 1e6 if over == FREQUENCY else item.point.target_w
-    return ChartPoint(item.point.id, x, 100.0 * item.share, 100.0 * low, 100.0 * high, 100.0 * item.share_tolerance)
+    return ChartPoint(item.point.id, x, scale * item.share, scale * low, scale * high, scale * item.share_tolerance)
 
 
 Between = Callable[[Sequence[Stated]], tuple[tuple[float, float], ...]]
@@ -40,7 +40,11 @@ def stated_chart(
                 points = sorted((stated_point(item, over) for item in some), key=lambda point: point.x)
                 curve = between(some) if between else ()
                 series.append(ChartSeries(label, tuple(points), group, solid, curve))
-    return Chart(tuple(series), over, quantity)
+    return Chart(tuple(series), over, quantity, _unit([item for _, of in phases for item in of.stated]))
+
+
+def _unit(stated: Sequence[Stated]) -> str:
+    return stated[0].share_unit if stated else "%"
 
 
 def _key(point: PlanPoint, over: str) -> float:
@@ -49,11 +53,12 @@ def _key(point: PlanPoint, over: str) -> float:
 
 def history_chart(past: Sequence[Past], present: Sequence[Stated], on: date) -> Chart:
     """One point through the years: what was found, and this job's result, as found hollow and as left solid."""
+    scale = present[0].share_scale if present else 100.0
     places = [*(_year(date.fromisoformat(item.on)) for item in past)]
     points = [
         (ChartPoint(
-            item.job, x, 100.0 * item.error, 100.0 * (item.error - item.expanded_u),
-            100.0 * (item.error + item.expanded_u), 100.0 * item.tolerance,
+            item.job, x, scale * item.error, scale * (item.error - item.expanded_u),
+            scale * (item.error + item.expanded_u), scale * item.tolerance,
         ), item.as_left)
         for item, x in zip(past, places, strict=True)
     ]  # fmt: skip
@@ -65,7 +70,7 @@ def history_chart(past: Sequence[Past], present: Sequence[Stated], on: date) -> 
     now = [replace(stated_point(item, FREQUENCY), x=_year(on)) for item in present]
     if now:
         series.append(ChartSeries("this job", tuple(now), 1, True, ()))
-    return Chart(tuple(series), YEARS)
+    return Chart(tuple(series), YEARS, unit=_unit(present))
 
 
 def _year(day: date) -> float:

@@ -137,6 +137,13 @@ class Voices:
     high: float
     ties: tuple[Tie, ...]
     said: str  # in a sentence
+    name: str = "agreement"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: how far apart they lie, as a ratio."""
+        low, high = self.reach
+        return high / max(low, 1e-30)
 
     @property
     def reach(self) -> tuple[float, float]:
@@ -148,6 +155,40 @@ class Voices:
         odd = [item for item in self.voices if item.is_odd and low - room <= item.value <= high + room]
         return min([low, *(item.low for item in odd)]), max([high, *(item.high for item in odd)])
 
+
+@dataclass(frozen=True)
+class Gap:
+    """One round: two marks and what lies between them."""
+
+    name: str  # "round 1"
+    first: float  # without the part
+    second: float  # with it
+
+
+@dataclass(frozen=True)
+class Gaps:
+    """A difference of two readings round by round, and what came of it on an axis with what can't be seen as a wash."""
+
+    where: str  # "at 14.2 MHz, 100 W"
+    unit: str
+    marks: tuple[str, str]  # what the two are
+    rows: tuple[Gap, ...]
+    value: float
+    low: float
+    high: float
+    unseen: float  # below that only a bound is a fact
+    bound: float
+    said: str
+    name: str = "rounds"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: its size."""
+        return self.value
+
+
+Picture = Voices | Gaps
+"""What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"
 SIZES = {LID: (85.6, 54.0), BENCH: (148.0, 105.0)}

@@ -18,7 +18,7 @@ from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
-from fenmist.procedures.page import Card, Cell, Chart, Figures, ResultPage, Voices
+from fenmist.procedures.page import Card, Cell, Chart, Figures, Picture, ResultPage
 from fenmist.reading.event import Entry
 
 Found = TypeVar("Found", bound=Outcome)
@@ -103,8 +103,8 @@ class Procedure(Generic[Found]):
     """Headings and rows for other programs."""
     with_power_parts: Callable[[Job, PowerRequest, PowerAnswer], Job] | None = None
     """The job with the parts that the tool “power from volts” describes; none where it reads no volts."""
-    voices: Callable[[Found, str], Voices | None] | None = None
-    """How the references of a point agree; none where a room has one reference at most."""
+    picture: Callable[[Found, str], Picture | None] | None = None
+    """What is drawn of a point beside the chart: how its references agree, its rounds; none where there is nothing."""
     correction: Callable[[Found, str, str], Characterisation | None] | None = None
     """The device's correction over frequency, with who found it and when; none where a room finds none."""
     predict: Callable[[Job], tuple[Stated, ...]] | None = None

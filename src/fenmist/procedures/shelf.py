@@ -19,7 +19,7 @@ from fenmist.calibration.planning import (
     points_at,
     with_points,
 )
-from fenmist.calibration.prediction import Predicted, digit_of, predicted
+from fenmist.calibration.prediction import Predicted, digit_of, predicted, reached
 from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import Bench, from_template
 from fenmist.kit.due import State, due
@@ -28,7 +28,7 @@ from fenmist.procedures.benches import candidates, fits
 from fenmist.procedures.procedure import Procedure
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from fenmist.reading.interpret import shown_on
-from fenmist.units.display import percent, plain
+from fenmist.units.display import plain
 from fenmist.units.unit import UNITS
 
 
@@ -50,6 +50,10 @@ class Ranked:
     def worst(self) -> float:
         """Largest relative U where something could be said; infinite where nothing could."""
         return max((item.expanded_u for item in self.free), default=float("inf"))
+
+    def reaches(self, value: float) -> str:
+        """A U, or a tolerance, as it is said here."""
+        return reached(value, self.points[0].unit if self.points else "%")
 
     @property
     def instruments(self) -> str:
@@ -179,19 +183,19 @@ def headline(device: Part, found: Sequence[Ranked], level_w: float) -> str:
     if not best.free:
         return f"Nothing here can be read at {plain(level_w, 'W')}: {best.points[0].blocked}."
     claimed = [point for point in best.free if point.tolerance]
-    said = (
-        f"With {best.instruments} ({best.bench.hookup.label}) {device.label} would be known to ±{percent(best.worst)}"
-    )
+    bench = f"{best.instruments} ({best.bench.hookup.label})"
+    said = f"With {bench} {device.label} would be known to ±{best.reaches(best.worst)}"
     if not claimed:
         return f"{said} at worst, at {len(best.free)} of {len(best.points)} frequencies."
     decided = [point for point in claimed if point.decides]
     tolerance = min(point.tolerance for point in claimed)
     if not decided:
         return (
-            f"Nothing here decides ±{percent(tolerance)} of {device.label}; the nearest knows ±{percent(best.worst)}."
+            f"Nothing here decides ±{best.reaches(tolerance)} of {device.label}; the nearest knows "
+            f"±{best.reaches(best.worst)}."
         )
     where = "everywhere" if len(decided) == len(best.points) else f"at {len(decided)} of {len(best.points)} frequencies"
-    return f"{said} at worst: that decides ±{percent(tolerance)} {where}."
+    return f"{said} at worst: that decides ±{best.reaches(tolerance)} {where}."
 
 
 def on_bench(job: Job, room: Procedure[Any], bench: Bench) -> Job:
@@ -288,4 +292,4 @@ def _of_group(points: Sequence[PlanPoint], why: str, stated: Stated | None) -> P
     if why or stated is None:
         return Predicted(points[0], math.inf, 0.0, why or "nothing could be said")
     blocked = "" if stated.usable else "nothing there is a reference"
-    return Predicted(stated.point, stated.expanded_u_share, stated.share_tolerance, blocked)
+    return Predicted(stated.point, stated.expanded_u_share, stated.share_tolerance, blocked, stated.share_unit)

@@ -6,10 +6,11 @@ from typing import Any
 from fenmist.calibration.job import Job
 from fenmist.errors import UnknownIdError
 from fenmist.procedures.comparison.room import COMPARISON
+from fenmist.procedures.loss.room import LOSS
 from fenmist.procedures.output.room import OUTPUT
 from fenmist.procedures.procedure import Procedure
 
-ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT)
+ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, LOSS)
 """In the order in which they are offered."""
 
 _BY_ID: Mapping[str, Procedure[Any]] = {room.id: room for room in ROOMS}

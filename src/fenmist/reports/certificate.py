@@ -21,7 +21,7 @@ from fenmist.judgement.headline import budget_title, tolerance_shown
 from fenmist.kit.due import State, due
 from fenmist.kit.network import setting_text
 from fenmist.kit.part import Part, PartKind
-from fenmist.procedures.page import FREQUENCY, Chart, ResultPage, Voices
+from fenmist.procedures.page import FREQUENCY, Chart, Picture, ResultPage
 from fenmist.procedures.procedure import Procedure, Seen
 from fenmist.reports.linedrawing import line_svg
 from fenmist.units.display import percent, plain, uncertainty
@@ -45,7 +45,7 @@ class Certificate:
     rows_found: tuple[tuple[str, ...], ...]  # as found, where the rows above are as left
     chart: Chart
     chart_title: str
-    voices: Voices | None  # how several references agree, at the point where they do so least
+    picture: Picture | None  # of the point where it tells most
     budget_title: str
     budget: tuple[tuple[str, str, str, str], ...]  # influence, basis, contribution, share
     notes: tuple[tuple[str, str, str, str], ...]  # severity, what, why, answer
@@ -84,7 +84,7 @@ def certificate(room: Procedure[Any], seen: Seen[Any], notes: tuple[Note, ...], 
         rows_found=rows_found,
         chart=chart,
         chart_title=f"{chart.quantity[:1].upper()}{chart.quantity[1:]} over frequency",
-        voices=_voices(room, result),
+        picture=_picture(room, result),
         budget_title=budget_title(worst, room.quantity) if worst else "",
         budget=_budget(result, worst),
         notes=tuple(_note(job, note) for note in notes),
@@ -131,12 +131,12 @@ def _budget(result: Outcome, worst: Stated | None) -> tuple[tuple[str, str, str,
     )
 
 
-def _voices(room: Procedure[Any], result: Outcome) -> Voices | None:
-    """How the references agree at the point where they lie farthest apart, as shares; none where one is alone."""
-    if room.voices is None:
+def _picture(room: Procedure[Any], result: Outcome) -> Picture | None:
+    """What a room draws of the point where that tells most; none where there is nothing."""
+    if room.picture is None:
         return None
-    found = [item for point in result.stated if (item := room.voices(result, point.point.id)) is not None]
-    return max(found, key=lambda item: math.log(item.reach[1] / max(item.reach[0], 1e-30)), default=None)
+    found = [item for point in result.stated if (item := room.picture(result, point.point.id)) is not None]
+    return max(found, key=lambda item: item.weight, default=None)
 
 
 def _claims(result: Outcome) -> bool:

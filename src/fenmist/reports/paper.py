@@ -17,8 +17,8 @@ from fenmist.procedures.page import Card
 from fenmist.reports.certificate import Certificate
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.fonts import PAPER_FAMILIES, font_folder
+from fenmist.reports.pictures import picture_svg
 from fenmist.reports.runsheet import RunSheet
-from fenmist.reports.voicesdrawing import voices_svg
 from fenmist.units.letters import printable
 
 _FONTS = msgspec.json.encode(PAPER_FAMILIES).decode()
@@ -127,8 +127,8 @@ def _plain(content: Certificate) -> dict[str, Any]:
     return {
         **asdict(content),
         "chart": None,
-        "voices": voices_svg(content.voices) if content.voices else "",
-        "voices_alt": content.voices.said if content.voices else "",
+        "voices": picture_svg(content.picture) if content.picture else "",
+        "voices_alt": content.picture.said if content.picture else "",
         "chart_alt": alt,
         "hookup_alt": f"The hook-up: {hookup}",
     }

@@ -18,7 +18,7 @@ from fenmist.procedures.shelf import Ranked, devices, headline, in_order, missin
 from fenmist.procedures.table import ROOMS, room_of
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import UNNAMED, Session
-from fenmist.units.display import frequency, percent, plain
+from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text, values_from_text
 from fenmist.units.unit import UNITS
 
@@ -295,4 +295,4 @@ def _row(item: Ranked) -> list[str]:
     way = next((point.blocked for point in item.points if point.blocked), "")
     late = f"overdue: {', '.join(item.overdue)}" if item.overdue else ""
     reach = f"decides at {decided} of {len(item.points)}" if claimed else f"{len(item.free)} of {len(item.points)}"
-    return [item.name, reach, f"±{percent(item.worst)}" if item.free else "—", way or late]
+    return [item.name, reach, f"±{item.reaches(item.worst)}" if item.free else "—", way or late]

@@ -204,7 +204,7 @@ class ErrorPlot(QWidget):
         if self._chart.over == YEARS:
             return
         point = stated_point(self._draft, self._chart.over)
-        x, y, bar = point.x, point.value, 100.0 * self._draft.expanded_u_share
+        x, y, bar = point.x, point.value, self._draft.share_scale * self._draft.expanded_u_share
         pen = pg.mkPen(theme.color("rust"), width=1, style=Qt.PenStyle.DashLine)
         self._plot.addItem(pg.PlotDataItem([x, x], [y - bar, y + bar], pen=pen))
         edge = pg.mkPen(theme.color("rust"), width=1)
@@ -223,7 +223,7 @@ class ErrorPlot(QWidget):
     def _reach(self) -> float:
         draft = 0.0
         if self._draft is not None:
-            draft = 100.0 * (abs(self._draft.share) + self._draft.expanded_u_share)
+            draft = self._draft.share_scale * (abs(self._draft.share) + self._draft.expanded_u_share)
         return 1.1 * max(self._chart.reach, min(draft, 200.0))
 
     def _style_axes(self, pg: Any) -> None:

@@ -16,12 +16,12 @@ from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.phases import Phases
+from fenmist.desk.widgets.picture_view import PictureView
 from fenmist.desk.widgets.save_bar import Content, SaveBar
-from fenmist.desk.widgets.voices_view import VoicesView
 from fenmist.judgement.headline import budget_title, drift_sentence
 from fenmist.judgement.job_rules import improvement
 from fenmist.procedures.charts import history_chart
-from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart, Voices
+from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart, Picture
 from fenmist.records.codec import record_hash
 from fenmist.reports.drawing import chart_png, chart_svg
 from fenmist.reports.resultfile import csv_bytes, head_table, xlsx_bytes
@@ -31,7 +31,7 @@ from fenmist.session.session import Session
 from fenmist.session.summaries import present_as_past
 from fenmist.session.view import View
 
-AGREEMENT = "agreement"
+PICTURE = "picture"
 """What is drawn in the chart's place where several references were read."""
 
 
@@ -71,8 +71,8 @@ class ResultsStep(Step):
         row.addWidget(self.phases)
         left.addLayout(row)
         left.addWidget(self.plot, 1)
-        self.voices = VoicesView(themes)
-        left.addWidget(self.voices, 1)
+        self.picture = PictureView(themes)
+        left.addWidget(self.picture, 1)
         self.agreement = label("", "second", wrap=True)
         left.addWidget(self.agreement)
         right = QVBoxLayout()
@@ -172,7 +172,7 @@ class ResultsStep(Step):
         self._show_chosen()
 
     def _next_over(self) -> str:
-        ways = [FREQUENCY, LEVEL, *([YEARS] if self._past() else []), *([AGREEMENT] if self._voices() else [])]
+        ways = [FREQUENCY, LEVEL, *([YEARS] if self._past() else []), *([PICTURE] if self._picture() else [])]
         return ways[(ways.index(self.over) + 1) % len(ways)] if self.over in ways else FREQUENCY
 
     def _past(self) -> tuple[Past, ...]:
@@ -232,21 +232,21 @@ class ResultsStep(Step):
         self._parts = not self._parts
         self._on_budget_of()
 
-    def _voices(self) -> Voices | None:
+    def _picture(self) -> Picture | None:
         """How the references of the chosen point agree; none of one alone."""
         view, point = self.job.view, self._point()
-        if point is None or view.procedure.voices is None:
+        if point is None or view.procedure.picture is None:
             return None
-        found: Voices | None = view.procedure.voices(view.result, point.point.id)
+        found: Picture | None = view.procedure.picture(view.result, point.point.id)
         return found
 
     def _show_chart(self, draft: Stated | None) -> None:
-        point, other = self._point(), self._next_over()
-        said = {YEARS: "show through the years", AGREEMENT: "show agreement"}
+        point, other, drawn = self._point(), self._next_over(), self._picture()
+        said = {YEARS: "show through the years", PICTURE: f"show {drawn.name}" if drawn else ""}
         self.over_button.setText(said.get(other, f"show over {other}"))
-        picture = self._voices() if self.over == AGREEMENT else None
-        self.voices.show_picture(picture)
-        self.voices.setVisible(picture is not None)
+        picture = drawn if self.over == PICTURE else None
+        self.picture.show_picture(picture)
+        self.picture.setVisible(picture is not None)
         self.plot.setVisible(picture is None)
         set_text(self.agreement, picture.said if picture else "")
         self.agreement.setVisible(picture is not None)
@@ -258,7 +258,7 @@ class ResultsStep(Step):
         view, point = self.job.view, self._point()
         if self.over == YEARS and point is not None:
             return history_chart(self._past(), [point], view.job.last_at.date())
-        over = FREQUENCY if self.over == AGREEMENT else self.over
+        over = FREQUENCY if self.over == PICTURE else self.over
         chart: Chart = view.procedure.chart(view.job, view.found, view.left, over, True)
         return chart
 
@@ -266,7 +266,11 @@ class ResultsStep(Step):
     def drawing(self) -> tuple[str, QWidget] | None:
         if self.bars.hasFocus():
             return "budget", self.bars
-        return ("agreement", self.voices) if self.voices.isVisible() else ("error", self.plot)
+        return (
+            (self.picture.picture.name, self.picture)
+            if self.picture.picture and self.picture.isVisible()
+            else ("error", self.plot)
+        )
 
     def closing(self) -> None:
         self.save.wait()

@@ -6,9 +6,8 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from fenmist.calibration.prediction import Predicted
+from fenmist.calibration.prediction import Predicted, reached
 from fenmist.desk.theme import ThemeHolder, px
-from fenmist.units.display import percent
 
 ROLE = Qt.ItemDataRole.UserRole
 
@@ -52,5 +51,5 @@ class Strip(QStyledItemDelegate):
         painter.setBrush(theme.color("paper") if open_ else theme.color("teal_wash"))
         painter.drawRect(cell)
         painter.setPen(theme.color("rust" if open_ else "ink"))
-        text = percent(point.expanded_u) if cell.width() > px(40) else ""
+        text = reached(point.expanded_u, point.unit) if cell.width() > px(40) else ""
         painter.drawText(cell, Qt.AlignmentFlag.AlignCenter, text)

@@ -25,6 +25,6 @@ COMPARISON: Procedure[Result] = Procedure(
     method=method_in_words, reduce=reduce, judge=judge,
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
     figures=figures, entry_text=entry_text, series=series, chart=error_chart, page=page, cards=cards, table=table,
-    voices=Result.voices, correction=correction_table, look_up=looked_up_text,
+    picture=Result.voices, correction=correction_table, look_up=looked_up_text,
     predict=predict, with_power_parts=with_parts_of,
 )  # fmt: skip

@@ -111,7 +111,7 @@ class LossPoint:
         ends = (self.loss_db - wide, self.loss_db + wide)
         return Stated(
             self.point, self.loss_db, ends, self.u_db, self.k, "dB", self.tolerance_db, self.decision, "linear",
-            self.is_usable, self.loss_db, ends, self.tolerance_db, self.drift_limit,
+            self.is_usable, self.loss_db, ends, self.tolerance_db, self.drift_limit, "dB",
         )  # fmt: skip
 
 

@@ -21,5 +21,5 @@ OUTPUT: Procedure[Output] = Procedure(
     flaws=flaws, method=method_in_words, reduce=reduce, judge=judge, judge_entries=judge_entries,
     readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline, figures=figures,
     entry_text=entry_text, series=series, chart=chart, page=page, cards=cards, table=table,
-    voices=Output.voices,
+    picture=Output.voices,
 )  # fmt: skip

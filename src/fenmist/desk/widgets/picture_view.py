@@ -1,26 +1,27 @@
-"""How the references of a point agree, drawn in the window's colours."""
+"""What a room draws of a point, in the window's colours."""
 
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from fenmist.desk.theme import ThemeHolder, px
-from fenmist.procedures.page import Voices
+from fenmist.procedures.page import Picture
 from fenmist.reports.fonts import PAPER_FAMILIES
-from fenmist.reports.voicesdrawing import Inks, height_of, voices_svg
+from fenmist.reports.pictures import height_of, picture_svg
+from fenmist.reports.voicesdrawing import Inks
 
 
-class VoicesView(QWidget):
+class PictureView(QWidget):
     """The picture as wide as there is room, never higher."""
 
     def __init__(self, themes: ThemeHolder) -> None:
         super().__init__()
         self._themes = themes
-        self.picture: Voices | None = None
-        self.setAccessibleName("agreement of the references, drawing")
+        self.picture: Picture | None = None
+        self.setAccessibleName("drawing of the point")
 
-    def show_picture(self, picture: Voices | None) -> None:
-        """Show how the references of a point agree."""
+    def show_picture(self, picture: Picture | None) -> None:
+        """Show what is drawn of a point."""
         self.picture = picture
         self.setAccessibleDescription(picture.said if picture else "")
         self.setMinimumHeight(px(round(height_of(picture))) if picture else 0)
@@ -35,7 +36,7 @@ class VoicesView(QWidget):
         inks = Inks(theme.ink, theme.second, theme.hairline, theme.teal, theme.teal_wash, theme.rust, PAPER_FAMILIES[0])
         unit = float(px(1000)) / 1000.0  # a design pixel at the letters' size
         width, height = self.width() / unit, height_of(self.picture)
-        renderer = QSvgRenderer(voices_svg(self.picture, inks, width).encode())
+        renderer = QSvgRenderer(picture_svg(self.picture, inks, width).encode())
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         renderer.render(painter, QRectF(0.0, 0.0, width * unit, height * unit))

@@ -1,0 +1,100 @@
+"""What a part loses, as a page: a row for each frequency and level, cards, tables for other programs."""
+
+from fenmist.calibration.job import Job
+from fenmist.calibration.outcome import Stated
+from fenmist.procedures.cards import card_of
+from fenmist.procedures.charts import stated_chart
+from fenmist.procedures.loss.headline import heat_said, leave_in, results_headline, said
+from fenmist.procedures.loss.reduction import Losses, LossPoint
+from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
+from fenmist.procedures.procedure import Seen
+from fenmist.reading.event import AS_FOUND, AS_LEFT
+from fenmist.units.display import THIN, frequency, percent, plain, with_uncertainty
+
+HEADINGS = ("frequency", "level", "loss", "as it came out ± U", "through", "heat", "may lose", "verdict")
+"""Columns of the table."""
+
+
+def method_in_words(job: Job) -> str:
+    """The method with its version."""
+    names = [job.part_read(item.id).label for item in job.channels if item.hookup == job.bench.id]
+    visits = ", ".join(leg.id for leg in job.visits)
+    return f"{job.bench.label}: {' and '.join(names)}, ratio of ratios ({visits}), version {job.method.version}"
+
+
+def page(seen: Seen[Losses]) -> ResultPage:
+    """The page of the phase in hand."""
+    job, result = seen.job, seen.in_hand
+    return ResultPage(
+        results_headline(job, result, result.phase), HEADINGS, tuple(_row(item) for item in result.points),
+        (
+            ("quantity", f"insertion loss in matched surroundings, {job.stated.z0_ohm:g}{THIN}Ω, steady carrier"),
+            ("method", method_in_words(job)),
+        ),
+        _statements(job, result),
+    )  # fmt: skip
+
+
+def _row(item: LossPoint) -> tuple[str, ...]:
+    verdict = str(item.decision.verdict) if item.is_usable else f"{item.decision.verdict} (no instrument)"
+    return (
+        frequency(item.point.frequency_hz), plain(item.point.target_w, "W"), said(item),
+        with_uncertainty(item.loss_db, item.expanded_u_db, "dB"), percent(item.efficiency), heat_said(item),
+        f"{item.tolerance_db:g}{THIN}dB", verdict,
+    )  # fmt: skip
+
+
+def _statements(job: Job, result: Losses) -> tuple[str, ...]:
+    if not result.points:
+        return ()
+    worst = max(result.points, key=lambda item: item.loss_db)
+    match = job.dut_part.properties.get("swr")
+    known = (
+        f"its own SWR of {'' if match.measured else 'at most '}{match.value:g}" if match else "no statement of its SWR"
+    )
+    return (
+        f"The loss holds for matched surroundings; U counts the matches on both sides with {known}.",
+        "Where the loss is smaller than U only its bound is stated (95 %, one-sided).",
+        leave_in(worst),
+    )
+
+
+def chart(job: Job, result: Losses, left: Losses | None = None, over: str = FREQUENCY, _curves: bool = False) -> Chart:
+    """The loss over frequency or level."""
+    return stated_chart(job, result, left, over, quantity="loss")
+
+
+def cards(seen: Seen[Losses], number: str) -> tuple[Card, ...]:
+    """Both sizes: what it loses at each frequency."""
+    result = seen.final
+    losses = {item.point.id: item for item in result.points}
+
+    def cell(item: Stated) -> str:
+        return said(losses[item.point.id])
+
+    worst = max((item.expanded_u_db for item in result.points), default=0.0)
+    foot = f"each ± at most {worst:.2g}{THIN}dB (95 %), in matched surroundings"
+    return tuple(card_of(seen.job, result.stated, size, number, "loses", foot, cell) for size in (LID, BENCH))
+
+
+COLUMNS = (
+    "phase", "frequency / Hz", "level / W", "rounds", "loss / dB", "U(loss) / dB", "k", "less than / dB", "is seen",
+    "through / %", "heat / W", "ratio without it", "moved between visits / dB", "may lose / dB", "zone", "verdict",
+    "probability that the verdict is wrong", "is usable",
+)  # fmt: skip
+
+
+def table(seen: Seen[Losses]) -> list[list[Cell]]:
+    """Headings and rows, as found and then as left."""
+    phases = [(AS_FOUND, seen.found)] + ([(AS_LEFT, seen.left)] if seen.left is not None else [])
+    return [[*COLUMNS], *([*_cells(phase, item)] for phase, result in phases for item in result.points)]
+
+
+def _cells(phase: str, item: LossPoint) -> list[Cell]:
+    risk = item.decision.risk
+    return [
+        phase, item.point.frequency_hz, item.point.target_w, item.rounds, item.loss_db, item.expanded_u_db, item.k,
+        item.bound_db, "yes" if item.is_seen else "no", 100.0 * item.efficiency, item.heat_w, item.ratio, item.moved_db,
+        item.tolerance_db, str(item.decision.zone), str(item.decision.verdict), "" if risk is None else risk,
+        "yes" if item.is_usable else "no",
+    ]  # fmt: skip

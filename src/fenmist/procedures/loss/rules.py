@@ -1,0 +1,111 @@
+"""What is remarked of a job about a loss: the rules of any bench, and what a ratio of ratios shows of itself."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import date
+
+from fenmist.calibration.job import Job
+from fenmist.findings.note import Note, Severity, in_order
+from fenmist.judgement import entry_rules, run_rules
+from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
+from fenmist.judgement.bench import of_bench
+from fenmist.judgement.entry_rules import at_point
+from fenmist.procedures.loss.headline import leave_in
+from fenmist.procedures.loss.reduction import Losses, LossPoint
+from fenmist.reading.event import AS_FOUND
+from fenmist.units.display import opening
+
+GAIN_U = 1.0
+"""Expanded uncertainties below nothing from which a loss is a contradiction rather than chance (GUM coverage)."""
+
+RATIO_DB = 1.5
+"""Difference of both instruments without the part, from which it is spoken of (Fenmist's own, no source)."""
+
+
+def judge(
+    job: Job, result: Losses, as_of: date, phase: str = AS_FOUND, _found: Losses | None = None
+) -> tuple[Note, ...]:
+    """All notes on a job on a day; see `Procedure.judge`."""
+    notes = [*before_reading(job, as_of), *_entries(job, phase), *of_the_run(job, result, phase)]
+    notes += [*of_the_outcome(job, result), *_patterns(job, result)]
+    return in_order(of_bench(notes, job.stated.plane.hookup))
+
+
+def judge_entries(job: Job, result: Losses, phase: str, point_id: str) -> tuple[Note, ...]:
+    """Notes on the entries of one point: what must be said as soon as an entry is kept."""
+    near = replace(result, readings=(result.readings_at(point_id),), points=())
+    return in_order(tuple(_entries(narrowed(job, near.readings), phase)))
+
+
+def _entries(job: Job, phase: str) -> Iterator[Note]:
+    yield from entry_rules.decimal_slips(job, phase)
+    yield from entry_rules.off_scale(job, phase)
+    yield from entry_rules.open_entries(job, phase)
+    yield from run_rules.doubted_entries(job, phase)
+
+
+def _patterns(job: Job, result: Losses) -> Iterator[Note]:
+    yield from gain(job, result)
+    yield from unlike(result)
+    yield from unseen(job, result)
+    yield from match_unknown(job, result)
+
+
+def gain(job: Job, result: Losses) -> Iterator[Note]:
+    """A passive part can't give more than it gets: a loss below nothing by more than U."""
+    found = [item for item in result.points if item.loss_db < -GAIN_U * item.expanded_u_db]
+    if found:
+        worst = min(found, key=lambda item: item.loss_db / max(item.expanded_u_db, 1e-12))
+        yield Note(
+            "loss.gain", Severity.DOUBT, worst.point.id,
+            f"{opening(job.dut_part.label)} seems to give more than it gets {at_point(worst.point)}.",
+            f"{worst.loss_db:.3f} ± {worst.expanded_u_db:.3f}\u2009dB: no passive part does.",
+            "Look for readings of with and without exchanged, a range changed between the visits, a loose connector.",
+            {"loss_db": worst.loss_db, "u_db": worst.expanded_u_db},
+        )  # fmt: skip
+
+
+def unlike(result: Losses) -> Iterator[Note]:
+    """Both instruments say different powers without the part in between."""
+    off = {id(item): abs(10.0 * math.log10(item.ratio)) for item in result.points}
+    found = [item for item in result.points if off[id(item)] > RATIO_DB]
+    if found:
+        worst = max(found, key=lambda item: off[id(item)])
+        yield Note(
+            "loss.ratio", Severity.WATCH, worst.point.id,
+            f"Without the part both instruments lie {off[id(worst)]:.1f}\u2009dB apart {at_point(worst.point)}.",
+            "The ratio takes it out; but one of them may be on another range, behind another pad, or wrongly "
+            "terminated, and then it may not stay the same.",
+            "Look at both instruments' ranges and pads before going on.", {"ratio": worst.ratio},
+        )  # fmt: skip
+
+
+def unseen(job: Job, result: Losses) -> Iterator[Note]:
+    """Losses smaller than what these benches can see, said once with what staying in line costs."""
+    found = [item for item in result.points if not item.is_seen]
+    if not found:
+        return
+    worst = max(found, key=lambda item: item.bound_db)
+    where = at_point(worst.point) if len(found) == 1 else f"at {len(found)} points"
+    yield Note(
+        "loss.unseen", Severity.GOOD_TO_KNOW, worst.point.id,
+        f"What {job.dut_part.label} loses can't be seen {where}: less than {worst.bound_db:.2g}\u2009dB.",
+        f"{worst.loss_db:+.3f}\u2009dB came out, with U = {worst.expanded_u_db:.2g}\u2009dB: only the bound is a fact "
+        "(95 %, one-sided). The value as it came out stays on record.",
+        leave_in(worst), {"bound_db": worst.bound_db, "loss_db": worst.loss_db},
+    )  # fmt: skip
+
+
+def match_unknown(job: Job, result: Losses) -> Iterator[Note]:
+    """Nothing is stated of the part's match: what it makes of its neighbours isn't in the budget."""
+    part = job.dut_part
+    if result.points and "swr" not in part.properties and not part.characterisations:
+        largest: LossPoint = max(result.points, key=lambda item: item.loss_db)
+        yield Note(
+            "loss.match", Severity.WATCH, job.bench.stated.element,
+            f"Nothing is stated of the match of {part.label}.",
+            "The loss holds in the match it was measured in; what its own reflection makes of its neighbours, ±2·ρ1·ρ2 "
+            "of power for each pair, isn't in U.",
+            "Type its SWR in the kit, or measure its S-parameters.", {"loss_db": largest.loss_db},
+        )  # fmt: skip
