@@ -14,13 +14,16 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist power --help       power in a load from an oscilloscope's volts
   fenmist capture --help     what a captured trace says: fit, harmonics, noise, rms
   fenmist agree --help       whether values of one power agree, and what they say together
+  fenmist loss --help        what a part loses, from powers in front and behind, without it and with it
   fenmist shelf --help       what a logbook's equipment can decide, bench by bench
   fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
   fenmist --version          say the version
 """
 
 
-COMMANDS = ("power", "capture", "agree", "shelf", "reduce", "notes", "certificate", "runsheet", "export", "import")
+COMMANDS = (
+    "power", "capture", "agree", "loss", "shelf", "reduce", "notes", "certificate", "runsheet", "export", "import",
+)  # fmt: skip
 """Plain commands."""
 
 
@@ -37,6 +40,10 @@ def _command(name: str, given: Sequence[str]) -> int:
         from fenmist.cli import agree
 
         return agree.run(given)
+    if name == "loss":
+        from fenmist.cli import loss
+
+        return loss.run(given)
     if name == "shelf":
         from fenmist.cli import shelf
 

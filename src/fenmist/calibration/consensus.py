@@ -102,13 +102,14 @@ def floor_id(channel: str) -> str:
 def round_influences(references: References, mean: Scatter) -> tuple[Influence, ...]:
     """Scatter of the rounds, and what a drift of the carrier leaves, of each reference."""
     n, source = references.bench.frequency_hz.size, references.source
+    together = "" if mean.device or len(mean.references) < 2 else "rounds"  # the same rounds, each against their mean
     of_what = "repeatability of the ratio" if mean.device else "repeatability of the readings"
     found = []
     for item in mean.references:
         found.append(
             influence(
                 repeat_id(references, item), of_what, 0.0, item.u_repeat, points=n,
-                sharing=each_point(n), dof=item.dof_repeat, kind="A", basis="scatter of the rounds",
+                sharing=each_point(n), dof=item.dof_repeat, kind="A", basis="scatter of the rounds", ensemble=together,
             )
         )  # fmt: skip
         found.append(

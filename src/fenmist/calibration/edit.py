@@ -30,7 +30,7 @@ def plan_rows(job: Job) -> list[list[str]]:
             plain(point.target_w, "W"),
             point.range_id,
             str(point.repeats),
-            f"{point.leg}: {job.hookup(point.hookup).label}" if point.leg else job.hookup(point.hookup).label,
+            point.leg or job.hookup(point.hookup).label,
             point.blocked,
         ]
         for point in job.plan

@@ -106,7 +106,8 @@ def joined_legs(
                 here[item.id] = _Place(item.id, item.estimate, item.estimate, np.ones(1))
             elif own or there is None or not _is_one(there, item):
                 name = f"{item.id}, {leg}"
-                known[name] = replace(item, id=name, label=f"{item.label}, {leg}")
+                ensemble = item.ensemble and f"{item.ensemble}, {leg}"
+                known[name] = replace(item, id=name, label=f"{item.label}, {leg}", ensemble=ensemble)
                 here[item.id] = _Place(name, item.estimate, item.estimate, np.ones(1))
             else:
                 known_u = np.where(there.standard_u > 0, there.standard_u, 1.0)

@@ -68,11 +68,11 @@ class Chart:
 
     @property
     def reach(self) -> float:
-        """Largest value that must fit, at least 1; what lies far outside the tolerance is drawn at the edge."""
+        """Largest value that must fit, at least 1 % or 0.1 dB; what lies far outside is drawn at the edge."""
         points = [point for line in self.series for point in line.points]
         found = [max(abs(point.low), abs(point.high), point.tolerance) for point in points]
         farthest = max([FAR, *(FAR_TOLERANCES * point.tolerance for point in points)])
-        return min(max([1.0, *found]), farthest)
+        return min(max([1.0 if self.unit == "%" else 0.1, *found]), farthest)
 
     def tick(self, x: float) -> str:
         """What stands at a place across."""
@@ -83,9 +83,10 @@ class Chart:
     def said_at(self, point: ChartPoint) -> str:
         """A point's values in words, for the crosshair."""
         place = {FREQUENCY: f"{point.x:g}\u2009MHz", LEVEL: f"{point.x:g}\u2009W"}.get(self.over, self.tick(point.x))
-        low, high = rounded(point.low, 1, plus=True), rounded(point.high, 1, plus=True)
-        claimed = f", tolerance ±{rounded(point.tolerance, 1)}\u2009{self.unit}" if point.tolerance else ""
-        return f"{place}: {rounded(point.value, 1, plus=True)}\u2009{self.unit} ({low} to {high}){claimed}"
+        places = 1 if self.unit == "%" else 2
+        low, high = rounded(point.low, places, plus=True), rounded(point.high, places, plus=True)
+        claimed = f", tolerance ±{rounded(point.tolerance, places)}\u2009{self.unit}" if point.tolerance else ""
+        return f"{place}: {rounded(point.value, places, plus=True)}\u2009{self.unit} ({low} to {high}){claimed}"
 
     @property
     def axis_title(self) -> str:

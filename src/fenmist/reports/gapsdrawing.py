@@ -67,7 +67,7 @@ def _rows(picture: Gaps, inks: Inks, width: float) -> Iterator[str]:
     yield _text(
         left,
         16.0,
-        f"{picture.marks[1]} \u25c2 {picture.marks[0]}, ratio in {picture.unit} {picture.where}",
+        f"thick {picture.marks[1]}, thin {picture.marks[0]}: ratio in {picture.unit} {picture.where}",
         inks.second,
     )
     for place, row in enumerate(picture.rows):

@@ -12,7 +12,7 @@ import msgspec
 
 from fenmist.calibration.history import Drift, Past, drifts
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.calibration.planning import Grid, points_from_grid
+from fenmist.calibration.planning import BY_FREQUENCY, Grid, points_from_grid, with_points
 from fenmist.errors import FenmistError, RecordError, UnknownIdError, UnreadableError
 from fenmist.files.whole import write_whole
 from fenmist.findings.note import Problem
@@ -279,7 +279,7 @@ class Session:
                 else f"{wrong.field.capitalize()}: {wrong.what}"
             )
             raise UnreadableError(said, wrong.remedy)
-        job = replace(job, plan=tuple(item for item in points if isinstance(item, PlanPoint)))
+        job = with_points(job, [item for item in points if isinstance(item, PlanPoint)], BY_FREQUENCY)
         job = replace(job, demo=self.is_demo, place=self.workshop, technician=self.setting("technician"))
         self.logbook.add_job(job)
         return self.open(job.id)

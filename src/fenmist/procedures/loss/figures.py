@@ -10,7 +10,7 @@ from fenmist.procedures.page import Figures, Gap, Gaps
 from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
-from fenmist.units.display import THIN, frequency, percent, plain
+from fenmist.units.display import THIN, frequency, percent, plain, rounded
 
 
 def series(result: Losses, point_id: str) -> tuple[Series, ...]:
@@ -28,7 +28,8 @@ def figures(result: Losses, point_id: str) -> Figures:
     if len(found.each) > 1:
         scatter = f"{statistics.stdev(item.loss_db for item in found.each):.2g}{THIN}dB"
     return Figures(
-        name, said(found), f"{percent(found.efficiency)} through", f"±{found.expanded_u_db:.2g}{THIN}dB",
+        name, f"{rounded(found.loss_db, 3)}{THIN}dB" if found.is_seen else said(found),
+        f"{percent(found.efficiency)} through", f"±{found.expanded_u_db:.2g}{THIN}dB",
         f"U, k = {found.k:.2f}", scatter, drift,
     )  # fmt: skip
 

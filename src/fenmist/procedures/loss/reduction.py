@@ -330,14 +330,13 @@ def _conformance(value: float, u: float, most: float) -> float:
 
 
 def _each(job: Job, unit: Unit, loss_db: float, direct: float) -> tuple[RoundLoss, ...]:
-    """Each round with the part beside the mean without it, on the scale of what came of all of them."""
-    shown = [_shown_ratio(job, leg, one) for leg in unit[1:] for one in leg.rounds]
-    with_it = [_shown_ratio(job, unit[0], one) for one in unit[0].rounds]
-    base, without, middle = PER_NEPER * math.log(direct), float(np.mean(shown)), float(np.mean(with_it))
-    directs = [PER_NEPER * (value - without) + base for value in shown]
-    throughs = [PER_NEPER * (value - middle) + base - loss_db for value in with_it]
-    count = max(len(directs), len(throughs))
-    return tuple(
-        RoundLoss(number + 1, directs[min(number, len(directs) - 1)], throughs[min(number, len(throughs) - 1)])
-        for number in range(count)
-    )
+    """Each round with the part beside the same of each visit without it, on the scale of what came of all of them."""
+    shown = [[_shown_ratio(job, leg, one) for one in leg.rounds] for leg in unit]
+    without = float(np.mean([value for visit in shown[1:] for value in visit]))
+    base, middle = PER_NEPER * math.log(direct), float(np.mean(shown[0]))
+    made = []
+    for place, value in enumerate(shown[0]):
+        beside = float(np.mean([visit[min(place, len(visit) - 1)] for visit in shown[1:]]))
+        first, second = PER_NEPER * (beside - without) + base, PER_NEPER * (value - middle) + base - loss_db
+        made.append(RoundLoss(unit[0].rounds[place].number, first, second))
+    return tuple(made)

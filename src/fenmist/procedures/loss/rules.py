@@ -23,11 +23,16 @@ RATIO_DB = 1.5
 """Difference of both instruments without the part, from which it is spoken of (Fenmist's own, no source)."""
 
 
+CANCELS = ("load.unknown_here", "load.phase_unknown", "load.not_nominal", "reference.history")
+"""What a ratio of ratios doesn't lean on: the end of the line, and how true each instrument is."""
+
+
 def judge(
     job: Job, result: Losses, as_of: date, phase: str = AS_FOUND, _found: Losses | None = None
 ) -> tuple[Note, ...]:
     """All notes on a job on a day; see `Procedure.judge`."""
-    notes = [*before_reading(job, as_of), *_entries(job, phase), *of_the_run(job, result, phase)]
+    before = (note for note in before_reading(job, as_of) if note.code not in CANCELS)
+    notes = [*before, *_entries(job, phase), *of_the_run(job, result, phase)]
     notes += [*of_the_outcome(job, result), *_patterns(job, result)]
     return in_order(of_bench(notes, job.stated.plane.hookup))
 

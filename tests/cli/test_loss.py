@@ -1,0 +1,82 @@
+"""`fenmist loss`, as a shell sees it."""
+
+import json
+import math
+import statistics
+
+import pytest
+from scipy import stats
+
+from fenmist.__main__ import main
+
+
+def answer(capsys, *arguments):
+    code = main(["loss", *arguments])
+    return code, capsys.readouterr()
+
+
+def pairs(name, *texts):
+    return [item for text in texts for item in (name, text)]
+
+
+def test_a_loss_from_two_pairs_each(capsys):
+    """ln ratios averaged: u² = s_d²/2 + s_t²/2 of logarithms, k of Student's t by Welch and Satterthwaite."""
+    code, said = answer(
+        capsys,
+        *pairs("--direct", "104.00 W 104.60 W", "103.00 103.90"),
+        *pairs("--through", "104.00 83.10", "102.00 W 81.90 W"),
+        "--json",
+    )
+    made = json.loads(said.out)
+    direct = [math.log(104.6 / 104), math.log(103.9 / 103)]
+    through = [math.log(83.1 / 104), math.log(81.9 / 102)]
+    parts = [statistics.stdev(some) / math.sqrt(2) for some in (direct, through)]
+    u = 10 / math.log(10) * math.hypot(*parts)
+    dof = sum(p**2 for p in parts) ** 2 / sum(p**4 for p in parts)
+
+    assert code == 0
+    assert made["loss_db"] == pytest.approx(10 / math.log(10) * (statistics.mean(direct) - statistics.mean(through)))
+    assert made["expanded_u_db"] == pytest.approx(stats.t.ppf(0.97725, dof) * u)
+    assert made["bound_db"] == pytest.approx(made["loss_db"] + stats.t.ppf(0.95, dof) * u)
+    assert made["coupler_ratio"] == pytest.approx(math.exp(statistics.mean(direct)))
+    assert made["efficiency_percent"] == pytest.approx(100 * 10 ** (-made["loss_db"] / 10))
+    assert made["notes"] == []
+
+
+def test_one_pair_each_is_known_to_its_last_digits(capsys):
+    """0.1 W of 104 W and so on, rectangular, k = 2; the bound is 1.645·u above (95 % of a normal distribution)."""
+    _, said = answer(capsys, *pairs("--direct", "104.0 104.6"), *pairs("--through", "104.0 W 104.5 W"), "--json")
+    made = json.loads(said.out)
+    u = 10 / math.log(10) * 0.1 / math.sqrt(12) * math.sqrt(2 / 104.0**2 + 1 / 104.6**2 + 1 / 104.5**2)
+
+    assert made["expanded_u_db"] == pytest.approx(2 * u, rel=1e-3)
+    assert made["bound_db"] == pytest.approx(max(made["loss_db"] + stats.norm.ppf(0.95) * u, 0.0), rel=1e-6)
+    assert [note["code"] for note in made["notes"]] == ["loss.unseen", "loss.once"]
+
+
+def test_more_out_than_in_is_doubted_and_the_bound_is_not_below_nothing(capsys):
+    _, said = answer(capsys, *pairs("--direct", "104.0 83.0"), *pairs("--through", "104.0 104.0"), "--json")
+    made = json.loads(said.out)
+
+    assert made["loss_db"] < -0.9 and made["bound_db"] == 0.0
+    assert made["notes"][0]["code"] == "loss.gain"
+
+
+def test_levels_and_text(capsys):
+    code, said = answer(capsys, *pairs("--direct", "50.0 dBm 50.0 dBm"), *pairs("--through", "50.0 dBm 47.0 dBm"))
+    text = said.out.replace("\u202f", " ")
+
+    assert code == 0
+    assert "Loss         3.0" in text and "Through      50 %" in text
+
+
+@pytest.mark.parametrize(("arguments", "says"), [
+    (["--direct", "104 103"], "pairs are needed"), (["--direct", "104", "--through", "1 2"], "isn't a pair"),
+    (["--direct", "104 x", "--through", "1 2"], "isn't a pair"),
+    (["--direct", "0 1", "--through", "1 2"], "nothing or less"),
+])  # fmt: skip
+def test_what_is_no_pair_is_said(capsys, arguments, says):
+    code, said = answer(capsys, *arguments)
+
+    assert code != 0
+    assert says in said.err

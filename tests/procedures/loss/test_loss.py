@@ -1,0 +1,304 @@
+"""What a part loses: a ratio of ratios by hand, what cancels, what faces, bounds; coverage on drawn benches."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from scipy import stats
+
+from fenmist.calibration.decision import Verdict
+from fenmist.calibration.planning import Grid, points_from_grid, with_points
+from fenmist.kit import generic
+from fenmist.kit.part import Property
+from fenmist.procedures.loss.bench import flaws, trouble
+from fenmist.procedures.loss.figures import rounds
+from fenmist.procedures.loss.headline import leave_in, results_headline
+from fenmist.procedures.loss.make import claimed
+from fenmist.procedures.loss.page import COLUMNS
+from fenmist.procedures.loss.reduction import reduce
+from fenmist.procedures.procedure import Seen
+from fenmist.procedures.table import room_of
+from fenmist.reading.event import AS_FOUND, Slot
+from fenmist.reports.certificate import certificate
+from support.builders import WHEN, enter
+from support.coverage import binomial_limits, observed
+from support.losses import LABELS, device, errors, loss_job
+from support.references import pad, with_properties
+
+ROOM = room_of("loss")
+
+
+def matched(db: float):
+    """A pad of no reflection."""
+    return with_properties(pad("dev", db, 0.3), swr=Property(1.0, ""))
+
+
+def typed(job, direct, through, again=None):
+    """The job with what both sensors showed in mW, a pair for each round of each visit."""
+    by_leg = {"direct": direct, "through": through, "direct again": again or direct}
+    for point in job.plan:
+        for number, pair in enumerate(by_leg[point.leg], start=1):
+            for position, value in enumerate(pair):
+                job = enter(job, Slot(point.id, number, position), f"{value} mW")
+    return job
+
+
+def read(job):
+    return typed(job, [("10.000", "9.800")], [("10.000", "4.900")])
+
+
+def test_half_of_it_is_three_decibels():
+    """(4.9/10)/(9.8/10) = 1/2: 3.0103 dB, whatever the sensors make of a watt (definition of the decibel)."""
+    result = reduce(read(loss_job("two couplers", matched(3.0))))
+    (point,) = result.points
+
+    assert point.loss_db == pytest.approx(10 * math.log10(2.0), abs=2e-3)  # less zeros, of 1 nW
+    assert point.efficiency == pytest.approx(0.5, rel=1e-3)
+    assert point.heat_w == pytest.approx(50.0, rel=1e-3)
+    assert point.ratio == pytest.approx(0.98 * 10**0.01, rel=0.01)  # the couplers' own loss taken out
+    assert point.is_seen
+    assert result.stated[0].unit == result.stated[0].share_unit == "dB"
+    assert point.stated.interval == (point.loss_db - point.expanded_u_db, point.loss_db + point.expanded_u_db)
+
+
+def test_powers_that_differ_between_the_visits_cancel():
+    """514 W through against 104 W direct, both couplers one part in a hundred apart: 0.6 W at 104 are 3 W at 514."""
+    made = loss_job("two couplers", matched(0.0))
+    result = reduce(typed(made, [("10.400", "10.460")], [("51.400", "51.700")]))
+
+    assert result.points[0].loss_db == pytest.approx(10 * math.log10(10.46 / 10.4 * 51.4 / 51.7), abs=1e-3)
+
+
+def test_what_both_visits_share_is_no_part_of_the_budget():
+    result = reduce(read(loss_job("two couplers")))
+    rows = {row.influence.id: row for row in result.budget("p1")}
+
+    for name in ("c1.coupling", "c2.coupling", "a.gain", "b.gain", "a.cal_factor", "b.cal_factor", "dev.loss"):
+        assert name not in rows or rows[name].contribution < 1e-5
+    assert max(row.share for row in rows.values() if "load" not in row.influence.id) > 0.2
+
+
+def test_each_pair_that_faces_across_the_part_is_counted():
+    """The part, SWR ≤ 1.3 (ρ = 0.13), faces the first coupler's Γ_GE and the second coupler's match with the load
+    behind it: u² = 2·⟨ρ1²⟩⟨ρ2²⟩ of power, half of ρ² for what is only a ceiling (handbook 3).
+    """
+    job = read(loss_job("two couplers"))
+    rows = {row.influence.id: row.influence for row in reduce(job).budget("p1")}
+    swr = job.part("c1").properties["swr"].value
+    coupler, part = (swr - 1) / (swr + 1), 0.3 / 2.3
+    source = coupler**2 / 2 + 10**-2.5 / 2
+
+    assert rows["coupler.out~attenuator.in.mismatch"].standard_u[0] == pytest.approx(
+        math.sqrt(2 * source * part**2 / 2), rel=1e-6
+    )
+    gamma = abs((54 + 6j - 50) / (54 + 6j + 50)) * 10 ** (-0.1 / 10)  # through the coupler's 0.1 dB
+    assert rows["attenuator.out~coupler 2.in.mismatch"].standard_u[0] == pytest.approx(
+        math.sqrt(2 * part**2 / 2 * (coupler**2 / 2 + gamma**2)), rel=2e-3
+    )
+    across = "coupler.out~coupler 2.in.mismatch"
+    assert rows[f"{across}, direct"].standard_u[0] == pytest.approx(math.sqrt(2 * source * coupler**2 / 2), rel=1e-6)
+    weaker = rows[across].standard_u[0] / rows[f"{across}, direct"].standard_u[0]
+    assert weaker == pytest.approx(10**-0.1, rel=1e-3)  # 1 dB there and 1 dB back
+
+
+def test_a_loss_that_can_not_be_seen_is_a_bound():
+    """0.004 dB came out; smaller than that + 1.645·u, the 95 % point of a normal distribution."""
+    job = typed(loss_job("two couplers", device(0.0)), [("10.000", "9.800")], [("10.000", "9.791")])
+    result = reduce(job)
+    (point,) = result.points
+
+    assert not point.is_seen
+    assert point.loss_db == pytest.approx(10 * math.log10(9.8 / 9.791), abs=1e-3)
+    assert point.bound_db == pytest.approx(point.loss_db + stats.norm.ppf(0.95) * point.u_db, rel=1e-6)
+    assert "less than" in results_headline(job, result)
+    notes = {note.code for note in ROOM.judge(job, result, WHEN.date(), AS_FOUND, None)}
+    assert {"loss.unseen"} <= notes
+    assert not {"loss.gain", "load.unknown_here", "reference.history"} & notes
+
+
+@pytest.mark.parametrize(("behind", "bound"), [("9.900", True), ("12.000", False)])
+def test_below_nothing_the_bound_is_not_below_and_a_gain_is_doubted(behind, bound):
+    job = typed(loss_job("two couplers", matched(0.0)), [("10.000", "9.800")], [("10.000", behind)])
+    result = reduce(job)
+    notes = {note.code for note in ROOM.judge(job, result, WHEN.date(), AS_FOUND, None)}
+
+    assert result.points[0].bound_db >= 0.0
+    assert result.points[0].loss_db < 0.0
+    assert ("loss.gain" in notes) is not bound
+
+
+def test_few_rounds_make_a_wider_bound():
+    """Scatter of two visits has one degree of freedom; Student's t counts, not the normal distribution."""
+    made = loss_job("two couplers", matched(1.0))
+    (point,) = reduce(typed(made, [("10.0", "9.8")], [("10.0", "7.8")], [("10.0", "9.6")])).points
+
+    assert point.dof < 6  # both scatter alike, being the same rounds: one degree of freedom, not two
+    assert (point.bound_db - point.loss_db) / point.u_db == pytest.approx(stats.t.ppf(0.95, point.dof), rel=1e-6)
+
+
+def test_what_moved_between_the_visits_counts_once():
+    made = loss_job("two couplers", matched(1.0))
+    twice = [("10.0", "9.8"), ("10.0", "9.8")]
+    result = reduce(typed(made, twice, [("10.0", "7.8")] * 2, [("10.0", "9.6")] * 2))
+    row = next(row for row in result.budget("p1") if row.influence.id == "between the visits")
+
+    moved = math.log(9.8 / 9.6)
+    assert row.influence.standard_u[0] == pytest.approx(moved / 2 / math.sqrt(3.0), rel=1e-6)
+    assert result.points[0].moved_db == pytest.approx(10 * math.log10(9.8 / 9.6) / 2, rel=1e-6)
+
+
+@pytest.mark.parametrize(("most", "verdict"), [(3.2, Verdict.ACCEPT), (2.5, Verdict.REJECT)])
+def test_what_it_may_lose_decides(most, verdict):
+    job = loss_job("two couplers", matched(3.0))
+    made = ROOM.from_draft(job, {**ROOM.draft(job), "tolerance": f"{most} dB"})
+    point = reduce(read(made)).points[0]
+
+    assert point.tolerance_db == most
+    assert point.decision.verdict is verdict
+    risk = stats.norm.cdf((most - point.loss_db) / point.u_db)
+    assert point.decision.conformance_probability == pytest.approx(risk, abs=1e-9)
+
+
+def test_a_share_is_no_statement_of_a_loss():
+    job = loss_job("two couplers")
+    (problem,) = ROOM.from_draft(job, {**ROOM.draft(job), "tolerance": "5 % of reading"})
+    assert problem.field == "tolerance"
+
+
+def test_what_a_sheet_says_is_the_most_it_may_lose():
+    assert claimed(pad("x", 1.0, 0.3))[0].value == pytest.approx(1.3)
+    assert claimed(replace(pad("x", 1.0), properties={}))[0].value == 0.5
+
+
+def test_whether_it_may_stay_in_line_is_said_in_watts():
+    small = typed(loss_job("two couplers", matched(0.0)), [("10.000", "9.800")], [("10.000", "9.760")])
+    large = read(loss_job("two couplers", matched(3.0)))
+
+    assert "nothing worth having" in leave_in(reduce(small).points[0])
+    said = leave_in(reduce(large).points[0])
+    assert "take it out" in said and "W of 100" in said.replace("\u202f", " ")
+
+
+def test_a_match_that_nobody_states_is_spoken_of():
+    bare = generic.attenuator("dev", "dev", 1.0, 0.3, 150.0)
+    bare = replace(bare, properties={name: item for name, item in bare.properties.items() if name != "swr"})
+    job = read(loss_job("two couplers", bare))
+    notes = {note.code for note in ROOM.judge(job, reduce(job), WHEN.date(), AS_FOUND, None)}
+    assert "loss.match" in notes
+
+
+def test_instruments_that_lie_far_apart_without_the_part():
+    job = typed(loss_job("two couplers", matched(3.0)), [("10.0", "5.0")], [("10.0", "2.5")])
+    notes = {note.code for note in ROOM.judge(job, reduce(job), WHEN.date(), AS_FOUND, None)}
+    assert "loss.ratio" in notes
+
+
+def test_a_row_for_each_round_with_both_visits_beside_it():
+    made = loss_job("two couplers", matched(1.0))
+    result = reduce(typed(made, [("10.0", "9.8"), ("10.0", "9.7")], [("10.0", "7.8"), ("10.0", "7.7")]))
+    picture, (point,) = rounds(result, "p1"), result.points
+
+    assert [row.name for row in picture.rows] == ["round 1", "round 2"]
+    for row, pair in zip(picture.rows, (9.8 / 7.8, 9.7 / 7.7), strict=True):
+        assert row.first - row.second == pytest.approx(10 * math.log10(pair), abs=2e-3)
+    assert (picture.value, picture.unseen, picture.bound) == (point.loss_db, point.expanded_u_db, point.bound_db)
+    assert (picture.low, picture.high) == point.stated.interval
+    assert rounds(reduce(made), "p1") is None
+
+
+def test_points_of_a_grid_are_read_visit_by_visit():
+    job = loss_job("two couplers")
+    bare = replace(job, plan=())
+    points = points_from_grid(bare, Grid("7 14 MHz", "50 100 W", rounds="2"))
+    planned = with_points(bare, points, "band by band, rising level")
+
+    assert [point.leg for point in planned.plan] == ["direct"] * 4 + ["through"] * 4 + ["direct again"] * 4
+    assert len({point.group for point in planned.plan}) == 4
+    assert planned.answers_wanted == 4
+    assert {point.hookup for point in planned.plan} == {"line", "line direct"}
+
+
+def test_a_change_works_out_its_group_alone():
+    job = loss_job("two couplers")
+    bare = replace(job, plan=())
+    job = with_points(bare, points_from_grid(bare, Grid("7 14 MHz", "100 W", rounds="1")), "band by band, rising level")
+    job = read(job)
+    before = reduce(job)
+    again = enter(job, Slot("p1", 2, 0), "10.1 mW")
+    again = enter(again, Slot("p1", 2, 1), "9.7 mW")
+    after = reduce(again, former=before)
+
+    changed = {point.point.group for point, old in zip(after.points, before.points, strict=True) if point is not old}
+    assert changed == {"p1"}
+    assert [point.loss_db for point in after.points] == [point.loss_db for point in reduce(again).points]
+    assert after.quantities["loss"].value == pytest.approx([point.loss_db for point in after.points])
+
+
+def test_benches_that_could_not_be_read_any_more():
+    job = loss_job("two couplers")
+    through, direct = job.hookups
+    assert trouble(job, through) == trouble(job, direct) == ""
+    moved = replace(through, stated=replace(through.stated, element="load"))
+    assert "comes into the part" in trouble(job, moved)
+    assert "isn't on this one" in trouble(job, replace(through, id="line direct"))
+    assert list(flaws(job)) == []
+    assert "with its part and without it" in next(iter(flaws(replace(job, legs=()))))
+    assert "two instruments" in next(iter(flaws(replace(job, channels=job.channels[1:]))))
+    short = replace(job, plan=tuple(replace(point, sequence=point.sequence[:1]) for point in job.plan))
+    assert "doesn't read both" in next(iter(flaws(short)))
+
+
+def test_the_page_the_table_and_the_paper():
+    job = read(loss_job("two couplers", matched(3.0)))
+    result = reduce(job)
+    seen, (point,) = Seen(job, AS_FOUND, result), result.points
+    page, (headings, row) = ROOM.page(seen), ROOM.table(seen)
+    named = dict(zip(headings, row, strict=True))
+    paper = certificate(ROOM, seen, (), "0")
+
+    assert headings == list(COLUMNS)
+    assert named["loss / dB"] == point.loss_db
+    assert named["U(loss) / dB"] == point.expanded_u_db
+    assert named["less than / dB"] == point.bound_db
+    assert named["through / %"] == pytest.approx(100 * point.efficiency)
+    assert (named["heat / W"], named["ratio without it"]) == (point.heat_w, point.ratio)
+    assert (named["may lose / dB"], named["verdict"]) == (point.tolerance_db, "accept")
+    assert page.rows[0][2].replace("\u202f", " ").startswith("3.01")
+    assert page.rows[0][-1] == "accept"
+    assert paper.picture is not None and paper.picture.name == "rounds"
+    assert any("matched surroundings" in text for text in page.statements)
+    chart = ROOM.chart(job, result, None, "frequency", False)
+    assert (chart.unit, chart.quantity) == ("dB", "loss")
+    assert chart.series[0].points[0].value == point.loss_db
+    assert ROOM.cards(seen, "1")[0].rows[0][1].startswith("3.01")
+    assert ROOM.short(result).replace("\u202f", " ").startswith("3.01")
+    figures = ROOM.figures(result, "p1")
+    assert figures.value.replace("\u202f", " ") == f"{point.loss_db:.3f} dB"
+
+
+# coverage: truths drawn by nodes
+
+
+@pytest.mark.parametrize("label", LABELS)
+def test_what_is_stated_of_a_loss_covers_the_truth(label):
+    found = errors(label, 150)
+
+    assert observed(found) >= binomial_limits(0.955, 150)[0]
+    assert 0.8 < found.std() < 1.15
+    assert abs(found.mean()) < 0.25
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("label", LABELS)
+def test_over_five_thousand_benches(label):
+    found = errors(label, 5000)
+    assert 0.88 < found.std() < 1.05
+    assert abs(found.mean()) < 0.06
+    assert np.mean(np.abs(found) < 2.0) > 0.945
+
+
+def test_the_control_with_half_of_a_meters_share_of_full_scale_fails():
+    as_stated, halved = (errors("two meters in line", 200, halved=name).std() for name in ("", "m2.gain"))
+    assert halved > 1.2 * as_stated
+    assert halved > 1.1
