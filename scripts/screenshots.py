@@ -106,6 +106,8 @@ def main() -> None:
             shot("cards", lambda: certificate.choose(CARDS), 2.5)
         shell.open_job("demo-whimbrel")
         shot("agreement", lambda: _agreement(shell))
+        shell.open_job("demo-shoveler")
+        shot("loss", lambda: _agreement(shell))
         shot("begin", lambda: _begin(application, shell), 1.0)
         shell.open_job("demo-godwit")
         shot("plan", lambda: shell.go_step(3))
@@ -117,7 +119,6 @@ def main() -> None:
         shell.show_settings()
         here = "/home/technician/.local/share/fenmist/demo.fenlog"
         shot("workshop", lambda: shell.first.kept.setText(shell.first.kept.text().replace(str(path), here)))
-        shot("keys", shell.toggle_keys)
         shell.toggle_keys()
         shell.open_job("demo-teal")
         shell.go_step(READINGS)
@@ -132,7 +133,7 @@ def main() -> None:
 
 
 def _agreement(shell: Shell) -> None:
-    """The chosen point's references against each other."""
+    """What is drawn of the chosen point: its references against each other, its rounds."""
     shell.go_step(RESULTS)
     results = shell.bench.step if shell.bench else None
     if isinstance(results, ResultsStep):

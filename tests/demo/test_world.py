@@ -35,6 +35,7 @@ def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
     assert {job.id: job.points_read for job in session.summaries()} == {
         "demo-bittern": 12, "demo-teal": 0, "demo-dunlin": 4, "demo-godwit": 3, "demo-sandpiper": 4,
         "demo-bittern-2022": 4, "demo-bittern-2024": 4, "demo-whimbrel": 6, "demo-redshank": 4, "demo-dotterel": 6,
+        "demo-shoveler": 3,
     }  # fmt: skip
 
 
@@ -154,7 +155,7 @@ def test_killed_while_it_is_made_it_is_made_anew(tmp_path):
 
     assert not list(tmp_path.glob(".fenmist-demo-*"))
     again = Session(path, second_folder=tmp_path)
-    assert len(again.summaries()) == 10
+    assert len(again.summaries()) == 11
     again.close()
 
 
@@ -187,3 +188,15 @@ def test_a_milliwatt_of_the_generator_is_less_the_higher_the_frequency(session):
         truth = 1e-3 * 10.0 ** (-(0.15 + 0.012 * point.point.frequency_hz / 1e6) / 10.0)
         assert abs(point.power_w - truth) <= point.expanded_u_w
     assert [point.power_w for point in at_mw] == sorted((point.power_w for point in at_mw), reverse=True)
+
+
+def test_a_loss_below_what_can_be_seen(session):
+    """Its sheet says 0.02 ± 0.015 dB; what comes out is a bound, with what is on record beside it."""
+    job = session.open("demo-shoveler")
+    points = job.view.result.points
+
+    assert len(points) == 3 and job.view.result.complete
+    assert not any(point.is_seen for point in points)
+    assert all(abs(point.loss_db - 0.02) < 0.015 + point.expanded_u_db for point in points)
+    assert "less than" in job.view.procedure.short(job.view.result)
+    assert [point.leg for point in job.job.plan] == ["direct"] * 3 + ["through"] * 3 + ["direct again"] * 3

@@ -105,10 +105,11 @@ def round_influences(references: References, mean: Scatter) -> tuple[Influence, 
     together = "" if mean.device or len(mean.references) < 2 else "rounds"  # the same rounds, each against their mean
     of_what = "repeatability of the ratio" if mean.device else "repeatability of the readings"
     found = []
-    for item in mean.references:
+    for item, indication in zip(mean.references, references.indications, strict=True):
+        label = f"{of_what}, {indication.read.part.label}" if together else of_what
         found.append(
             influence(
-                repeat_id(references, item), of_what, 0.0, item.u_repeat, points=n,
+                repeat_id(references, item), label, 0.0, item.u_repeat, points=n,
                 sharing=each_point(n), dof=item.dof_repeat, kind="A", basis="scatter of the rounds", ensemble=together,
             )
         )  # fmt: skip

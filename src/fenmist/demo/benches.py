@@ -1,4 +1,4 @@
-"""Three jobs of the demonstration on other benches: references that disagree, a divider below 1 MHz, a milliwatt."""
+"""Jobs of the demonstration on other benches: references that disagree, a divider below 1 MHz, a milliwatt, a loss."""
 
 import math
 from collections.abc import Callable, Mapping
@@ -8,23 +8,28 @@ from datetime import datetime
 import numpy as np
 
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.calibration.planning import points_at
+from fenmist.calibration.planning import BY_FREQUENCY, points_at, with_points
 from fenmist.hookup.editing import free_side_port, inserted
-from fenmist.hookup.templates import OF_SOURCES, TEMPLATES, Bench, from_template
+from fenmist.hookup.templates import OF_LOSS, OF_SOURCES, TEMPLATES, Bench, from_template
 from fenmist.kit import generic, shelf
 from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Indicator, Part, PartKind, Property, Range, SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.procedures.comparison import make as comparison
+from fenmist.procedures.loss import make as loss
 from fenmist.procedures.output import make as output
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
 from fenmist.simulation.instruments import shown
-from fenmist.simulation.netlist import Solved, TrueHookUp, draw
+from fenmist.simulation.netlist import Solved, TrueHookUp, Truth, draw
 from fenmist.simulation.reader import read_needle, read_screen
 
 Errors = Mapping[str, Callable[[float], float]]
 """Factor on what an instrument shows, by its part's id, over frequency in Hz."""
+
+
+NOISE = 0.001
+"""By which a sensor's readings scatter, relative."""
 
 
 def _share(value: float) -> tuple[SpecTerm, ...]:
@@ -58,8 +63,22 @@ def more_kit() -> tuple[Part, ...]:
     shelf_generator = next(part for part in generic.generics() if part.kind is PartKind.GENERATOR)
     osier = shelf.dummy_load("osier", "Osier 100", 100.0, minutes=10.0, cooling_minutes=15.0, serial="O-3")
     table = table_from_rows([(1e5, "50.3"), (1e6, "50.4+j0.2"), (1e7, "51.2+j1.1")], 0.005, "workshop analyser")
+    couplers = [
+        replace(part, properties={**part.properties, "swr": Property(1.06, "")})
+        for part in (
+            generic.coupler("lapwing-a", "Lapwing coupler A", 40.0, 32.0, 0.04, 300.0),
+            generic.coupler("lapwing-b", "Lapwing coupler B", 40.0, 32.0, 0.04, 300.0),
+        )
+    ]
+    sensors = [
+        generic.power_meter(name, label, damage_w=0.1, top_w=0.02, noise_w=1e-9, accuracy=_share(0.02))
+        for name, label in (("ruff", "Ruff sensor"), ("reeve", "Reeve sensor"))
+    ]
+    shoveler = shelf.jumper("shoveler", "Shoveler jumper", 0.02, 0.015)
+    shoveler = replace(shoveler, properties={**shoveler.properties, "swr": Property(1.06, "")})
     return (
-        whimbrel, redshank, replace(osier, characterisations=(table,)), pochard, volts, divider,
+        *couplers, *sensors, shoveler, whimbrel, redshank, replace(osier, characterisations=(table,)), pochard, volts,
+        divider,
         replace(shelf_generator, id="dotterel", label="Dotterel generator", serial="DG-9", indicators=(level,)),
     )  # fmt: skip
 
@@ -67,9 +86,9 @@ def more_kit() -> tuple[Part, ...]:
 def add_benches(
     session: Session, kit: Mapping[str, Part], stamp: Callable[[], datetime], job_of: Callable[[Job], Job]
 ) -> None:
-    """Add the three jobs, read; `job_of` sets what every job of the workshop carries."""
+    """Add the jobs, read; `job_of` sets what every job of the workshop carries."""
     random = np.random.default_rng(7)
-    for make in (_milliwatt, _divider, _three):
+    for make in (_loss, _milliwatt, _divider, _three):
         made, errors = make(kit, stamp())
         session.logbook.add_job(job_of(made))
         _read(session.open(made.id), errors, random)
@@ -118,19 +137,51 @@ def _milliwatt(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
     return job, {"dotterel": lambda f: 10.0 ** (-(0.15 + 0.012 * f / 1e6) / 10.0)}
 
 
+def _loss(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
+    """A jumper between two couplers: at the low end it takes less than can be seen."""
+    template = next(item for item in OF_LOSS if item.label == "two couplers" and item.stated is PartKind.JUMPER)
+    parts = [kit[name] for name in ("plover", "lapwing-a", "lapwing-b", "reedmace", "ruff", "reeve")]
+    bench = from_template(template, parts, comparison.LINE, kit["shoveler"])
+    job = loss.begin("demo-shoveler", "Shoveler jumper: what does it take?", bench, "shoveler", at)
+    job = with_points(job, points_at(job, (2.182e6, 8.291e6, 16.4e6), (80.0,), 2), BY_FREQUENCY)
+    return job, {}
+
+
 # reading them
 
 
 def _read(job: OpenJob, errors: Errors, random: np.random.Generator) -> None:
-    true = draw(job.job.bench, job.job.parts, random, source_swr=1.1)
-    solved: dict[float, Solved] = {}
-    gains = {item.id: 1.0 + 0.006 * random.uniform(-1.0, 1.0) for item in job.job.channels}
+    true = _true_benches(job.job, random)
+    solved: dict[tuple[str, float], Solved] = {}
+    gains = {part.id: 1.0 + 0.006 * random.uniform(-1.0, 1.0) for part in map(job.job.part_read, _read_in(job.job))}
     for point in job.job.plan:
-        here = solved.setdefault(point.frequency_hz, true.solve(point.frequency_hz))
+        bench, key = true[point.hookup], (point.hookup, point.frequency_hz)
+        here = solved.setdefault(key, bench.solve(point.frequency_hz))
+        set_to = (
+            1.0 + 0.01 * random.uniform(-1.0, 1.0) if job.job.legs else 1.0
+        )  # anew after each change of the hook-up
         for slot in job.view.slots(point):
             channel = point.sequence[slot.position]
+            gain = gains[job.job.part_read(channel).id] * (1.0 + NOISE * random.normal() if job.job.legs else 1.0)
             job.begin_entry(slot)
-            job.enter(slot, _text(job.job, point, channel, true, here, gains[channel], errors, random))
+            job.enter(slot, _text(job.job, point, channel, bench, here, gain * set_to, errors, random))
+
+
+def _read_in(job: Job) -> list[str]:
+    return [item.id for item in job.channels]
+
+
+def _true_benches(job: Job, random: np.random.Generator) -> dict[str, TrueHookUp]:
+    """The truth of each hook-up that is read: a part is the same on all of them."""
+    made: dict[str, TrueHookUp] = {}
+    truths: dict[str, Truth] = {}
+    for leg in dict.fromkeys(leg.hookup for leg in job.visits):
+        hookup = job.hookup(leg)
+        drawn = draw(hookup, job.parts, random, source_swr=1.1)
+        own = {item.id: truths.setdefault(item.part, drawn.truths[item.id]) for item in hookup.elements}
+        source = next(iter(made.values()), drawn).source_ohm
+        made[leg] = replace(drawn, truths=own, source_ohm=source)
+    return made
 
 
 def _text(
@@ -139,10 +190,11 @@ def _text(
 ) -> str:  # fmt: skip
     item, part, shows = job.channel(channel), job.part_read(channel), job.indicator(channel)
     error = errors[part.id](point.frequency_hz) if part.id in errors else 1.0
-    plane = job.stated.plane
+    plane = job.hookup(point.hookup).stated
     source = errors[job.dut](point.frequency_hz) if job.question == output.ID else 1.0
     given = point.target_w * source
-    amplitude = math.sqrt(given) / abs(solved.waves((plane.element, plane.port))[1])
+    into, out = solved.waves((plane.element, plane.port))
+    amplitude = math.sqrt(given) / abs(into if job.legs else out)
     if job.is_device(channel) and job.question == output.ID:  # as it is set
         return f"{10.0 * math.log10(point.target_w / 1e-3):.2f} dBm"
     if job.is_device(channel):

@@ -27,7 +27,7 @@ def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
         return nothing_in_hand(job, result, point is not None)
     found = result.of(point.id)
     name = job.dut_part.label
-    if found is None and (plug := to_plug(job, point)):
+    if plug := to_plug(job, point):
         return plug
     if not any(job.is_device(item) for item in point.sequence):
         return f"Read {_references(job, point)}: {name} takes the place of the first in its turn."

@@ -4,13 +4,13 @@ import statistics
 
 from fenmist.calibration.series import Series
 from fenmist.judgement.entry_rules import reading_shown
-from fenmist.procedures.loss.headline import said
+from fenmist.procedures.loss.headline import said, through_said
 from fenmist.procedures.loss.reduction import Losses
 from fenmist.procedures.page import Figures, Gap, Gaps
 from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
-from fenmist.units.display import THIN, frequency, percent, plain, rounded
+from fenmist.units.display import THIN, frequency, plain, rounded
 
 
 def series(result: Losses, point_id: str) -> tuple[Series, ...]:
@@ -29,7 +29,7 @@ def figures(result: Losses, point_id: str) -> Figures:
         scatter = f"{statistics.stdev(item.loss_db for item in found.each):.2g}{THIN}dB"
     return Figures(
         name, f"{rounded(found.loss_db, 3)}{THIN}dB" if found.is_seen else said(found),
-        f"{percent(found.efficiency)} through", f"±{found.expanded_u_db:.2g}{THIN}dB",
+        f"{through_said(found)} through", f"±{found.expanded_u_db:.2g}{THIN}dB",
         f"U, k = {found.k:.2f}", scatter, drift,
     )  # fmt: skip
 

@@ -1,6 +1,6 @@
 """The sentences of a job about a loss: what a part takes, or that it is smaller than can be seen."""
 
-from fenmist.calibration.decision import Verdict
+from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.judgement.headline import count_of, nothing_in_hand, remaining, to_plug
@@ -21,20 +21,27 @@ def said(item: LossPoint) -> str:
 
 
 def heat_said(item: LossPoint) -> str:
-    """ "9.4 W of 100 W", or "at most …" where it can't be seen."""
-    most = "" if item.is_seen else "at most "
-    return f"{most}{plain(item.heat_w, 'W', 2)} of {plain(item.point.target_w, 'W')}"
+    """ "9.4 W", or "at most …" where it can't be seen."""
+    return f"{'' if item.is_seen else 'at most '}{plain(item.heat_w, 'W', 2)}"
+
+
+def through_said(item: LossPoint) -> str:
+    """What comes out, "90 %", or "at least …" where the loss can't be seen."""
+    if item.is_seen:
+        return percent(item.efficiency)
+    return f"at least {percent(10.0 ** (-item.bound_db / 10.0))}"
 
 
 def readings_headline(job: Job, result: Losses, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
     if point is None or not job.plan:
         return nothing_in_hand(job, result, point is not None)
-    found = result.of(point.id)
+    plug, found = to_plug(job, point), result.of(point.id)
+    if plug:
+        return plug
     if found is None:
-        plug = to_plug(job, point)
         names = " and ".join(job.part_read(name).label for name in dict.fromkeys(point.sequence))
-        return plug or f"Read {names}, {point.leg}: the loss appears once both visits were read."
+        return f"Read {names}, {point.leg}: the loss appears once both visits were read."
     return f"At {frequency(point.frequency_hz)} {job.dut_part.label} loses {said(found)} so far."
 
 
@@ -53,9 +60,10 @@ def results_headline(job: Job, result: Losses, phase: str = AS_FOUND) -> str:
         missing = count_of(result.missing_readings, "reading is", "readings are").capitalize()
         return f"{missing} missing before there is a loss to state."
     ending = "" if result.complete else f" {remaining(result)}"
-    worst = max(result.points, key=lambda item: item.loss_db)
+    worst = max(result.points, key=lambda item: item.bound_db)
     at = "" if len(result.points) == 1 else " at worst"
-    answer = f"{name} loses {said(worst)}{at} ({frequency(worst.point.frequency_hz)}): {heat_said(worst)} stay in it"
+    lost = f"{heat_said(worst)} of {plain(worst.point.target_w, 'W')} stay in it"
+    answer = f"{name} loses {said(worst)}{at} ({frequency(worst.point.frequency_hz)}): {lost}"
     return f"{answer}; {_judged(worst)}.{ending}"
 
 
@@ -65,9 +73,9 @@ def _judged(item: LossPoint) -> str:
         return "what reads it is no instrument there, so nothing is decided"
     if item.decision.verdict is Verdict.CANNOT_DECIDE:
         return f"these benches can't decide whether that is within {most}"
-    return (
-        f"within the {most} it may lose" if item.loss_db <= item.tolerance_db else f"more than the {most} it may lose"
-    )
+    than = f"{'within' if item.loss_db <= item.tolerance_db else 'more than'} the {most} it may lose"
+    hedged = item.decision.zone in (Zone.INSIDE_WITHIN, Zone.OUTSIDE_WITHIN)
+    return f"what came out is {than}, but by less than the uncertainty" if hedged else than
 
 
 def leave_in(item: LossPoint) -> str:
@@ -84,7 +92,7 @@ def short_headline(result: Losses) -> str:
     """The answer in a few words, for lists."""
     if not result.points:
         return "nothing read yet"
-    worst = max(result.points, key=lambda item: item.loss_db)
+    worst = max(result.points, key=lambda item: item.bound_db)
     verdicts = [str(item.decision.verdict) for item in result.points]
     counts = ", ".join(f"{verdict} {verdicts.count(verdict)}" for verdict in dict.fromkeys(verdicts))
-    return f"{said(worst)} at {frequency(worst.point.frequency_hz)}, {percent(worst.efficiency)} through; {counts}"
+    return f"{said(worst)} at {frequency(worst.point.frequency_hz)}, {through_said(worst)} through; {counts}"

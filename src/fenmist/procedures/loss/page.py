@@ -4,14 +4,14 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Stated
 from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import stated_chart
-from fenmist.procedures.loss.headline import heat_said, leave_in, results_headline, said
+from fenmist.procedures.loss.headline import heat_said, leave_in, results_headline, said, through_said
 from fenmist.procedures.loss.reduction import Losses, LossPoint
 from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.units.display import THIN, frequency, percent, plain, with_uncertainty
+from fenmist.units.display import THIN, frequency, plain, with_uncertainty
 
-HEADINGS = ("frequency", "level", "loss", "as it came out ± U", "through", "heat", "may lose", "verdict")
+HEADINGS = ("frequency", "level", "loss", "came out ± U", "through", "heat", "verdict")
 """Columns of the table."""
 
 
@@ -39,8 +39,8 @@ def _row(item: LossPoint) -> tuple[str, ...]:
     verdict = str(item.decision.verdict) if item.is_usable else f"{item.decision.verdict} (no instrument)"
     return (
         frequency(item.point.frequency_hz), plain(item.point.target_w, "W"), said(item),
-        with_uncertainty(item.loss_db, item.expanded_u_db, "dB"), percent(item.efficiency), heat_said(item),
-        f"{item.tolerance_db:g}{THIN}dB", verdict,
+        with_uncertainty(item.loss_db, item.expanded_u_db, "dB"), through_said(item), heat_said(item),
+        verdict,
     )  # fmt: skip
 
 

@@ -1,0 +1,149 @@
+"""Questions that are read on several hook-ups in turn, from an empty logbook, by keyboard."""
+
+import pypdf
+import pytest
+from PySide6.QtWidgets import QComboBox
+
+from fenmist.__main__ import main
+from fenmist.kit import generic
+from support.losses import device, meter
+from support.references import sensor
+from support.substitution import generator
+
+
+def spaced(text: str) -> str:
+    return text.replace("\u202f", " ").replace("\u2009", " ").replace("\u00a0", " ")
+
+
+@pytest.fixture
+def kit(hands):
+    couplers = [generic.coupler(name, name, 40.0, 30.0, 0.05, 200.0) for name in ("coupler A", "coupler B")]
+    for part in (
+        device(0.12, 1.1),
+        meter("m1"),
+        *couplers,
+        sensor("a"),
+        sensor("b"),
+        sensor("dev sensor"),
+        generator(),
+    ):
+        hands.shell.session.save_part(part)
+    return hands
+
+
+def begin(hands, question: str, of: str, bench: str, planned: str, power: str = "") -> None:
+    """Ctrl+N, what is asked, of what, at which frequencies and power, the bench."""
+    hands.press("ctrl+n")
+    page = hands.shell.places["begin"]
+    asked, device_box = page.findChildren(QComboBox)[:2]
+    hands.pick(asked, question)
+    hands.pick(device_box, of)
+    if power:
+        page.level.setFocus()
+        hands.press("ctrl+a")
+        hands.type(power)
+    page.rounds.setFocus()
+    hands.press("ctrl+a")
+    hands.type("1")
+    hands.choose_bench(bench, planned)
+    hands.settle(0.2)
+
+
+def headline(hands) -> str:
+    return spaced(hands.shell.bench.step.headline.text())
+
+
+def paper(hands, tmp_path) -> str:
+    hands.press("alt+7", "enter")
+    step = hands.shell.bench.step
+    hands.until(lambda: step.said.text().startswith("Issued:"))
+    step.save.wait()
+    session = hands.shell.session
+    (issued,) = session.logbook.issued()
+    pdf = tmp_path / "page.pdf"
+    pdf.write_bytes(session.logbook.issued_pdf(issued.number, issued.revision))
+    return " ".join(spaced(" ".join(page.extract_text() for page in pypdf.PdfReader(pdf).pages)).split())
+
+
+def test_what_a_part_loses_from_the_first_key_to_the_certificate(kit, tmp_path, capsys):
+    """9.8 of 10 mW direct, 9.5 through: 10·log10(9.8/9.5) = 0.135 dB at both frequencies."""
+    hands = kit
+    begin(hands, "What does this part lose?", "dev", "two couplers", "7 14 MHz", "50 W")
+    job = hands.shell.bench.job
+    assert [point.leg for point in job.job.plan] == ["direct"] * 2 + ["through"] * 2 + ["direct again"] * 2
+    for step in range(1, 8):
+        hands.press(f"alt+{step}")
+        assert headline(hands)
+
+    hands.press("alt+5")
+    assert "direct: the loss appears once both visits were read" in headline(hands)
+    hands.read(*["10.000 mW", "9.800 mW"] * 2)
+    assert headline(hands) == "Carrier off, then plug in “two couplers”."
+    hands.read("10.000 mW", "9.500 mW")
+    assert headline(hands).startswith("Read ")
+    hands.press("-")
+    assert "dev loses" in headline(hands)
+    hands.press("enter")
+    hands.read("10.000 mW", "9.500 mW")
+    assert headline(hands) == "Carrier off, then plug in “two couplers, direct”."
+    hands.read(*["10.000 mW", "9.800 mW"] * 2)
+
+    hands.press("alt+6")
+    assert "dev loses 0.1" in headline(hands)
+    assert [point.loss_db for point in job.view.result.points] == pytest.approx([0.135, 0.135], abs=2e-3)
+    step = hands.shell.bench.step
+    for _ in range(3):
+        if not step.picture.isVisible():
+            step.over_button.setFocus()
+            hands.press("enter")
+    assert step.picture.isVisible() and step.over_button.text().startswith("show over")
+    text = paper(hands, tmp_path)
+    for said in ("Insertion loss", "matched surroundings", "ratio of ratios", "round 1", "50 W"):
+        assert said in text, said
+    file, other = tmp_path / "job.fenjob.json", tmp_path / "other.fenlog"
+    hands.shell.session.hand_over(job.job.id, file)
+    assert main(["import", str(file), str(other)]) == 0
+    assert main(["reduce", str(file)]) == 0
+    assert "loses 0.1" in spaced(capsys.readouterr().out)
+
+
+def test_a_sensor_in_anothers_place_from_the_first_key_to_its_error(kit):
+    """10 mW into the reference (factor 0.97) beside 0.1 mW; the device shows 9.7 beside the same: as much as comes in
+    times 0.97.
+    """
+    hands = kit
+    begin(hands, "How far off is this power meter?", "sensor dev sensor", "in the reference's place, at a coupler",
+          "7 MHz", "10 mW")  # fmt: skip
+    job = hands.shell.bench.job
+    assert [point.leg for point in job.job.plan] == ["reference", "device", "reference again"]
+    hands.press("alt+5")
+    assert "takes the place" in headline(hands)
+    hands.read("10.000 mW", "1.0000 µW")
+    assert headline(hands).startswith("Carrier off, then plug in")
+    hands.read("1.0000 µW", "9.700 mW")
+    assert "reads" in headline(hands) or "Carrier off" in headline(hands)
+    hands.read("10.000 mW", "1.0000 µW")
+
+    (point,) = job.view.result.points
+    assert point.ratio == pytest.approx(0.97 * 0.97, rel=2e-3)
+    hands.press("alt+6")
+    assert "cannot decide ±3 %" in headline(hands)  # the reference itself is good to 3 %
+
+
+def test_a_point_of_a_group_is_changed_and_taken_out_with_its_others(kit):
+    hands = kit
+    begin(hands, "What does this part lose?", "dev", "two couplers", "7 14 MHz", "50 W")
+    job = hands.shell.bench.job
+    hands.press("alt+4")
+    table = hands.shell.bench.step.plan
+    table.setFocus()
+    table.setCurrentCell(0, 0)
+    hands.type("3.6 MHz")
+    hands.press("enter")
+    assert [point.frequency_hz for point in job.job.plan].count(3.6e6) == 3
+    table.setFocus()
+    table.setCurrentCell(0, 0)
+    hands.press("del")
+    assert len(job.job.plan) == 3
+    hands.press("ctrl+z")
+    assert len(job.job.plan) == 6
