@@ -13,12 +13,14 @@ from fenmist.hookup.network import line_network
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.hookup.transfer import Transfer, transfer_of, waves_along
 from fenmist.kit import generic, shelf
+from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Part, PartKind, Property
 from fenmist.kit.tables import QUANTITIES, TableFacts, table_from_texts
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.scope_across_load import power_influences, power_model
 from fenmist.methods.scope_chain import volts_at_tee
+from fenmist.uncertainty.influence import Distribution
 from support.benches import LOAD, SOURCE, bench
 from support.builders import job
 
@@ -524,3 +526,112 @@ def test_power_may_be_stated_at_the_source_before_volts_with_an_open_reflection_
 
     assert float(np.ravel(square)[0]) == pytest.approx(50.0, rel=2e-3)
     assert any(item.id.endswith(".standing") for item in ours.influences)
+
+
+def test_volts_before_an_open_part_stand_by_its_own_match_and_by_what_lies_behind_it():
+    """A pad of 6 dB and SWR 1.2 before a load of 75 Ω: ±2/11 of V², and ±2·0.2 weaker by 12 dB there and back."""
+    tee, scope = shelf.tee("t", "tee", 0.0, 0.0), shelf.oscilloscope("o", "Sedge", 1e12)
+    scope = replace(scope, properties={**scope.properties, "capacitance_f": Property(1e-18, "F")})
+    load = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(75.0, "Ω")})
+    made = bench(EXACT, tee, pad_of("p", 6.0), load, hang=(tee, scope))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    where = at(hookup, made.parts, PartKind.OSCILLOSCOPE)
+    ours = transfer_of(hookup, made.parts, np.array([7e6, 7e6]), [(Kind.VOLTAGE, where)])
+    found = {item.id: item for item in ours.influences if item.id.endswith(".standing")}
+
+    assert {name: item.standard_u[0] for name, item in found.items()} == {
+        "attenuator.in.standing": pytest.approx(np.sqrt(2.0) / 11.0),
+        "load.in.standing": pytest.approx(np.sqrt(2.0) * 0.2 * 10**-0.6, rel=1e-6),
+    }
+    pad = found["attenuator.in.standing"]
+    assert (pad.source_id, pad.sharing.tolist(), pad.distribution) == ("p", [0, 0], Distribution.U_SHAPED)
+    x = estimates(ours)
+    (square,) = ours.per_watt(x, [(Kind.VOLTAGE, where)])
+    (more,) = ours.per_watt({**x, "attenuator.in.standing": np.full(2, 0.01)}, [(Kind.VOLTAGE, where)])
+    assert more / square == pytest.approx(1.01)
+    assert square == pytest.approx(50.0, rel=2e-3)  # what stands is an uncertainty, not a correction
+
+
+def test_of_a_reactance_whose_sign_nobody_knows_the_mean_of_both_is_taken():
+    """A quarter wave of line turns 50 ± j30 Ω into what differs by sign; what is shown is half-way between."""
+    line = replace(next(part for part in generic.generics() if part.kind is PartKind.CABLE), id="line", label="line")
+    tee, scope = shelf.tee("t", "tee", 0.0, 0.0), shelf.oscilloscope("o", "Sedge", 1e12)
+    scope = replace(scope, properties={**scope.properties, "capacitance_f": Property(1e-18, "F")})
+
+    def volts(impedance: str) -> float:
+        load = replace(LOAD, characterisations=(table_from_rows([(1e6, impedance), (1e8, impedance)], 1e-9),))
+        made = bench(EXACT, tee, line, load, hang=(tee, scope))
+        hookup = stated_behind(made, PartKind.INLINE_METER)
+        return per_watt(made, hookup, Kind.VOLTAGE, PartKind.OSCILLOSCOPE, 14e6)
+
+    size = abs(50 + 30j)
+    rho = abs(30j / (100 + 30j))
+    swr = (1 + rho) / (1 - rho)
+    both = [volts("50+j30"), volts("50-j30")]
+    assert abs(both[0] / both[1] - 1.0) > 0.1
+    assert volts(f"|{size:.6f}| swr {swr:.6f}") == pytest.approx(np.mean(both), rel=1e-3)
+
+
+@pytest.mark.parametrize("share", [Kind.INCIDENT])
+def test_a_wave_is_held_by_a_couplers_side_arm_and_faces_what_leaks_there(share):
+    """A coupler of 20 dB directivity and SWR 1.2 before the plane: Γ_GE² = (1/11)² + 0.01/2 (what leaks is at most so
+    much); the sensor behind it, SWR 1.5, ρ = 0.2: u² = 2·Γ_GE²·ρ², once more weaker by the pad between.
+    """
+    coupler = known_swr(generic.coupler("c", "c", 20.0, 20.0, 0.0, 200.0), 1.2)
+    end, side = (known_swr(generic.power_meter(name, name), 1.5) for name in ("end", "side"))
+    facing = np.sqrt(2.0 * ((1 / 11) ** 2 + 0.01 / 2) * 0.2**2)
+    for pad, weaker in ((None, 1.0), (pad_of("p", 3.0, 1.0), 10**-0.3)):
+        made = bench(coupler, *([pad] if pad else []), end, hang=(coupler, side))
+        hookup = made.hookups[-1]
+        last = next(item.id for item in hookup.elements if item.part == "end")
+        hung = next(item.id for item in hookup.elements if item.part == "side")
+        stated = replace(hookup, stated=PlaneRef(hookup.id, last, "in"))
+        where = PlaneRef(hookup.id, hung, "in")
+        found = transfer_of(stated, made.parts, np.array([7e6]), [(share, where)])
+        u = {item.id: float(item.standard_u[0]) for item in found.influences}
+        assert u[f"coupler.out~{last}.in.mismatch"] == pytest.approx(facing * weaker, rel=1e-6)
+
+
+def test_at_a_tee_before_the_plane_volts_are_held():
+    """Γ_GE of a tee is −1, whatever the source: a sensor of SWR 1.5 behind it faces all of itself, u = √2·0.2."""
+    tee = shelf.tee("t", "tee", 0.0, 0.0)
+    end = known_swr(generic.power_meter("end", "end"), 1.5)
+    scope = shelf.oscilloscope("o", "Sedge", 1e12)
+    scope = replace(scope, properties={**scope.properties, "capacitance_f": Property(1e-18, "F")})
+    made = bench(tee, end, hang=(tee, scope))
+    hookup = made.hookups[-1]
+    stated = replace(hookup, stated=at(hookup, made.parts, PartKind.POWER_METER))
+    where = at(hookup, made.parts, PartKind.OSCILLOSCOPE)
+    found = transfer_of(stated, made.parts, np.array([7e6]), [(Kind.VOLTAGE, where)])
+    u = {item.id: float(item.standard_u[0]) for item in found.influences if item.id.endswith(".mismatch")}
+
+    assert u["tee.b~meter.in.mismatch"] == pytest.approx(np.sqrt(2.0) * 0.2, rel=1e-6)
+
+
+def test_a_part_at_whose_input_power_is_stated_faces_what_follows_it():
+    """A pad of SWR 1.2 whose input is the plane, then a sensor of SWR 1.5: √2/11·0.2 behind it."""
+    made = bench(pad_of("p", 3.0), known_swr(generic.power_meter("end", "end"), 1.5))
+    hookup = made.hookups[-1]
+    stated = replace(hookup, stated=at(hookup, made.parts, PartKind.ATTENUATOR))
+    where = at(hookup, made.parts, PartKind.POWER_METER)
+    found = transfer_of(stated, made.parts, np.array([7e6]), [(Kind.INCIDENT, where)])
+    u = {item.id: float(item.standard_u[0]) for item in found.influences if item.id.endswith(".mismatch")}
+
+    assert u == {"attenuator.out~meter.in.mismatch": pytest.approx(np.sqrt(2.0) / 11 * 0.2, rel=1e-6)}
+
+
+def test_what_an_open_part_reflects_is_its_own_match_and_what_follows_it():
+    """A pad of 3 dB, SWR 1.2, before 75 Ω: (1/11)² + (0.2/2)² of power go back; a coupler of SWR 1.2 behind a pad on
+    the way to its sensor is seen so.
+    """
+    load = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(75.0, "Ω")})
+    coupler = known_swr(generic.coupler("c", "c", 20.0, 90.0, 0.0, 200.0), 1.2)
+    side = known_swr(generic.power_meter("side", "side"), 1.0)
+    made = bench(EXACT, pad_of("p", 3.0), coupler, load, hang=(coupler, side))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    where = at(hookup, made.parts, PartKind.POWER_METER)
+    u = pairs(made, hookup, where)
+
+    assert u["attenuator.out~coupler.in"] == pytest.approx(
+        np.sqrt(2.0) / 11 * np.sqrt((1 / 11) ** 2 + 0.2**2), rel=2e-2
+    )
