@@ -15,6 +15,7 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist capture --help     what a captured trace says: fit, harmonics, noise, rms
   fenmist agree --help       whether values of one power agree, and what they say together
   fenmist loss --help        what a part loses, from powers in front and behind, without it and with it
+  fenmist swr --help         a reading of a match in every form, at both ends of a line, with the meter's window
   fenmist shelf --help       what a logbook's equipment can decide, bench by bench
   fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
   fenmist --version          say the version
@@ -22,7 +23,8 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
 
 
 COMMANDS = (
-    "power", "capture", "agree", "loss", "shelf", "reduce", "notes", "certificate", "runsheet", "export", "import",
+    "power", "capture", "agree", "loss", "swr", "shelf", "reduce", "notes", "certificate", "runsheet", "export",
+    "import",
 )  # fmt: skip
 """Plain commands."""
 
@@ -44,6 +46,10 @@ def _command(name: str, given: Sequence[str]) -> int:
         from fenmist.cli import loss
 
         return loss.run(given)
+    if name == "swr":
+        from fenmist.cli import swr
+
+        return swr.run(given)
     if name == "shelf":
         from fenmist.cli import shelf
 

@@ -123,7 +123,7 @@ def test_every_command_of_the_usage_text_is_known():
     from fenmist.__main__ import COMMANDS, USAGE
     from fenmist.cli.job import NAMES
 
-    assert set(NAMES) | {"power", "capture", "agree", "loss", "shelf"} == set(COMMANDS)
+    assert set(NAMES) | {"power", "capture", "agree", "loss", "swr", "shelf"} == set(COMMANDS)
     for name in COMMANDS:
         assert name in USAGE
         assert run([name, "--help"]).returncode == 0

@@ -1,0 +1,134 @@
+"""`fenmist swr`, as a shell sees it: against any handbook's table of SWR and of lossy lines."""
+
+import json
+import math
+
+import pytest
+import skrf
+
+from fenmist.__main__ import main
+
+
+def made(capsys, *arguments):
+    assert main(["swr", *arguments, "--json"]) == 0
+    return json.loads(capsys.readouterr().out)
+
+
+def said(capsys, *arguments):
+    code = main(["swr", *arguments])
+    return code, capsys.readouterr()
+
+
+@pytest.mark.parametrize(("swr", "loss", "percent"), [
+    ("1.1", 26.4, 0.227), ("1.2", 20.8, 0.826), ("1.5", 14.0, 4.0), ("2", 9.54, 11.1), ("3", 6.02, 25.0),
+    ("5", 3.52, 44.4),
+])  # fmt: skip
+def test_the_table_of_any_handbook(capsys, swr, loss, percent):
+    """SWR, return loss, reflected power (any handbook of radio, from memory)."""
+    found = made(capsys, "--swr", swr)
+
+    assert found["return_loss_db"] == pytest.approx(loss, abs=0.05)
+    assert found["reflected_percent"] == pytest.approx(percent, rel=5e-3)
+    assert found["rho"] == pytest.approx((float(swr) - 1) / (float(swr) + 1))
+    assert (found["net_w"], found["swr_other_end"], found["line_total_loss_db"]) == (None, None, None)
+
+
+@pytest.mark.parametrize(("load", "swr"), [("75", 1.5), ("25", 2.0), ("250", 5.0), ("50+j50", 2.618), ("50", 1.0)])
+def test_a_load_is_what_it_reflects(capsys, load, swr):
+    assert made(capsys, "--load", load)["swr"] == pytest.approx(swr, abs=1e-3)
+
+
+def test_watts_there_and_back(capsys):
+    found = made(capsys, "--forward", "100 W", "--reflected", "4 W")
+
+    assert (found["swr"], found["net_w"]) == (pytest.approx(1.5), 96.0)
+
+
+@pytest.mark.parametrize(("load", "low", "high"), [("60", 1.07, 1.35), ("100", 1.77, 2.28)])
+def test_what_a_directivity_of_25_db_lets_a_meter_show(capsys, load, low, high):
+    """Derived in handbook 6, to first order."""
+    found = made(capsys, "--load", load, "--directivity", "25")
+    assert found["swr_window"] == pytest.approx([low, high], abs=6e-3)
+
+
+def test_a_set_control_a_tenth_off_shows_186_of_2(capsys):
+    found = made(capsys, "--load", "100", "--set-error", "10")
+    assert found["swr_window"] == [pytest.approx(1.857, abs=1e-3), pytest.approx((1 + 1.1 / 3) / (1 - 1.1 / 3))]
+    read = made(capsys, "--swr", "1.857143", "--set-error", "10")
+    assert read["swr_window"][1] == pytest.approx(2.0, abs=1e-5)  # what was read may be a 2
+
+
+@pytest.mark.parametrize(("swr", "loss", "seen", "total"), [
+    ("3", "1", 2.32, None), ("3", "3", 1.67, 3.97), ("5", "3", 2.00, None), ("1", "3", 1.0, 3.0),
+])  # fmt: skip
+def test_a_line_hides_and_loses(capsys, swr, loss, seen, total):
+    """Handbook 3, and back again."""
+    found = made(capsys, "--swr", swr, "--line-loss", loss)
+
+    assert found["swr_other_end"] == pytest.approx(seen, abs=6e-3)
+    if total is not None:
+        assert found["line_total_loss_db"] == pytest.approx(total, abs=6e-3)
+    back = made(capsys, "--swr", str(found["swr_other_end"]), "--line-loss", loss, "--at", "transmitter")
+    assert back["swr_other_end"] == pytest.approx(float(swr), rel=1e-9)
+    assert back["line_total_loss_db"] == pytest.approx(found["line_total_loss_db"], rel=1e-9)
+
+
+def test_a_lossy_line_as_a_network_library_has_it(capsys):
+    """scikit-rf: a matched pad of 2.3 dB before 120 + 40j Ω; power that goes in over power in the load."""
+    gamma = (120 + 40j - 50) / (120 + 40j + 50)
+    a = 10 ** (-2.3 / 20)
+    frequency = skrf.Frequency(7, 7, 1, "MHz")
+    pad = skrf.Network(frequency=frequency, s=[[[0, a], [a, 0]]], z0=50)
+    load = skrf.Network(frequency=frequency, s=[[[gamma]]], z0=50)
+    seen = abs((pad**load).s[0, 0, 0])
+    found = made(capsys, "--load", "120+j40", "--line-loss", "2.3 dB")
+
+    assert found["swr_other_end"] == pytest.approx((1 + seen) / (1 - seen), rel=1e-9)
+    lost = 10 * math.log10((1 - seen**2) / (a**2 * (1 - abs(gamma) ** 2)))
+    assert found["line_total_loss_db"] == pytest.approx(lost, rel=1e-9)
+
+
+def test_notes_of_what_is_high_hidden_or_only_a_bound(capsys):
+    high = made(capsys, "--swr", "3", "--line-loss", "3")
+    assert [note["code"] for note in high["notes"]] == ["swr.high", "swr.hidden"]
+    bound = made(capsys, "--swr", "1.05", "--directivity", "25 dB")
+    assert [note["code"] for note in bound["notes"]] == ["swr.bound"]
+    assert bound["swr_window"][0] == 1.0
+    assert made(capsys, "--swr", "1.9")["notes"] == []
+    assert [note["code"] for note in made(capsys, "--swr", "1.95")["notes"]] == ["swr.high"]  # above 10 %
+
+
+def test_all_that_comes_back(capsys):
+    found = made(capsys, "--forward", "10", "--reflected", "10", "--line-loss", "1")
+    assert (found["swr"], found["net_w"], found["line_total_loss_db"]) == (None, 0.0, None)
+    code, out = said(capsys, "--forward", "10", "--reflected", "10")
+    assert code == 0 and "without end" in out.out
+
+
+def test_the_answer_as_text(capsys):
+    code, out = said(capsys, "--swr", "3", "--line-loss", "3 dB", "--directivity", "25 dB")
+    text = out.out.replace("\u202f", " ")
+
+    assert code == 0
+    for line in (
+        "SWR          3",
+        "25 % of the power",
+        "Window       2.6 to 3.51",
+        "At the transmitter  1.67",
+        "3.97 dB",
+    ):
+        assert line in text, line
+
+
+@pytest.mark.parametrize(("arguments", "says"), [
+    ([], "One thing is wanted"), (["--swr", "2", "--load", "75"], "One thing is wanted"),
+    (["--swr", "0.5"], "makes no sense"), (["--forward", "4", "--reflected", "100"], "More comes back"),
+    (["--load", "|57.7|"], "only the size"),
+    (["--swr", "3", "--line-loss", "6", "--at", "transmitter"], "no load shows"),
+    (["--swr", "2", "--directivity", "x"], "directivity"), (["--swr", "2", "--set-error", "95"], "makes no sense"),
+])  # fmt: skip
+def test_what_can_not_be_is_said(capsys, arguments, says):
+    code, out = said(capsys, *arguments)
+
+    assert code != 0
+    assert says in out.err
