@@ -131,7 +131,7 @@ def test_a_job_is_handed_over_and_taken_in_again(demo, tmp_path):
     demo.until(lambda: not book.intake.is_busy)
 
     assert "Imported: Bittern 200 of the pilot boat (copy)" in book.said.text()
-    assert book.table.rowCount() == 11
+    assert book.table.rowCount() == 12
 
 
 def test_a_file_that_is_no_job_is_said_and_nothing_is_kept(demo, tmp_path):
@@ -141,7 +141,7 @@ def test_a_file_that_is_no_job_is_said_and_nothing_is_kept(demo, tmp_path):
     demo.until(lambda: not demo.shell.logbook.intake.is_busy)
 
     assert "doesn't say that it is a job" in demo.shell.logbook.said.text()
-    assert demo.shell.logbook.table.rowCount() == 10
+    assert demo.shell.logbook.table.rowCount() == 11
 
 
 def test_what_is_dropped_goes_where_it_belongs(demo, tmp_path):
@@ -446,7 +446,7 @@ def test_from_a_damaged_logbook_work_goes_on_in_a_copy_of_the_newest_backup(qt, 
     start.trouble.backup.click()
 
     assert start.session.logbook.path == Path(tmp_path / "demo restored.fenlog")
-    assert len(start.session.summaries()) == 10
+    assert len(start.session.summaries()) == 11
     assert path.read_bytes()[5000:5010] == b"\0" * 10
     start.shell.close()
     start.shell.deleteLater()

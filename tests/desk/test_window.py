@@ -22,6 +22,7 @@ def test_the_demo_opens_on_its_list_and_is_marked(demo):
         "Whimbrel 200 against three references",
         "Redshank 100 below 1 MHz",
         "Dotterel generator: is a milliwatt one?",
+        "Shoveler jumper: what does it take?",
         "Godwit 200, begun",
         "Teal 20, to try",
         "Sandpiper 100: can this be?",

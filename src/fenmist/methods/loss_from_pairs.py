@@ -9,18 +9,17 @@ import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from scipy.stats import norm, t
-
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
+from fenmist.uncertainty.coverage import coverage_factor, one_sided
 from fenmist.units.typed import Typed, Unclear, parse
 from fenmist.units.unit import UNITS
 
 PER_NEPER = 10.0 / math.log(10.0)
 """dB for a natural logarithm of powers."""
 
-COVERED, ONE_SIDED = 0.9545, 0.95
-"""Probabilities of U and of a bound."""
+ONE_SIDED = 0.95
+"""Probability of a bound."""
 
 
 @dataclass(frozen=True)
@@ -64,9 +63,8 @@ class LossRequest:
         loss = PER_NEPER * (direct.mean - through.mean)
         u = PER_NEPER * math.hypot(direct.u, through.u)
         dof = _welch((direct.u, direct.dof), (through.u, through.dof))
-        k = 2.0 if math.isinf(dof) else float(t.ppf(0.5 + COVERED / 2.0, dof))
-        one_sided = float(norm.ppf(ONE_SIDED) if math.isinf(dof) else t.ppf(ONE_SIDED, dof))
-        bound = max(loss + one_sided * u, 0.0)
+        k = float(coverage_factor(dof))
+        bound = max(loss + one_sided(ONE_SIDED, dof) * u, 0.0)
         notes = tuple(_notes(loss, k * u, bound, min(len(self.direct), len(self.through))))
         return LossAnswer(loss, u, dof, k * u, bound, math.exp(direct.mean), notes)
 

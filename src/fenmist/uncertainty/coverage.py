@@ -53,3 +53,23 @@ def coverage_factor(dof: ArrayLike) -> FloatArray:
 
         k = np.where(few, stdtrit(nu, _UPPER), k)
     return k
+
+
+def one_sided(probability: float, dof: float) -> float:
+    """Student's quantile of a probability: so many standard uncertainties above a value it lies with that.
+
+    Parameters
+    ----------
+    probability, dof : float
+        0.5 to below 1; degrees of freedom above 0, infinite for a normal.
+
+    >>> round(one_sided(0.95, np.inf), 3)
+    1.645
+    >>> round(one_sided(0.95, 4.0), 3)
+    2.132
+    """
+    if np.isinf(dof):
+        return NormalDist().inv_cdf(probability)
+    from scipy.special import stdtrit
+
+    return float(stdtrit(dof, probability))

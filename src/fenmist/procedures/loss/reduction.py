@@ -12,10 +12,10 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from statistics import NormalDist
 from types import MappingProxyType
 
 import numpy as np
-from scipy.stats import norm, t
 
 from fenmist.calibration.again import Unit, again
 from fenmist.calibration.beside import hand_on, keep, once
@@ -30,6 +30,7 @@ from fenmist.hookup.transfer import Transfer
 from fenmist.kit.part import SpecKind
 from fenmist.measurand import Kind, Measurand, PlaneRef
 from fenmist.reading.event import AS_FOUND
+from fenmist.uncertainty.coverage import one_sided
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
 from fenmist.uncertainty.influence import FloatArray, Inputs
 from fenmist.uncertainty.propagation import propagate
@@ -90,8 +91,7 @@ class LossPoint:
     @property
     def bound_db(self) -> float:
         """What it is smaller than with 95 % probability, one-sided; never below 0."""
-        quantile = norm.ppf(ONE_SIDED) if math.isinf(self.dof) else t.ppf(ONE_SIDED, max(self.dof, 1.0))
-        return float(max(self.loss_db + float(quantile) * self.u_db, 0.0))
+        return max(self.loss_db + one_sided(ONE_SIDED, self.dof) * self.u_db, 0.0)
 
     @property
     def efficiency(self) -> float:
@@ -326,7 +326,7 @@ def _point(
 
 def _conformance(value: float, u: float, most: float) -> float:
     """Probability that the loss is no more than it may be (JCGM 106:2012, one-sided)."""
-    return float(norm.cdf((most - value) / u)) if u > 0 else float(value <= most)
+    return NormalDist(value, u).cdf(most) if u > 0 else float(value <= most)
 
 
 def _each(job: Job, unit: Unit, loss_db: float, direct: float) -> tuple[RoundLoss, ...]:
