@@ -277,6 +277,59 @@ def test_the_page_the_table_and_the_paper():
     assert figures.value.replace("\u202f", " ") == f"{point.loss_db:.3f} dB"
 
 
+def test_rounds_stand_at_the_ratio_that_came_out_and_scatter_in_decibels():
+    """Three rounds direct, then two: the second visit's last one stands for its third."""
+    made = loss_job("two couplers", matched(1.0))
+    direct, again = [("10.0", "9.8"), ("10.0", "9.7"), ("10.0", "9.6")], [("10.0", "9.8"), ("10.0", "9.6")]
+    job = typed(made, direct, [("10.0", "7.8"), ("10.0", "7.7"), ("10.0", "7.5")], again)
+    result = reduce(job)
+    (point,) = result.points
+    shown = 10 * math.log10(point.ratio)
+    mean = 10 * np.log10([0.98, 0.97, 0.96, 0.98, 0.96]).mean()
+
+    assert [one.direct_db for one in point.each] == pytest.approx(
+        [shown - mean + 10 * math.log10(one) for one in (0.98, (0.97 * 0.96) ** 0.5, 0.96)], abs=1e-6
+    )
+    losses = [one.loss_db for one in point.each]
+    assert losses == pytest.approx([one.direct_db - one.through_db for one in point.each])
+    assert f"{np.std(losses, ddof=1):.2g}" in ROOM.figures(result, "p1").scatter
+
+
+def test_points_that_are_read_otherwise_keep_their_places():
+    """One of two frequencies is read on its own order of instruments: both results stand where their points do."""
+    job = loss_job("two couplers", matched(3.0))
+    bare = replace(job, plan=())
+    points = points_from_grid(bare, Grid("2 7 MHz", "100 W", rounds="1"))
+    job = with_points(bare, points, "band by band, rising level")
+    short = replace(job, plan=tuple(
+        replace(point, sequence=(*point.sequence, point.sequence[0])) if point.frequency_hz > 5e6 else point
+        for point in job.plan
+    ))  # fmt: skip
+    for point in short.plan:
+        behind = "4.900" if point.leg == "through" else "9.800"
+        behind = "2.450" if point.leg == "through" and point.frequency_hz < 5e6 else behind
+        for position, text in enumerate(("10.000", behind, "10.000")[: len(point.sequence)]):
+            short = enter(short, Slot(point.id, 1, position), f"{text} mW")
+    result = reduce(short)
+
+    assert [point.point.frequency_hz for point in result.points] == [2e6, 7e6]
+    assert [point.loss_db for point in result.points] == pytest.approx([6.02, 3.01], abs=5e-3)
+    assert result.quantities["loss"].value == pytest.approx([point.loss_db for point in result.points])
+
+
+def test_beyond_an_instruments_physics_nothing_is_decided():
+    """An instrument of 10 MHz at 7 and 2 MHz: above a third of its bandwidth nothing leans on it (handbook 2)."""
+    job = loss_job("two couplers", matched(3.0))
+    slow = with_properties(job.part("b"), bandwidth_hz=Property(10e6, "Hz"))
+    bare = replace(job.with_part(slow), plan=())
+    points = points_from_grid(bare, Grid("2 7 MHz", "100 W", rounds="1"))
+    result = reduce(read(with_points(bare, points, "band by band, rising level")))
+
+    assert [point.is_usable for point in result.points] == [True, False]
+    assert [point.stated.usable for point in result.points] == [True, False]
+    assert result.points[1].decision.verdict is Verdict.CANNOT_DECIDE
+
+
 # coverage: truths drawn by nodes
 
 
