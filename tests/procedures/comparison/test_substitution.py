@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from fenmist.calibration.channels import channel_on
 from fenmist.kit import generic
 from fenmist.kit.part import Property
 from fenmist.procedures.comparison.reduction import reduce
@@ -92,6 +93,36 @@ def test_without_a_coupler_they_face_the_source_itself(swr):
         math.sqrt(2 * rho**2 / 2 * (1 / 36 / 2)), rel=1e-6
     )
     assert "g.gain" not in rows or rows["g.gain"].contribution < 1e-9
+
+
+def test_two_monitors_count_as_their_mean():
+    """The coupler's says 1.2 times as much beside the device, the source's own level the same: 10 mW·√1.2; the device's
+    ratio to both scatters by as much as it does to each.
+    """
+    job = sensor_job(AT_COUPLER, ref=matched("ref"))
+    more = []
+    for hookup in job.hookups:
+        known = {item.id for item in (*job.channels, *more)}
+        more.append(channel_on(hookup, "generator", job.part("g"), known))
+    added = {item.hookup: item.id for item in more}
+    plan = tuple(replace(point, sequence=(*point.sequence, added[point.hookup])) for point in job.plan)
+    job = replace(job, channels=(*job.channels, *more), plan=plan)
+    legs = {leg: {**texts, "g": "10.00 dBm"} for leg, texts in LEGS.items()}
+    (point,) = reduce(typed(job, legs)).points
+    assert point.reference_w == pytest.approx(10e-3 * 1.2**0.5, rel=1e-3)
+
+    moving = {**legs, "device": {**legs["device"]}}
+    read = typed(job, moving)
+    slot = Slot(read.plan[1].id, 2, 0)
+    for position, name in enumerate(read.plan[1].sequence):
+        text = {"dev": "11.2 mW", "mon": "0.12000 mW", "g": "10.00 dBm"}[read.part_read(name).id]
+        read = enter(read, replace(slot, position=position), text)
+    result = reduce(read)
+    rows = [row for row in result.budget(result.points[0].point.id) if row.influence.id.startswith("repeat")]
+    u = math.log(11.2 / 11.0) / math.sqrt(2.0) / math.sqrt(2.0)  # of the mean of two
+    own = [row for row in rows if ", reference" not in row.influence.id]
+    assert [row.influence.standard_u[0] for row in own] == pytest.approx([u, u], rel=1e-3)
+    assert [row.contribution for row in own] == pytest.approx([u / 2 * result.points[0].indicated_w] * 2, rel=2e-2)
 
 
 def test_what_moved_between_the_visits_is_a_limit():
