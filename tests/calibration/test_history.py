@@ -1,9 +1,12 @@
 """One meter through the years: against a general-purpose fit."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from fenmist.calibration.history import Past, drifts
+from fenmist.judgement.headline import drift_sentence
 
 
 def past(on, error, u=0.02, as_left=False, f=7e6, level=100.0, tolerance=0.05):
@@ -57,3 +60,15 @@ def test_a_drift_is_only_seen_beyond_twice_its_uncertainty():
     loud = drifts([past("2020-01-01", 0.0, 0.002), past("2022-01-01", 0.01, 0.002)])[0]
 
     assert (quiet.is_seen, loud.is_seen) == (False, True)
+
+
+def test_answers_to_different_questions_are_no_line():
+    """A meter 0.03 off in 2020, and 0.2 dB of loss in 2021: neither drifts into the other."""
+    error = past("2020-01-01", 0.03)
+    loss = replace(past("2021-01-01", 0.2), question="loss", unit="dB")
+    again = replace(past("2022-01-01", 0.3), question="loss", unit="dB")
+
+    assert drifts([error, loss]) == ()
+    (line,) = drifts([error, loss, again])
+    assert (line.unit, line.question, line.per_year) == ("dB", "loss", pytest.approx(0.1, rel=2e-3))
+    assert "dB a year" in drift_sentence(line).replace("\u202f", " ")

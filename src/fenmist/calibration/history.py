@@ -28,6 +28,8 @@ class Past:
     tolerance: float  # relative, half-width; 0 where nothing is claimed
     as_left: bool
     job: str
+    question: str = "comparison"  # what it was an answer to: only answers to one question are one line
+    unit: str = "%"  # of the error where it isn't relative
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,8 @@ class Drift:
     per_year: float  # relative
     u_per_year: float  # standard
     crosses_on: str  # ISO date on which the line leaves the tolerance; empty where it doesn't within 20 years
+    unit: str = "%"  # of the slope where it isn't relative
+    question: str = "comparison"
 
     @property
     def is_seen(self) -> bool:
@@ -56,7 +60,8 @@ def drifts(past: Sequence[Past]) -> tuple[Drift, ...]:
 def _by_point(past: Sequence[Past]) -> list[list[Past]]:
     groups: list[list[Past]] = []
     for item in sorted(past, key=lambda p: (p.frequency_hz, p.level_w, p.on)):
-        near = next((group for group in groups if is_at(group[0], item.frequency_hz, item.level_w)), None)
+        fitting = (group for group in groups if is_at(group[0], item.frequency_hz, item.level_w))
+        near = next((group for group in fitting if group[0].question == item.question), None)
         if near is None:
             groups.append([item])
         else:
@@ -88,7 +93,7 @@ def _drift(group: list[Past]) -> Drift | None:
     now = mean_e + slope * (years[-1] - mean_t)
     return Drift(
         latest.frequency_hz, latest.level_w, tuple(line), slope, 1.0 / math.sqrt(spread),
-        _crossing(date.fromisoformat(latest.on), now, slope, latest.tolerance),
+        _crossing(date.fromisoformat(latest.on), now, slope, latest.tolerance), latest.unit, latest.question,
     )  # fmt: skip
 
 

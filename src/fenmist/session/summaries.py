@@ -36,6 +36,7 @@ class JobSummary:
     complete: bool
     headline: str
     trouble: str = ""  # why it can't be read or worked out, where it can't
+    question: str = ""  # what it asks; nothing of a line that was made before that was kept
 
 
 _LINE, _PAST = msgspec.json.Decoder(JobSummary), msgspec.json.Decoder(tuple[Past, ...])
@@ -126,7 +127,7 @@ def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:
     line = JobSummary(
         job.id, job.title, device.label, device.id, device.serial, job.customer, day_of(job.created_at),
         day_of(job.last_at), len(result.stated),
-        job.answers_wanted, result.complete, room.short(result),
+        job.answers_wanted, result.complete, room.short(result), question=job.question,
     )  # fmt: skip
     return line, past
 
@@ -146,7 +147,7 @@ def _past(job: Job, points: Iterable[Stated], phase: str) -> Iterator[Past]:
             yield Past(
                 days.get(item.point.id, day_of(job.created_at)), item.point.frequency_hz, item.point.target_w,
                 item.share, item.expanded_u_share, item.share_tolerance, phase == AS_LEFT,
-                job.id,
+                job.id, job.question, item.share_unit,
             )  # fmt: skip
 
 

@@ -162,7 +162,9 @@ class LogbookPlace(Files, QWidget):
         if job.trouble:
             set_text(self.history, f"✕ {job.trouble}")
             return
-        lines = self._session.drifts(job.device_id, job.serial)
+        lines = [
+            line for line in self._session.drifts(job.device_id, job.serial) if job.question in ("", line.question)
+        ]
         times = len({past.job for past in self._session.history(job.device_id, job.serial)})
         if not lines:
             set_text(self.history, f"{_name(job)}: compared {count_of(times, 'time', 'times')}, so no drift yet.")

@@ -180,7 +180,8 @@ class ResultsStep(Step):
         point = self._point()
         if point is None:
             return ()
-        return tuple(item for item in self._history() if is_at(item, point.point.frequency_hz, point.point.target_w))
+        asked = [item for item in self._history() if item.question == self.job.job.question]
+        return tuple(item for item in asked if is_at(item, point.point.frequency_hz, point.point.target_w))
 
     def _history(self) -> tuple[Past, ...]:
         job = self.job.job
