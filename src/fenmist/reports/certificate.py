@@ -112,13 +112,20 @@ def _facts(job: Job, result: Outcome, page: ResultPage, adjusted: bool) -> tuple
         ("state", "adjusted: as left, with as found below" if adjusted else "as found"),
         *page.facts,
         ("hook-up", hookup_in_words(job)),
-        ("decision rule", f"{tolerance_shown(job)}, {job.rule}: {RULES[job.rule]}" if _claims(result) else ""),
+        ("decision rule", _rule(job, result, page)),
         ("read on", _days(job)),
         ("rounds", f"{sum(len(item.rounds) for item in result.readings)} of {result.wanted} planned"),
         ("not read", _not_read(job)),
         ("next due", job.next_due),
     )
     return tuple((name, text) for name, text in found if text)
+
+
+def _rule(job: Job, result: Outcome, page: ResultPage) -> str:
+    """By what it is judged, unless the question says that in its own words."""
+    if not _claims(result) or any(name == "decision rule" for name, _ in page.facts):
+        return ""
+    return f"{tolerance_shown(job)}, {job.rule}: {RULES[job.rule]}"
 
 
 def _budget(result: Outcome, worst: Stated | None) -> tuple[tuple[str, str, str, str], ...]:

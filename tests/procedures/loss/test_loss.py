@@ -268,6 +268,8 @@ def test_the_page_the_table_and_the_paper():
     assert page.rows[0][-1] == "accept"
     assert paper.picture is not None and paper.picture.name == "rounds"
     assert any("matched surroundings" in text for text in page.statements)
+    rules = [text.replace("\u202f", " ") for name, text in paper.facts if name == "decision rule"]
+    assert rules == ["at most 3.3 dB, simple acceptance: accepted where the loss is no more, whatever U is"]
     chart = ROOM.chart(job, result, None, "frequency", False)
     assert (chart.unit, chart.quantity) == ("dB", "loss")
     assert chart.series[0].points[0].value == point.loss_db

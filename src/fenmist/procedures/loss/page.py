@@ -1,6 +1,6 @@
 """What a part loses, as a page: a row for each frequency and level, cards, tables for other programs."""
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.outcome import Stated
 from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import stated_chart
@@ -15,6 +15,9 @@ HEADINGS = ("frequency", "level", "loss", "came out ± U", "through", "heat", "v
 """Columns of the table."""
 
 
+_ACCEPTED = {Rule.SIMPLE: "the loss is no more, whatever U is", Rule.GUARDED: "the loss and its U together are no more"}
+
+
 def method_in_words(job: Job) -> str:
     """The method with its version."""
     names = [job.part_read(item.id).label for item in job.channels if item.hookup == job.bench.id]
@@ -25,11 +28,13 @@ def method_in_words(job: Job) -> str:
 def page(seen: Seen[Losses]) -> ResultPage:
     """The page of the phase in hand."""
     job, result = seen.job, seen.in_hand
+    most = sum(term.value for term in job.tolerances)
     return ResultPage(
         results_headline(job, result, result.phase), HEADINGS, tuple(_row(item) for item in result.points),
         (
             ("quantity", f"insertion loss in matched surroundings, {job.stated.z0_ohm:g}{THIN}Ω, steady carrier"),
             ("method", method_in_words(job)),
+            ("decision rule", f"at most {most:g}{THIN}dB, {job.rule}: accepted where {_ACCEPTED[job.rule]}"),
         ),
         _statements(job, result),
     )  # fmt: skip
