@@ -239,8 +239,11 @@ def with_exchanged(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job
         again = part if part.characterisations else replace(part, characterisations=former.characterisations)
         job = job.with_part(again)
     is_device = former.id == job.dut and job.is_read(hookup.id)
-    if is_device and not _shows_power(part):
+    if is_device and job.device_shows is not None and job.device_ranges and not _shows_power(part):
         raise OutOfRangeError(f"{part.label} shows no power.", "The device under test is a meter with ranges.")
+    if is_device and part.kind not in procedure_of(job).devices:
+        asked = procedure_of(job).question
+        raise OutOfRangeError(f"“{asked}” isn't asked of {part.label}.", "Begin another job about it (Ctrl+N).")
     made = editing.exchanged(hookup, job.parts, element_id, part)
     changed = replace(_embedding(job, (part,)), dut=part.id) if is_device else job
     changed = with_line(changed, made, (part,))

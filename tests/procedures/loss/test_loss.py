@@ -9,8 +9,10 @@ from scipy import stats
 
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.planning import Grid, points_from_grid, with_points
+from fenmist.errors import OutOfRangeError
 from fenmist.kit import generic
 from fenmist.kit.part import Property
+from fenmist.procedures.benchwork import with_exchanged
 from fenmist.procedures.loss.bench import flaws, trouble
 from fenmist.procedures.loss.figures import rounds
 from fenmist.procedures.loss.headline import leave_in, results_headline
@@ -330,6 +332,17 @@ def test_beyond_an_instruments_physics_nothing_is_decided():
     assert [point.is_usable for point in result.points] == [True, False]
     assert [point.stated.usable for point in result.points] == [True, False]
     assert result.points[1].decision.verdict is Verdict.CANNOT_DECIDE
+
+
+def test_another_part_takes_the_devices_place_and_nothing_that_loses_nothing():
+    job = loss_job("two couplers")
+    other = pad("other", 2.0)
+    changed = with_exchanged(job, job.bench, "attenuator", other)
+
+    assert (changed.dut, changed.bench.element("attenuator").part) == ("other", "other")
+    assert reduce(read(changed)).points[0].loss_db == pytest.approx(3.01, abs=5e-3)
+    with pytest.raises(OutOfRangeError, match="isn't asked of"):
+        with_exchanged(job, job.bench, "attenuator", generic.divider("d", "d", 1e3, 1e3))
 
 
 # coverage: truths drawn by nodes
