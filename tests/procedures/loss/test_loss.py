@@ -10,6 +10,7 @@ from scipy import stats
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.planning import Grid, points_from_grid, with_points
 from fenmist.errors import OutOfRangeError
+from fenmist.hookup.templates import OF_LOSS, from_template
 from fenmist.kit import generic
 from fenmist.kit.part import Property
 from fenmist.procedures.benchwork import with_exchanged
@@ -20,13 +21,14 @@ from fenmist.procedures.loss.make import claimed
 from fenmist.procedures.loss.page import COLUMNS
 from fenmist.procedures.loss.reduction import reduce
 from fenmist.procedures.procedure import Seen
+from fenmist.procedures.shelf import on_bench, ranked
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.certificate import certificate
 from support.builders import WHEN, enter
 from support.coverage import binomial_limits, observed
-from support.losses import LABELS, device, errors, loss_job
-from support.references import pad, with_properties
+from support.losses import LABELS, device, errors, loss_job, meter
+from support.references import QUIET, load, pad, sensor, with_properties
 
 ROOM = room_of("loss")
 
@@ -343,6 +345,39 @@ def test_another_part_takes_the_devices_place_and_nothing_that_loses_nothing():
     assert reduce(read(changed)).points[0].loss_db == pytest.approx(3.01, abs=5e-3)
     with pytest.raises(OutOfRangeError, match="isn't asked of"):
         with_exchanged(job, job.bench, "attenuator", generic.divider("d", "d", 1e3, 1e3))
+
+
+def test_a_job_moves_to_another_bench_with_all_its_visits():
+    """Two frequencies on three visits stay two frequencies on three visits; once read it stays."""
+    job = loss_job("two couplers")
+    bare = replace(job, plan=())
+    job = with_points(bare, points_from_grid(bare, Grid("2 7 MHz", "100 W", rounds="2")), "band by band, rising level")
+    template = next(item for item in OF_LOSS if item.label == "two meters in line" and item.stated is job.dut_part.kind)
+    bench = from_template(template, [QUIET, meter("m1"), meter("m2"), load()], "line", job.dut_part)
+    moved = on_bench(job, ROOM, bench)
+
+    assert [(p.leg, p.frequency_hz, p.repeats) for p in moved.plan] == [
+        (p.leg, p.frequency_hz, p.repeats) for p in job.plan
+    ]  # fmt: skip
+    assert {p.hookup for p in moved.plan} == {item.id for item in moved.hookups}
+    assert all(moved.channel(name).hookup == p.hookup for p in moved.plan for name in p.sequence)
+    assert {moved.part_read(name).id for name in moved.order} == {"m1", "m2"}
+    assert list(flaws(moved)) == []
+    with pytest.raises(OutOfRangeError, match="present bench"):
+        on_bench(enter(job, Slot("p1", 1, 0), "1 mW"), ROOM, bench)
+
+
+def test_a_shelf_ranks_benches_of_a_loss_in_decibels():
+    kit = [QUIET, meter("m1"), meter("m2"), load(), pad("big", 30.0), sensor("a")]
+    part = device()
+    best, *_ = ranked(ROOM, kit, part, [7e6], 100.0, WHEN.date(), WHEN)
+    (point,) = best.points
+
+    assert best.name.startswith("a meter in line and a sensor: m")
+    assert (point.unit, point.blocked) == ("dB", "")
+    assert 0.01 < point.expanded_u < 0.5
+    assert point.tolerance == pytest.approx(1.3)
+    assert best.reaches(best.worst).replace("\u202f", " ").endswith(" dB")
 
 
 # coverage: truths drawn by nodes
