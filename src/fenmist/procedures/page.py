@@ -139,6 +139,7 @@ class Voices:
     ties: tuple[Tie, ...]
     said: str  # in a sentence
     name: str = "agreement"
+    title: str = "How the references agree, where they lie farthest apart"
 
     @property
     def weight(self) -> float:
@@ -181,6 +182,7 @@ class Gaps:
     bound: float
     said: str
     name: str = "rounds"
+    title: str = "Round by round, where it is largest"
 
     @property
     def weight(self) -> float:

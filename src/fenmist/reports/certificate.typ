@@ -63,10 +63,10 @@
   #text(8pt, fill: second)[#c.chart_alt]
 ]
 
-#if c.voices != "" [
-  = How the references agree, where they lie farthest apart
-  #image(bytes(c.voices), format: "svg", width: 100%, alt: c.voices_alt)
-  #text(8pt, fill: second)[#c.voices_alt]
+#if c.picture != "" [
+  = #c.picture_title
+  #image(bytes(c.picture), format: "svg", width: 100%, alt: c.picture_alt)
+  #text(8pt, fill: second)[#c.picture_alt]
 ]
 
 #if c.budget.len() > 0 [

@@ -127,8 +127,9 @@ def _plain(content: Certificate) -> dict[str, Any]:
     return {
         **asdict(content),
         "chart": None,
-        "voices": picture_svg(content.picture) if content.picture else "",
-        "voices_alt": content.picture.said if content.picture else "",
+        "picture": picture_svg(content.picture) if content.picture else "",
+        "picture_title": content.picture.title if content.picture else "",
+        "picture_alt": content.picture.said if content.picture else "",
         "chart_alt": alt,
         "hookup_alt": f"The hook-up: {hookup}",
     }
