@@ -234,10 +234,10 @@ def output_of(job: Job, rng: np.random.Generator, halved: str = "") -> Output:
 
 
 def misses(name: str, trials: int, halved: str = "", seed: int = 5) -> np.ndarray:
-    """(stated − true)/u of the power that a source gives, over so many drawn benches."""
+    """ln(stated/true) over its u of the power that a source gives, over so many drawn benches."""
     job, rng = without_device(name), np.random.default_rng(seed)
     points = [output_of(job, rng, halved).points[0] for _ in range(trials)]
-    return np.array([(point.power_w - LEVEL) / point.u_w for point in points])
+    return np.array([math.log(point.power_w / LEVEL) * point.power_w / point.u_w for point in points])
 
 
 SOURCES = tuple(name for name in BENCHES if "generator" not in name)
