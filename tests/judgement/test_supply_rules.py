@@ -79,6 +79,15 @@ def test_a_round_without_its_supply_is_not_complete_and_says_nothing_of_it():
     assert notes(job) == {}
 
 
+@pytest.mark.parametrize("texts", [("0", "14.0"), ("15.0", "0"), ("0", "0"), ("off scale", "5"), ("-1", "5")])
+def test_a_supply_that_shows_nothing_bounds_nothing(texts):
+    job = made(supplied_source(), ["20 dBm", *texts])
+
+    assert notes(job) == {}
+    room = procedure_of(job)
+    assert room.judge(job, room.reduce(job, AS_FOUND, {}, None), WHEN.date(), AS_FOUND, None)
+
+
 def test_volts_of_a_supply_are_no_slip_of_a_power():
     job = made(supplied_source(), ["20 dBm", "15.0", "14.00"])
     room = procedure_of(job)

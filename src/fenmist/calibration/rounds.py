@@ -253,7 +253,7 @@ def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted
     if any(item.reading.value <= 0.0 for one in rounds.values() for item in one.values()):
         silent, rounds = _around_means(job, rounds)
         floor = any(
-            item.power <= 0.0 and job.is_device(item.entry.channel) for one in rounds.values() for item in one.values()
+            job.is_device(item.entry.channel) and item.power <= 0.0 for one in rounds.values() for item in one.values()
         )
     made = (_round(job, number, taken, len(point.sequence), floor) for number, taken in sorted(rounds.items()))
     wants = set(point.sequence)
@@ -269,7 +269,8 @@ def _around_means(job: Job, rounds: dict[int, dict[int, Taken]]) -> tuple[int, d
     """
     powers: dict[str, list[float]] = {}
     for item in (item for one in rounds.values() for item in one.values()):
-        powers.setdefault(item.entry.channel, []).append(item.power)
+        if not job.is_supply(item.entry.channel):  # its volts and amperes are no powers of their own
+            powers.setdefault(item.entry.channel, []).append(item.power)
     low = {name: _mean(some) for name, some in powers.items() if min(some) <= 0.0 and not job.is_device(name)}
     kept = {
         number: {

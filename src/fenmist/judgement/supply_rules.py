@@ -36,6 +36,8 @@ def supplied(job: Job, found: PointReadings) -> Supplied | None:
     """What went into the source at a point: the mean over its rounds; none where volts or amperes weren't read."""
     read = [item for one in found.rounds for item in one.supply]
     means = {}
+    if any(item.reading.value <= 0.0 for item in read):
+        return None  # nothing goes in: no bound follows from that
     for kind in (Kind.SUPPLY_VOLTAGE, Kind.SUPPLY_CURRENT):
         of_kind = [item for item in read if job.channel(item.entry.channel).measurand.kind is kind]
         if not of_kind:
@@ -53,7 +55,7 @@ def _relative_u(job: Job, taken: list[Taken]) -> float:
     digit = np.array([max(item.reading.digit for item in taken)])
     part = job.part_read(first)
     terms = influences_of(job.indicator(first).stated, Shown(value, digit), first, part.label, part.id)
-    reading = float(digit[0]) / math.sqrt(12.0) / float(value[0]) if value[0] else 0.0
+    reading = float(digit[0]) / math.sqrt(12.0) / float(value[0])
     return math.hypot(reading, *(float(item.standard_u[0]) for item in terms))
 
 
@@ -62,7 +64,7 @@ def supply_notes(job: Job, outcome: Outcome) -> Iterator[Note]:
     shares: list[tuple[float, PointReadings, Supplied]] = []
     for found in outcome.read:
         into, power = supplied(job, found), outcome.power_at(found.point.id)
-        if into is None or power is None or not into.dc_w > 0.0:
+        if into is None or power is None:
             continue
         (low, value, high), source = power, _source(job, found)
         if low > into.ceiling_w:

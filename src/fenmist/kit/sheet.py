@@ -485,27 +485,25 @@ def indicator_spec(unit: str) -> Fact:
     return Fact(Field("accuracy", "stated accuracy", example, why), shown, taken)
 
 
+_SOURCE_SHOWS = {"setting": 0, "own_meter": 1}
+"""What a source shows of its power comes before all else it shows."""
+
+
 def claim(indicator_id: str, label: str, why: str) -> Fact:
-    """What a source says of its own power, with its accuracy: an indicator that is there where something is typed."""
-    name = label.partition(",")[0]
-
-    def shown(part: Part) -> str:
-        found = next((item for item in part.indicators if item.id == indicator_id), None)
-        return text_of_spec(found.spec) if found else ""
-
-    def taken(part: Part, text: str) -> Part:
-        others = tuple(item for item in part.indicators if item.id != indicator_id)
-        if not text.strip():
-            return replace(part, indicators=others)
-        shows = Indicator(indicator_id, name, Kind.INCIDENT, "W", spec=spec_from_text(text, "W"))
-        order = {"setting": 0, "own_meter": 1}
-        return replace(part, indicators=tuple(sorted((*others, shows), key=lambda item: order.get(item.id, 2))))
-
-    return Fact(Field(indicator_id, label, "10 % of reading", f"of reading, dB, or unknown; {why}"), shown, taken)
+    """What a source says of its own power, with its accuracy."""
+    field = Field(indicator_id, label, "10 % of reading", f"of reading, dB, or unknown; {why}")
+    return _where_typed(field, label.partition(",")[0], Kind.INCIDENT, "W")
 
 
 def supply_meter(indicator_id: str, label: str, kind: Kind, unit: str) -> Fact:
-    """A meter of the DC that goes into a source, with its accuracy: there where something is typed."""
+    """A meter of the DC that goes into a source, with its accuracy."""
+    field = Field(indicator_id, f"{label}, ±", "1 %", "of its meter; left empty: it isn't read")
+    return _where_typed(field, label, kind, unit)
+
+
+def _where_typed(field: Field, name: str, kind: Kind, unit: str) -> Fact:
+    """An indicator with its accuracy, that is there where something is typed."""
+    indicator_id = field.id
 
     def shown(part: Part) -> str:
         found = next((item for item in part.indicators if item.id == indicator_id), None)
@@ -515,10 +513,11 @@ def supply_meter(indicator_id: str, label: str, kind: Kind, unit: str) -> Fact:
         others = tuple(item for item in part.indicators if item.id != indicator_id)
         if not text.strip():
             return replace(part, indicators=others)
-        shows = Indicator(indicator_id, label, kind, unit, spec=spec_from_text(text, unit))
-        return replace(part, indicators=(*others, shows))
+        shows = Indicator(indicator_id, name, kind, unit, spec=spec_from_text(text, unit))
+        ordered = sorted((*others, shows), key=lambda item: _SOURCE_SHOWS.get(item.id, 2))
+        return replace(part, indicators=tuple(ordered))
 
-    return Fact(Field(indicator_id, f"{label}, ±", "1 %", "of its meter; left empty: it isn't read"), shown, taken)
+    return Fact(field, shown, taken)
 
 
 def scope_accuracy() -> Fact:
