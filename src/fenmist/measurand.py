@@ -18,12 +18,18 @@ class Kind(StrEnum):
     RATIO = "ratio"
     CURRENT = "current"
     SWR = "SWR"
+    REFLECTION = "reflection coefficient"  # its size, ρ
+    RETURN_LOSS = "return loss"
     SUPPLY_VOLTAGE = "supply voltage"  # DC into a source
     SUPPLY_CURRENT = "supply current"
 
 
 SUPPLY = (Kind.SUPPLY_VOLTAGE, Kind.SUPPLY_CURRENT)
 """What goes into a source as DC: no power on the line follows from it, only a bound of it."""
+
+
+OF_MATCH = (Kind.REFLECTED, Kind.SWR, Kind.REFLECTION, Kind.RETURN_LOSS)
+"""What tells of a match: none of it is a power that goes to the load."""
 
 
 class Statistic(StrEnum):

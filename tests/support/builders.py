@@ -84,7 +84,7 @@ def enter(made: Job, slot: Slot, text: str) -> Job:
     used = made.range_of(point, channel.id)
     found = interpret(text, made.indicator(channel.id), used)
     entry = Entry(
-        slot, channel.id, channel.element, channel.indicator, used.id if used else found.range_id, text,
+        slot, channel.id, channel.element, channel.indicator, found.range_id or (used.id if used else ""), text,
         found.reading, found.why_open, found.likeliest_text,
     )  # fmt: skip
     return made.with_event(Event(f"e{len(made.events)}", EventKind.ENTER, WHEN, entry))

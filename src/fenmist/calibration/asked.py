@@ -189,7 +189,7 @@ def with_order(job: Job, sequence: tuple[str, ...]) -> Job:
 # the device
 
 
-_OF_DEVICE = ("label", "serial", "ranges", "marks", "divisions", "law", "accuracy", "span")
+_OF_DEVICE = ("label", "serial", "ranges", "marks", "divisions", "law", "accuracy", "shows", "span", "directivity")
 
 
 def device_fields(kind: PartKind) -> tuple[Field, ...]:

@@ -6,7 +6,7 @@ from fenmist.calibration.job import Channel
 from fenmist.errors import OutOfRangeError
 from fenmist.hookup.line import HookUp, main_way
 from fenmist.kit.part import Indicator, Part
-from fenmist.measurand import SUPPLY, Kind, Measurand, PlaneRef, Statistic
+from fenmist.measurand import OF_MATCH, SUPPLY, Kind, Measurand, PlaneRef, Statistic
 
 READABLE = (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT)
 """What can be made a power at the stated plane."""
@@ -36,6 +36,32 @@ def supply_at_source(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[Channel
     """The same of the source that a line begins with."""
     source = main_way(hookup, parts)[0].element
     return supply_of(hookup, source, parts[hookup.element(source).part])
+
+
+def match_channels(hookup: HookUp, element_id: str, part: Part, taken: Collection[str] = ()) -> tuple[Channel, ...]:
+    """Channels of what a meter tells of the match behind it, in the order read: forward, reflected, SWR.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where it tells nothing of a match: reflected power counts beside forward power alone.
+    """
+    kinds = {item.quantity for item in part.indicators}
+    both = {Kind.INCIDENT, Kind.REFLECTED} <= kinds
+    wanted = (*((Kind.INCIDENT, Kind.REFLECTED) if both else ()), *(kind for kind in OF_MATCH[1:] if kind in kinds))
+    if not wanted:
+        raise OutOfRangeError(
+            f"{part.label} tells nothing of a match: neither reflected beside forward power, nor SWR.",
+            "Choose a meter that does, or say in the kit what it shows.",
+        )
+    plane = PlaneRef(hookup.id, element_id, part.ends[-1])
+    shows = [next(item for item in part.indicators if item.quantity is kind) for kind in wanted]
+    names = [f"{element_id}, {item.id}" for item in shows]
+    names = [f"{name}, {hookup.id}" if name in taken else name for name in names]
+    return tuple(
+        Channel(name, element_id, item.id, Measurand(item.quantity, Statistic.CARRIER, plane, hookup.z0_ohm))
+        for name, item in zip(names, shows, strict=True)
+    )
 
 
 def channel_on(

@@ -1,5 +1,7 @@
 """What the bench leads to expect: the power that a reading stands for, and what a channel should show at a point.
 
+Of a match a perfect meter's SWR, ρ, return loss or reflected watts are expected, as its plane sees the end of the line.
+
 By the transfer at its estimates, without the instrument's own small corrections: good enough to tell a slip.
 """
 
@@ -7,9 +9,11 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.references import shown_per_watt
 from fenmist.calibration.rounds import AMPLITUDES
+from fenmist.hookup.seen import seen_match
+from fenmist.methods.match_shown import as_shown
 from fenmist.reading.event import Reading
 
 
@@ -26,6 +30,9 @@ def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:
     """
     if job.is_supply(channel):
         return None
+    if job.is_of_match(channel):
+        rho, watts = _reflections(job)[point.id], np.array(point.target_w)
+        return float(as_shown(job.channel(channel).measurand.kind, np.array(rho), watts))
     square, unit = point.target_w * _per_watt(job)[point.id, channel], job.indicator(channel).unit
     return float(square**0.5 / AMPLITUDES[unit]) if unit in AMPLITUDES else float(square)
 
@@ -33,6 +40,23 @@ def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:
 def _per_watt(job: Job) -> Mapping[tuple[str, str], float]:
     """V², A² or W shown for each watt at the stated plane, by point and channel."""
     return job.once("expected", lambda: _made(job))
+
+
+def _reflections(job: Job) -> Mapping[str, float]:
+    """ρ that the plane at which power is stated sees, by point."""
+    return job.once("expected reflections", lambda: _made_reflections(job))
+
+
+def _made_reflections(job: Job) -> dict[str, float]:
+    found: dict[str, float] = {}
+    for hookup in job.hookups:
+        points = [point for point in job.plan if point.hookup == hookup.id]
+        if points:
+            f = np.array([point.frequency_hz for point in points])
+            seen = seen_match(hookup, job.parts, f, hookup.stated, job.method.parameters.get(HEAT))
+            sizes = np.broadcast_to(np.abs(seen.gamma(seen.estimates)), f.shape)
+            found.update({point.id: float(size) for point, size in zip(points, sizes, strict=True)})
+    return found
 
 
 def _made(job: Job) -> dict[tuple[str, str], float]:
@@ -50,6 +74,6 @@ def _made(job: Job) -> dict[tuple[str, str], float]:
         for channel, per_watt in zip(channels, shown_per_watt(job, hookup, f, channels), strict=True):
             found.update({(point.id, channel): float(one) for point, one in zip(points, per_watt, strict=True)})
         for item in job.channels:
-            if item.hookup == hookup.id and job.is_device(item.id):
+            if item.hookup == hookup.id and job.is_device(item.id) and not job.is_of_match(item.id):
                 found.update({(point.id, item.id): 1.0 for point in points})
     return found

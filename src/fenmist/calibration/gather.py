@@ -32,10 +32,10 @@ def load_at(job: Job, frequency_hz: FloatArray) -> tuple[Part, LoadState]:
     part = load_of(job)
     if part is None:
         raise UnknownIdError("No load ends this line.", "Put one at its end in the step “hook-up” (Alt+2).")
-    nominal = part.properties["nominal_ohm"].value
+    nominal = part.properties["nominal_ohm"]
     heat = job.method.parameters.get(HEAT)
     tables = part.characterisation(IMPEDANCE), part.characterisation(HOT_IMPEDANCE)
-    return part, load_state(tables[0], frequency_hz, nominal, tables[1], heat)
+    return part, load_state(tables[0], frequency_hz, nominal.value, tables[1], heat, nominal.u)
 
 
 def stated_at_input(job: Job) -> bool:

@@ -30,6 +30,7 @@ class Past:
     job: str
     question: str = "comparison"  # what it was an answer to: only answers to one question are one line
     unit: str = "%"  # of the error where it isn't relative
+    leg: str = ""  # which visit of its job it was read on, where each has an answer of its own
 
 
 @dataclass(frozen=True)
@@ -61,7 +62,8 @@ def _by_point(past: Sequence[Past]) -> list[list[Past]]:
     groups: list[list[Past]] = []
     for item in sorted(past, key=lambda p: (p.frequency_hz, p.level_w, p.on)):
         fitting = (group for group in groups if is_at(group[0], item.frequency_hz, item.level_w))
-        near = next((group for group in fitting if group[0].question == item.question), None)
+        same = (group for group in fitting if (group[0].question, group[0].leg) == (item.question, item.leg))
+        near = next(same, None)
         if near is None:
             groups.append([item])
         else:

@@ -20,7 +20,7 @@ from fenmist.findings.note import Answer
 from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, Range, SpecTerm
 from fenmist.kit.stated import Shown, half_width
-from fenmist.measurand import SUPPLY, Measurand, PlaneRef
+from fenmist.measurand import OF_MATCH, SUPPLY, Measurand, PlaneRef
 from fenmist.reading.dial import QUARTER_DIVISION
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Slot, answers
 from fenmist.reading.events import Events
@@ -90,8 +90,9 @@ class PlanPoint:
 class Leg:
     """A visit to one hook-up: where a question needs several, each of a group's points is read on one of them."""
 
-    id: str  # "direct", "through"
+    id: str  # "direct", "through", or what ends the line
     hookup: str
+    by_itself: bool = False  # whether its points have an answer of their own, in no group
 
 
 _POINT_ID = re.compile(r"p([0-9]{1,9})")
@@ -313,6 +314,11 @@ class Job:
         found = self._read_on.get(channel_id)
         return found is not None and found[0].measurand.kind in SUPPLY
 
+    def is_of_match(self, channel_id: str) -> bool:
+        """Whether a channel tells of a match: reflected power, SWR, ρ or return loss."""
+        found = self._read_on.get(channel_id)
+        return found is not None and found[0].measurand.kind in OF_MATCH
+
     def references_of(self, point: PlanPoint) -> tuple[str, ...]:
         """Channels of a point that are the power by another instrument, each once, in the order read."""
         found = (item for item in point.sequence if not self.is_device(item) and not self.is_supply(item))
@@ -334,9 +340,9 @@ class Job:
 
     @property
     def device_ranges(self) -> tuple[Range, ...]:
-        """The ranges of that indicator; none where it has none."""
+        """The ranges of power on that indicator; none where it has none."""
         shows = self.device_shows
-        return shows.ranges if shows else ()
+        return shows.ranges if shows and shows.quantity not in OF_MATCH else ()
 
     @property
     def _read_on(self) -> dict[str, tuple[Channel, Part]]:
@@ -354,8 +360,15 @@ class Job:
         return replace(self, stated=made, channels=tuple(channels))
 
     def range_of(self, point: PlanPoint, channel_id: str) -> Range | None:
-        """The range on which a channel is read at a point; none where it has none."""
-        return self.indicator(channel_id).range(point.range_id) if self.is_device(channel_id) else None
+        """The range on which a channel is read at a point; none where it has none, or nobody said on which.
+
+        Reflected power is read on the range of forward power where nothing else is said; SWR on the only one.
+        """
+        if not self.is_device(channel_id):
+            return None
+        shows = self.indicator(channel_id)
+        only = shows.ranges[0] if len(shows.ranges) == 1 and self.is_of_match(channel_id) else None
+        return shows.range(point.range_id) or only
 
     def device_range(self, point: PlanPoint) -> Range | None:
         """The range on which the device is read at a point; none where it has none."""

@@ -95,14 +95,14 @@ def points_at(
 
 
 def on_each_leg(job: Job, names: Iterator[str], point: PlanPoint) -> tuple[PlanPoint, ...]:
-    """A point for each visit of the run, in one group where there are several; of a `point` that has neither yet."""
+    """A point for each visit of the run, of a `point` that has none yet: in one group, but those that stand alone."""
     visits = job.visits
     made = [
         replace(point, id=next(names), hookup=leg.hookup, sequence=job.order_on(leg.hookup), leg=leg.id)
         for leg in visits
     ]
     group = made[0].id if len(visits) > 1 else ""
-    return tuple(replace(item, group=group) for item in made)
+    return tuple(item if leg.by_itself else replace(item, group=group) for item, leg in zip(made, visits, strict=True))
 
 
 def _wanted(

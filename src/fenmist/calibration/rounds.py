@@ -146,8 +146,8 @@ class Round:
 
     @property
     def change(self) -> float:
-        """Change of a reference's logarithm within the round, last less first; of several the largest."""
-        return max((self.change_of(name) for name in self.by_channel), key=abs)
+        """Change of a reference's logarithm within the round, last less first; of several the largest, of none 0."""
+        return max((self.change_of(name) for name in self.by_channel), key=abs, default=0.0)
 
     def change_of(self, channel: str) -> float:
         """The same of one reference."""
@@ -253,7 +253,9 @@ def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted
     if any(item.reading.value <= 0.0 for one in rounds.values() for item in one.values()):
         silent, rounds = _around_means(job, rounds)
         floor = any(
-            job.is_device(item.entry.channel) and item.power <= 0.0 for one in rounds.values() for item in one.values()
+            job.is_device(item.entry.channel) and item.reading.value <= 0.0
+            for one in rounds.values()
+            for item in one.values()
         )
     made = (_round(job, number, taken, len(point.sequence), floor) for number, taken in sorted(rounds.items()))
     wants = set(point.sequence)
@@ -269,9 +271,9 @@ def _around_means(job: Job, rounds: dict[int, dict[int, Taken]]) -> tuple[int, d
     """
     powers: dict[str, list[float]] = {}
     for item in (item for one in rounds.values() for item in one.values()):
-        if not job.is_supply(item.entry.channel):  # its volts and amperes are no powers of their own
+        if not job.is_device(item.entry.channel) and not job.is_supply(item.entry.channel):
             powers.setdefault(item.entry.channel, []).append(item.power)
-    low = {name: _mean(some) for name, some in powers.items() if min(some) <= 0.0 and not job.is_device(name)}
+    low = {name: _mean(some) for name, some in powers.items() if min(some) <= 0.0}
     kept = {
         number: {
             place: replace(item, about=low.get(item.entry.channel, 0.0))
@@ -409,7 +411,7 @@ def _channel_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> 
         ratios = [one.log_scatter(channel) for one in found.rounds]
         u_repeat, dof_repeat = _u_of_mean(ratios)
         rows.append((
-            value, max(_u_once(item, used, job.part_of_division) for item in taken),
+            value, max(u_once(item, used, job.part_of_division) for item in taken),
             max(AMPLITUDES.get(item.unit, 1.0) * item.digit for item in taken),
             used.full_scale if used else math.inf, u_repeat, dof_repeat, drift_left(found, channel),
         ))  # fmt: skip
@@ -432,7 +434,7 @@ def _read_on(indicator: Indicator, found: PointReadings, channel: str) -> Range 
     return max(used, key=lambda item: item.full_scale, default=None)
 
 
-def _u_once(reading: Reading, used: Range | None, part_of_division: float) -> float:
+def u_once(reading: Reading, used: Range | None, part_of_division: float) -> float:
     """Standard uncertainty of reading it once: V or A rms, or W."""
     factor = AMPLITUDES.get(reading.unit, 1.0)
     if reading.u is not None:

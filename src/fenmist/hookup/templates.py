@@ -46,6 +46,7 @@ class Template:
     at_each: bool = False  # what hangs, hangs at each of its kind
     visits: tuple[tuple[str, Visit], ...] = ()  # hook-ups in the order in which they are read, each with its leg
     instead: PartKind | None = None  # what takes the device's place on some
+    ends: tuple[PartKind, ...] = ()  # kinds of which each part of the kit ends the line in turn
 
     @property
     def device_place(self) -> int:
@@ -192,6 +193,33 @@ def _of_source(template: Template, kind: PartKind) -> Template:
     return replace(template, line=line, stated=kind)
 
 
+ENDS = (K.LOAD, K.MISMATCH)
+"""What ends a line and reflects as is known."""
+
+METERS_OF_MATCH = (K.SWR_METER, K.INLINE_METER)
+"""Kinds that tell of a match."""
+
+OF_MATCH = tuple(
+    template
+    for kind in METERS_OF_MATCH
+    for template in (
+        Template(
+            "known ends of the line in turn", (K.TRANSMITTER, K.ATTENUATOR, kind, K.LOAD), {}, kind, (K.ATTENUATOR,),
+            (kind,), ends=ENDS,
+        ),
+        Template(
+            "known ends behind a cable", (K.TRANSMITTER, K.ATTENUATOR, kind, K.CABLE, K.LOAD), {}, kind,
+            (K.ATTENUATOR,), (kind,), ends=ENDS,
+        ),
+        Template(
+            "known mismatches in turn", (K.TRANSMITTER, K.ATTENUATOR, kind, K.MISMATCH), {}, kind, (K.ATTENUATOR,),
+            (kind,), ends=(K.MISMATCH,),
+        ),
+    )
+)  # fmt: skip
+"""Benches on which a reading of a match is checked."""
+
+
 OF_SOURCES = tuple(
     _of_source(template, kind)
     for template in OF_METERS
@@ -228,6 +256,10 @@ def from_template(template: Template, kit: Sequence[Part], hookup_id: str, devic
     hookup = replace(made, stated=PlaneRef(hookup_id, stated, part.ends[-1]))
     parts = (*(part for some in placed.values() for _, part in some), *(part for _, part in there))
     others, visits = _other_hookups(template, hookup, {part.id: part for part in parts}, there)
+    if template.ends:
+        more = tuple(item for item in left if item.kind in template.ends)
+        others, visits = _with_other_ends(hookup, {part.id: part for part in (*parts, *more)}, more)
+        parts = (*parts, *more)
     return Bench(hookup, parts, _read(template, placed, stated), others, visits)
 
 
@@ -271,6 +303,21 @@ def _other_hookups(
         made[visit] = replace(other, id=name, label=f"{hookup.label}, {leg}", stated=replace(other.stated, hookup=name))
     visits = tuple((leg, made[visit].id) for leg, visit in template.visits)
     return tuple(item for visit, item in made.items() if visit is not Visit.DEVICE), visits
+
+
+def _with_other_ends(
+    hookup: HookUp, parts: Mapping[str, Part], ends: Sequence[Part]
+) -> tuple[tuple[HookUp, ...], tuple[tuple[str, str], ...]]:
+    """The hook-up with each of the other ends, and all in turn, each visit called by what ends the line."""
+    last = hookup.joints[-1].b[0]
+    made = []
+    for number, part in enumerate(ends, start=2):
+        other, name = editing.exchanged(hookup, parts, last, part), f"{hookup.id} {number}"
+        label = f"{hookup.label}, {part.label}"
+        made.append(replace(other, id=name, label=label, stated=replace(other.stated, hookup=name)))
+    first = parts[hookup.element(last).part].label
+    visits = ((first, hookup.id), *((part.label, item.id) for part, item in zip(ends, made, strict=True)))
+    return tuple(made), visits
 
 
 def _taken(

@@ -41,6 +41,7 @@ def read_entries(job: Job, phase: str) -> dict[Slot, Entry]:
         and event.entry is not None
         and event.entry.reading is not None
         and not job.is_supply(event.entry.channel)
+        and not job.is_of_match(event.entry.channel)
     }
 
 

@@ -109,6 +109,7 @@ def load_state(
     nominal_ohm: float,
     hot: Characterisation | None = None,
     heat: float | None = None,
+    u_nominal_ohm: float = 0.0,
 ) -> LoadState:
     """A load's impedance at frequencies of shape (n,), by the rule of this module; nominal where unknown.
 
@@ -118,12 +119,15 @@ def load_state(
         The same load measured hot; counts at frequencies where both tables have a measured or interpolated value.
     heat : float, optional
         How hot it is, 0 to 1; somewhere between where it isn't said.
+    u_nominal_ohm : float
+        To what the nominal value is known, standard; 0 where nobody states it: then common practice counts.
     """
     frequencies = np.atleast_1d(np.asarray(frequency_hz, float))
-    cold = _looked_up(table, frequencies, nominal_ohm)
+    u_nominal = u_nominal_ohm or NOMINAL_U_OHM * nominal_ohm / 50.0
+    cold = _looked_up(table, frequencies, nominal_ohm, u_nominal)
     dr, dx = np.zeros_like(frequencies), np.zeros_like(frequencies)
     if hot is not None:
-        warm = _looked_up(hot, frequencies, nominal_ohm)
+        warm = _looked_up(hot, frequencies, nominal_ohm, u_nominal)
         both = cold.inside & warm.inside & (cold.known == warm.known)
         dr, dx = np.where(both, warm.r - cold.r, 0.0), np.where(both, warm.x - cold.x, 0.0)
     known = tuple(_KNOWN[code] for code in cold.known)
@@ -153,8 +157,7 @@ class _LookedUp:
         return self.footing <= _FOOTINGS.index(Footing.BETWEEN)
 
 
-def _looked_up(table: Characterisation | None, f: FloatArray, nominal_ohm: float) -> _LookedUp:
-    u_nominal = NOMINAL_U_OHM * nominal_ohm / 50.0
+def _looked_up(table: Characterisation | None, f: FloatArray, nominal_ohm: float, u_nominal: float) -> _LookedUp:
     nothing = np.zeros_like(f)
     if table is None:
         codes = np.full(f.shape, _FOOTINGS.index(Footing.UNKNOWN))

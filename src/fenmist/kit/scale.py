@@ -20,7 +20,7 @@ class Scale:
     marks: tuple[float, ...]
     divisions: tuple[int, ...]  # between marks[i] and marks[i + 1]
     law: float = 1.0  # exponent of the movement, > 0
-    places: tuple[float, ...] = ()  # deflection of each mark as measured on the dial, in place of the law
+    places: tuple[float, ...] = ()  # deflection of each mark in place of the law; the last may stand before the end
 
     def __post_init__(self) -> None:
         rising = all(a < b for a, b in zip(self.marks, self.marks[1:], strict=False))
@@ -37,11 +37,11 @@ class Scale:
         if self.places and (
             len(self.places) != len(self.marks)
             or not all(a < b for a, b in zip(self.places, self.places[1:], strict=False))
-            or not (self.places[0] >= 0.0 and abs(self.places[-1] - 1.0) < 1e-9)
+            or not (self.places[0] >= 0.0 and self.places[-1] < 1.0 + 1e-9)
         ):
             raise OutOfRangeError(
                 f"Scale “{self.id}” has {len(self.marks)} marks and {len(self.places)} places.",
-                "Give one place for each mark, rising from 0 or above to 1.",
+                "Give one place for each mark, rising from 0 or above to 1 at most.",
             )
         if not 0.1 <= self.law <= 4.0:
             raise OutOfRangeError(f"The law of scale “{self.id}” is {self.law:g}.", "It lies from 0.1 to 4.")
@@ -54,7 +54,8 @@ class Scale:
     def deflection(self, value: float) -> float:
         """Needle's place from 0 (left stop) to 1 (full scale) at a printed value; held a little past both ends."""
         if self.places:
-            return float(np.interp(value, self.marks, self.places, right=min(1.06, max(value / self.top, 1.0))))
+            beyond = min(max(self.places[-1] * value / self.top, self.places[-1]), 1.06)
+            return float(np.interp(value, self.marks, self.places, right=beyond))
         share = max(value, 0.0) / self.top
         return float(min(share**self.law, 1.06))
 

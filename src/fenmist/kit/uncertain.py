@@ -368,8 +368,9 @@ def _end(
     part, name = own.part, own.name
     table = part.characterisation(IMPEDANCE)
     if table is not None or ("nominal_ohm" in known and "swr" not in known):
-        nominal = known["nominal_ohm"].value if "nominal_ohm" in known else z0_ohm
-        state = load_state(table, f, nominal, part.characterisation(HOT_IMPEDANCE), heat)
+        stated = known.get("nominal_ohm")
+        nominal, u_nominal = (stated.value, stated.u) if stated is not None else (z0_ohm, 0.0)
+        state = load_state(table, f, nominal, part.characterisation(HOT_IMPEDANCE), heat, u_nominal)
         own.influences += load_influences(state, name)
 
         def of_load(x: Values) -> ComplexArray:

@@ -44,12 +44,14 @@ def _variants(template: Template, there: Sequence[Part], device: Part, instrumen
         kinds.remove(taken)
     choices = [_choices(kind, [part for part in there if part is not instrument], kind in template.optional)
                for kind in kinds]  # fmt: skip
+    ends = [part for part in there if part.kind in template.ends]
     for chosen in product(*choices):
         parts = [part for part in chosen if part is not None]
         if len({part.id for part in parts}) < len(parts):
             continue
         try:
-            yield from_template(template, [instrument, *parts], "line", device)
+            more = [part for part in ends if part not in parts]
+            yield from_template(template, [instrument, *parts, *more], "line", device)
         except UnknownIdError:
             return
 

@@ -21,9 +21,12 @@ ROWS = {LID: 9, BENCH: 18}
 
 
 def card_of(
-    job: Job, stated: Sequence[Stated], size: str, number: str, says: str, foot: str, cell: Callable[[Stated], str]
-) -> Card:
+    job: Job, stated: Sequence[Stated], size: str, number: str, says: str, foot: str, cell: Callable[[Stated], str],
+    column: Callable[[Stated], str] | None = None,
+) -> Card:  # fmt: skip
     """A card of what is stated; `says` stands behind the device's name, `cell` is what stands for a point.
+
+    A column for each level and range, or for what `column` says of a point: then the highest level counts.
 
     Raises
     ------
@@ -33,21 +36,36 @@ def card_of(
     if not stated:
         raise OutOfRangeError("There is nothing to put on a card: no point has been read yet.", "Read a point first.")
     device = job.dut_part
-    keys = sorted({(item.point.target_w, item.point.range_id) for item in stated})
-    shown, tones = keys[-LEVELS[size] :], sorted({item.point.frequency_hz for item in stated})
-    many = len({used for _, used in shown}) > 1
-    columns = ("at", *(f"{plain(level, 'W')}{f', range {used}' if many else ''}" for level, used in shown))
-    found = {(i.point.frequency_hz, i.point.target_w, i.point.range_id): i for i in stated}
-    at = [[found.get((f, level, used)) for level, used in shown] for f in tones[: ROWS[size]]]
+    names = _levels(stated) if column is None else [column(item) for item in stated]
+    keys = list(dict.fromkeys(name for _, name in sorted(zip(_order(stated, column), names, strict=True))))
+    shown = keys[-LEVELS[size] :] if column is None else keys[: LEVELS[size]]
+    tones = sorted({item.point.frequency_hz for item in stated})
+    rising = sorted(zip(stated, names, strict=True), key=lambda pair: pair[0].point.target_w)
+    found = {(item.point.frequency_hz, name): item for item, name in rising}
+    at = [[found.get((f, name)) for name in shown] for f in tones[: ROWS[size]]]
     rows = tuple(
         (frequency(f), *("—" if item is None or not item.usable else cell(item) for item in line))
         for f, line in zip(tones, at, strict=False)
     )
-    out = [plain(level, "W") for level, _ in keys[: -LEVELS[size]]] + [frequency(f) for f in tones[ROWS[size] :]]
+    out = [name for name in keys if name not in shown] + [frequency(f) for f in tones[ROWS[size] :]]
     return Card(
         size, *SIZES[size], f"{device.label}: {says}",
         " · ".join(
             text for text in (device.serial, day_of(job.last_at), number and f"No. {number}", job.place) if text
         ),
-        columns, rows, foot, f"not on this card: {', '.join(out)}" if out else "", job.demo,
+        ("at", *shown), rows, foot, f"not on this card: {', '.join(out)}" if out else "", job.demo,
     )  # fmt: skip
+
+
+def _levels(stated: Sequence[Stated]) -> list[str]:
+    """The level of each, with its range where several are used."""
+    many = len({item.point.range_id for item in stated}) > 1
+    return [f"{plain(item.point.target_w, 'W')}{f', range {item.point.range_id}' if many else ''}" for item in stated]
+
+
+def _order(stated: Sequence[Stated], column: Callable[[Stated], str] | None) -> list[tuple[float, str]]:
+    """By what columns stand in a row: levels and ranges rising, else as they come."""
+    if column is None:
+        return [(item.point.target_w, item.point.range_id) for item in stated]
+    places: dict[str, float] = {}
+    return [(places.setdefault(column(item), float(len(places))), "") for item in stated]

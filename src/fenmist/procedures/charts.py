@@ -43,6 +43,21 @@ def stated_chart(
     return Chart(tuple(series), over, quantity, _unit([item for _, of in phases for item in of.stated]))
 
 
+def ends_chart(job: Job, found: Outcome, left: Outcome | None, over: str, quantity: str) -> Chart:
+    """What is stated of several visits, over frequency or level: a series for each visit and phase."""
+    phases = [(True, found)] if left is None else [(False, found), (True, left)]
+    names = list(dict.fromkeys(point.leg for point in job.plan))
+    series = []
+    for group, name in enumerate(names):
+        for solid, of in phases:
+            some = [item for item in of.stated if item.point.leg == name]
+            if some:
+                points = sorted((stated_point(item, over) for item in some), key=lambda point: point.x)
+                label = name or job.bench.label
+                series.append(ChartSeries(label, tuple(points), group, solid))
+    return Chart(tuple(series), over, quantity, _unit([item for _, of in phases for item in of.stated]))
+
+
 def _unit(stated: Sequence[Stated]) -> str:
     return stated[0].share_unit if stated else "%"
 

@@ -109,5 +109,7 @@ class Procedure(Generic[Found]):
     """The device's correction over frequency, with who found it and when; none where a room finds none."""
     predict: Callable[[Job], tuple[Stated, ...]] | None = None
     """What a job whose points were all read as expected states, to first order; none where a bench tells it alone."""
+    most_w: Callable[[Job], float] | None = None
+    """What a job is usually read at, at most; none where the device's ranges say it."""
     look_up: Callable[[Found, str], str] | None = None
     """The answer to a reading as typed, "40 W at 14 MHz"; none where there is nothing to look up."""

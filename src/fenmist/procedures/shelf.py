@@ -171,6 +171,8 @@ def usual_level(room: Procedure[Any], kit: Sequence[Part], device: Part, made_at
         return DEFAULT_POWER_W
     if device.kind in SOURCES:
         return full_power_w(job)
+    if room.most_w is not None:
+        return min(room.most_w(job), full_power_w(job))
     gives = [port.power_limit_w for part in kit if part.kind in SOURCES for port in part.ports if port.power_limit_w]
     return min([full_power_w(job) / 2.0, *([max(gives)] if gives else [])])
 
@@ -265,7 +267,10 @@ def _looked_at(
 
 
 def _as_read(predict: Callable[[Job], tuple[Stated, ...]], job: Job) -> tuple[Predicted, ...]:
-    """What a job on several hook-ups would say: each channel read once as expected, and worked out; one for a group."""
+    """What a job on several hook-ups would say: each channel read once as expected, and worked out; one for a group.
+
+    Of visits that have answers of their own the one that is known least counts at each frequency.
+    """
     unserved, made = cannot_serve(job), job
     for point in job.plan:
         for position, name in enumerate(point.sequence):
@@ -282,10 +287,24 @@ def _as_read(predict: Callable[[Job], tuple[Stated, ...]], job: Job) -> tuple[Pr
     groups: dict[str, list[PlanPoint]] = {}
     for point in job.plan:
         groups.setdefault(point.group or point.id, []).append(point)
-    return tuple(
+    each = tuple(
         _of_group(points, next((unserved[point.id] for point in points if point.id in unserved), ""), found.get(name))
         for name, points in groups.items()
     )
+    together: dict[tuple[float, float], Predicted] = {}
+    for item in each:
+        key = (item.point.frequency_hz, item.point.target_w)
+        known = together.get(key)
+        if known is None or _says_less(item, known):
+            together[key] = item
+    return tuple(together.values())
+
+
+def _says_less(first: Predicted, second: Predicted) -> bool:
+    """Whether the first is known less than the second; what is blocked counts where nothing else is there."""
+    if bool(first.blocked) is not bool(second.blocked):
+        return bool(second.blocked)
+    return first.expanded_u * second.tolerance > second.expanded_u * first.tolerance
 
 
 def _of_group(points: Sequence[PlanPoint], why: str, stated: Stated | None) -> Predicted:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from fenmist.errors import OutOfRangeError
 from fenmist.kit.part import Indicator, Range
+from fenmist.measurand import OF_MATCH
 from fenmist.reading.event import Reading
 from fenmist.units.typed import Typed, Unclear, parse
 from fenmist.units.unit import UNITS
@@ -39,9 +40,10 @@ def interpret(
     said = _ON.match(text.strip())
     if said is not None and indicator.ranges:
         named = _named(said[2], indicator)
-        if named is None or used_range not in (None, named):
+        fixed = used_range is not None and indicator.quantity not in OF_MATCH  # reflected power may be on another one
+        if named is None or (fixed and used_range is not named):
             known = used_range.id if used_range else ", ".join(item.id for item in indicator.ranges)
-            why = f"This is read on the range {known}." if used_range else f"{indicator.label} has the ranges {known}."
+            why = f"This is read on the range {known}." if fixed else f"{indicator.label} has the ranges {known}."
             return Interpretation(None, why, said[1])
         text, used_range = said[1], named
     found = _on_range(text, indicator, used_range, expected_si)

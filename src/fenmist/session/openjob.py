@@ -398,7 +398,7 @@ class OpenJob:
         channel = self.job.channel(self._channel(slot))
         used = self.job.range_of(self.job.point(slot.point), channel.id)
         return Entry(
-            slot, channel.id, channel.element, channel.indicator, used.id if used else found.range_id, text,
+            slot, channel.id, channel.element, channel.indicator, found.range_id or (used.id if used else ""), text,
             found.reading, found.why_open, found.likeliest_text, PAPER if self.from_paper else TYPED,
             observed_at=None if self.from_paper else self._stamp(),
             begun_at=self._begun[1] if self._begun and self._begun[0].point == slot.point else None,

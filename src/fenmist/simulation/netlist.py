@@ -128,7 +128,8 @@ def _load(part: Part, rng: np.random.Generator) -> Callable[[float], complex] | 
         return None
     table: Characterisation | None = next((t for t in part.characterisations if t.quantity == "impedance_ohm"), None)
     if table is None:
-        nominal = complex(part.properties["nominal_ohm"].value)
+        stated = part.properties["nominal_ohm"]  # a tolerance of it says nothing of a reactance: as much is met
+        nominal = complex(stated.value + stated.u * rng.normal(), stated.u * rng.normal())
         return lambda _: nominal
     imag = table.imag or (0.0,) * len(table.real)
     off = table.u_relative * complex(rng.normal(), rng.normal() if any(imag) else 0.0)

@@ -25,6 +25,7 @@ from fenmist.desk.widgets.phases import Phases
 from fenmist.desk.widgets.running import Running
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
+from fenmist.kit.part import Range
 from fenmist.reading.event import Slot
 from fenmist.reports.fonts import SANS_FAMILY
 from fenmist.session.openjob import OpenJob
@@ -199,8 +200,18 @@ class ReadingsStep(Step):
         self._show_dial(view)
 
     def _instrument(self, channel: str) -> tuple[str, str]:
-        """Name and unit of what is read in a channel."""
-        return self.job.job.part_read(channel).label, self.job.job.indicator(channel).unit
+        """Name and unit of what is read in a channel; of a part that shows several things, what of it."""
+        job = self.job.job
+        part, shows = job.part_read(channel), job.indicator(channel)
+        of_part = sum(job.part_read(name).id == part.id for name in dict.fromkeys(self._sequence(channel)))
+        return f"{part.label}, {shows.label}" if of_part > 1 else part.label, shows.unit
+
+    def _sequence(self, channel: str) -> tuple[str, ...]:
+        """What is read together with a channel: the round in hand, else all of its hook-up."""
+        point, job = self.run.point, self.job.job
+        if point is not None and channel in point.sequence:
+            return point.sequence
+        return job.order_on(job.channel(channel).hookup)
 
     def _make_rows(self, instruments: tuple[tuple[str, str], ...]) -> None:
         self._instruments = instruments
@@ -228,17 +239,25 @@ class ReadingsStep(Step):
         point = self.run.point
         if point is None or self.run.slot is None:
             return
-        used = view.job.device_range(point)
-        self.dial.setVisible(used is not None and used.scale is not None)
-        self.dial.show_range(used, view.job.part_of_division)
         here = self.run.slot.position
         position = here if self.run.is_device(here) else self.run.first(self.run.is_device)
         slot = self.run.at(position)
         event = view.standing.get(slot)
-        reading = event.entry.reading if event and event.entry else None
+        entry = event.entry if event else None
+        reading = entry.reading if entry else None
+        used = self._range_in_hand(point.sequence[position], entry.range_id if entry else "")
+        self.dial.setVisible(used is not None and used.scale is not None)
+        self.dial.show_range(used, view.job.part_of_division)
         draft = self.run.draft is not None and self.run.slot.position == position
         self.dial.show_value(reading.value if reading else None, draft)
         set_text(self.caption, self.dial.caption())
+
+    def _range_in_hand(self, channel: str, range_id: str) -> Range | None:
+        """The device's range on which a channel was read, or will be at the point in hand."""
+        job, point = self.job.job, self.run.point
+        if point is None or not job.is_device(channel):
+            return None
+        return job.indicator(channel).range(range_id) or job.range_of(point, channel)
 
     def _tick(self) -> None:
         """The key-down clock and the load's heat, once a second and whenever something was typed."""
@@ -354,8 +373,10 @@ class ReadingsStep(Step):
 
     def _on_dragged(self, value: float) -> None:
         point = self.run.point
-        if point is not None:
-            self._type(self.run.first(self.run.is_device), f"{value:.6g}")
+        if point is not None and self.run.slot is not None:
+            here = self.run.slot.position
+            position = here if self.run.is_device(here) else self.run.first(self.run.is_device)
+            self._type(position, f"{value:.6g}")
 
     def _type(self, position: int, text: str) -> None:
         field = self.rows[position].field

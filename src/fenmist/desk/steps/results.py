@@ -180,7 +180,8 @@ class ResultsStep(Step):
         point = self._point()
         if point is None:
             return ()
-        asked = [item for item in self._history() if item.question == self.job.job.question]
+        leg = "" if point.point.group else point.point.leg
+        asked = [item for item in self._history() if (item.question, item.leg) == (self.job.job.question, leg)]
         return tuple(item for item in asked if is_at(item, point.point.frequency_hz, point.point.target_w))
 
     def _history(self) -> tuple[Past, ...]:

@@ -57,7 +57,8 @@ class Dial(Painted):
         # downwards the division below the needle counts
         probe = value * (1.0 - 1e-9) if steps < 0 else value
         step = self._range.scale.division_at(probe / self._range.factor) * self._range.factor * self._part
-        return min(max(round(value / step) + steps, 0) * step, self._range.full_scale)
+        lowest = self._range.scale.marks[0] * self._range.factor
+        return min(max((round(value / step) + steps) * step, lowest), self._range.full_scale)
 
     def caption(self) -> str:
         """What the needle can be read to where it stands."""
