@@ -50,6 +50,9 @@ def test_each_fact_goes_to_its_own_place(kind):
     for field in fields_for(kind):
         for text in field.choices or (field.example or "4711",):
             made = part_from_draft(part, {**draft, field.id: text})
+            if (kind, field.id) == (PartKind.SWR_METER, "shows") and text != "SWR":
+                assert [item.field for item in made] == ["swr_marks"]  # an SWR arc fits nothing else
+                continue
             assert isinstance(made, Part), (field.id, made)
             shown = draft_from_part(made)
             assert {name for name in shown if shown[name] != draft.get(name, "")} <= {field.id}, field.id

@@ -46,7 +46,7 @@ ASKED = {
     ),
     "INLINE_METER": (
         "ranges divisions law accuracy",
-        "loss 0 dB to 10 dB; swr 1 to 1000; directivity 0 dB to 80 dB",
+        "loss 0 dB to 10 dB; swr 1 to 1000; directivity 0 dB to 80 dB; floor 0.001 nW to 1 kW",
     ),
     "JUMPER": (
         "loss loss_limit",
@@ -79,7 +79,8 @@ ASKED = {
     ),
     "SWR_METER": (
         "loss",
-        "loss 0 dB to 200 dB; power 1 µW to 1000 kW; swr 1 to 1000; directivity 0 dB to 80 dB; set_power 1 µW to 10 kW",
+        "loss 0 dB to 200 dB; power 1 µW to 1000 kW; swr 1 to 1000; directivity 0 dB to 80 dB; "
+        "set_power 1 µW to 10 kW; floor 0.001 nW to 1 kW",
     ),
     "TAP": (
         "",

@@ -7,6 +7,7 @@ can be said. Each kind has one part at least that a new one is begun from.
 from collections.abc import Mapping
 from dataclasses import replace
 
+from fenmist.kit.matchsheet import swr_scale
 from fenmist.kit.part import (
     UNKNOWN_SHARE,
     Component,
@@ -339,6 +340,8 @@ def generics() -> tuple[Part, ...]:
     forward = Indicator("forward", "forward", Kind.INCIDENT, "W", watts, Detector.AVERAGE, spec)
     reflected = replace(forward, id="reflected", label="reflected", quantity=Kind.REFLECTED)
     swr = Indicator("swr", "SWR", Kind.SWR, "", (), Detector.AVERAGE, _unknown())
+    arc = swr_scale((1.0, 1.2, 1.5, 2.0, 3.0, 5.0), (2, 3, 5, 5, 4))
+    on_arc = replace(swr, ranges=(Range("SWR", arc.top, "", arc),), spec=())
     two_bands = inline("generic-two-band", "generic two-band wattmeter", PartKind.INLINE_METER, forward)
     two_bands = replace(
         two_bands,
@@ -372,7 +375,7 @@ def generics() -> tuple[Part, ...]:
         inline("generic-crossing", "generic meter with crossing needles", PartKind.INLINE_METER, forward, reflected),
         two_bands,
         replace(
-            inline("generic-swr-meter", "generic SWR meter with a set control", PartKind.SWR_METER, swr),
+            inline("generic-swr-meter", "generic SWR meter with a set control", PartKind.SWR_METER, on_arc),
             properties={**through, "directivity_db": db(25.0), "set_power_w": Property(1.0, "W")},
         ),
         ammeter("generic-ammeter", "generic thermocouple ammeter 2 A", 2.0),

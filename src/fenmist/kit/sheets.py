@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 
 from fenmist.kit.dialsheet import DIAL, meter_accuracy
+from fenmist.kit.matchsheet import ARC, FLOOR, match_shows, watts_shown
 from fenmist.kit.network import LOSS_10_MHZ, LOSS_100_MHZ
 from fenmist.kit.part import PartKind
 from fenmist.kit.sheet import (
@@ -126,6 +127,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
     PartKind.INLINE_METER: (
         DIAL,
         meter_accuracy(),
+        watts_shown(),
         quantity(
             "loss",
             "insertion loss",
@@ -140,6 +142,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         SPAN,
         *SWR,
         _DIRECTIVITY,
+        FLOOR,
     ),
     PartKind.JUMPER: (
         quantity("loss", "loss", "0.02 dB", "loss_db", "dB", 0.0, 60.0),
@@ -211,12 +214,25 @@ SHEETS: Mapping[PartKind, Sheet] = {
         *SWR,
     ),
     PartKind.SWR_METER: (
+        match_shows(),
+        ARC,
         SPAN,
         *_LOSS,
         _THROUGH_POWER,
         *SWR,
         _DIRECTIVITY,
-        quantity("set_power", "power for full scale", "1 W", "set_power_w", "W", 1e-6, 1e4, needed=False),
+        quantity(
+            "set_power",
+            "power for full scale",
+            "1 W",
+            "set_power_w",
+            "W",
+            1e-6,
+            1e4,
+            needed=False,
+            help="Of a set control: the least power at which it reaches full scale; left empty: it has none",
+        ),
+        FLOOR,
     ),
     PartKind.AMMETER: (
         ranges_in("A", "2 A"),

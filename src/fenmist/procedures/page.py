@@ -190,7 +190,54 @@ class Gaps:
         return self.value
 
 
-Picture = Voices | Gaps
+@dataclass(frozen=True)
+class Spot:
+    """A known reflection in the plane, with half the width of what it is known to along both axes."""
+
+    name: str
+    x: float  # real part of Γ
+    y: float
+    u_x: float  # U
+    u_y: float
+    is_here: bool = True  # false of the other ends, which are drawn faintly
+
+
+@dataclass(frozen=True)
+class Rings:
+    """The reflection plane: a ring for what a meter's reading means, a spot for the end that is known."""
+
+    where: str
+    low: float  # of the ring
+    shown: float
+    high: float
+    spots: tuple[Spot, ...]
+    has_phase: bool  # else the spot may lie anywhere around the centre
+    window: tuple[float, float]  # what the meter may show with that spot
+    marks: tuple[tuple[float, str], ...]  # radii that are named
+    lines: tuple[str, ...]  # beside the drawing
+    agrees: bool
+    said: str
+    name: str = "ring and spot"
+    title: str = "Ring and spot, where it is farthest from what it should show"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: how far the meter is off."""
+        spot = next(item for item in self.spots if item.is_here)
+        return abs(self.shown - float((spot.x**2 + spot.y**2) ** 0.5))
+
+    @property
+    def reach(self) -> float:
+        """Radius that must fit; the rim is 1."""
+        far = [max(abs(item.x) + item.u_x, abs(item.y) + item.u_y) for item in self.spots if item.is_here]
+        wanted = 1.3 * max(self.high, self.window[1], *far, 0.02)
+        return 1.05 if wanted > RIM_FITS else wanted
+
+
+RIM_FITS = 0.45
+"""Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
+
+Picture = Voices | Gaps | Rings
 """What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"

@@ -9,8 +9,9 @@ from fenmist.procedures.comparison.room import COMPARISON
 from fenmist.procedures.loss.room import LOSS
 from fenmist.procedures.output.room import OUTPUT
 from fenmist.procedures.procedure import Procedure
+from fenmist.procedures.reflection.room import REFLECTION
 
-ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, LOSS)
+ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, REFLECTION, LOSS)
 """In the order in which they are offered."""
 
 _BY_ID: Mapping[str, Procedure[Any]] = {room.id: room for room in ROOMS}

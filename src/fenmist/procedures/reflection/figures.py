@@ -1,0 +1,80 @@
+"""What runs along while a match is read, and its picture: ring and spot."""
+
+import statistics
+from dataclasses import replace
+
+from fenmist.calibration.rounds import PointReadings
+from fenmist.calibration.series import Series
+from fenmist.judgement.entry_rules import reading_shown
+from fenmist.procedures.page import Figures, Rings, Spot
+from fenmist.procedures.reflection.findings import end_of
+from fenmist.procedures.reflection.headline import expected_said, shown_said, swr_of, window_said
+from fenmist.procedures.reflection.reduction import Matches, MatchPoint, round_reflection
+from fenmist.procedures.series import series_at
+from fenmist.reading.event import Entry
+from fenmist.units.display import frequency, plain
+
+
+def series(result: Matches, point_id: str) -> tuple[Series, ...]:
+    """The watts that were read at a point against time."""
+    return series_at(_watts_alone(result.readings_at(point_id)), None)
+
+
+def _watts_alone(found: PointReadings) -> PointReadings:
+    rounds = (
+        replace(one, duts=tuple(item for item in one.duts if item.reading.unit == "W")) for one in found.rounds
+    )  # fmt: skip
+    return replace(found, rounds=tuple(rounds))
+
+
+def figures(result: Matches, point_id: str) -> Figures:
+    """SWR as shown, what the end is, the window, scatter; dashes where there is none yet."""
+    found, none, name = result.of(point_id), Figures.NOTHING, "SWR shown"
+    if found is None:
+        return Figures(name, none, none, none, "U of ρ", none, none)
+    each = [round_reflection(result.job, found.point, one, found.kind) for one in result.readings_at(point_id).rounds]
+    scatter = f"ρ {statistics.stdev(each):.2g}" if len(each) > 1 else none
+    half = (found.interval[1] - found.interval[0]) / 2.0
+    return Figures(
+        name, shown_said(found), f"window {window_said(found.window)}", f"±{half:.2g}", f"U of ρ, k = {found.k:.2f}",
+        scatter, none,
+    )  # fmt: skip
+
+
+def entry_text(_result: Matches, entry: Entry) -> str:
+    """An entry as it is listed."""
+    return reading_shown(entry.reading) if entry.reading else ""
+
+
+def ring_and_spot(result: Matches, point_id: str) -> Rings | None:
+    """The ring of a meter's reading and the spot of the end, the other ends beside it; none where nothing was read."""
+    found = result.of(point_id)
+    if found is None:
+        return None
+    job = result.job
+    beside = [
+        item
+        for item in result.points
+        if item is not found
+        and (item.point.frequency_hz, item.point.target_w) == (found.point.frequency_hz, found.point.target_w)
+    ]
+    end = end_of(job, found)
+    low, high = found.ring
+    agrees = found.decision.zone.startswith("inside")
+    means = f"it shows SWR {shown_said(found)}: the truth lies {'below ' if low <= 0.0 else 'from '}"
+    means += swr_of(high) if low <= 0.0 else f"{swr_of(low)} to {swr_of(high)}"
+    return Rings(
+        f"at {frequency(found.point.frequency_hz)}, {plain(found.point.target_w, 'W')}", low, found.shown, high,
+        tuple(_spot(end_of(job, item), item, item is found) for item in (*beside, found)), found.has_phase,
+        found.window, ((high, f"SWR {swr_of(high)}"), *(((low, swr_of(low)),) if low > 0.0 else ())),
+        (
+            f"ring: {means}",
+            f"spot: {end}, SWR {expected_said(found)}",
+            f"bar: what it may show with that, {window_said(found.window)}",
+        ),
+        agrees, f"Ring and spot {'touch' if agrees else 'stand apart'}: {means}; {end} is {expected_said(found)}.",
+    )  # fmt: skip
+
+
+def _spot(name: str, item: MatchPoint, is_here: bool) -> Spot:
+    return Spot(name, item.gamma.real, item.gamma.imag, 2.0 * item.u_axes[0], 2.0 * item.u_axes[1], is_here)

@@ -1,0 +1,514 @@
+"""A meter of match with known ends behind it: what is stated, its window and ring, notes, coverage on drawn benches."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from scipy import stats
+
+from fenmist.calibration.decision import Verdict
+from fenmist.calibration.expected import expected_si
+from fenmist.calibration.job import Rule
+from fenmist.errors import OutOfRangeError, UnknownIdError
+from fenmist.hookup.templates import OF_MATCH, from_template
+from fenmist.kit import shelf
+from fenmist.kit.matchsheet import swr_scale
+from fenmist.kit.part import Port, Range, SpecKind, SpecTerm
+from fenmist.measurand import Kind
+from fenmist.procedures.page import Rings
+from fenmist.procedures.procedure import Seen
+from fenmist.procedures.reflection.bench import flaws, trouble
+from fenmist.procedures.reflection.findings import by_level
+from fenmist.procedures.reflection.headline import expected_said, results_headline, short_headline, swr_of, window_said
+from fenmist.procedures.reflection.make import begin, claimed
+from fenmist.procedures.reflection.page import COLUMNS
+from fenmist.procedures.reflection.reduction import predict, reduce
+from fenmist.procedures.shelf import ranked
+from fenmist.procedures.table import room_of
+from fenmist.reading.event import AS_FOUND, Slot
+from fenmist.reports.pictures import height_of, picture_svg
+from fenmist.simulation.matchmeter import TrueMatchMeter
+from support.builders import WHEN, enter
+from support.coverage import binomial_limits
+from support.matches import ENDS, drawn, end, match_job, study, swr_meter, typed, watt_meter
+from support.references import QUIET
+
+ROOM = room_of("reflection")
+
+
+def rho(value):
+    return (value - 1) / (value + 1)
+
+
+def notes(job, result=None):
+    result = result or reduce(job)
+    return {note.code: note for note in ROOM.judge(job, result, WHEN.date(), AS_FOUND, None)}
+
+
+def read(job=None, null="1.05", r25="2.00", r100="2.00", r150="3.00"):
+    return typed(job or match_job(), {"null": null, "r25": r25, "r100": r100, "r150": r150})
+
+
+def test_an_error_is_what_is_shown_less_what_is_there():
+    """100 Ω is ρ = 1/3; SWR 1.86 shows 0.3007: set 10 % too low it would (handbook 6, derived)."""
+    result = reduce(read(r100="1.86"))
+    item = next(one for one in result.points if one.point.leg == "r100")
+
+    assert item.expected == pytest.approx(1 / 3, abs=1e-9)
+    assert item.shown == pytest.approx(0.86 / 2.86)
+    assert item.error == pytest.approx(0.86 / 2.86 - 1 / 3)
+    assert item.window == pytest.approx((rho(1.747), rho(2.317)), abs=1e-3)
+    assert item.stated.unit == "" and item.stated.share_unit == "%"
+    assert item.tolerance == pytest.approx(item.expected - item.window[0])  # it lies low: the lower end counts
+    assert item.is_inside and item.decision.verdict is Verdict.ACCEPT
+    high = next(one for one in reduce(read(r100="2.10")).points if one.point.leg == "r100")
+    assert high.tolerance == pytest.approx(high.window[1] - high.expected)
+
+
+def test_budget_of_an_end():
+    """1 % of 100 Ω, rectangular: dρ/dR = 2·50/150²; the display's last digit 0.01: dρ/dS = 2/9 at SWR 2."""
+    result = reduce(read())
+    point = next(item for item in result.job.plan if item.leg == "r100")
+    rows = {row.influence.id: row.contribution for row in result.budget(point.id)}
+
+    assert rows["r100.resistance"] == pytest.approx(100 / 150**2 / math.sqrt(3.0), rel=1e-4)
+    assert rows["meter.reading"] == pytest.approx(2 / 9 * 0.01 / math.sqrt(12.0), rel=0.02)
+    assert "repeat" not in rows  # one round
+    u = result.of(point.id).u
+    assert u == pytest.approx(math.hypot(*rows.values()), rel=1e-6)
+    assert result.quantities["error"].value.size == 4
+    assert result.budget("nowhere") == ()
+
+
+def test_a_set_control_is_set_within_a_hundredth():
+    item = next(row for row in reduce(read(match_job(swr_meter(has_set=True)))).budget("p3")
+                if row.influence.id == "meter.set")  # fmt: skip
+    assert item.influence.standard_u[0] == pytest.approx(0.01 / math.sqrt(3.0))
+    assert item.contribution == pytest.approx(1 / 3 * 0.01 / math.sqrt(3.0), rel=1e-3)
+
+
+def test_a_needle_is_read_to_a_quarter_division_where_it_stands():
+    """Between 1.5 and 2 five divisions of 0.1: ±0.025 at 1.8, dρ/dS = 2/2.8²."""
+    meter = swr_meter()
+    arc = swr_scale((1.0, 1.2, 1.5, 2.0, 3.0, 5.0), (2, 3, 5, 5, 4))
+    (shows,) = meter.indicators
+    meter = replace(meter, indicators=(replace(shows, ranges=(Range("SWR", 5.0, "", arc),)),))
+    result = reduce(typed(match_job(meter), {"r100": "1.8"}))
+    row = next(row for row in result.budget("p3") if row.influence.id == "meter.reading")
+
+    assert row.influence.standard_u[0] == pytest.approx(2 / 2.8**2 * 0.025 / math.sqrt(3.0), rel=0.02)
+
+
+def test_rounds_scatter_and_their_mean_counts():
+    job = match_job(rounds=3)
+    for number, text in enumerate(("1.90", "2.00", "2.10"), start=1):
+        job = enter(job, Slot("p3", number, 0), text)
+    (item,) = reduce(job).points
+    each = [rho(1.9), rho(2.0), rho(2.1)]
+    row = next(row for row in reduce(job).budget("p3") if row.influence.id == "repeat")
+
+    assert item.shown == pytest.approx(np.mean(each))
+    assert row.influence.standard_u[0] == pytest.approx(np.std(each, ddof=1) / math.sqrt(3.0))
+    assert item.k == pytest.approx(stats.t.ppf(0.97725, 2), rel=0.1)  # nearly all of it is scatter
+
+
+def test_watts_tell_a_match():
+    """4 W of 100 W: ρ = 0.2, SWR 1.5 (SWR table); ±5 % of 20 W reflected and ±5 % of 200 W forward make its window."""
+    job = match_job(watt_meter(), (end("r75", 75.0),), levels=(50.0,))
+    job = enter(enter(job, Slot("p1", 1, 0), "100"), Slot("p1", 1, 1), "4.0 on 20")
+    (item,) = reduce(job).points
+
+    assert item.kind is Kind.REFLECTED
+    assert item.shown == pytest.approx(0.2)
+    assert (item.forward_w, item.reflected_w) == (100.0, 4.0)
+    leak = 10**-1.25
+    low, high = (0.2 - leak) / (1 + 0.2 * leak), (0.2 + leak) / (1 - 0.2 * leak)
+    assert item.window[0] == pytest.approx(math.sqrt((low**2 * 100 - 1.0) / 110.0), abs=1e-4)
+    assert item.window[1] == pytest.approx(math.sqrt((high**2 * 100 + 1.0) / 90.0), abs=1e-4)
+
+
+def test_reflected_power_is_read_on_the_forward_range_unless_another_is_said():
+    job = match_job(watt_meter(), (end("r75", 75.0),), levels=(50.0,))
+    job = enter(enter(job, Slot("p1", 1, 0), "100"), Slot("p1", 1, 1), "4.0")
+    entry = job.standing[Slot("p1", 1, 1)].entry
+
+    assert entry.range_id == "200"
+
+
+def test_nothing_coming_back_is_a_reading():
+    job = match_job(watt_meter(), (ENDS[0],))
+    job = enter(enter(job, Slot("p1", 1, 0), "10.0"), Slot("p1", 1, 1), "0.00")
+    (item,) = reduce(job).points
+
+    assert item.shown == 0.0
+    assert 0.0 < item.u_shown < 0.1
+    assert item.engine == "Monte Carlo"
+
+
+def test_near_a_match_the_plane_is_drawn():
+    """Γ = 0 known to 0.0058 on both axes: |Γ| is Rayleigh, mean σ·√(π/2), 95.45 % between its quantiles."""
+    (item,) = reduce(typed(match_job(ends=(end("null", 50.0, 0.02),)), {"null": "1.00"})).points
+    sigma = 0.02 * 50 / math.sqrt(3.0) / 100.0
+
+    assert item.engine == "Monte Carlo"
+    assert item.expected == pytest.approx(sigma * math.sqrt(math.pi / 2), rel=0.02)
+    tails = [sigma * math.sqrt(-2 * math.log(1 - p)) for p in (0.02275, 0.97725)]
+    assert item.expected_interval == pytest.approx(tails, rel=0.05)
+    assert item.error == pytest.approx(-item.expected)
+    assert expected_said(item).startswith("at most 1.0")
+
+
+def test_the_same_readings_give_the_same_digits():
+    first, second = (reduce(read()).points[0] for _ in range(2))
+    assert first == second
+
+
+@pytest.mark.parametrize(("shown", "rule", "verdict"), [
+    ("2.30", Rule.SIMPLE, Verdict.ACCEPT), ("2.34", Rule.SIMPLE, Verdict.REJECT),
+    ("2.31", Rule.GUARDED, Verdict.REJECT),
+])  # fmt: skip
+def test_the_window_decides(shown, rule, verdict):
+    """25 dB at SWR 2: up to 2.317."""
+    job = replace(match_job(ends=(ENDS[2],)), rule=rule)
+    item = reduce(typed(job, {"r100": shown})).points[0]
+
+    assert item.decision.verdict is verdict
+    normal = stats.norm(item.error, item.u)
+    inside = normal.cdf(item.window[1] - item.expected) - normal.cdf(item.window[0] - item.expected)
+    assert item.decision.conformance_probability == pytest.approx(inside, abs=1e-9)
+
+
+def test_an_end_of_which_nothing_is_known_decides_nothing():
+    """A nominal 50 Ω: 45 to 58 Ω are met, SWR up to 1.16 and more with a reactance."""
+    plain = shelf.dummy_load("load", "load", 100.0)
+    job = typed(match_job(ends=(plain,), label="known ends of the line in turn"), {"load": "1.1"})
+    result = reduce(job)
+
+    assert result.points[0].decision.verdict is Verdict.CANNOT_DECIDE
+    assert "not known well enough" in results_headline(job, result)
+    found = notes(job, result)
+    assert {"reflection.end_unknown"} <= set(found)
+    assert not {"load.unknown_here", "load.not_nominal"} & set(found)
+    assert "reflection.end_unknown" not in notes(read())
+
+
+def test_directivity_found_is_said_against_what_is_claimed():
+    """A leak of 0.1 (20 dB) drawn into the readings of a meter that claims 25 dB."""
+    rng = np.random.default_rng(3)
+    job, _, _ = drawn(match_job(), rng, TrueMatchMeter(leak=0.1 * np.exp(0.7j)))
+    result = reduce(job)
+    (level,) = by_level(result)
+
+    low, high = level.directivity_db
+    assert low < 20.0 < high < 25.0
+    note = notes(job, result)["reflection.directivity"]
+    assert note.severity == "doubt" and "25" in note.what
+    assert note.evidence["claimed_db"] == 25.0
+    assert "directivity is" in results_headline(job, result)
+    good, _, _ = drawn(match_job(), rng, TrueMatchMeter(leak=0.02))
+    assert "reflection.directivity" not in notes(good)
+    assert "reflection.directivity_seen" in notes(good)
+
+
+def test_a_null_alone_bounds_it():
+    bad = notes(typed(match_job(ends=(ENDS[0],)), {"null": "1.30"}))
+    good = notes(typed(match_job(ends=(ENDS[0],)), {"null": "1.03"}))
+
+    assert "at most" in bad["reflection.directivity"].what
+    assert "at least" in good["reflection.directivity_seen"].what
+
+
+@pytest.mark.parametrize(("has_set", "cause"), [(True, "set"), (False, "arm")])
+def test_too_little_of_everything_is_the_set_control(has_set, cause):
+    """Set to 0.9 of full scale it shows ρ·0.9 (handbook 6)."""
+    rng = np.random.default_rng(1)
+    job, _, _ = drawn(match_job(swr_meter(has_set=has_set)), rng, TrueMatchMeter(leak=0.02j, set_to=0.9))
+    note = notes(job)["reflection.scale"]
+
+    assert note.evidence["scale"] == pytest.approx(0.9, abs=0.02)
+    assert cause in note.why
+    straight, _, _ = drawn(match_job(swr_meter(has_set=has_set)), rng, TrueMatchMeter(leak=0.02j))
+    assert "reflection.scale" not in notes(straight)
+
+
+def test_a_poor_end_that_looks_better_is_said():
+    assert notes(read(r150="2.30"))["reflection.flatters"].evidence["expected"] == pytest.approx(0.5)
+    assert "reflection.flatters" not in notes(read(r150="2.98"))
+    assert "reflection.flatters" not in notes(read(r150="3.40"))
+
+
+@pytest.mark.parametrize(("low", "high", "cause"), [
+    ("1.60", "2.00", "floor"), ("2.00", "2.60", "heats"), ("2.40", "2.00", "forward detector"),
+])  # fmt: skip
+def test_swr_of_a_passive_end_does_not_depend_on_power(low, high, cause):
+    job = match_job(ends=(ENDS[2],), levels=(1.0, 10.0))
+    job = enter(enter(job, Slot("p1", 1, 0), low), Slot("p2", 1, 0), high)
+
+    assert cause in notes(job)["reflection.power"].why
+    same = enter(
+        enter(match_job(ends=(ENDS[2],), levels=(1.0, 10.0)), Slot("p1", 1, 0), "2.00"), Slot("p2", 1, 0), "2.01"
+    )
+    assert "reflection.power" not in notes(same)
+    near = match_job(ends=(ENDS[2],), levels=(5.0, 10.0))
+    assert "reflection.power" not in notes(enter(enter(near, Slot("p1", 1, 0), low), Slot("p2", 1, 0), high))
+
+
+def with_watts(forward, reflected, swr=None, leg="r100"):
+    job = match_job(watt_meter((25.0, 100.0), swr is not None), ENDS, levels=(10.0,))
+    return typed(job, {leg: (forward, reflected) if swr is None else (forward, reflected, swr)})
+
+
+def test_more_that_comes_back_than_goes_out():
+    note = notes(with_watts("1.1", "10.0"))["reflection.ports_swapped"]
+
+    assert note.severity == "doubt"
+    assert "exchanged" in note.remedy
+    assert "entry.slip" not in notes(with_watts("1.1", "10.0"))
+    assert "reflection.ports_swapped" not in notes(with_watts("10.0", "1.1"))
+
+
+def test_three_numbers_that_do_not_belong_together():
+    """1.11 W of 10 W are SWR 2.0 (SWR table)."""
+    assert "reflection.three_numbers" not in notes(with_watts("10.00", "1.11", "2.00"))
+    note = notes(with_watts("10.00", "1.11", "1.50"))["reflection.three_numbers"]
+    assert note.evidence["from_watts"] == pytest.approx(1 / 3, abs=2e-3)
+    assert "reflection.three_numbers" not in notes(with_watts("10.00", "1.11"))
+
+
+def test_forward_power_that_directivity_spoils():
+    """25 dB with SWR 3: (1 + 0.0562·0.5)² − 1 = 5.7 % (handbook 15.4's formula)."""
+    note = notes(with_watts("10.0", "2.5", leg="r150"))["reflection.forward"]
+
+    assert note.evidence["limit"] == pytest.approx((1 + 10**-1.25 * 0.5) ** 2 - 1)
+    assert "reflection.forward" not in notes(with_watts("10.0", "0.02", leg="null"))
+    assert "reflection.forward" not in notes(read())
+
+
+@pytest.mark.parametrize(("text", "said"), [("20", "decimal point"), ("1.1", "decimal point"), ("11", "decimal")])
+def test_a_slip_of_an_swr_is_asked_about(text, said):
+    """SWR 2 typed as 20; 2.0 as 1.1 (a tenth of what is above 1)."""
+    assert said in notes(read(r100=text))["entry.slip"].why
+
+
+@pytest.mark.parametrize(("text", "said"), [("4.44 on 100", "arc of range 25"), ("0.111", "decimal point"),
+                                            ("1.11 mW", "mW for W")])  # fmt: skip
+def test_a_slip_of_reflected_watts_is_asked_about(text, said):
+    assert said in notes(with_watts("10.0", text))["entry.slip"].why
+
+
+def test_what_is_inside_is_not_asked_about():
+    assert "entry.slip" not in notes(read(r100="1.80"))
+    assert "entry.slip" not in notes(read(r100="4.00"))  # far off, and no slip known that explains it
+
+
+def test_notes_come_as_soon_as_an_entry_is_kept():
+    job = read(r100="20")
+    found = ROOM.judge_entries(job, reduce(job), AS_FOUND, "p3")
+    assert [note.code for note in found] == ["entry.slip"]
+    assert ROOM.judge_entries(job, reduce(job), AS_FOUND, "p2") == ()
+
+
+def test_what_a_meter_claims():
+    assert claimed(swr_meter(30.0)) == (SpecTerm(SpecKind.DB, 30.0, "dB", basis="data sheet"), ())
+    first, _ = claimed(replace(swr_meter(), properties={}))
+    assert (first.value, first.basis) == (20.0, "common practice")
+    _, more = claimed(watt_meter(share=0.03))
+    assert [(term.kind, term.value) for term in more] == [(SpecKind.OF_RANGE, 0.03)]
+
+
+def test_a_meter_that_tells_nothing_of_a_match():
+    mute = replace(watt_meter(), indicators=watt_meter().indicators[:1])
+    with pytest.raises(OutOfRangeError, match="tells nothing of a match"):
+        match_job(mute)
+    template = next(item for item in OF_MATCH if item.stated is mute.kind)
+    bench = from_template(template, [QUIET, *ENDS, shelf.dummy_load("l", "l", 100.0)], "line", mute)
+    with pytest.raises(UnknownIdError, match="isn't on this bench"):
+        begin("j", "t", bench, "nobody", WHEN)
+
+
+def test_each_end_of_the_kit_is_visited_once():
+    job = match_job()
+
+    assert [leg.id for leg in job.visits] == ["null", "r25", "r100", "r150"]
+    assert len({leg.hookup for leg in job.visits}) == 4
+    assert all(point.group == "" for point in job.plan)
+    assert job.answers_wanted == 4
+    assert [expected_si(job, point, point.sequence[0]) for point in job.plan] == pytest.approx([1.0, 2.0, 2.0, 3.0])
+
+
+def test_what_a_perfect_meter_shows_is_expected_of_each_channel():
+    job = match_job(watt_meter(with_swr=True), (ENDS[2],))
+    (point,) = job.plan
+    assert [expected_si(job, point, name) for name in point.sequence] == pytest.approx([10.0, 10.0 / 9.0, 2.0])
+
+
+def test_fields_come_back_as_they_are_typed():
+    job = match_job()
+    drafted = ROOM.draft(job)
+    assert (drafted["tolerance"], drafted["scale"]) == ("25 dB", "")
+
+    made = ROOM.from_draft(job, {**drafted, "tolerance": "30 dB", "scale": "10 % of reading"})
+    assert made.tolerance.value == 30.0
+    assert [(term.kind, term.value) for term in made.tolerance_more] == [(SpecKind.OF_READING, 0.1)]
+    assert ROOM.draft(made)["scale"] == "10 % of reading"
+    assert ROOM.from_draft(job, drafted) == job
+    problems = ROOM.from_draft(job, {**drafted, "tolerance": "2 dB", "scale": "unknown"})
+    assert [item.field for item in problems] == ["tolerance", "scale"]
+
+
+def test_a_bench_whose_meter_was_taken_out_is_no_bench():
+    job = match_job()
+    assert trouble(job, job.bench) == ""
+    other = replace(job.bench, stated=replace(job.bench.stated, port="in"))
+    assert "leaves the meter" in trouble(job, other)
+    assert list(flaws(job)) == []
+    assert any("directivity" in item for item in flaws(replace(job, tolerance=SpecTerm(SpecKind.OF_READING, 0.1))))
+    point = replace(job.plan[0], sequence=())
+    assert any("nothing of a match" in item for item in flaws(replace(job, plan=(point,))))
+    moved = replace(job.hookups[1], stated=replace(job.hookups[1].stated, port="in"))
+    assert any("at the plane" in item for item in flaws(job.with_hookup(moved)))
+
+
+def test_the_shelf_ranks_benches_by_their_worst_end():
+    kit = [QUIET, *ENDS, shelf.dummy_load("load", "load", 100.0)]
+    found = ranked(ROOM, kit, swr_meter(), [7e6, 14e6], 5.0, WHEN.date(), WHEN)
+
+    names = [item.bench.hookup.label for item in found]
+    assert set(names) == {"known mismatches in turn", "known ends of the line in turn"}
+    assert names[0] == "known mismatches in turn"  # nobody measured the load
+    assert all(len(item.points) == 2 for item in found)
+
+
+def test_an_end_over_its_rating_is_left_out_alone():
+    weak = replace(end("weak", 100.0), ports=(Port("in", power_limit_w=1.0),))
+    kit = [QUIET, ENDS[0], weak]
+    (best, *_) = ranked(ROOM, kit, swr_meter(), [14e6], 5.0, WHEN.date(), WHEN)
+    assert not best.points[0].blocked
+
+
+def test_prediction_is_what_perfect_readings_give():
+    job = read()
+    assert [item.point.id for item in predict(job)] == [item.point.id for item in reduce(job).stated]
+    assert predict(match_job()) == ()
+
+
+def seen(job):
+    return Seen(job, AS_FOUND, reduce(job))
+
+
+def test_page_and_table_say_the_same():
+    job = read(r150="3.4")
+    page, table = ROOM.page(seen(job)), ROOM.table(seen(job))
+    result = reduce(job)
+
+    assert page.headings[2] == "end" and len(page.rows) == 4
+    assert [row[2] for row in page.rows] == ["null", "r25", "r100", "r150"]
+    assert page.rows[3][4] == "3.40" and page.rows[2][5] == "1.75 to 2.32"
+    assert dict(page.facts)["claims"] == "directivity 25\u202fdB"
+    assert any("directivity of" in item for item in page.statements)
+    assert table[0] == list(COLUMNS)
+    cells = dict(zip(COLUMNS, table[3], strict=True))
+    item = result.points[2]
+    wanted = {
+        "end": "r100", "what is judged": "SWR", "rho shown": item.shown, "SWR shown": pytest.approx(2.0),
+        "rho expected": item.expected, "SWR expected": pytest.approx(2.0), "Re(Gamma) expected": item.gamma.real,
+        "Im(Gamma) expected": item.gamma.imag, "window, low": item.window[0], "window, high": item.window[1],
+        "ring, low": item.ring[0], "ring, high": item.ring[1], "error of rho": item.error, "k": item.k,
+        "U(error)": (item.interval[1] - item.interval[0]) / 2.0, "directivity claimed / dB": 25.0,
+        "verdict": str(item.decision.verdict), "zone": str(item.decision.zone), "rounds": 1, "engine": "linear",
+        "rho expected, low": item.expected_interval[0], "rho expected, high": item.expected_interval[1],
+        "frequency / Hz": 14e6, "level / W": 10.0, "phase": AS_FOUND, "forward / W": "", "reflected / W": "",
+        "probability that the verdict is wrong": item.decision.risk,
+    }  # fmt: skip
+    assert cells == wanted
+
+
+def test_cards_have_a_column_for_each_end():
+    lid, bench = ROOM.cards(seen(read(match_job(f=(7e6, 14e6)))), "12")
+
+    assert lid.columns == ("at", "null", "r25", "r100") and lid.left_out == "not on this card: r150"
+    assert bench.columns == ("at", "null", "r25", "r100", "r150")
+    assert [row[0] for row in bench.rows] == ["7\u202fMHz", "14\u202fMHz"]
+    assert bench.rows[0][3].startswith("2.00 for 2.0")
+    assert "directivity 25" in bench.foot
+
+
+def test_chart_has_a_series_for_each_end():
+    chart = ROOM.chart(read(match_job(f=(7e6, 14e6))), reduce(read(match_job(f=(7e6, 14e6)))), None, "frequency", False)
+
+    assert [line.label for line in chart.series] == ["null", "r25", "r100", "r150"]
+    assert [point.x for point in chart.series[0].points] == [7.0, 14.0]
+    assert chart.unit == "%"
+
+
+def test_ring_and_spot():
+    """The ring is where the truth may lie, the spot where it is known: they touch, or stand apart."""
+    job = read(r100="2.60")
+    result = reduce(job)
+    picture = ROOM.picture(result, "p3")
+    assert isinstance(picture, Rings)
+
+    (spot,) = (item for item in picture.spots if item.is_here)
+    assert (spot.x, spot.y) == pytest.approx((1 / 3, 0.0))
+    assert spot.u_x == pytest.approx(2 * 100 / 150**2 / math.sqrt(3.0), rel=1e-3)
+    assert len(picture.spots) == 4
+    assert picture.low > spot.x and not picture.agrees
+    assert "stand apart" in picture.said
+    svg = picture_svg(picture)
+    assert svg.count("<ellipse") == 1 and "stand apart" in svg
+    assert f"0 0 {720 if False else svg.split('viewBox=')[1].split()[2]} {height_of(picture):g}" in svg
+    touching = ROOM.picture(reduce(read()), "p3")
+    assert touching.agrees and touching.low < 1 / 3 < touching.high
+    assert touching.weight < picture.weight
+    assert ROOM.picture(reduce(match_job()), "p3") is None
+
+
+def test_sentences():
+    job = read()
+    result = reduce(job)
+    assert results_headline(job, result).startswith("The meter shows SWR 1.05") or "shows SWR" in results_headline(
+        job, result
+    )
+    assert "accept 4" in short_headline(result)
+    assert short_headline(reduce(match_job())) == "nothing read yet"
+    assert "missing before" in results_headline(match_job(), reduce(match_job()))
+    empty = replace(match_job(), plan=())
+    assert results_headline(empty, reduce(empty)).startswith("Points must be planned")
+    assert (swr_of(0.2), swr_of(0.999), swr_of(-0.01)) == ("1.50", "above 99", "1.00")
+    assert (window_said((0.0, 0.2)), window_said((0.2, 1 / 3))) == ("up to 1.50", "1.50 to 2.00")
+    figures = ROOM.figures(result, "p3")
+    assert (figures.value, figures.second) == ("2.00", "window 1.75 to 2.32")
+    assert ROOM.figures(reduce(match_job()), "p3").value == "—"
+    assert "1.75 to 2.32" in ROOM.readings_headline(job, result, job.point("p3"))
+
+
+# coverage on drawn benches
+
+BENCHES = {
+    "null": lambda: match_job(ends=(ENDS[0],)),
+    "loose null": lambda: match_job(ends=(end("null", 50.0, 0.05),)),
+    "three ends": lambda: match_job(ends=ENDS[1:]),
+    "watts": lambda: match_job(watt_meter(share=1e-9), ENDS[1:]),
+}
+
+
+@pytest.mark.parametrize("name", list(BENCHES))
+def test_stated_errors_windows_and_rings_hold(name):
+    """Meters anywhere within their directivity, ends within what is stated, solved by nodes."""
+    found = study(BENCHES[name](), 150, 11)
+    low, _ = binomial_limits(0.9545, found.errors.size)
+
+    assert found.intervals >= low
+    assert abs(np.mean(found.errors)) < 0.2
+    assert 0.85 < np.std(found.errors) < 1.15
+    assert found.rings > 0.97
+    assert found.windows > 0.95
+
+
+def test_a_wrong_statement_does_not_hold():
+    """Control: a meter 6 dB worse than it claims, and an end twice as loose as is stated."""
+    worse = study(match_job(), 100, 4, better_db=6.0)
+    assert worse.rings < 0.9 and worse.windows < 0.9
+    loose = study(match_job(ends=(end("r100", 100.0, 0.03),)), 150, 4, halved="r100.resistance")
+    assert np.std(loose.errors) > 1.5 and loose.intervals < 0.9
