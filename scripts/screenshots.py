@@ -106,6 +106,8 @@ def main() -> None:
             shot("cards", lambda: certificate.choose(CARDS), 2.5)
         shell.open_job("demo-whimbrel")
         shot("agreement", lambda: _agreement(shell))
+        shell.open_job("demo-phalarope")
+        shot("ring", lambda: _agreement(shell, 2))
         shell.open_job("demo-shoveler")
         shot("loss", lambda: _agreement(shell))
         shot("begin", lambda: _begin(application, shell), 1.0)
@@ -116,10 +118,6 @@ def main() -> None:
         shot("tools", lambda: _leave_out(shell))
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
-        shell.show_settings()
-        here = "/home/technician/.local/share/fenmist/demo.fenlog"
-        shot("workshop", lambda: shell.first.kept.setText(shell.first.kept.text().replace(str(path), here)))
-        shell.toggle_keys()
         shell.open_job("demo-teal")
         shell.go_step(READINGS)
         shot("capture", lambda: _capture(application, shell, path.parent / "captures to try"), 1.0)
@@ -132,11 +130,12 @@ def main() -> None:
         session.close()
 
 
-def _agreement(shell: Shell) -> None:
+def _agreement(shell: Shell, row: int = 0) -> None:
     """What is drawn of the chosen point: its references against each other, its rounds."""
     shell.go_step(RESULTS)
     results = shell.bench.step if shell.bench else None
     if isinstance(results, ResultsStep):
+        results.table.setCurrentCell(row, 0)
         for _ in range(len(AXIS_TITLES) + 1):
             if results.over != PICTURE:
                 results.turn_chart()

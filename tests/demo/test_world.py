@@ -10,9 +10,11 @@ import pytest
 
 from fenmist.demo.world import BENCH, WORKSHOP, make_demo, true_bittern_error_db
 from fenmist.kit.due import State, due
+from fenmist.procedures.reflection.findings import by_level
 from fenmist.reading.event import Slot, struck
 from fenmist.session.captures import CaptureRequest
 from fenmist.session.session import Session
+from support.desk import DEMO_JOBS
 
 
 @pytest.fixture(scope="module")
@@ -36,6 +38,8 @@ def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
         "demo-bittern": 12, "demo-teal": 0, "demo-dunlin": 4, "demo-godwit": 3, "demo-sandpiper": 4,
         "demo-bittern-2022": 4, "demo-bittern-2024": 4, "demo-whimbrel": 6, "demo-redshank": 4, "demo-dotterel": 6,
         "demo-shoveler": 3,
+        "demo-phalarope": 8,
+        "demo-merganser": 1,
     }  # fmt: skip
 
 
@@ -155,7 +159,7 @@ def test_killed_while_it_is_made_it_is_made_anew(tmp_path):
 
     assert not list(tmp_path.glob(".fenmist-demo-*"))
     again = Session(path, second_folder=tmp_path)
-    assert len(again.summaries()) == 11
+    assert len(again.summaries()) == DEMO_JOBS
     again.close()
 
 
@@ -200,3 +204,27 @@ def test_a_loss_below_what_can_be_seen(session):
     assert all(abs(point.loss_db - 0.02) < 0.015 + point.expanded_u_db for point in points)
     assert "less than" in job.view.procedure.short(job.view.result)
     assert [point.leg for point in job.job.plan] == ["direct"] * 3 + ["through"] * 3 + ["direct again"] * 3
+
+
+def test_an_swr_meter_that_flatters(session):
+    """Its leak is 0.0888: 21.0 dB, where 25 are claimed."""
+    job = session.open("demo-phalarope")
+    notes = {note.code: note for note in job.view.notes}
+
+    assert {"reflection.directivity", "reflection.flatters"} <= set(notes)
+    assert not {"entry.slip", "reflection.scale", "reflection.power"} & set(notes)
+    poor = [item for item in job.view.result.points if item.point.leg == "Stint 100 Ω"]
+    assert all(item.shown < item.window[0] and item.decision.verdict == "reject" for item in poor)
+    for level in by_level(job.view.result):
+        low, high = level.directivity_db
+        assert low - 0.3 < 21.03 < high + 0.3
+
+
+def test_two_meters_and_a_tuner_are_both_right(session):
+    job = session.open("demo-merganser")
+    notes = {note.code for note in job.view.notes}
+
+    assert "reflection.tuner_between" in notes
+    assert not {"reflection.meters_apart", "entry.slip", "tur.low"} & notes
+    (point,) = job.view.result.points
+    assert point.shown < 0.1 and point.others[0].is_inside and point.others[0].shown > 0.45

@@ -7,7 +7,7 @@ from fenmist.desk import faults
 from fenmist.errors import RecordError
 from fenmist.records.jobfile import job_to_bytes
 from support.builders import job
-from support.desk import Hands
+from support.desk import DEMO_JOBS, Hands
 
 
 def test_an_error_of_the_user_is_said_in_the_foot(demo, tmp_path):
@@ -107,7 +107,9 @@ def test_a_job_that_can_not_be_worked_out_is_listed_with_its_reason_and_handed_o
     book = demo.shell.logbook
     row = next(row for row in range(book.table.rowCount()) if book.table.texts(row)[1] == "Spoiled")
     assert "✕ This job can't be worked out" in book.table.texts(row)[5]
-    assert book.headline.text() == "12 jobs in the logbook, 2 of them not read to the end; one job can't be worked out."
+    assert book.headline.text() == (
+        f"{DEMO_JOBS + 1} jobs in the logbook, 2 of them not read to the end; one job can't be worked out."
+    )
 
     book.table.setCurrentCell(row, 0)
     assert "has no part" in book.history.text()
@@ -142,7 +144,7 @@ def test_taking_in_can_be_cancelled_and_shows_how_far_it_is(demo, tmp_path):
 
     assert "was cancelled" in book.said.text()
     assert not book.cancel_button.isVisible()
-    assert book.table.rowCount() == 11
+    assert book.table.rowCount() == DEMO_JOBS
 
 
 def test_what_the_opening_found_is_said_wherever_the_work_goes_on(qt, demo_file, tmp_path):

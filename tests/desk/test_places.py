@@ -24,6 +24,7 @@ from fenmist.desk.app import Start
 from fenmist.desk.single import Doorbell, raise_other
 from fenmist.desk.theme import SCALES
 from fenmist.session.session import Session
+from support.desk import DEMO_JOBS
 
 
 def typed_into(hands, field, text):
@@ -131,7 +132,7 @@ def test_a_job_is_handed_over_and_taken_in_again(demo, tmp_path):
     demo.until(lambda: not book.intake.is_busy)
 
     assert "Imported: Bittern 200 of the pilot boat (copy)" in book.said.text()
-    assert book.table.rowCount() == 12
+    assert book.table.rowCount() == DEMO_JOBS + 1
 
 
 def test_a_file_that_is_no_job_is_said_and_nothing_is_kept(demo, tmp_path):
@@ -141,7 +142,7 @@ def test_a_file_that_is_no_job_is_said_and_nothing_is_kept(demo, tmp_path):
     demo.until(lambda: not demo.shell.logbook.intake.is_busy)
 
     assert "doesn't say that it is a job" in demo.shell.logbook.said.text()
-    assert demo.shell.logbook.table.rowCount() == 11
+    assert demo.shell.logbook.table.rowCount() == DEMO_JOBS
 
 
 def test_what_is_dropped_goes_where_it_belongs(demo, tmp_path):
@@ -446,7 +447,7 @@ def test_from_a_damaged_logbook_work_goes_on_in_a_copy_of_the_newest_backup(qt, 
     start.trouble.backup.click()
 
     assert start.session.logbook.path == Path(tmp_path / "demo restored.fenlog")
-    assert len(start.session.summaries()) == 11
+    assert len(start.session.summaries()) == DEMO_JOBS
     assert path.read_bytes()[5000:5010] == b"\0" * 10
     start.shell.close()
     start.shell.deleteLater()

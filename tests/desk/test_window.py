@@ -23,6 +23,8 @@ def test_the_demo_opens_on_its_list_and_is_marked(demo):
         "Redshank 100 below 1 MHz",
         "Dotterel generator: is a milliwatt one?",
         "Shoveler jumper: what does it take?",
+        "Phalarope SWR meter: does it flatter?",
+        "Two SWR meters and a tuner: which one lies?",
         "Godwit 200, begun",
         "Teal 20, to try",
         "Sandpiper 100: can this be?",

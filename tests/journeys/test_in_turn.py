@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox
 from fenmist.__main__ import main
 from fenmist.kit import generic
 from support.losses import device, meter
+from support.matches import ENDS, swr_meter
 from support.references import sensor
 from support.substitution import generator
 
@@ -147,3 +148,41 @@ def test_a_point_of_a_group_is_changed_and_taken_out_with_its_others(kit):
     assert len(job.job.plan) == 3
     hands.press("ctrl+z")
     assert len(job.job.plan) == 6
+
+
+def test_an_swr_meter_from_the_first_key_to_the_certificate(hands, tmp_path, capsys):
+    """25 dB are claimed; the null shows 1.22 (ρ 0.099), 25 Ω 2.50 and 100 Ω 1.63: a leak of about 0.1, 20 dB."""
+    for part in (*ENDS, swr_meter()):
+        hands.shell.session.save_part(part)
+    begin(hands, "Is this SWR or reflected reading right?", "meter", "known mismatches in turn", "14 MHz", "5 W")
+    job = hands.shell.bench.job
+    assert [point.leg for point in job.job.plan][:2] == ["null", "generic mismatch 2 to 1"]
+    for step in range(1, 8):
+        hands.press(f"alt+{step}")
+        assert headline(hands)
+
+    hands.press("alt+5")
+    shown = {"null": "1.22", "generic mismatch 2 to 1": "1.64", "r25": "2.50", "r100": "1.63", "r150": "2.42"}
+    for point in job.job.plan:
+        assert point.leg in headline(hands)
+        hands.read(shown[point.leg])
+    hands.press("-")
+    assert "it shows SWR 1.63 with r100 behind it: outside its window, 1.75 to 2.32" in headline(hands)
+
+    hands.press("alt+6")
+    assert "outside the window of its claims" in headline(hands)
+    assert "its directivity is 20 to 2" in headline(hands)
+    step = hands.shell.bench.step
+    for _ in range(3):
+        if not step.picture.isVisible():
+            step.over_button.setFocus()
+            hands.press("enter")
+    assert "stand apart" in step.picture.accessibleDescription()
+    text = paper(hands, tmp_path)
+    for said in ("Check of an SWR meter", "directivity 25 dB", "r100", "Ring and spot", "5 ends give it a directivity"):
+        assert said in text, said
+    file, other = tmp_path / "job.fenjob.json", tmp_path / "other.fenlog"
+    hands.shell.session.hand_over(job.job.id, file)
+    assert main(["import", str(file), str(other)]) == 0
+    assert main(["reduce", str(file)]) == 0
+    assert "meter shows SWR" in spaced(capsys.readouterr().out)

@@ -14,6 +14,9 @@ from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.session.session import Session
 
+DEMO_JOBS = 13
+"""Jobs in the demonstration's logbook."""
+
 KEYS = {
     "enter": Qt.Key.Key_Enter, "return": Qt.Key.Key_Return, "tab": Qt.Key.Key_Tab, "esc": Qt.Key.Key_Escape,
     "left": Qt.Key.Key_Left, "right": Qt.Key.Key_Right, "up": Qt.Key.Key_Up, "down": Qt.Key.Key_Down,

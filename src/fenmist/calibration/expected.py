@@ -13,6 +13,7 @@ from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.references import shown_per_watt
 from fenmist.calibration.rounds import AMPLITUDES
 from fenmist.hookup.seen import seen_match
+from fenmist.measurand import PlaneRef
 from fenmist.methods.match_shown import as_shown
 from fenmist.reading.event import Reading
 
@@ -31,7 +32,7 @@ def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:
     if job.is_supply(channel):
         return None
     if job.is_of_match(channel):
-        rho, watts = _reflections(job)[point.id], np.array(point.target_w)
+        rho, watts = _reflections(job)[point.id, channel], np.array(point.target_w)
         return float(as_shown(job.channel(channel).measurand.kind, np.array(rho), watts))
     square, unit = point.target_w * _per_watt(job)[point.id, channel], job.indicator(channel).unit
     return float(square**0.5 / AMPLITUDES[unit]) if unit in AMPLITUDES else float(square)
@@ -42,20 +43,27 @@ def _per_watt(job: Job) -> Mapping[tuple[str, str], float]:
     return job.once("expected", lambda: _made(job))
 
 
-def _reflections(job: Job) -> Mapping[str, float]:
-    """ρ that the plane at which power is stated sees, by point."""
+def _reflections(job: Job) -> Mapping[tuple[str, str], float]:
+    """ρ that each meter of a match sees at its own plane, by point and channel."""
     return job.once("expected reflections", lambda: _made_reflections(job))
 
 
-def _made_reflections(job: Job) -> dict[str, float]:
-    found: dict[str, float] = {}
+def _made_reflections(job: Job) -> dict[tuple[str, str], float]:
+    found: dict[tuple[str, str], float] = {}
     for hookup in job.hookups:
         points = [point for point in job.plan if point.hookup == hookup.id]
-        if points:
-            f = np.array([point.frequency_hz for point in points])
-            seen = seen_match(hookup, job.parts, f, hookup.stated, job.method.parameters.get(HEAT))
+        planes: dict[PlaneRef, list[str]] = {}
+        for item in job.channels:
+            if item.hookup == hookup.id and job.is_of_match(item.id):
+                planes.setdefault(item.measurand.plane, []).append(item.id)
+        if not points:
+            continue
+        f = np.array([point.frequency_hz for point in points])
+        for plane, channels in planes.items():
+            seen = seen_match(hookup, job.parts, f, plane, job.method.parameters.get(HEAT))
             sizes = np.broadcast_to(np.abs(seen.gamma(seen.estimates)), f.shape)
-            found.update({point.id: float(size) for point, size in zip(points, sizes, strict=True)})
+            for point, size in zip(points, sizes, strict=True):
+                found.update({(point.id, channel): float(size) for channel in channels})
     return found
 
 
@@ -66,7 +74,10 @@ def _made(job: Job) -> dict[tuple[str, str], float]:
         channels = tuple(
             item.id
             for item in job.channels
-            if item.hookup == hookup.id and not job.is_device(item.id) and not job.is_supply(item.id)
+            if item.hookup == hookup.id
+            and not job.is_device(item.id)
+            and not job.is_supply(item.id)
+            and not job.is_of_match(item.id)
         )
         if not points or not any(item.hookup == hookup.id for item in job.channels):
             continue

@@ -89,12 +89,12 @@ class Round:
     duts: tuple[Taken, ...]
     complete: bool  # nothing of what is planned is missing
     at_floor: bool = False  # at this point the device showed nothing, or less, at times
-    supply: tuple[Taken, ...] = ()  # the DC that went into the source
+    others: tuple[Taken, ...] = ()  # what is no power: the DC that went into the source, another meter's SWR
 
     @property
     def channels(self) -> set[str]:
         """Everything that was read."""
-        return {item.entry.channel for item in (*self.references, *self.duts, *self.supply)}
+        return {item.entry.channel for item in (*self.references, *self.duts, *self.others)}
 
     @cached_property
     def by_channel(self) -> dict[str, tuple[Taken, ...]]:
@@ -271,7 +271,7 @@ def _around_means(job: Job, rounds: dict[int, dict[int, Taken]]) -> tuple[int, d
     """
     powers: dict[str, list[float]] = {}
     for item in (item for one in rounds.values() for item in one.values()):
-        if not job.is_device(item.entry.channel) and not job.is_supply(item.entry.channel):
+        if _is_power(job, item.entry.channel):
             powers.setdefault(item.entry.channel, []).append(item.power)
     low = {name: _mean(some) for name, some in powers.items() if min(some) <= 0.0}
     kept = {
@@ -287,19 +287,21 @@ def _around_means(job: Job, rounds: dict[int, dict[int, Taken]]) -> tuple[int, d
 
 def _round(job: Job, number: int, taken: dict[int, Taken], planned: int, at_floor: bool) -> Round:
     ordered = [taken[position] for position in sorted(taken)]
-    powers = {
-        item.entry.channel
-        for item in ordered
-        if not job.is_device(item.entry.channel) and not job.is_supply(item.entry.channel)
-    }
+    powers = {item.entry.channel for item in ordered if _is_power(job, item.entry.channel)}
+    others = {item.entry.channel for item in ordered if not job.is_device(item.entry.channel)} - powers
     return Round(
         number,
         tuple(item for item in ordered if item.entry.channel in powers),
         tuple(item for item in ordered if job.is_device(item.entry.channel)),
         len(ordered) >= planned,
         at_floor,
-        tuple(item for item in ordered if job.is_supply(item.entry.channel)),
+        tuple(item for item in ordered if item.entry.channel in others),
     )
+
+
+def _is_power(job: Job, channel: str) -> bool:
+    """Whether a channel is a power by another instrument: neither the device's nor a supply's, nor of a match."""
+    return not job.is_device(channel) and not job.is_supply(channel) and not job.is_of_match(channel)
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,4 +1,6 @@
-"""Jobs of the demonstration on other benches: references that disagree, a divider below 1 MHz, a milliwatt, a loss."""
+"""Jobs of the demonstration on other benches: references that disagree, a divider below 1 MHz, a milliwatt, a loss,
+an SWR meter that flatters, two meters with a tuner between them.
+"""
 
 import math
 from collections.abc import Callable, Mapping
@@ -10,22 +12,31 @@ import numpy as np
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import BY_FREQUENCY, points_at, with_points
 from fenmist.hookup.editing import free_side_port, inserted
-from fenmist.hookup.templates import OF_LOSS, OF_SOURCES, TEMPLATES, Bench, from_template
+from fenmist.hookup.templates import OF_LOSS, OF_MATCH, OF_SOURCES, TEMPLATES, Bench, from_template
 from fenmist.kit import generic, shelf
 from fenmist.kit.impedance import table_from_rows
-from fenmist.kit.part import Indicator, Part, PartKind, Property, Range, SpecKind, SpecTerm
+from fenmist.kit.part import Component, Indicator, Part, PartKind, Property, Range, SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.procedures.comparison import make as comparison
 from fenmist.procedures.loss import make as loss
 from fenmist.procedures.output import make as output
+from fenmist.procedures.reflection import make as reflection
+from fenmist.rf.circuit import GROUND, BranchKind
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
 from fenmist.simulation.instruments import shown
+from fenmist.simulation.matchmeter import TrueMatchMeter
 from fenmist.simulation.netlist import Solved, TrueHookUp, Truth, draw
 from fenmist.simulation.reader import read_needle, read_screen
 
 Errors = Mapping[str, Callable[[float], float]]
 """Factor on what an instrument shows, by its part's id, over frequency in Hz."""
+
+METERS: Mapping[str, TrueMatchMeter] = {
+    "phalarope": TrueMatchMeter(leak=-0.088 + 0.012j, forward_leak=0.03j),
+    "knot": TrueMatchMeter(leak=0.02 - 0.01j, forward_leak=0.01 + 0j),
+}
+"""What the meters of match truly are, by their part's id."""
 
 
 NOISE = 0.001
@@ -77,10 +88,30 @@ def more_kit() -> tuple[Part, ...]:
     shoveler = shelf.jumper("shoveler", "Shoveler jumper", 0.02, 0.015)
     shoveler = replace(shoveler, properties={**shoveler.properties, "swr": Property(1.06, "")})
     return (
-        *couplers, *sensors, shoveler, whimbrel, redshank, replace(osier, characterisations=(table,)), pochard, volts,
-        divider,
+        *_of_match(), *couplers, *sensors, shoveler, whimbrel, redshank, replace(osier, characterisations=(table,)),
+        pochard, volts, divider,
         replace(shelf_generator, id="dotterel", label="Dotterel generator", serial="DG-9", indicators=(level,)),
     )  # fmt: skip
+
+
+def _of_match() -> tuple[Part, ...]:
+    """Meters of match, known ends, a tuner."""
+    kit = {part.id: part for part in generic.generics()}
+    phalarope = replace(kit["generic-swr-meter"], id="phalarope", label="Phalarope SWR meter", serial="PH-12")
+    knot = replace(kit["generic-digital"], id="knot", label="Knot 200, SWR and watts", serial="K2-05")
+    forward, *others = knot.indicators
+    shows = (forward, *(replace(item, spec=()) if item.quantity is Kind.SWR else item for item in others))
+    knot = replace(knot, indicators=shows, properties={**knot.properties, "directivity_db": Property(28.0, "dB")})
+    ends = [
+        replace(
+            kit["generic-mismatch"], id=f"stint-{ohm}", label=f"Stint {ohm} Ω",
+            properties={**kit["generic-mismatch"].properties,
+                        "nominal_ohm": Property(float(ohm), "Ω", SpecTerm(SpecKind.OF_READING, 0.01))},
+        )
+        for ohm in (50, 25, 100, 150)
+    ]  # fmt: skip
+    tuner = replace(kit["generic-tuner"], id="merganser", label="Merganser tuner")
+    return phalarope, knot, *ends, tuner
 
 
 def add_benches(
@@ -88,7 +119,7 @@ def add_benches(
 ) -> None:
     """Add the jobs, read; `job_of` sets what every job of the workshop carries."""
     random = np.random.default_rng(7)
-    for make in (_loss, _milliwatt, _divider, _three):
+    for make in (_tuner, _flatters, _loss, _milliwatt, _divider, _three):
         made, errors = make(kit, stamp())
         session.logbook.add_job(job_of(made))
         _read(session.open(made.id), errors, random)
@@ -147,6 +178,48 @@ def _loss(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
     return job, {}
 
 
+def _match_bench(kit: Mapping[str, Part], label: str, device: str, *names: str) -> Bench:
+    template = next(item for item in OF_MATCH if item.label == label and item.stated is kit[device].kind)
+    return from_template(template, [kit[name] for name in names], comparison.LINE, kit[device])
+
+
+def _flatters(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
+    """An SWR meter whose directivity is poorer than it claims: it makes a poor load look good."""
+    ends = ("stint-50", "stint-25", "stint-100", "stint-150")
+    bench = _match_bench(kit, "known mismatches in turn", "phalarope", "plover", *ends)
+    job = reflection.begin("demo-phalarope", "Phalarope SWR meter: does it flatter?", bench, "phalarope", at)
+    return replace(job, plan=points_at(job, (3.65e6, 14.2e6), (10.0,), 2)), {}
+
+
+def _tuner(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
+    """Two meters that disagree and are both right: a tuner works between them."""
+    template = next(
+        item for item in OF_MATCH if item.label == "another meter behind a tuner" and
+        (item.stated, item.read) == (PartKind.SWR_METER, (PartKind.INLINE_METER,))
+    )  # fmt: skip
+    parts = [kit[name] for name in ("plover", "merganser", "knot", "stint-150")]
+    bench = from_template(template, parts, comparison.LINE, kit["phalarope"])
+    job = reflection.begin("demo-merganser", "Two SWR meters and a tuner: which one lies?", bench, "phalarope", at)
+    hookup = replace(
+        job.bench, elements=tuple(
+            replace(item, settings={"tuner": "in line"}) if item.part == "merganser" else item
+            for item in job.bench.elements
+        ),
+    )  # fmt: skip
+    job = job.with_hookup(hookup)
+    return replace(job, plan=points_at(job, (7.1e6,), (10.0,), 2)), {}
+
+
+def _as_set(part: Part, frequency_hz: float) -> Part:
+    """The tuner as somebody set it: an L of coil and capacitor that makes 150 Ω look like 47 Ω."""
+    low, high = 47.0, 150.0
+    q = math.sqrt(high / low - 1.0)
+    omega = 2.0 * math.pi * frequency_hz
+    coil = Component("L", BranchKind.INDUCTOR, ("in", "out"), low * q / omega)
+    shunt = Component("C", BranchKind.CAPACITOR, ("out", GROUND), q / (omega * high))
+    return replace(part, components=(coil, shunt))
+
+
 # reading them
 
 
@@ -179,6 +252,9 @@ def _true_benches(job: Job, random: np.random.Generator) -> dict[str, TrueHookUp
         hookup = job.hookup(leg)
         drawn = draw(hookup, job.parts, random, source_swr=1.1)
         own = {item.id: truths.setdefault(item.part, drawn.truths[item.id]) for item in hookup.elements}
+        for item in hookup.elements:
+            if job.part(item.part).kind is PartKind.TUNER and item.settings:
+                own[item.id] = replace(own[item.id], part=_as_set(own[item.id].part, job.plan[0].frequency_hz))
         source = next(iter(made.values()), drawn).source_ohm
         made[leg] = replace(drawn, truths=own, source_ohm=source)
     return made
@@ -195,6 +271,10 @@ def _text(
     given = point.target_w * source
     into, out = solved.waves((plane.element, plane.port))
     amplitude = math.sqrt(given) / abs(into if job.legs else out)
+    if part.id in METERS and item.measurand.kind is not Kind.VOLTAGE:
+        root = math.sqrt(given) / abs(out)
+        into, out = solved.waves((item.element, item.measurand.plane.port))
+        return _match_text(job, channel, METERS[part.id], out * root, into * root, random)
     if job.is_device(channel) and job.question == output.ID:  # as it is set
         return f"{10.0 * math.log10(point.target_w / 1e-3):.2f} dBm"
     if job.is_device(channel):
@@ -206,3 +286,17 @@ def _text(
     if item.measurand.kind is Kind.CURRENT:
         return f"{read_needle(value, 0.1, 0.1, random):g}"
     return f"{10.0 * math.log10(value / 1e-3):.2f} dBm"
+
+
+def _match_text(
+    job: Job, channel: str, meter: TrueMatchMeter, forward: complex, back: complex, random: np.random.Generator
+) -> str:
+    """What somebody reads off a meter of match."""
+    shows, watts = job.indicator(channel), meter.watts(forward, back)
+    if shows.quantity in (Kind.INCIDENT, Kind.REFLECTED):
+        return f"{watts[shows.quantity is Kind.REFLECTED]:.1f}"
+    swr = meter.swr(forward, back)
+    scale = shows.ranges[0].scale if shows.ranges else None
+    if scale is None:
+        return f"{swr:.2f}"
+    return f"{max(read_needle(swr, scale.division_at(swr), 0.25, random), 1.0):.3g}"

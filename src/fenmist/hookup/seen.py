@@ -6,17 +6,20 @@ an imaginary part. Of a load of which only |Z| and SWR were noted a positive rea
 reflects doesn't depend on that. Page: docs/method/reflection.md.
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.errors import OutOfRangeError
 from fenmist.hookup.line import HookUp, Stop
 from fenmist.hookup.transfer import Transfer, transfer_of
 from fenmist.kit.part import Part
 from fenmist.kit.uncertain import UncertainPart, Values
 from fenmist.measurand import Kind, PlaneRef
+from fenmist.rf.twoport import cascaded, seen_reflection
 from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, influence, standard_u_from_limit
 
 ComplexArray = NDArray[np.complex128]
@@ -132,6 +135,87 @@ def _open_reflections(bench: Transfer, plane: PlaneRef) -> tuple[tuple[Influence
             back = np.abs(waves.into[stop.element, stop.exit] / waves.into[entry])
             found.append(_halves(bench, stop, stop.exit, element, element.match.reflection * back**2))
     return tuple(both for both in found if np.any(both[0].standard_u > SMALLEST))
+
+
+@dataclass(frozen=True, eq=False)
+class Between:
+    """What lies between two planes of one line at n frequencies, as far as a reflection carried from one to the other
+    is concerned."""
+
+    s: ComplexArray  # (n, 2, 2), the first plane's port first
+    loss_db: FloatArray  # (n,)
+    u_loss_db: FloatArray  # (n,), standard
+    open_rho: FloatArray  # (n,): the most that reflections of open phase add, as seen at the first plane
+    elements: tuple[str, ...]
+
+    def carried(self, low: FloatArray, high: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Least and most |Γ| at the first plane, where at the second |Γ| lies between two values in any phase.
+
+        Parameters
+        ----------
+        low, high : array, shape (n,)
+            0 to 1.
+
+        Notes
+        -----
+        Γ1 = S11 + S12·S21·Γ2/(1 − S22·Γ2), over a grid of sizes and phases; ± 2 u of the loss there and back, and what
+        reflections of open phase may add or take.
+        """
+        phases = np.exp(2j * np.pi * np.arange(PHASES) / PHASES)
+        sizes = low + (high - low) * np.linspace(0.0, 1.0, SIZES)[:, None]
+        far = sizes[:, None, :] * phases[None, :, None]
+        found = np.abs(seen_reflection(self.s, far))
+        times = 10.0 ** (2.0 * self.u_loss_db / 10.0)
+        return (
+            np.maximum(np.min(found, axis=(0, 1)) / times - self.open_rho, 0.0),
+            np.minimum(np.max(found, axis=(0, 1)) * times + self.open_rho, 1.0),
+        )
+
+
+PHASES, SIZES = 72, 9
+"""Steps of the grid over what is known of a reflection: 5° of phase."""
+
+
+def between(seen: SeenMatch, second: PlaneRef) -> Between:
+    """What lies between a plane and another one further on.
+
+    Parameters
+    ----------
+    seen : SeenMatch
+        What the first plane sees.
+    second : PlaneRef
+        A connector behind it where the line leaves a part.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where that isn't behind it.
+    """
+    bench, names = seen.bench, [stop.element for stop in seen.bench.main]
+    first = names.index(seen.plane.element) + 1
+    if second.element not in names[first:]:
+        raise OutOfRangeError("The second meter isn't behind the first one.", "Look at the hook-up.")
+    stops = bench.main[first : names.index(second.element) + 1]
+    blocks, loss, u_square = [], np.zeros(bench.frequency_hz.size), np.zeros(bench.frequency_hz.size)
+    for stop in stops:
+        element = bench.elements[stop.element]
+        s = np.broadcast_to(
+            element.scattering(element.estimates), (bench.frequency_hz.size, len(element.ports), len(element.ports))
+        )
+        kept = [element.ports.index(stop.entry), element.ports.index(stop.exit or stop.entry)]
+        block = s[:, kept][:, :, kept]
+        blocks.append(block)
+        loss = loss - 20.0 * np.log10(np.maximum(np.abs(block[:, 1, 0]), 1e-9))
+        u_square = u_square + sum(
+            (item.standard_u**2 for item in element.influences if item.id.startswith(f"{element.name}.loss") and
+             item.unit == "dB"), np.zeros(bench.frequency_hz.size),
+        )  # fmt: skip
+    inside = {stop.element for stop in stops}
+    most = np.zeros(bench.frequency_hz.size)
+    for real, _ in seen.open_phase:
+        if real.id.partition(".")[0] in inside:
+            most = most + real.standard_u * (2.0 if real.distribution is Distribution.DISC else math.sqrt(2.0))
+    return Between(cascaded(blocks), loss, np.sqrt(u_square), most, tuple(stop.element for stop in stops))
 
 
 def _halves(

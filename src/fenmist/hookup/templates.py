@@ -211,6 +211,14 @@ OF_MATCH = tuple(
             "known ends behind a cable", (K.TRANSMITTER, K.ATTENUATOR, kind, K.CABLE, K.LOAD), {}, kind,
             (K.ATTENUATOR,), (kind,), ends=ENDS,
         ),
+        *(
+            Template(
+                f"another meter {where}", (K.TRANSMITTER, kind, *way, other, K.LOAD), {}, kind, (), (other,),
+                place=1, ends=ENDS,
+            )
+            for other in METERS_OF_MATCH
+            for where, way in (("right behind it", ()), ("behind a cable", (K.CABLE,)), ("behind a tuner", (K.TUNER,)))
+        ),
         Template(
             "known mismatches in turn", (K.TRANSMITTER, K.ATTENUATOR, kind, K.MISMATCH), {}, kind, (K.ATTENUATOR,),
             (kind,), ends=(K.MISMATCH,),
@@ -329,7 +337,11 @@ def _taken(
         if device is not None and number == template.device_place:
             taken.append((kind, device))
             continue
-        place = next((n for n, item in enumerate(left) if item.kind in STANDS_FOR.get(kind, (kind,))), None)
+        places = [
+            next((n for n, item in enumerate(left) if item.kind in fitting), None)
+            for fitting in (STANDS_FOR.get(kind, (kind,)), template.ends if kind in template.ends else ())
+        ]  # an end of the line may be any other one
+        place = next((item for item in places if item is not None), None)
         if place is not None:
             taken.append((kind, left.pop(place)))
         elif kind not in template.optional:

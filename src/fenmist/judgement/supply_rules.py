@@ -34,7 +34,7 @@ class Supplied:
 
 def supplied(job: Job, found: PointReadings) -> Supplied | None:
     """What went into the source at a point: the mean over its rounds; none where volts or amperes weren't read."""
-    read = [item for one in found.rounds for item in one.supply]
+    read = [item for one in found.rounds for item in one.others if job.is_supply(item.entry.channel)]
     means = {}
     if any(item.reading.value <= 0.0 for item in read):
         return None  # nothing goes in: no bound follows from that
@@ -85,7 +85,9 @@ def supply_notes(job: Job, outcome: Outcome) -> Iterator[Note]:
 
 
 def _source(job: Job, found: PointReadings) -> Part:
-    return job.part_read(next(item.entry.channel for one in found.rounds for item in one.supply))
+    return job.part_read(
+        next(item.entry.channel for one in found.rounds for item in one.others if job.is_supply(item.entry.channel))
+    )
 
 
 def _efficiency(job: Job, outcome: Outcome, shares: list[tuple[float, PointReadings, Supplied]]) -> Note:

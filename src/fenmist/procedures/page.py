@@ -217,6 +217,7 @@ class Rings:
     lines: tuple[str, ...]  # beside the drawing
     agrees: bool
     said: str
+    other: tuple[float, float] | None = None  # ring of another meter, carried to the same plane
     name: str = "ring and spot"
     title: str = "Ring and spot, where it is farthest from what it should show"
 
@@ -234,7 +235,7 @@ class Rings:
         return 1.05 if wanted > RIM_FITS else wanted
 
 
-RIM_FITS = 0.45
+RIM_FITS = 0.62
 """Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
 
 Picture = Voices | Gaps | Rings

@@ -23,6 +23,9 @@ MARGIN = 14.0
 SMALLEST_SPOT = 4.0
 """Radius of the dot that marks a spot."""
 
+SMALLEST_NAMED = 24.0
+"""Radius from which a circle has its SWR beside it."""
+
 LETTERS = 6.2
 """Mean width of a letter in units of the drawing: texts are broken by it."""
 
@@ -65,13 +68,17 @@ def _plane(picture: Rings, inks: Inks, middle: float) -> Iterator[str]:
     if low > 0.5:
         yield _circle(middle, middle, low, ink, 1.0)
     yield _circle(middle, middle, unit * min(picture.shown, 1.0), ink, 1.5, dash="5 4")
+    if picture.other is not None:
+        for radius in picture.other:
+            if 0.5 < unit * radius <= middle:
+                yield _circle(middle, middle, unit * radius, inks.second, 1.5, dash="2 3")
     if unit <= middle - MARGIN:
         yield _circle(middle, middle, unit, inks.hairline, 1.5)
     yield f'<path d="M{middle - 5:.1f} {middle:.1f}h10M{middle:.1f} {middle - 5:.1f}v10" stroke="{inks.second}"/>'
     for spot in picture.spots:
         yield from _spot(picture, spot, inks, middle, unit)
     for radius, said in picture.marks:
-        if unit * radius < middle - 4.0:
+        if SMALLEST_NAMED < unit * radius < middle - 4.0:
             above = -3.0 if radius >= picture.high else 12.0  # of the inner edge on its inner side
             yield _text(middle, middle - unit * radius + above, said, inks.second, "middle")
 
@@ -90,9 +97,9 @@ def _ring(middle: float, low: float, high: float, ink: str) -> str:
 
 def _spot(picture: Rings, spot: Spot, inks: Inks, middle: float, unit: float) -> Iterator[str]:
     x, y = middle + unit * spot.x, middle - unit * spot.y
-    if abs(x - middle) > middle or abs(y - middle) > middle:
-        return
     if not spot.is_here:
+        if math.hypot(spot.x, spot.y) > picture.reach:
+            return
         yield _circle(x, y, 3.0, inks.second, 1.0)
         return
     size = math.hypot(spot.x, spot.y)
@@ -121,7 +128,7 @@ def _beside(picture: Rings, inks: Inks, left: float, width: float) -> Iterator[s
     verdict = "ring and spot touch" if picture.agrees else "ring and spot stand apart"
     lines = [(f"{verdict}, {picture.where}", inks.ink if picture.agrees else inks.rust)]
     lines += [(line, inks.ink) for line in picture.lines]
-    if any(not item.is_here for item in picture.spots):
+    if any(not item.is_here and math.hypot(item.x, item.y) < picture.reach for item in picture.spots):
         lines.append(("small circles: the other ends", inks.second))
     if picture.reach < 1.0:
         times = f"{1.0 / picture.reach:.2g}"

@@ -10,11 +10,12 @@ from scipy import stats
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import Rule
+from fenmist.calibration.planning import points_at
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import OF_MATCH, from_template
-from fenmist.kit import shelf
+from fenmist.kit import generic, shelf
 from fenmist.kit.matchsheet import swr_scale
-from fenmist.kit.part import Port, Range, SpecKind, SpecTerm
+from fenmist.kit.part import PartKind, Port, Property, Range, SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.procedures.page import Rings
 from fenmist.procedures.procedure import Seen
@@ -32,7 +33,7 @@ from fenmist.simulation.matchmeter import TrueMatchMeter
 from support.builders import WHEN, enter
 from support.coverage import binomial_limits
 from support.matches import ENDS, drawn, end, match_job, study, swr_meter, typed, watt_meter
-from support.references import QUIET
+from support.references import QUIET, pad, with_properties
 
 ROOM = room_of("reflection")
 
@@ -419,7 +420,8 @@ def test_page_and_table_say_the_same():
         "verdict": str(item.decision.verdict), "zone": str(item.decision.zone), "rounds": 1, "engine": "linear",
         "rho expected, low": item.expected_interval[0], "rho expected, high": item.expected_interval[1],
         "frequency / Hz": 14e6, "level / W": 10.0, "phase": AS_FOUND, "forward / W": "", "reflected / W": "",
-        "probability that the verdict is wrong": item.decision.risk,
+        "probability that the verdict is wrong": item.decision.risk, "other meter, rho shown": "",
+        "other meter, carried, low": "", "other meter, carried, high": "",
     }  # fmt: skip
     assert cells == wanted
 
@@ -512,3 +514,111 @@ def test_a_wrong_statement_does_not_hold():
     assert worse.rings < 0.9 and worse.windows < 0.9
     loose = study(match_job(ends=(end("r100", 100.0, 0.03),)), 150, 4, halved="r100.resistance")
     assert np.std(loose.errors) > 1.5 and loose.intervals < 0.9
+
+
+# two meters in series
+
+
+def in_series(first, second, where="right behind it", ends=ENDS[1:], setting=None, *more):
+    """A meter with another one further on, read with 150 Ω (or what is given) behind both."""
+    part = replace(watt_meter(with_swr=True), id="far", label="far meter")
+    part = with_properties(replace(part, indicators=part.indicators[2:]), loss_db=Property(0.0, "dB"))
+    template = next(
+        item for item in OF_MATCH if item.label == f"another meter {where}" and item.stated is swr_meter().kind
+        and item.read == (part.kind,)
+    )  # fmt: skip
+    made = begin("job", "two", from_template(template, [QUIET, part, *more, *ends], "line", swr_meter()), "meter", WHEN)
+    if setting:
+        elements = tuple(replace(e, settings=setting) if e.part == more[0].id else e for e in made.bench.elements)
+        made = made.with_hookup(replace(made.bench, elements=elements))
+    job = replace(made, plan=points_at(made, (14e6,), (10.0,)))
+    for point in job.plan:
+        for position, text in enumerate((first, second)):
+            job = enter(job, Slot(point.id, 1, position), text)
+    return job
+
+
+def lossy(db):
+    return with_properties(pad("cable", db, 0.0), swr=Property(1.0, "", measured=True))
+
+
+def test_two_meters_that_agree():
+    job = in_series("2.9", "3.0", ends=(ENDS[3],))
+    (item,) = reduce(job).points
+    (other,) = item.others
+
+    assert item.point.sequence == ("meter, swr", "wattmeter, swr")
+    assert other.shown == pytest.approx(0.5)
+    assert other.expected == pytest.approx(0.5)
+    assert other.agrees_with(item.ring) and other.is_inside
+    leak = 10**-1.25
+    assert other.ring[0] <= (0.5 - leak) / (1 - 0.5 * leak) <= (0.5 + leak) / (1 - 0.5 * leak) <= other.ring[1] + 0.06
+    assert "reflection.meters_agree" in notes(job)
+    assert not {"reflection.meters_apart", "entry.slip"} & set(notes(job))
+
+
+def test_loss_between_them_is_predicted_first():
+    """Handbook 3: SWR 3 behind 1 dB shows as 2.32; two that show 3.0 and 2.32 there can both be right."""
+    cable = replace(lossy(1.0), kind=PartKind.CABLE)
+    job = in_series("2.32", "3.0", "behind a cable", (ENDS[3],), None, cable)
+    (item,) = reduce(job).points
+    (other,) = item.others
+
+    assert other.loss_db == pytest.approx(1.0, abs=1e-6)
+    assert other.shows_here == pytest.approx(rho(2.32), abs=2e-3)
+    assert item.expected == pytest.approx(rho(2.32), abs=2e-3)
+    assert "reflection.meters_agree" in notes(job)
+
+
+def test_two_meters_that_can_not_both_be_right():
+    job = in_series("1.2", "3.0", ends=(ENDS[3],))
+    note = notes(job)["reflection.meters_apart"]
+
+    assert note.evidence["first_inside"] == 0.0 and note.evidence["second_inside"] == 1.0
+    assert "far meter is inside its window and meter is not" in note.why
+    other = notes(in_series("3.0", "1.2", ends=(ENDS[3],)))["reflection.meters_apart"]
+    assert "meter is inside its window and far meter is not" in other.why
+    neither = notes(in_series("1.1", "9.0", ends=(ENDS[3],)))["reflection.meters_apart"]
+    assert "neither is inside" in neither.why
+
+
+def tuner():
+    return next(part for part in generic.generics() if part.kind is PartKind.TUNER)
+
+
+def test_with_a_tuner_between_them_both_can_be_right():
+    job = in_series("1.1", "3.0", "behind a tuner", (ENDS[3],), {"tuner": "in line"}, tuner())
+    result = reduce(job)
+    (item,) = result.points
+
+    assert item.tuned and item.others[0].carried == (0.0, 1.0)
+    assert item.stated.decision is None and not item.stated.usable
+    found = notes(job)
+    assert "must differ" in found["reflection.tuner_between"].what
+    assert not {"reflection.meters_apart", "reflection.flatters", "tur.low"} & set(found)
+    assert "both can be right" in results_headline(job, result)
+    assert ROOM.page(seen(job)).rows[0][3] == "as the tuner makes it"
+    assert ROOM.picture(result, "p1") is None
+    assert "tuner makes" in short_headline(result)
+
+
+def test_a_tuner_that_is_bypassed_is_a_piece_of_line():
+    job = in_series("2.9", "3.0", "behind a tuner", (ENDS[3],), None, tuner())
+    (item,) = reduce(job).points
+
+    assert not item.tuned
+    assert "reflection.meters_agree" in notes(job)
+
+
+def test_what_the_other_meter_shows_stands_on_paper_and_in_the_picture():
+    job = in_series("2.9", "3.0", ends=(ENDS[3],))
+    result = reduce(job)
+    cells = dict(zip(COLUMNS, ROOM.table(seen(job))[1], strict=True))
+    (other,) = result.points[0].others
+
+    assert cells["other meter, rho shown"] == other.shown
+    assert (cells["other meter, carried, low"], cells["other meter, carried, high"]) == other.carried
+    assert any("far meter, further on, shows SWR 3.00" in item for item in ROOM.page(seen(job)).statements)
+    picture = ROOM.picture(result, "p1")
+    assert picture.other == other.carried
+    assert any("far meter" in line for line in picture.lines)

@@ -3,13 +3,14 @@
 import statistics
 from dataclasses import replace
 
+from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings
 from fenmist.calibration.series import Series
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.page import Figures, Rings, Spot
 from fenmist.procedures.reflection.findings import end_of
 from fenmist.procedures.reflection.headline import expected_said, shown_said, swr_of, window_said
-from fenmist.procedures.reflection.reduction import Matches, MatchPoint, round_reflection
+from fenmist.procedures.reflection.reduction import Matches, MatchPoint, OtherMeter, round_reflection
 from fenmist.procedures.series import series_at
 from fenmist.reading.event import Entry
 from fenmist.units.display import frequency, plain
@@ -36,8 +37,8 @@ def figures(result: Matches, point_id: str) -> Figures:
     scatter = f"ρ {statistics.stdev(each):.2g}" if len(each) > 1 else none
     half = (found.interval[1] - found.interval[0]) / 2.0
     return Figures(
-        name, shown_said(found), f"window {window_said(found.window)}", f"±{half:.2g}", f"U of ρ, k = {found.k:.2f}",
-        scatter, none,
+        name, shown_said(found), "" if found.tuned else f"window {window_said(found.window)}", f"±{half:.2g}",
+        f"U of ρ, k = {found.k:.2f}", scatter, none,
     )  # fmt: skip
 
 
@@ -49,7 +50,7 @@ def entry_text(_result: Matches, entry: Entry) -> str:
 def ring_and_spot(result: Matches, point_id: str) -> Rings | None:
     """The ring of a meter's reading and the spot of the end, the other ends beside it; none where nothing was read."""
     found = result.of(point_id)
-    if found is None:
+    if found is None or found.tuned:
         return None
     job = result.job
     beside = [
@@ -71,9 +72,16 @@ def ring_and_spot(result: Matches, point_id: str) -> Rings | None:
             f"ring: {means}",
             f"spot: {end}, SWR {expected_said(found)}",
             f"bar: what it may show with that, {window_said(found.window)}",
+            *(f"dotted: what {_name(job, found, item)} says of the same place, {window_said(item.carried)}" for item
+              in found.others),
         ),
         agrees, f"Ring and spot {'touch' if agrees else 'stand apart'}: {means}; {end} is {expected_said(found)}.",
+        found.others[0].carried if found.others else None,
     )  # fmt: skip
+
+
+def _name(job: Job, found: MatchPoint, other: OtherMeter) -> str:
+    return job.part(job.hookup(found.point.hookup).element(other.element).part).label
 
 
 def _spot(name: str, item: MatchPoint, is_here: bool) -> Spot:

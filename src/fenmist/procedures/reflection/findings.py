@@ -54,7 +54,7 @@ def _db(leak: float) -> float:
 def by_level(result: Matches) -> tuple[AtOneLevel, ...]:
     """The ends that were read at each frequency and level, together."""
     groups: dict[tuple[float, float], list[MatchPoint]] = {}
-    for item in result.points:
+    for item in (one for one in result.points if not one.tuned):
         groups.setdefault((item.point.frequency_hz, item.point.target_w), []).append(item)
     return tuple(_together(some) for some in groups.values())
 
@@ -96,7 +96,7 @@ class OverLevels:
 def over_levels(result: Matches) -> tuple[OverLevels, ...]:
     """Ends that were read at levels far apart."""
     groups: dict[tuple[float, str], list[MatchPoint]] = {}
-    for item in result.points:
+    for item in (one for one in result.points if not one.tuned):
         groups.setdefault((item.point.frequency_hz, item.point.hookup), []).append(item)
     made = []
     for some in groups.values():

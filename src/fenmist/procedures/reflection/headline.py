@@ -34,6 +34,8 @@ def window_said(window: tuple[float, float]) -> str:
 
 def expected_said(item: MatchPoint) -> str:
     """SWR of the end as the meter's plane sees it, with its U; a bound where it can't be told from a match."""
+    if item.tuned:
+        return "as the tuner makes it"
     low, high = item.expected_interval
     if low <= 0.0 or item.engine != "linear":
         return f"at most {swr_of(high)}"
@@ -61,6 +63,8 @@ def readings_headline(job: Job, result: Matches, point: PlanPoint | None) -> str
         names = " and ".join(job.indicator(name).label for name in dict.fromkeys(point.sequence))
         end = point.leg or job.hookup(point.hookup).label
         return f"Read {names} of {job.dut_part.label} with {end} behind it."
+    if found.tuned:
+        return f"At {frequency(point.frequency_hz)} it shows SWR {shown_said(found)}, which a tuner behind it makes."
     inside = "inside" if found.is_inside else "outside"
     return (
         f"At {frequency(point.frequency_hz)} it shows SWR {shown_said(found)} with {end_of(job, found)} behind it: "
@@ -82,10 +86,23 @@ def results_headline(job: Job, result: Matches, phase: str = AS_FOUND) -> str:
         missing = count_of(result.missing_readings, "reading is", "readings are").capitalize()
         return f"{missing} missing before a match can be judged."
     ending = "" if result.complete else f" {remaining(result)}"
-    worst = max(result.points, key=lambda item: item.stated.tolerance_used)
+    if all(item.tuned for item in result.points):
+        return f"{_tuned(name, result)}{ending}"
+    worst = max((one for one in result.points if not one.tuned), key=lambda item: item.stated.tolerance_used)
     where = f"at {frequency(worst.point.frequency_hz)}"
     shows = f"{name} shows SWR {shown_said(worst)} where {end_of(job, worst)} is {expected_said(worst)} ({where})"
     return f"{shows}: {_judged(worst)}{_directivity(result)}.{ending}"
+
+
+def _tuned(name: str, result: Matches) -> str:
+    """What can be said where a tuner works behind the meter: what another one behind that shows."""
+    item = max(result.points, key=lambda one: abs(one.shown - (one.others[0].shown if one.others else one.shown)))
+    said = f"{name} shows SWR {shown_said(item)}, the match that a tuner makes"
+    if not item.others:
+        return f"{said}: nothing here says whether it is right."
+    other = item.others[0]
+    inside = "inside" if other.is_inside else "outside"
+    return f"{said}; the meter behind it shows {swr_of(other.shown)}, {inside} its window: both can be right."
 
 
 def _judged(item: MatchPoint) -> str:
@@ -119,7 +136,9 @@ def short_headline(result: Matches) -> str:
     if not result.points:
         return "nothing read yet"
     worst = max(result.points, key=lambda item: item.stated.tolerance_used)
-    verdicts = [str(item.decision.verdict) for item in result.points]
+    if worst.tuned:
+        return f"SWR {shown_said(worst)}, as a tuner makes it"
+    verdicts = [str(item.decision.verdict) for item in result.points if not item.tuned]
     counts = ", ".join(f"{verdict} {verdicts.count(verdict)}" for verdict in dict.fromkeys(verdicts))
     at = frequency(worst.point.frequency_hz)
     return f"SWR {shown_said(worst)} for {expected_said(worst)} at {at}; {counts}"

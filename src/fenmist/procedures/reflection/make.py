@@ -37,8 +37,11 @@ def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: dat
         raise UnknownIdError("The meter that is asked about isn't on this bench.", "Choose another bench.")
     hookups = tuple(_stated_behind(hookup, element, device) for hookup in (bench.hookup, *bench.others))
     channels: list[Channel] = []
+    others = [name for name in bench.read if name != element]
     for hookup in hookups:
-        channels += match_channels(hookup, element, device, {item.id for item in channels})
+        for name in (element, *others):
+            part = parts[hookup.element(name).part]
+            channels += match_channels(hookup, name, part, {item.id for item in channels})
     first = hookups[0]
     stated = Measurand(Kind.INCIDENT, Statistic.CARRIER, first.stated, first.z0_ohm)
     claim, more = claimed(device)

@@ -15,6 +15,7 @@ from fenmist.procedures.reflection.headline import (
     expected_said,
     results_headline,
     shown_said,
+    swr_of,
     window_said,
 )
 from fenmist.procedures.reflection.reduction import Matches, MatchPoint
@@ -53,7 +54,7 @@ def page(seen: Seen[Matches]) -> ResultPage:
             ("claims", claims_said(job)),
             ("decision rule", f"{job.rule}: accepted where {_ACCEPTED[job.rule]}"),
         ),
-        tuple(_statements(result)),
+        tuple(_statements(job, result)),
     )  # fmt: skip
 
 
@@ -66,17 +67,31 @@ def error_said(item: MatchPoint) -> str:
 def _row(job: Job, item: MatchPoint) -> tuple[str, ...]:
     return (
         frequency(item.point.frequency_hz), plain(item.point.target_w, "W"), end_of(job, item), expected_said(item),
-        shown_said(item), window_said(item.window), error_said(item), str(item.decision.verdict),
+        shown_said(item), "—" if item.tuned else window_said(item.window), "—" if item.tuned else error_said(item),
+        "—" if item.tuned else str(item.decision.verdict),
     )  # fmt: skip
 
 
-def _statements(result: Matches) -> Iterator[str]:
+def _statements(job: Job, result: Matches) -> Iterator[str]:
     if not result.points:
         return
     yield (
         "A meter knows only how large a reflection is: the window is what one within its claims may show with that "
         "end, in whatever phase."
     )
+    for item in result.points:
+        for other in item.others:
+            part = job.part(job.hookup(item.point.hookup).element(other.element).part)
+            at = f"At {frequency(item.point.frequency_hz)}, {plain(item.point.target_w, 'W')}, {end_of(job, item)}"
+            means = "a tuner lies between" if other.tuner else f"at the first meter {window_said(other.carried)}"
+            yield (
+                f"{at}: {part.label}, further on, shows SWR {swr_of(other.shown)} ({means}); its window with that end "
+                f"is {window_said(other.window)}."
+            )
+    yield from _found(result)
+
+
+def _found(result: Matches) -> Iterator[str]:
     for item in by_level(result):
         if item.fitted is None:
             continue
@@ -115,7 +130,8 @@ COLUMNS = (
     "phase", "frequency / Hz", "level / W", "end", "rounds", "what is judged", "forward / W", "reflected / W",
     "rho shown", "SWR shown", "rho expected", "SWR expected", "rho expected, low", "rho expected, high",
     "Re(Gamma) expected", "Im(Gamma) expected", "window, low", "window, high", "ring, low", "ring, high",
-    "error of rho", "U(error)", "k", "engine", "directivity claimed / dB", "zone", "verdict",
+    "other meter, rho shown", "other meter, carried, low", "other meter, carried, high", "error of rho", "U(error)",
+    "k", "engine", "directivity claimed / dB", "zone", "verdict",
     "probability that the verdict is wrong",
 )  # fmt: skip
 
@@ -132,10 +148,14 @@ def _cells(job: Job, phase: str, item: MatchPoint) -> list[Cell]:
         phase, item.point.frequency_hz, item.point.target_w, end_of(job, item), item.rounds, str(item.kind),
         "" if item.forward_w is None else item.forward_w, "" if item.reflected_w is None else item.reflected_w,
         item.shown, _swr(item.shown), item.expected, _swr(item.expected), *item.expected_interval, item.gamma.real,
-        item.gamma.imag, *item.window, *item.ring, item.error, (item.interval[1] - item.interval[0]) / 2.0, item.k,
-        item.engine, job.tolerance.value, str(item.decision.zone), str(item.decision.verdict),
-        "" if risk is None else risk,
+        item.gamma.imag, *item.window, *item.ring, *_of_other(item), item.error,
+        (item.interval[1] - item.interval[0]) / 2.0, item.k, item.engine, job.tolerance.value,
+        str(item.decision.zone), str(item.decision.verdict), "" if risk is None else risk,
     ]  # fmt: skip
+
+
+def _of_other(item: MatchPoint) -> list[Cell]:
+    return [item.others[0].shown, *item.others[0].carried] if item.others else ["", "", ""]
 
 
 def _swr(rho: float) -> Cell:

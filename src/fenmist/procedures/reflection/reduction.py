@@ -10,8 +10,8 @@ plane's two axes are drawn. Page: docs/method/reflection.md.
 
 import math
 import statistics
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from statistics import NormalDist
 from types import MappingProxyType
@@ -24,11 +24,13 @@ from fenmist.calibration.consensus import read_alike
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
-from fenmist.calibration.rounds import PointReadings, Round, readings_by_point, u_once
-from fenmist.hookup.seen import SeenMatch, seen_match
-from fenmist.kit.part import Range
+from fenmist.calibration.rounds import PointReadings, Round, Taken, readings_by_point, u_once
+from fenmist.hookup.line import Element, HookUp
+from fenmist.hookup.seen import SeenMatch, between, seen_match
+from fenmist.kit.part import PartKind, Range
 from fenmist.measurand import OF_MATCH, Kind
 from fenmist.methods.match_shown import MeterClaim, reflection_limit, reflection_shown
+from fenmist.procedures.reflection.make import claimed
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.coverage import COVERAGE
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
@@ -61,6 +63,30 @@ DRAWS = 20_000
 
 
 @dataclass(frozen=True)
+class OtherMeter:
+    """Another meter of match, further on in the same line; all as ρ."""
+
+    element: str
+    shown: float
+    ring: tuple[float, float]  # the truth at its own plane behind what it shows
+    expected: float  # |Γ| of the end, at its plane
+    window: tuple[float, float]  # what it may show with that
+    carried: tuple[float, float]  # what its ring means at the first meter's plane
+    shows_here: float  # what it shows, carried there without anything uncertain
+    loss_db: float  # between both
+    tuner: str  # element of a tuner in line between them; nothing where none is
+
+    @property
+    def is_inside(self) -> bool:
+        """Whether what it shows lies in its window."""
+        return self.window[0] <= self.shown <= self.window[1]
+
+    def agrees_with(self, ring: tuple[float, float]) -> bool:
+        """Whether its ring, carried to the first meter, touches that one's."""
+        return self.carried[0] <= ring[1] and ring[0] <= self.carried[1]
+
+
+@dataclass(frozen=True)
 class MatchPoint:
     """What a meter shows at one frequency and level with one end behind it; all as ρ."""
 
@@ -83,6 +109,8 @@ class MatchPoint:
     engine: str
     forward_w: float | None
     reflected_w: float | None
+    tuned: bool = False  # a tuner works behind it: what it should show depends on that
+    others: tuple["OtherMeter", ...] = ()  # further on in the line, read in the same rounds
 
     @property
     def error(self) -> float:
@@ -101,10 +129,11 @@ class MatchPoint:
 
     @cached_property
     def stated(self) -> Stated:
-        """The error of ρ as what is stated here."""
+        """The error of ρ as what is stated here; nothing is claimed of one that a tuner makes."""
+        tolerance, decision = (0.0, None) if self.tuned else (self.tolerance, self.decision)
         return Stated(
-            self.point, self.error, self.interval, self.u, self.k, "", self.tolerance, self.decision, self.engine,
-            True, self.error, self.interval, self.tolerance,
+            self.point, self.error, self.interval, self.u, self.k, "", tolerance, decision, self.engine,
+            not self.tuned, self.error, self.interval, tolerance,
         )  # fmt: skip
 
 
@@ -247,12 +276,73 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     }
     error = Estimate("error of ρ", "", made["shown"].value - np.abs(gamma), slopes, inputs)
     near = np.abs(gamma) < NEAR * np.sqrt([np.max(np.linalg.eigvalsh(matrix)) for matrix in covariance])
-    has_phase = _has_phase(seen)
+    has_phase, hookup = _has_phase(seen), job.hookup(read[0].point.hookup)
+    tuned = bool(_tuner_in(job, hookup, (stop.element for stop in seen.bench.main if stop.entry)))
+    others = [_other(job, read, seen, element) for element in other_meters(job, read[0].point)]
     points = tuple(
-        _point(job, item, shown, made["shown"], error, complex(gamma[n]), covariance[n], bool(near[n]), n, has_phase)
+        replace(
+            _point(
+                job,
+                item,
+                shown,
+                made["shown"],
+                error,
+                complex(gamma[n]),
+                covariance[n],
+                bool(near[n]),
+                n,
+                (has_phase, tuned),
+            ),
+            others=tuple(some[n] for some in others),
+        )
         for n, item in enumerate(read)
     )
     return Worked(points, error, made["shown"])
+
+
+BYPASSED = "bypassed"
+"""Position of a tuner's switch in which it does nothing."""
+
+
+def _other(job: Job, read: tuple[PointReadings, ...], seen: SeenMatch, element: str) -> tuple[OtherMeter, ...]:
+    """Another meter of the line at points that are read alike."""
+    hookup, shown = job.hookup(read[0].point.hookup), _shown(job, read, element)
+    channel = channel_of(job, read[0].point, shown.kind, element)
+    part, plane = job.part_read(channel), job.channel(channel).measurand.plane
+    own = seen_match(hookup, job.parts, seen.bench.frequency_hz, plane, job.method.parameters.get(HEAT))
+    expected = np.abs(np.broadcast_to(own.gamma(own.estimates), seen.bench.frequency_hz.shape))
+    way = between(seen, plane)
+    first, more = claimed(part)
+    claim = MeterClaim(
+        shown.kind, first.value, more, shown.forward_w, shown.full_scale, shown.forward_full_scale, shown.digit,
+        part.properties[FLOOR].value if FLOOR in part.properties else 0.0,
+    )  # fmt: skip
+    wide = 2.0 * np.hypot(shown.u_reading, shown.u_repeat)
+    low = claim.truth(np.maximum(shown.rho - wide, 0.0))[0]
+    high = claim.truth(shown.rho + wide)[1]
+    tuner = _tuner_in(job, hookup, way.elements)
+    carried = way.carried(low, high) if not tuner else (np.zeros_like(low), np.ones_like(high))
+    window = claim.shows(expected)
+    here = shown.rho * 10.0 ** (-way.loss_db / 10.0)
+    return tuple(
+        OtherMeter(
+            element, float(shown.rho[n]), (float(low[n]), float(high[n])), float(expected[n]),
+            (float(window[0][n]), float(window[1][n])), (float(carried[0][n]), float(carried[1][n])),
+            float(here[n]), float(way.loss_db[n]), tuner,
+        )
+        for n in range(len(read))
+    )  # fmt: skip
+
+
+def _tuner_in(job: Job, hookup: HookUp, elements: Iterable[str]) -> str:
+    """The first of some elements that is a tuner in line; nothing where none is."""
+    tuners = (name for name in elements if job.part(hookup.element(name).part).kind is PartKind.TUNER)
+    return next((name for name in tuners if not _is_bypassed(job, hookup.element(name))), "")
+
+
+def _is_bypassed(job: Job, element: Element) -> bool:
+    part = job.part(element.part)
+    return any(item.position(element.settings.get(item.id, "")).label == BYPASSED for item in part.switches)
 
 
 def _covariance(made: Mapping[str, Estimate]) -> FloatArray:
@@ -304,20 +394,29 @@ def _own(job: Job, shown: _Shown) -> tuple[Influence, ...]:
     return tuple(found)
 
 
-def channel_of(job: Job, point: PlanPoint, kind: Kind) -> str:
-    """The channel of a point that reads a quantity; nothing where none does."""
-    return next((name for name in point.sequence if job.channel(name).measurand.kind is kind), "")
+def channel_of(job: Job, point: PlanPoint, kind: Kind, element: str = "") -> str:
+    """The channel of a point that reads a quantity on the device, or on another meter; nothing where none does."""
+    element = element or job.hookup(point.hookup).stated.element
+    names = (name for name in point.sequence if job.channel(name).element == element)
+    return next((name for name in names if job.channel(name).measurand.kind is kind), "")
 
 
-def judged_kind(job: Job, point: PlanPoint) -> Kind:
+def judged_kind(job: Job, point: PlanPoint, element: str = "") -> Kind:
     """What is judged at a point: SWR, ρ or return loss where the meter says it, else its reflected power."""
     kinds = (*OF_MATCH[1:], OF_MATCH[0])
-    return next((kind for kind in kinds if channel_of(job, point, kind)), Kind.REFLECTED)
+    return next((kind for kind in kinds if channel_of(job, point, kind, element)), Kind.REFLECTED)
 
 
-def _shown(job: Job, read: Sequence[PointReadings]) -> _Shown:
-    kind = judged_kind(job, read[0].point)
-    rows = [_row(job, item, kind) for item in read]
+def other_meters(job: Job, point: PlanPoint) -> tuple[str, ...]:
+    """Elements of the meters that are read beside the device."""
+    own = job.hookup(point.hookup).stated.element
+    read = (job.channel(name).element for name in point.sequence if job.is_of_match(name))
+    return tuple(dict.fromkeys(element for element in read if element != own))
+
+
+def _shown(job: Job, read: Sequence[PointReadings], element: str = "") -> _Shown:
+    kind = judged_kind(job, read[0].point, element)
+    rows = [_row(job, item, kind, element) for item in read]
     rho, u_reading, u_repeat, dof, forward, reflected, full, forward_full, digit = (
         np.array(column, float) for column in zip(*rows, strict=True)
     )
@@ -331,28 +430,32 @@ def _if_known(values: FloatArray) -> FloatArray | None:
     return values if np.all(np.isfinite(values)) else None
 
 
-def round_reflection(job: Job, point: PlanPoint, one: Round, kind: Kind) -> float:
+def round_reflection(job: Job, point: PlanPoint, one: Round, kind: Kind, element: str = "") -> float:
     """ρ that one round shows."""
-    value, forward = _mean(one, channel_of(job, point, kind)), _mean(one, channel_of(job, point, Kind.INCIDENT))
+    value, forward = (_mean(one, channel_of(job, point, of, element)) for of in (kind, Kind.INCIDENT))
     power = None if forward is None else np.array(max(forward, 1e-12))
     return float(reflection_shown(kind, np.array(value if value is not None else 0.0), power))
 
 
 def _mean(one: Round, channel: str) -> float | None:
-    taken = [item.reading.value for item in one.duts if item.entry.channel == channel]
+    taken = [item.reading.value for item in _all_of(one) if item.entry.channel == channel]
     return statistics.fmean(taken) if taken else None
 
 
-def _row(job: Job, found: PointReadings, kind: Kind) -> tuple[float, ...]:
+def _all_of(one: Round) -> tuple[Taken, ...]:
+    return (*one.duts, *one.references, *one.others)
+
+
+def _row(job: Job, found: PointReadings, kind: Kind, element: str) -> tuple[float, ...]:
     """ρ, u of reading it once, of repeating it, its degrees of freedom; watts; full scale and digit of what is read."""
-    point, channel = found.point, channel_of(job, found.point, kind)
-    each = [round_reflection(job, point, one, kind) for one in found.rounds]
+    point, channel = found.point, channel_of(job, found.point, kind, element)
+    each = [round_reflection(job, point, one, kind, element) for one in found.rounds]
     watts = {
-        of: [value for one in found.rounds if (value := _mean(one, channel_of(job, point, of))) is not None]
+        of: [value for one in found.rounds if (value := _mean(one, channel_of(job, point, of, element))) is not None]
         for of in (Kind.INCIDENT, Kind.REFLECTED)
     }
     forward, reflected = (statistics.fmean(some) if some else math.nan for some in watts.values())
-    taken = [item for one in found.rounds for item in one.duts if item.entry.channel == channel]
+    taken = [item for one in found.rounds for item in _all_of(one) if item.entry.channel == channel]
     used = [_range(job, channel, item.entry.range_id) for item in taken]
     u = max(u_once(item.reading, at, job.part_of_division) for item, at in zip(taken, used, strict=True))
     rho = statistics.fmean(each)
@@ -360,8 +463,8 @@ def _row(job: Job, found: PointReadings, kind: Kind) -> tuple[float, ...]:
     below, above = reflection_limit(kind, np.array(rho), np.array(u), power)
     u_reading = max(float(below), float(above)) / math.sqrt(len(each))
     repeat = statistics.stdev(each) / math.sqrt(len(each)) if len(each) > 1 else 0.0
-    ahead = channel_of(job, point, Kind.INCIDENT)
-    on = {item.entry.range_id for one in found.rounds for item in one.duts if item.entry.channel == ahead}
+    ahead = channel_of(job, point, Kind.INCIDENT, element)
+    on = {item.entry.range_id for one in found.rounds for item in _all_of(one) if item.entry.channel == ahead}
     forward_full = max((at.full_scale for name in on if (at := _range(job, ahead, name))), default=math.nan)
     full = max((at.full_scale for at in used if at is not None), default=math.nan)
     digit = max(item.reading.digit for item in taken)
@@ -387,7 +490,7 @@ def _claim_at(
 
 def _point(
     job: Job, found: PointReadings, shown: _Shown, of_shown: Estimate, of_error: Estimate, gamma: complex,
-    covariance: FloatArray, near: bool, n: int, has_phase: bool,
+    covariance: FloatArray, near: bool, n: int, end: tuple[bool, bool],
 ) -> MatchPoint:  # fmt: skip
     rho, u_shown, k_shown = float(shown.rho[n]), float(of_shown.u[n]), float(of_shown.k[n])
     forward, full, ahead = (
@@ -411,12 +514,12 @@ def _point(
     error = rho - expected
     tolerance = _side(error, expected, (low, high))
     within = _probability(error, u, low - expected if low > 0.0 else -math.inf, high - expected)
-    decision = decide(error, u, (interval[1] - interval[0]) / 2.0, tolerance, job.rule, True, within)
+    decision = decide(error, u, (interval[1] - interval[0]) / 2.0, tolerance, job.rule, not end[1], within)
     return MatchPoint(
         found.point, len(found.rounds), shown.kind, rho, u_shown, gamma,
-        (math.sqrt(covariance[0, 0]), math.sqrt(covariance[1, 1])), has_phase, expected, interval_of, (low, high),
+        (math.sqrt(covariance[0, 0]), math.sqrt(covariance[1, 1])), end[0], expected, interval_of, (low, high),
         (float(ring_low), float(ring_high)), u, k, interval, decision, "Monte Carlo" if near else "linear", forward,
-        None if shown.reflected_w is None else float(shown.reflected_w[n]),
+        None if shown.reflected_w is None else float(shown.reflected_w[n]), end[1],
     )  # fmt: skip
 
 

@@ -26,6 +26,7 @@ from fenmist.procedures.reflection.reduction import (
     SET_POWER,
     Matches,
     MatchPoint,
+    OtherMeter,
     channel_of,
 )
 from fenmist.reading.event import AS_FOUND
@@ -45,6 +46,10 @@ CANCELS = ("load.not_nominal", "load.phase_unknown", "load.unknown_here")
 
 PLAIN_SHARE = 0.15
 """Part of ρ beyond the window from which a single reading is asked about (Fenmist's own)."""
+
+FAR = 0.15
+"""Distance of ρ from what it should be, from which a reading may be a slip: a directivity of 16 dB explains less (own).
+"""
 
 PLAIN_U = 2.0
 """Widths beyond the window from which a single reading is asked about (GUM coverage)."""
@@ -82,6 +87,7 @@ def _patterns(job: Job, result: Matches) -> Iterator[Note]:
     yield from flattered(job, result)
     yield from not_set(job, result)
     yield from over_power(job, result)
+    yield from two_meters(job, result)
     yield from forward_spoilt(job, result)
 
 
@@ -146,7 +152,7 @@ def _slips_of(job: Job, result: Matches, readings: PointReadings, one: Round) ->
         low, high = (float(end) for end in MeterClaim(kind, job.tolerance.value, ()).shows(np.array(rho)))
         shown = float(reflection_shown(kind, np.array(item.reading.value), power))
         wide = PLAIN_U * _width(result, point.id) + PLAIN_SHARE * rho
-        if low - wide <= shown <= high + wide:
+        if low - wide <= shown <= high + wide or abs(shown - rho) < FAR:
             continue
         fitting = [
             (abs(again - rho), meant, said)
@@ -238,7 +244,8 @@ def end_unknown(job: Job, result: Matches) -> Iterator[Note]:
     found = [
         item
         for item in result.points
-        if (end := end_part(job, item.point.hookup)).characterisation(IMPEDANCE) is None
+        if not item.tuned
+        and (end := end_part(job, item.point.hookup)).characterisation(IMPEDANCE) is None
         and end.properties.get("nominal_ohm") is not None
         and not end.properties["nominal_ohm"].u
     ]
@@ -313,7 +320,9 @@ def flattered(job: Job, result: Matches) -> Iterator[Note]:
     found = [
         item
         for item in result.points
-        if item.expected >= POOR and item.shown < item.expected - max(abs(item.interval[1] - item.error), 0.03)
+        if not item.tuned
+        and item.expected >= POOR
+        and item.shown < item.expected - max(abs(item.interval[1] - item.error), 0.03)
     ]
     if found:
         worst = min(found, key=lambda item: item.error)
@@ -385,10 +394,77 @@ def over_power(job: Job, result: Matches) -> Iterator[Note]:
     )  # fmt: skip
 
 
+def two_meters(job: Job, result: Matches) -> Iterator[Note]:
+    """Meters in series: what lies between them first, then what is left of their difference against both rings."""
+    pairs = [(item, other) for item in result.points for other in item.others]
+    tuned = [pair for pair in pairs if pair[1].tuner]
+    plain_ = [pair for pair in pairs if not pair[1].tuner]
+    apart = [pair for pair in plain_ if not pair[1].agrees_with(pair[0].ring)]
+    if tuned:
+        yield _tuned(job, *max(tuned, key=lambda pair: abs(pair[0].shown - pair[1].shown)))
+    if apart:
+        yield _disagree(job, *max(apart, key=lambda pair: abs(pair[0].shown - pair[1].shows_here)))
+    elif plain_:
+        yield _agree(job, *max(plain_, key=lambda pair: abs(pair[0].shown - pair[1].shown)))
+
+
+def _names(job: Job, item: MatchPoint, other: OtherMeter) -> tuple[str, str]:
+    hookup = job.hookup(item.point.hookup)
+    return job.dut_part.label, job.part(hookup.element(other.element).part).label
+
+
+def _tuned(job: Job, item: MatchPoint, other: OtherMeter) -> Note:
+    first, second = _names(job, item, other)
+    return Note(
+        "reflection.tuner_between", Severity.GOOD_TO_KNOW, other.tuner,
+        f"{first} and {second} must differ: a tuner works between them.",
+        f"{first} shows SWR {swr_of(item.shown)}, the match that the tuner makes for the transmitter; {second} shows "
+        f"{swr_of(other.shown)}, what lies behind it. Both can be right.",
+        f"Tune for the least reflected power on {first}; judge antenna and line by {second}. Only one tuner at a time "
+        "may be active: a transmitter with its own is set to bypass.",
+        {"first": item.shown, "second": other.shown},
+    )  # fmt: skip
+
+
+def _agree(job: Job, item: MatchPoint, other: OtherMeter) -> Note:
+    first, second = _names(job, item, other)
+    lost = f"{other.loss_db:.2g}\u2009dB between them turn it into {swr_of(other.shows_here)} at {first}"
+    return Note(
+        "reflection.meters_agree", Severity.GOOD_TO_KNOW, item.point.id,
+        f"{first} and {second} can both be right {at_point(item.point)}.",
+        f"{second} shows SWR {swr_of(other.shown)}; {lost}, by its claims {window_said(other.carried)}. {first} shows "
+        f"{swr_of(item.shown)}, by its own {window_said(item.ring)}.",
+        "Two meters that agree may still be wrong together; a known end tells.",
+        {"first": item.shown, "second": other.shown, "loss_db": other.loss_db},
+    )  # fmt: skip
+
+
+def _disagree(job: Job, item: MatchPoint, other: OtherMeter) -> Note:
+    first, second = _names(job, item, other)
+    end = end_of(job, item)
+    right = {
+        (True, True): "With that end each is inside its own window: look at what lies between them",
+        (True, False): f"With {end} behind them {first} is inside its window and {second} is not",
+        (False, True): f"With {end} behind them {second} is inside its window and {first} is not",
+        (False, False): f"With {end} behind them neither is inside its window",
+    }[item.is_inside, other.is_inside]
+    return Note(
+        "reflection.meters_apart", Severity.DOUBT, item.point.id,
+        f"{first} and {second} can't both be right {at_point(item.point)}.",
+        f"{second}'s SWR {swr_of(other.shown)} means {window_said(other.carried)} at {first}, "
+        f"{other.loss_db:.2g}\u2009dB in front of it; {first} shows {swr_of(item.shown)}, which means "
+        f"{window_said(item.ring)}. {right}.",
+        "Choke the line: if a reading moves, current flows on its outside. Then check connectors and adapters between "
+        "them, and each meter with a known end.",
+        {"first": item.shown, "second": other.shown, "first_inside": float(item.is_inside),
+         "second_inside": float(other.is_inside)},
+    )  # fmt: skip
+
+
 def forward_spoilt(job: Job, result: Matches) -> Iterator[Note]:
     """What directivity does to forward power, where it was read with a poor end."""
     leak = leak_of(job.tolerance.value)
-    read = [item for item in result.points if item.forward_w is not None]
+    read = [item for item in result.points if item.forward_w is not None and not item.tuned]
     worst = max(read, key=lambda item: item.expected, default=None)
     if worst is None:
         return
