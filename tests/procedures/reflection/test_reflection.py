@@ -17,8 +17,10 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.matchsheet import swr_scale
 from fenmist.kit.part import PartKind, Port, Property, Range, SpecKind, SpecTerm
 from fenmist.measurand import Kind
+from fenmist.methods.match_shown import MeterClaim
 from fenmist.procedures.page import Rings
 from fenmist.procedures.procedure import Seen
+from fenmist.procedures.reflection.alarms import alarms
 from fenmist.procedures.reflection.bench import flaws, trouble
 from fenmist.procedures.reflection.findings import by_level
 from fenmist.procedures.reflection.headline import expected_said, results_headline, short_headline, swr_of, window_said
@@ -622,3 +624,24 @@ def test_what_the_other_meter_shows_stands_on_paper_and_in_the_picture():
     picture = ROOM.picture(result, "p1")
     assert picture.other == other.carried
     assert any("far meter" in line for line in picture.lines)
+
+
+def test_alarm_levels_as_this_meter_shows_them_at_this_line():
+    """SWR 2 behind 1 dB arrives as ρ = 10^(−0.1)/3: SWR 1.72; the line loses 1.25 dB then (handbook 3's formulas)."""
+    cable = replace(lossy(1.0), kind=PartKind.CABLE)
+    job = typed(match_job(None, ENDS[1:2], (14e6,), (10.0,), 1, "known ends behind a cable", cable), {"r25": "1.7"})
+    found = {item.name: item for item in alarms(job, 14e6)}
+    two = found["SWR 2"]
+
+    assert two.arrives == pytest.approx((10**-0.1 / 3,) * 2)
+    a, size = 10**0.1, 1 / 3
+    assert two.line_loss_db == pytest.approx(10 * math.log10((a**2 - size**2) / (a * (1 - size**2))))
+    assert two.shows == pytest.approx(
+        [float(end) for end in MeterClaim(Kind.SWR, 25.0, ()).shows(np.array(two.arrives[0]))]
+    )
+    assert found["10\u202f% reflected"].rho == pytest.approx(rho(1.92), abs=2e-3)  # handbook 6: 10 % is SWR 1.92
+    facts = dict(ROOM.page(seen(job)).facts)
+    assert "SWR 2 shows as" in facts["alarms at 14\u202fMHz"]
+    assert facts["the line"].startswith("1\u2009dB") or facts["the line"].startswith("1\u202fdB")
+    plain = dict(ROOM.page(seen(read())).facts)
+    assert "the line" not in plain and "SWR 2 shows as 1.75 to 2.32" in plain["alarms at 14\u202fMHz"]

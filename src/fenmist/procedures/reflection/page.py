@@ -9,6 +9,7 @@ from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import ends_chart
 from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
 from fenmist.procedures.procedure import Seen
+from fenmist.procedures.reflection.alarms import alarms
 from fenmist.procedures.reflection.findings import by_level, end_of
 from fenmist.procedures.reflection.headline import (
     directivity_said,
@@ -52,10 +53,31 @@ def page(seen: Seen[Matches]) -> ResultPage:
             ("quantity", f"size of the reflection at the meter's output, {job.stated.z0_ohm:g}{THIN}Ω, steady carrier"),
             ("method", method_in_words(job)),
             ("claims", claims_said(job)),
+            *_alarms(job, result),
             ("decision rule", f"{job.rule}: accepted where {_ACCEPTED[job.rule]}"),
         ),
         tuple(_statements(job, result)),
     )  # fmt: skip
+
+
+def _alarms(job: Job, result: Matches) -> Iterator[tuple[str, str]]:
+    """What alarm levels at the end of the line show on this meter, at the highest frequency read."""
+    if not result.points:
+        return
+    f = max(item.point.frequency_hz for item in result.points)
+    made = alarms(job, f)
+    shown = "; ".join(f"{item.name} shows as {window_said(item.shows)}" for item in made)
+    yield f"alarms at {frequency(f)}", shown
+    if made[0].matched_loss_db > LOSS_SAID_DB:
+        worst = made[1]
+        yield (
+            "the line", f"{worst.matched_loss_db:.2g}{THIN}dB between meter and end, {worst.line_loss_db:.2g}{THIN}dB "
+            f"at {worst.name} there, which arrives as {window_said(worst.arrives)}",
+        )  # fmt: skip
+
+
+LOSS_SAID_DB = 0.05
+"""Loss between meter and end from which it is spoken of (Fenmist's own)."""
 
 
 def error_said(item: MatchPoint) -> str:
