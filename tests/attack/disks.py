@@ -58,7 +58,7 @@ def _one(disk: Path, second: Path, seed: int, seconds: float, tally: Tally) -> N
     path = disk / "book.fenlog"
     command = [sys.executable, str(CHILD), str(path), str(second), str(seed)]
     with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as child:
-        time.sleep(1.2 + seconds)
+        time.sleep(2.0 + seconds)  # it takes more than a second to begin
         child.kill()
         said = [line.decode() for line in child.stdout.read().splitlines(keepends=True) if line.endswith(b"\n")]
         trouble = child.stderr.read().decode()

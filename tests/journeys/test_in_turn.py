@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QComboBox
 
 from fenmist.__main__ import main
 from fenmist.kit import generic
+from support.ladders import quiet_sensor, steps_part
 from support.losses import device, meter
 from support.matches import ENDS, swr_meter
 from support.references import sensor
@@ -186,3 +187,32 @@ def test_an_swr_meter_from_the_first_key_to_the_certificate(hands, tmp_path, cap
     assert main(["import", str(file), str(other)]) == 0
     assert main(["reduce", str(file)]) == 0
     assert "meter shows SWR" in spaced(capsys.readouterr().out)
+
+
+def test_steps_from_the_first_key_to_the_certificate(hands, tmp_path, capsys):
+    """5 % too much behind at 10 dB: 10·log10 1.05 = 0.212 dB less than it says."""
+    for part in (steps_part(), quiet_sensor()):
+        hands.shell.session.save_part(part)
+    begin(hands, "Do these steps step?", "steps", "an attenuator's steps", "7 MHz", "5 mW")
+    job = hands.shell.bench.job
+    assert [point.leg for point in job.job.plan] == ["0 dB", "10 dB", "20 dB"]
+    for step in range(1, 8):
+        hands.press(f"alt+{step}")
+        assert headline(hands)
+
+    hands.press("alt+5")
+    assert headline(hands) == "Set 0 dB, then read generic signal generator and sensor s."
+    hands.read("6.99 dBm", "4.850 mW")
+    assert headline(hands).startswith("Set 10 dB")
+    hands.read("6.99 dBm", "0.5093 mW")
+    hands.read("6.99 dBm", "0.04850 mW")
+    hands.press("alt+6")
+    assert "departs most at 10 dB at 7 MHz, by −0.21" in headline(hands)
+    text = paper(hands, tmp_path)
+    for said in ("Linearity of steps", "reference step", "Step by step", "10 dB", "wrong alike"):
+        assert said in text, said
+    file, other = tmp_path / "job.fenjob.json", tmp_path / "other.fenlog"
+    hands.shell.session.hand_over(job.job.id, file)
+    assert main(["import", str(file), str(other)]) == 0
+    assert main(["reduce", str(file)]) == 0
+    assert "departs most at 10 dB" in spaced(capsys.readouterr().out)

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from fenmist.calibration.gather import load_of
 from fenmist.calibration.job import Job, Phase, PlanPoint
-from fenmist.calibration.planning import free_names, full_power_w, on_each_leg, range_for, with_block
+from fenmist.calibration.planning import free_names, full_power_w, group_at, on_each_leg, range_for, with_block
 from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError, UnreadableError
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
 from fenmist.kit.part import Part
@@ -59,9 +59,13 @@ def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
         changed, names = replace(changed, range_id=used), free_names(job)
         alone = replace(changed, id=next(free_names(job)), sequence=job.order)
         return replace(job, plan=(*job.plan, *(on_each_leg(job, names, changed) if job.legs else (alone,))))
-    group = {item.id for item in job.group_of(point.id)}
+    group = {item.id for item in job.planned_with(point.id)}
+    if point.group and job.answers_alone(point):
+        changed = replace(changed, group=group_at(changed.frequency_hz))
     plan = tuple(
-        replace(item, **{name: getattr(changed, name) for name in _OF_ALL_LEGS}, hookup=changed.hookup)
+        replace(
+            item, **{name: getattr(changed, name) for name in _OF_ALL_LEGS}, hookup=changed.hookup, group=changed.group
+        )
         if item.id == point.id
         else replace(item, **{name: getattr(changed, name) for name in _OF_ALL_LEGS})
         if item.id in group
@@ -126,7 +130,7 @@ def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
             has = f"It has {', '.join(item.id for item in ranges)}." if ranges else "Nothing is read on it."
             raise UnreadableError(f"{job.dut_part.label} has no range “{text}”.", has)
         return replace(point, range_id=wanted)
-    if heading == "hook-up" and point.group:
+    if heading == "hook-up" and job.legs:
         raise OutOfRangeError("This point is read on each hook-up in turn.", "Take it out, or plan another.")
     if heading == "hook-up":
         return replace(point, hookup=_hookup_named(job, text))
@@ -165,7 +169,7 @@ def plan_without(job: Job, row: int) -> Job:
         Where readings stand at that point.
     """
     point = job.plan[row]
-    group = {item.id for item in job.group_of(point.id)}
+    group = {item.id for item in job.planned_with(point.id)}
     if any(event.entry is not None and event.entry.slot.point in group for event in job.events):
         raise OutOfRangeError(
             f"Something was entered at {frequency(point.frequency_hz)}, {plain(point.target_w, 'W')}: the point stays.",

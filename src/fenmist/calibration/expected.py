@@ -9,9 +9,10 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from fenmist.calibration.job import HEAT, Job, PlanPoint
+from fenmist.calibration.job import HEAT, Channel, Job, PlanPoint
 from fenmist.calibration.references import shown_per_watt
 from fenmist.calibration.rounds import AMPLITUDES
+from fenmist.hookup.line import HookUp
 from fenmist.hookup.seen import seen_match
 from fenmist.measurand import PlaneRef
 from fenmist.methods.match_shown import as_shown
@@ -75,7 +76,7 @@ def _made(job: Job) -> dict[tuple[str, str], float]:
             item.id
             for item in job.channels
             if item.hookup == hookup.id
-            and not job.is_device(item.id)
+            and not _at_stated(job, hookup, item)
             and not job.is_supply(item.id)
             and not job.is_of_match(item.id)
         )
@@ -85,6 +86,11 @@ def _made(job: Job) -> dict[tuple[str, str], float]:
         for channel, per_watt in zip(channels, shown_per_watt(job, hookup, f, channels), strict=True):
             found.update({(point.id, channel): float(one) for point, one in zip(points, per_watt, strict=True)})
         for item in job.channels:
-            if item.hookup == hookup.id and job.is_device(item.id) and not job.is_of_match(item.id):
+            if item.hookup == hookup.id and _at_stated(job, hookup, item) and not job.is_of_match(item.id):
                 found.update({(point.id, item.id): 1.0 for point in points})
     return found
+
+
+def _at_stated(job: Job, hookup: HookUp, channel: Channel) -> bool:
+    """Whether a channel is what the device shows of the very power that is stated."""
+    return job.is_device(channel.id) and channel.measurand.plane == hookup.stated

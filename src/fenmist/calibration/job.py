@@ -92,7 +92,8 @@ class Leg:
 
     id: str  # "direct", "through", or what ends the line
     hookup: str
-    by_itself: bool = False  # whether its points have an answer of their own, in no group
+    by_itself: bool = False  # whether its points have answers of their own
+    beside: bool = False  # of such: whether they are worked out beside all others at their frequency
 
 
 _POINT_ID = re.compile(r"p([0-9]{1,9})")
@@ -178,6 +179,17 @@ class Job:
         """The points that are worked out together with one, in the plan's order; raises UnknownIdError."""
         name = self.point(point_id).group
         return self._groups[name] if name else (self.point(point_id),)
+
+    def answers_alone(self, point: PlanPoint) -> bool:
+        """Whether a point has an answer of its own, rather than its group one together."""
+        return not point.group or any(
+            leg.by_itself and (leg.hookup, leg.id) == (point.hookup, point.leg) for leg in self.legs
+        )
+
+    def planned_with(self, point_id: str) -> tuple[PlanPoint, ...]:
+        """The points that are planned, moved and left out as one: a group with one answer, else the point alone."""
+        point = self.point(point_id)
+        return (point,) if self.answers_alone(point) else self.group_of(point_id)
 
     @property
     def _groups(self) -> dict[str, tuple[PlanPoint, ...]]:
@@ -403,7 +415,11 @@ class Job:
     @property
     def answers_wanted(self) -> int:
         """How many of them will have an answer of their own: of a group one."""
-        return self.once("answers wanted", lambda: len({point.group or point.id for point in self.to_read}))
+        return self.once("answers wanted", lambda: len({self.answer_of(point) for point in self.to_read}))
+
+    def answer_of(self, point: PlanPoint) -> str:
+        """Name of the answer that a point belongs to: its own, or its group's."""
+        return point.id if self.answers_alone(point) else point.group
 
     def _to_read(self) -> tuple[PlanPoint, ...]:
         read = {leg.hookup for leg in self.visits}

@@ -102,7 +102,15 @@ def on_each_leg(job: Job, names: Iterator[str], point: PlanPoint) -> tuple[PlanP
         for leg in visits
     ]
     group = made[0].id if len(visits) > 1 else ""
-    return tuple(item if leg.by_itself else replace(item, group=group) for item, leg in zip(made, visits, strict=True))
+    return tuple(
+        replace(item, group=group_at(item.frequency_hz) if leg.beside else "" if leg.by_itself else group)
+        for item, leg in zip(made, visits, strict=True)
+    )
+
+
+def group_at(frequency_hz: float) -> str:
+    """Name of the group of all points at one frequency."""
+    return f"at {frequency_hz:.10g}\u202fHz"
 
 
 def _wanted(
@@ -168,12 +176,12 @@ def with_block(job: Job, point_id: str, reason: str) -> Job:
         Where readings stand at the point.
     """
     point = job.point(point_id)
-    if reason and any(job.ledger.at(item.id) for item in job.group_of(point_id)):
+    if reason and any(job.ledger.at(item.id) for item in job.planned_with(point_id)):
         raise OutOfRangeError(
             f"{frequency(point.frequency_hz)}, {plain(point.target_w, 'W')} was read: it can't be blocked.",
             "Strike its entries first.",
         )
-    group = {item.id for item in job.group_of(point_id)}
+    group = {item.id for item in job.planned_with(point_id)}
     plan = tuple(replace(item, blocked=reason) if item.id in group else item for item in job.plan)
     return replace(job, plan=plan)
 

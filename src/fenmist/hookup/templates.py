@@ -47,6 +47,7 @@ class Template:
     visits: tuple[tuple[str, Visit], ...] = ()  # hook-ups in the order in which they are read, each with its leg
     instead: PartKind | None = None  # what takes the device's place on some
     ends: tuple[PartKind, ...] = ()  # kinds of which each part of the kit ends the line in turn
+    steps: PartKind | None = None  # whose switch is turned from position to position, each a visit
 
     @property
     def device_place(self) -> int:
@@ -228,6 +229,29 @@ OF_MATCH = tuple(
 """Benches on which a reading of a match is checked."""
 
 
+STEPPED = (K.ATTENUATOR, K.POWER_METER, K.GENERATOR, K.INLINE_METER)
+"""Kinds that are asked whether their steps step."""
+
+OF_STEPS = (
+    *(
+        Template(
+            "an attenuator's steps, generator to sensor", (K.GENERATOR, K.ATTENUATOR, K.POWER_METER), {}, kind, (),
+            (K.GENERATOR, K.POWER_METER), steps=K.ATTENUATOR,
+        )
+        for kind in (K.ATTENUATOR, K.POWER_METER)
+    ),
+    Template(
+        "a generator's levels into a sensor", (K.GENERATOR, K.POWER_METER), {}, K.GENERATOR, (),
+        (K.GENERATOR, K.POWER_METER),
+    ),
+    Template(
+        "a meter in line over levels, sensor behind a pad",
+        (K.TRANSMITTER, K.INLINE_METER, K.ATTENUATOR, K.POWER_METER), {}, K.INLINE_METER, (), (K.POWER_METER,),
+    ),
+)  # fmt: skip
+"""Benches on which steps are checked."""
+
+
 OF_SOURCES = tuple(
     _of_source(template, kind)
     for template in OF_METERS
@@ -268,6 +292,8 @@ def from_template(template: Template, kit: Sequence[Part], hookup_id: str, devic
         more = tuple(item for item in left if item.kind in template.ends)
         others, visits = _with_other_ends(hookup, {part.id: part for part in (*parts, *more)}, more)
         parts = (*parts, *more)
+    if template.steps is not None:
+        hookup, others, visits = _with_positions(hookup, placed[template.steps][0])
     return Bench(hookup, parts, _read(template, placed, stated), others, visits)
 
 
@@ -326,6 +352,27 @@ def _with_other_ends(
     first = parts[hookup.element(last).part].label
     visits = ((first, hookup.id), *((part.label, item.id) for part, item in zip(ends, made, strict=True)))
     return tuple(made), visits
+
+
+def _with_positions(
+    hookup: HookUp, stepped: tuple[str, Part]
+) -> tuple[HookUp, tuple[HookUp, ...], tuple[tuple[str, str], ...]]:
+    """The hook-up with a switch in its first position, in each of the others, and all as visits by their names."""
+    name, part = stepped
+    if not part.switches or len(part.switches[0].positions) < 2:
+        raise UnknownIdError(f"{part.label} has no positions to step through.", "Describe them in the kit.")
+    made = []
+    for number, position in enumerate(part.switches[0].positions, start=1):
+        there = hookup.id if number == 1 else f"{hookup.id} {number}"
+        elements = tuple(
+            replace(item, settings={part.switches[0].id: position.label}) if item.id == name else item
+            for item in hookup.elements
+        )
+        label = hookup.label if number == 1 else f"{hookup.label}, {position.label}"
+        stated = replace(hookup.stated, hookup=there)
+        made.append((position.label, replace(hookup, id=there, label=label, elements=elements, stated=stated)))
+    first, *others = (item for _, item in made)
+    return first, tuple(others), tuple((label, item.id) for label, item in made)
 
 
 def _taken(

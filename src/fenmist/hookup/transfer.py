@@ -373,7 +373,9 @@ def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Infl
             place = names.index(element)
             root = Stop(element, bench.main[place].entry if place >= begin else "", port)
             way = (*bench.main[begin:place], root, *stops[: hanging.index(at[0]) + 1])
-            found = _pairs(bench, walk, way, element)
+            found = _pairs(bench, walk, way, _as_seen(bench, element)) + _beyond(
+                bench, walk, bench.main[begin:], place - begin
+            )
             if place < begin:  # it hangs in front of the plane: what the wave there faces on its way back
                 onward = (Stop(element, "", bench.main[place].exit), *bench.main[place + 1 :])
                 found += _pairs(bench, walk, onward, "", _equivalent_source(bench, walk, bench.main[place], port))
@@ -383,8 +385,40 @@ def _mismatches(bench: Transfer, walk: _Walk, at: tuple[str, str]) -> tuple[Infl
         place = names.index(at[0])
         place += 1 if bench.main[place].entry else 0  # a source's own match faces what is behind it
         line = bench.main[place:behind] if place < behind else bench.main[begin:place]  # or it stands in front of it
-    ends = bool(line) and len(bench.elements[line[-1].element].ports) == 1
-    return tuple(_pairs(bench, walk, line, "" if ends or not line else line[-1].element))
+    if not line or len(bench.elements[line[-1].element].ports) == 1:
+        return tuple(_pairs(bench, walk, line, ""))
+    begins = names.index(line[0].element)
+    found = _pairs(bench, walk, line, _as_seen(bench, line[-1].element))
+    return tuple(found + _beyond(bench, walk, bench.main[begins:], len(line) - 1))
+
+
+def _as_seen(bench: Transfer, element: str) -> str:
+    """An element that is taken with all that follows it, as it is seen: one of open phase and what follows it each
+    have a phase of their own.
+    """
+    return element if bench.elements[element].has_phase else ""
+
+
+def _beyond(bench: Transfer, walk: _Walk, stops: Sequence[Stop], root: int) -> list[Influence]:
+    """Pairs of what stands in front of an element with what stands behind it on the line and isn't seen with it."""
+    if not 0 <= root < len(stops):
+        return []
+    seen, before = _as_seen(bench, stops[root].element), {stop.element for stop in stops[:root]}
+    behind = {stop.element for stop in stops[root + 1 :] if not seen or not bench.elements[stop.element].has_phase}
+    if not before or not behind:
+        return []
+    found = _pairs(bench, walk, stops, seen)
+
+    def is_across(name: str) -> bool:
+        near, _, far = name.partition("~")
+        return _element_of(near, before) != "" and _element_of(far, behind) != ""
+
+    return [item for item in found if is_across(item.id)]
+
+
+def _element_of(text: str, names: set[str]) -> str:
+    """The element that the name of a connector begins with, of some; nothing where none does."""
+    return next((name for name in names if text.startswith(f"{name}.")), "")
 
 
 def _equivalent_source(bench: Transfer, walk: _Walk, stop: Stop, side: str) -> FloatArray:
@@ -452,13 +486,9 @@ def _facing(
     element = bench.elements[stop.element]
     port = stop.entry if is_input else stop.exit or stop.entry
     size = bench.frequency_hz.size
-    if seen and (element.has_phase or len(element.ports) > 1):
+    if seen:
         gamma = np.abs(walk.out[stop.element, port] / walk.into[stop.element, port])
         rho, is_ceiling = np.broadcast_to(np.minimum(gamma, 1.0), (size,)), False
-        if not element.has_phase and element.states_match:
-            is_ceiling = element.match.is_ceiling
-            known = 2.0 if is_ceiling else 1.0  # what follows it is known in size, its own match maybe a ceiling
-            rho = np.minimum(np.sqrt(known * rho**2 + element.match.reflection**2), 1.0)
     elif element.has_phase:
         own_reflection = _closed(walk, element, stop, port)[..., -1, -1]
         rho = np.minimum(np.abs(np.broadcast_to(own_reflection, (size,))), 1.0)

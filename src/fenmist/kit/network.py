@@ -49,6 +49,11 @@ class PortMatch:
     reflection: float
     is_ceiling: bool
 
+    @property
+    def mean_square(self) -> float:
+        """Of |Γ|: of a ceiling half of it, Γ lying anywhere in that disc."""
+        return self.reflection**2 / (2.0 if self.is_ceiling else 1.0)
+
 
 @dataclass(frozen=True, eq=False)
 class PartNetwork:

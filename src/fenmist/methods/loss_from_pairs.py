@@ -12,11 +12,9 @@ from dataclasses import dataclass
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
 from fenmist.uncertainty.coverage import coverage_factor, one_sided
+from fenmist.units.level import DB_PER_NEPER
 from fenmist.units.typed import Typed, Unclear, parse
 from fenmist.units.unit import UNITS
-
-PER_NEPER = 10.0 / math.log(10.0)
-"""dB for a natural logarithm of powers."""
 
 ONE_SIDED = 0.95
 """Probability of a bound."""
@@ -60,8 +58,8 @@ class LossRequest:
                 "Give “--direct” and “--through” once or more each.",
             )
         direct, through = (_Ratios.of(texts) for texts in (self.direct, self.through))
-        loss = PER_NEPER * (direct.mean - through.mean)
-        u = PER_NEPER * math.hypot(direct.u, through.u)
+        loss = DB_PER_NEPER * (direct.mean - through.mean)
+        u = DB_PER_NEPER * math.hypot(direct.u, through.u)
         dof = _welch((direct.u, direct.dof), (through.u, through.dof))
         k = float(coverage_factor(dof))
         bound = max(loss + one_sided(ONE_SIDED, dof) * u, 0.0)

@@ -53,7 +53,7 @@ def _variants(template: Template, there: Sequence[Part], device: Part, instrumen
             more = [part for part in ends if part not in parts]
             yield from_template(template, [instrument, *parts, *more], "line", device)
         except UnknownIdError:
-            return
+            continue
 
 
 def _choices(kind: PartKind, there: Sequence[Part], optional: bool) -> list[Part | None]:

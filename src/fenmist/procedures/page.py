@@ -235,10 +235,42 @@ class Rings:
         return 1.05 if wanted > RIM_FITS else wanted
 
 
+@dataclass(frozen=True)
+class Stem:
+    """One step: where it stands on the ladder, and how far it is off."""
+
+    name: str
+    at: float  # dB against the reference step
+    value: float
+    low: float
+    high: float
+    is_here: bool = False
+
+
+@dataclass(frozen=True)
+class Stems:
+    """Each step's departure as a stem over the ladder, what is claimed as a corridor, floor and ceiling shaded."""
+
+    where: str  # "at 14.2 MHz"
+    unit: str
+    stems: tuple[Stem, ...]
+    tolerance: float
+    floor: float | None  # from there down the indicator leaves its law
+    ceiling: float | None  # from there up
+    said: str
+    name: str = "steps"
+    title: str = "Step by step, where they depart most"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: the largest departure."""
+        return max((abs(item.value) for item in self.stems), default=0.0)
+
+
 RIM_FITS = 0.62
 """Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
 
-Picture = Voices | Gaps | Rings
+Picture = Voices | Gaps | Rings | Stems
 """What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"

@@ -223,7 +223,7 @@ def on_bench(job: Job, room: Procedure[Any], bench: Bench) -> Job:
         plan = tuple(replace(point, hookup=made.bench.id, sequence=made.order) for point in job.plan)
         return replace(moved, plan=plan)
     names = free_names(moved)
-    first = {point.group or point.id: point for point in reversed(job.plan)}
+    first = {(p.frequency_hz, p.target_w, p.range_id) if job.legs else p.id: p for p in reversed(job.plan)}
     fresh = (on_each_leg(moved, names, point) for point in reversed(first.values()))
     return with_points(moved, tuple(point for points in fresh for point in points), BY_FREQUENCY)
 
@@ -283,10 +283,10 @@ def _as_read(predict: Callable[[Job], tuple[Stated, ...]], job: Job) -> tuple[Pr
                 reading,
             )  # fmt: skip
             made = made.with_event(Event(f"{point.id}.{position}", EventKind.ENTER, job.created_at, entry))
-    found = {item.point.group or item.point.id: item for item in predict(made)}
+    found = {job.answer_of(item.point): item for item in predict(made)}
     groups: dict[str, list[PlanPoint]] = {}
     for point in job.plan:
-        groups.setdefault(point.group or point.id, []).append(point)
+        groups.setdefault(job.answer_of(point), []).append(point)
     each = tuple(
         _of_group(points, next((unserved[point.id] for point in points if point.id in unserved), ""), found.get(name))
         for name, points in groups.items()
@@ -302,6 +302,8 @@ def _as_read(predict: Callable[[Job], tuple[Stated, ...]], job: Job) -> tuple[Pr
 
 def _says_less(first: Predicted, second: Predicted) -> bool:
     """Whether the first is known less than the second; what is blocked counts where nothing else is there."""
+    if second.expanded_u == 0.0:  # what the others are held against says nothing of itself
+        return True
     if bool(first.blocked) is not bool(second.blocked):
         return bool(second.blocked)
     return first.expanded_u * second.tolerance > second.expanded_u * first.tolerance

@@ -10,8 +10,9 @@ from fenmist.procedures.loss.room import LOSS
 from fenmist.procedures.output.room import OUTPUT
 from fenmist.procedures.procedure import Procedure
 from fenmist.procedures.reflection.room import REFLECTION
+from fenmist.procedures.steps.room import STEPS
 
-ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, REFLECTION, LOSS)
+ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, REFLECTION, LOSS, STEPS)
 """In the order in which they are offered."""
 
 _BY_ID: Mapping[str, Procedure[Any]] = {room.id: room for room in ROOMS}

@@ -1,7 +1,7 @@
 """What rooms draw of a point, each kind by its own drawing."""
 
-from fenmist.procedures.page import Gaps, Picture, Rings
-from fenmist.reports import gapsdrawing, ringdrawing, voicesdrawing
+from fenmist.procedures.page import Gaps, Picture, Rings, Stems
+from fenmist.reports import gapsdrawing, ringdrawing, stemsdrawing, voicesdrawing
 from fenmist.reports.voicesdrawing import WIDTH, Inks
 
 PAPER = Inks()
@@ -10,15 +10,25 @@ PAPER = Inks()
 
 def height_of(picture: Picture) -> float:
     """Height of a drawing in the units of its width."""
-    if isinstance(picture, Gaps):
-        return gapsdrawing.height_of(picture)
-    return ringdrawing.height_of(picture) if isinstance(picture, Rings) else voicesdrawing.height_of(picture)
+    match picture:
+        case Gaps():
+            return gapsdrawing.height_of(picture)
+        case Rings():
+            return ringdrawing.height_of(picture)
+        case Stems():
+            return stemsdrawing.height_of(picture)
+        case _:
+            return voicesdrawing.height_of(picture)
 
 
 def picture_svg(picture: Picture, inks: Inks = PAPER, width: float = WIDTH) -> str:
     """A drawing as SVG, so many units wide; the same for the same picture."""
-    if isinstance(picture, Gaps):
-        return gapsdrawing.gaps_svg(picture, inks, width)
-    if isinstance(picture, Rings):
-        return ringdrawing.rings_svg(picture, inks, width)
-    return voicesdrawing.voices_svg(picture, inks, width)
+    match picture:
+        case Gaps():
+            return gapsdrawing.gaps_svg(picture, inks, width)
+        case Rings():
+            return ringdrawing.rings_svg(picture, inks, width)
+        case Stems():
+            return stemsdrawing.stems_svg(picture, inks, width)
+        case _:
+            return voicesdrawing.voices_svg(picture, inks, width)

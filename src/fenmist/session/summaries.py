@@ -147,7 +147,7 @@ def _past(job: Job, points: Iterable[Stated], phase: str) -> Iterator[Past]:
             yield Past(
                 days.get(item.point.id, day_of(job.created_at)), item.point.frequency_hz, item.point.target_w,
                 item.share, item.expanded_u_share, item.share_tolerance, phase == AS_LEFT,
-                job.id, job.question, item.share_unit, "" if item.point.group else item.point.leg,
+                job.id, job.question, item.share_unit, item.point.leg if job.answers_alone(item.point) else "",
             )  # fmt: skip
 
 

@@ -1,9 +1,14 @@
 """Levels and powers: dBm is 10·log10(P / 1 mW); a ratio in dB is 10·log10 of a power ratio."""
 
+import math
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 FloatArray = NDArray[np.float64]
+
+DB_PER_NEPER = 10.0 / math.log(10.0)
+"""dB for a natural logarithm of powers."""
 
 
 def dbm_from_watts(power_w: ArrayLike) -> FloatArray:

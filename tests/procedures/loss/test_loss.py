@@ -98,7 +98,10 @@ def test_each_pair_that_faces_across_the_part_is_counted():
     )
     gamma = abs((54 + 6j - 50) / (54 + 6j + 50)) * 10 ** (-0.1 / 10)  # through the coupler's 0.1 dB
     assert rows["attenuator.out~coupler 2.in.mismatch"].standard_u[0] == pytest.approx(
-        math.sqrt(2 * part**2 / 2 * (coupler**2 / 2 + gamma**2)), rel=2e-3
+        math.sqrt(2 * part**2 / 2 * coupler**2 / 2), rel=1e-6
+    )
+    assert rows["attenuator.out~load.in.mismatch"].standard_u[0] == pytest.approx(
+        math.sqrt(2 * part**2 / 2 * gamma**2), rel=2e-3
     )
     across = "coupler.out~coupler 2.in.mismatch"
     assert rows[f"{across}, direct"].standard_u[0] == pytest.approx(math.sqrt(2 * source * coupler**2 / 2), rel=1e-6)

@@ -180,7 +180,7 @@ class ResultsStep(Step):
         point = self._point()
         if point is None:
             return ()
-        leg = "" if point.point.group else point.point.leg
+        leg = point.point.leg if self.job.job.answers_alone(point.point) else ""
         asked = [item for item in self._history() if (item.question, item.leg) == (self.job.job.question, leg)]
         return tuple(item for item in asked if is_at(item, point.point.frequency_hz, point.point.target_w))
 

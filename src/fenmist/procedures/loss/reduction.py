@@ -35,9 +35,7 @@ from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
 from fenmist.uncertainty.influence import FloatArray, Inputs
 from fenmist.uncertainty.propagation import propagate
 from fenmist.uncertainty.whatif import with_known
-
-PER_NEPER = 10.0 / math.log(10.0)
-"""dB for a natural logarithm of powers."""
+from fenmist.units.level import DB_PER_NEPER
 
 ONE_SIDED = 0.95
 """Probability with which a loss that can't be seen is smaller than what is stated (handbook 7)."""
@@ -255,7 +253,7 @@ def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) ->
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
         with_it, without = legs[0].log_ratio(shared.of(0, x)), legs[1].log_ratio(shared.of(1, x))
         log = np.clip(without - with_it + x.get(BETWEEN, 0.0), -LOG_CLIP, LOG_CLIP)
-        return {"loss": PER_NEPER * log, "direct": without}
+        return {"loss": DB_PER_NEPER * log, "direct": without}
 
     outputs: dict[str, tuple[Measurand | str, str]] = {
         "loss": ("insertion loss", "dB"), "direct": ("ln(P_behind/P_front)", ""),
@@ -319,7 +317,7 @@ def _point(
     first = unit[0].point
     direct = math.exp(float(made["direct"].value[n]))
     return LossPoint(
-        first, len(unit[0].rounds), value, u, k, float(loss.dof[n]), direct, PER_NEPER * moved, most, decision,
+        first, len(unit[0].rounds), value, u, k, float(loss.dof[n]), direct, DB_PER_NEPER * moved, most, decision,
         trusted, limit, _each(job, unit, value, direct),
     )  # fmt: skip
 
@@ -333,10 +331,10 @@ def _each(job: Job, unit: Unit, loss_db: float, direct: float) -> tuple[RoundLos
     """Each round with the part beside the same of each visit without it, on the scale of what came of all of them."""
     shown = [[_shown_ratio(job, leg, one) for one in leg.rounds] for leg in unit]
     without = float(np.mean([value for visit in shown[1:] for value in visit]))
-    base, middle = PER_NEPER * math.log(direct), float(np.mean(shown[0]))
+    base, middle = DB_PER_NEPER * math.log(direct), float(np.mean(shown[0]))
     made = []
     for place, value in enumerate(shown[0]):
         beside = float(np.mean([visit[min(place, len(visit) - 1)] for visit in shown[1:]]))
-        first, second = PER_NEPER * (beside - without) + base, PER_NEPER * (value - middle) + base - loss_db
+        first, second = DB_PER_NEPER * (beside - without) + base, DB_PER_NEPER * (value - middle) + base - loss_db
         made.append(RoundLoss(unit[0].rounds[place].number, first, second))
     return tuple(made)
