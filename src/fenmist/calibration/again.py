@@ -1,10 +1,11 @@
 """Working a job out again after a change: only the points whose readings changed, the others as they were."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from operator import is_
-from typing import Generic, Protocol, TypeVar
+from typing import Any, Generic, Protocol, TypeVar
 
+from fenmist.calibration.beside import hand_on, keep
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings, readings_by_point
 
@@ -94,3 +95,42 @@ def again(
 def _key(unit: Unit) -> tuple[int, ...]:
     """The same as long as what was read is."""
     return tuple(map(id, unit))
+
+
+class Reduced(Kept[P_co], Protocol[P_co]):
+    """What comes of a job by a room's own reduction."""
+
+    def holds_for(self, job: Job, phase: str, known: Mapping[str, float]) -> bool:
+        """Whether it still stands where readings do."""
+
+
+R = TypeVar("R", bound=Reduced[Any])
+
+WHOLE = "worked"
+"""Name under which what was made of all points together is kept beside an outcome."""
+
+
+def reduced_again(
+    kind: Callable[..., R], job: Job, phase: str, known: Mapping[str, float], former: R | None,
+    work: Callable[[tuple[Unit, ...]], Worked[Any]],
+    units: Callable[[Sequence[PointReadings]], tuple[Unit, ...]] = singly,
+) -> R:  # fmt: skip
+    """What comes of a job's phase, built on what came of it before.
+
+    Parameters
+    ----------
+    kind : callable
+        Makes it of job, phase, known, readings and points.
+    former : optional
+        Of the same job before a change: what didn't change is taken from it.
+    work, units
+        As for `again`.
+    """
+    kept = former if former is not None and former.holds_for(job, phase, known) else None
+    made = again(job, phase, kept, work, lambda worked: worked.points, units)
+    result = kind(job, phase, known, made.readings, made.points)
+    if kept and made.is_same:
+        hand_on(kept, result, WHOLE)
+    if made.whole is not None:
+        keep(result, WHOLE, made.whole)  # all of them were made together: no need to do it again
+    return result

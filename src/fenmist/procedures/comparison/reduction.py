@@ -12,8 +12,8 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, again, alone
-from fenmist.calibration.beside import hand_on, keep, once
+from fenmist.calibration.again import WHOLE, Unit, alone, reduced_again
+from fenmist.calibration.beside import once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     ReferenceResult,
@@ -147,9 +147,6 @@ class Worked:
     logs: Mapping[str, Estimate]  # ln(power/W) of each reference; empty over points that read differently
 
 
-_WORKED = "worked"
-
-
 @dataclass(frozen=True, eq=False)
 class Result(Outcome):
     """All points that could be worked out. Estimates over all of them are made when first asked for."""
@@ -169,7 +166,7 @@ class Result(Outcome):
     @property
     def worked(self) -> Worked | None:
         """Estimates over all points together, or none where nothing was read."""
-        return once(self, _WORKED, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        return once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
 
     @property
     def reference(self) -> Estimate | None:
@@ -255,17 +252,9 @@ def reduce(
     former : Result, optional
         Of the same job before a change: points whose readings didn't change are taken from it.
     """
-    kept = former if former is not None and former.holds_for(job, phase, known) else None
-    made = again(
-        job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points,
-        lambda found: units(job, found),
-    )  # fmt: skip
-    result = Result(job, phase, known, made.readings, made.points)
-    if kept and made.is_same:
-        hand_on(kept, result, _WORKED)
-    if made.whole is not None:
-        keep(result, _WORKED, made.whole)  # all of them were made together: no need to do it again
-    return result
+    return reduced_again(
+        Result, job, phase, known, former, lambda fresh: _work(job, fresh, known), lambda found: units(job, found)
+    )
 
 
 def predict(job: Job) -> tuple[Stated, ...]:

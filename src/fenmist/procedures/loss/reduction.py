@@ -17,8 +17,8 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, again
-from fenmist.calibration.beside import hand_on, keep, once
+from fenmist.calibration.again import WHOLE, Unit, reduced_again
+from fenmist.calibration.beside import once
 from fenmist.calibration.consensus import LOG_CLIP, each_reference, log_of, read_alike, round_influences
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
@@ -121,9 +121,6 @@ class Worked:
     loss: Estimate  # dB
 
 
-_WORKED = "worked"
-
-
 @dataclass(frozen=True, eq=False)
 class Losses(Outcome):
     """All groups that could be worked out."""
@@ -138,7 +135,7 @@ class Losses(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The loss in dB."""
-        worked = once(self, _WORKED, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        worked = once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
         return {"loss": worked.loss} if worked else {}
 
     @cached_property
@@ -182,16 +179,7 @@ def reduce(
     former : Losses, optional
         Of the same job before a change: groups whose readings didn't change are taken from it.
     """
-    kept = former if former is not None and former.holds_for(job, phase, known) else None
-    made = again(
-        job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points, _units,
-    )  # fmt: skip
-    result = Losses(job, phase, known, made.readings, made.points)
-    if kept and made.is_same:
-        hand_on(kept, result, _WORKED)
-    if made.whole is not None:
-        keep(result, _WORKED, made.whole)
-    return result
+    return reduced_again(Losses, job, phase, known, former, lambda fresh: _work(job, fresh, known), _units)
 
 
 def predict(job: Job) -> tuple[Stated, ...]:

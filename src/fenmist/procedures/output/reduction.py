@@ -8,8 +8,8 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, again, alone
-from fenmist.calibration.beside import hand_on, keep, once
+from fenmist.calibration.again import WHOLE, Unit, alone, reduced_again
+from fenmist.calibration.beside import once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     SOURCE_REPEAT,
@@ -101,9 +101,6 @@ class OutputPoint:
         )  # fmt: skip
 
 
-_WORKED = "worked"
-
-
 @dataclass(frozen=True, eq=False)
 class Output(Outcome):
     """All points that could be worked out."""
@@ -118,7 +115,7 @@ class Output(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The power, and the error of each claim."""
-        worked = once(self, _WORKED, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        worked = once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
         return {} if worked is None else {"power": worked.power, **worked.errors}
 
     @cached_property
@@ -175,14 +172,7 @@ def reduce(
     former : Output, optional
         Of the same job before a change: points whose readings didn't change are taken from it.
     """
-    kept = former if former is not None and former.holds_for(job, phase, known) else None
-    made = again(job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points)
-    result = Output(job, phase, known, made.readings, made.points)
-    if kept and made.is_same:
-        hand_on(kept, result, _WORKED)
-    if made.whole is not None:
-        keep(result, _WORKED, made.whole)
-    return result
+    return reduced_again(Output, job, phase, known, former, lambda fresh: _work(job, fresh, known))
 
 
 def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> _Worked:

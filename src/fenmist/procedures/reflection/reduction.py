@@ -18,8 +18,8 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, again, alone
-from fenmist.calibration.beside import hand_on, keep, once
+from fenmist.calibration.again import WHOLE, Unit, alone, reduced_again
+from fenmist.calibration.beside import once
 from fenmist.calibration.consensus import read_alike
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import HEAT, Job, PlanPoint
@@ -146,9 +146,6 @@ class Worked:
     shown: Estimate
 
 
-_WORKED = "worked"
-
-
 @dataclass(frozen=True, eq=False)
 class Matches(Outcome):
     """All points that could be worked out."""
@@ -163,7 +160,7 @@ class Matches(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """Error of ρ, and ρ as shown."""
-        worked = once(self, _WORKED, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        worked = once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
         return {"error": worked.error, "shown": worked.shown} if worked else {}
 
     @cached_property
@@ -197,14 +194,7 @@ def reduce(
     former : Matches, optional
         Of the same job before a change: points whose readings didn't change are taken from it.
     """
-    kept = former if former is not None and former.holds_for(job, phase, known) else None
-    made = again(job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points)
-    result = Matches(job, phase, known, made.readings, made.points)
-    if kept and made.is_same:
-        hand_on(kept, result, _WORKED)
-    if made.whole is not None:
-        keep(result, _WORKED, made.whole)
-    return result
+    return reduced_again(Matches, job, phase, known, former, lambda fresh: _work(job, fresh, known))
 
 
 def predict(job: Job) -> tuple[Stated, ...]:

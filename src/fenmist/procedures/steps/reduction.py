@@ -15,8 +15,8 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, again
-from fenmist.calibration.beside import hand_on, keep, once
+from fenmist.calibration.again import WHOLE, Unit, reduced_again
+from fenmist.calibration.beside import once
 from fenmist.calibration.consensus import LOG_CLIP, each_reference, log_of, read_alike, round_influences
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.expected import expected_si
@@ -86,9 +86,6 @@ class Worked:
     departure: Estimate  # dB
 
 
-_WORKED = "worked"
-
-
 @dataclass(frozen=True, eq=False)
 class Steps(Outcome):
     """All steps that could be held against their reference."""
@@ -103,7 +100,7 @@ class Steps(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The departure in dB."""
-        worked = once(self, _WORKED, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        worked = once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
         return {"departure": worked.departure} if worked else {}
 
     @cached_property
@@ -172,17 +169,9 @@ def reduce(
     job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Steps | None = None
 ) -> Steps:
     """Work a job out as far as its readings reach; see `Procedure.reduce`."""
-    kept = former if former is not None and former.holds_for(job, phase, known) else None
-    made = again(
-        job, phase, kept, lambda fresh: _work(job, fresh, known), lambda worked: worked.points,
-        lambda found: step_units(job, found),
-    )  # fmt: skip
-    result = Steps(job, phase, known, made.readings, made.points)
-    if kept and made.is_same:
-        hand_on(kept, result, _WORKED)
-    if made.whole is not None:
-        keep(result, _WORKED, made.whole)
-    return result
+    return reduced_again(
+        Steps, job, phase, known, former, lambda fresh: _work(job, fresh, known), lambda found: step_units(job, found)
+    )
 
 
 def predict(job: Job) -> tuple[Stated, ...]:
