@@ -8,7 +8,7 @@ from tests.support.closed_form import scope_readings
 
 from fenmist.calibration.job import Job
 from fenmist.errors import UnknownIdError
-from fenmist.hookup.line import HookUp, side_ways
+from fenmist.hookup.line import Element, HookUp, Joint, side_ways
 from fenmist.hookup.network import line_network
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.hookup.transfer import Transfer, transfer_of, waves_along
@@ -590,6 +590,33 @@ def test_a_wave_is_held_by_a_couplers_side_arm_and_faces_what_leaks_there(share)
         found = transfer_of(stated, made.parts, np.array([7e6]), [(share, where)])
         u = {item.id: float(item.standard_u[0]) for item in found.influences}
         assert u[f"coupler.out~{last}.in.mismatch"] == pytest.approx(facing * weaker, rel=1e-6)
+        assert all(name.startswith("coupler.") for name in u if "~" in name)  # nothing else is held there
+
+
+def test_what_lies_between_the_plane_and_an_instrument_counts_whatever_lies_in_front_does_not():
+    made = bench(EXACT, pad_of("p", 3.0, 1.2), known_swr(generic.power_meter("end", "end"), 1.2))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    where = at(hookup, made.parts, PartKind.POWER_METER)
+    found = transfer_of(hookup, made.parts, np.array([7e6]), [(Kind.INCIDENT, where)])
+
+    assert {"attenuator", "meter"} <= set(found.counting)
+    assert not {"tx", "transmitter"} & set(found.counting)
+    assert any(item.id.startswith("p.loss") for item in found.influences)
+
+
+def test_what_stands_in_front_faces_what_stands_behind_an_open_part():
+    """A generator, ρ at most 0.2, sees through a pad of 3 dB a sensor of SWR 1.5: 0.2 weaker by 6 dB there and back."""
+    source = known_swr(next(part for part in generic.generics() if part.kind is PartKind.GENERATOR), 1.5)
+    pad, end = pad_of("p", 3.0, 1.0), known_swr(generic.power_meter("end", "end"), 1.5)
+    parts = {part.id: part for part in (source, pad, end)}
+    joints = (Joint((source.id, "out"), ("p", "in")), Joint(("p", "out"), ("end", "in")))
+    line = HookUp("h", "h", tuple(Element(name, name) for name in parts), joints, PlaneRef("h", "p", "in"))
+    found = transfer_of(line, parts, np.array([7e6]), [(Kind.INCIDENT, PlaneRef("h", source.id, "out"))])
+    u = {item.id: float(item.standard_u[0]) for item in found.influences if "~" in item.id}
+
+    assert u[f"{source.id}.out~end.in.mismatch"] == pytest.approx(np.sqrt(2.0) * 0.2 * 0.2 * 10**-0.3, rel=1e-3)
+    assert f"{source.id}.out~p.in.mismatch" not in u  # it reflects nothing
+    assert "p.out~end.in.mismatch" not in u  # that is behind the plane
 
 
 def test_at_a_tee_before_the_plane_volts_are_held():

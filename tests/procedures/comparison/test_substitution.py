@@ -153,6 +153,35 @@ def test_one_leg_alone_says_nothing_and_a_change_of_either_is_worked_out_again()
     assert kept.points != before.points
 
 
+def test_one_visit_to_the_reference_is_enough_to_say_what_the_device_shows():
+    """Two of three visits: 12 mW come in where the device shows 11."""
+    legs = {leg: texts for leg, texts in LEGS.items() if leg != "reference again"}
+    made = sensor_job(AT_COUPLER, ref=matched("ref"))
+    made = replace(made, plan=tuple(point for point in made.plan if point.leg in legs))
+    (point,) = reduce(typed(made, legs)).points
+
+    assert point.ratio == pytest.approx(11 / 12, rel=2e-4)
+    assert point.references == ()
+
+
+def test_scatter_of_the_devices_rounds_counts_as_it_is():
+    """The device's ratio to the monitor scatters by s over three rounds: s/√3 of the error, once."""
+    read = typed(sensor_job(AT_COUPLER), LEGS, rounds=3)
+    device = next(point for point in read.plan if point.leg == "device")
+    shown = (11.0, 11.2, 10.9)
+    place = next(n for n, name in enumerate(device.sequence) if read.part_read(name).id == "dev")
+    for number, value in enumerate(shown, start=1):
+        read = enter(read, Slot(device.id, number, place), f"{value} mW")
+    result = reduce(read)
+    (point,) = result.points
+    row = next(row for row in result.budget(device.id) if row.influence.id == "repeat")
+    spread = np.log(shown).std(ddof=1) / math.sqrt(3.0)
+
+    assert row.influence.standard_u[0] == pytest.approx(spread, rel=1e-6)
+    assert row.contribution == pytest.approx(spread * np.exp(np.log(shown).mean()) * 1e-3, rel=1e-3)
+    assert point.rounds == 3
+
+
 @pytest.mark.parametrize("template", [AT_COUPLER, ON_GENERATOR], ids=lambda item: item.label)
 def test_what_is_stated_of_a_sensor_covers_the_truth(template):
     found, trials = errors(template, 200), 200

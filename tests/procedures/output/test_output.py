@@ -186,6 +186,7 @@ def test_what_is_stated_of_a_point_is_its_power_with_its_interval_or_its_first_c
     job = made("sensor behind a pad", transmitter(own("own", "own meter")), exact_pad(30.0), exact_sensor())
     (point,) = reduce(read(job, ["11", "10 dBm"])).points
     (claim,) = point.claims
+    assert point.stated.share == pytest.approx(claim.error_w / point.power_w) == pytest.approx(0.1, rel=2e-3)
     ends = tuple(end / point.power_w for end in claim.interval_w)
     assert point.stated.share_interval == pytest.approx(ends)
     assert ends[1] - ends[0] == pytest.approx(2.0 * claim.expanded_u_w / point.power_w)
