@@ -28,6 +28,7 @@ from numpy.typing import NDArray
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.errors import OutOfRangeError
 from fenmist.kit.part import Indicator, Range
+from fenmist.measurand import Kind
 from fenmist.reading.dial import reading_u
 from fenmist.reading.event import AS_FOUND, Entry, Reading, Slot
 from fenmist.uncertainty.influence import FloatArray
@@ -246,7 +247,10 @@ def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted
             continue
         if reading.censoring is not Censoring.NONE:
             bounded += 1
-            continue
+            within = _within_bound(job, entry, reading)
+            if within is None:
+                continue
+            reading = within
         rounds.setdefault(slot.round, {})[slot.position] = Taken(
             reading, entry.observed_at.timestamp() if entry.observed_at else None, entry
         )
@@ -262,6 +266,22 @@ def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted
     usable = tuple(item for item in made if wants <= item.channels)
     open_entries = sum(1 for entry in found.values() if entry.reading is None)
     return PointReadings(point, usable, open_entries, bounded, silent, found, wanted)
+
+
+LOWEST: Mapping[Kind, float] = {Kind.SWR: 1.0, Kind.REFLECTED: 0.0, Kind.REFLECTION: 0.0}
+"""What a perfect match shows."""
+
+
+def _within_bound(job: Job, entry: Entry, reading: Reading) -> Reading | None:
+    """A bound on a match, "SWR below 1.05", as anything from a match up to it; none of any other bound.
+
+    Near a match marks bunch up, and a bound is all that a needle tells: rectangular, its middle as the value.
+    """
+    lowest = LOWEST.get(job.channel(entry.channel).measurand.kind)
+    if lowest is None or reading.censoring is not Censoring.BELOW or reading.value <= lowest:
+        return None
+    half = (reading.value - lowest) / 2.0
+    return replace(reading, value=lowest + half, u=half / math.sqrt(3.0), censoring=Censoring.NONE)
 
 
 def _around_means(job: Job, rounds: dict[int, dict[int, Taken]]) -> tuple[int, dict[int, dict[int, Taken]]]:

@@ -645,3 +645,19 @@ def test_alarm_levels_as_this_meter_shows_them_at_this_line():
     assert facts["the line"].startswith("1\u2009dB") or facts["the line"].startswith("1\u202fdB")
     plain = dict(ROOM.page(seen(read())).facts)
     assert "the line" not in plain and "SWR 2 shows as 1.75 to 2.32" in plain["alarms at 14\u202fMHz"]
+
+
+def test_a_bound_where_marks_bunch_up_is_anything_from_a_match_up_to_it():
+    """Below 1.10: ρ from 0 to 0.0476, SWR 1.05 ± 0.05 rectangular."""
+    (item,) = reduce(typed(match_job(ends=(ENDS[0],)), {"null": "below 1.10"})).points
+    row = next(row for row in reduce(typed(match_job(ends=(ENDS[0],)), {"null": "below 1.10"})).budget("p1")
+               if row.influence.id == "meter.reading")  # fmt: skip
+
+    assert item.shown == pytest.approx(rho(1.05))
+    assert row.influence.standard_u[0] == pytest.approx(2 / 2.05**2 * 0.05 / math.sqrt(3.0), rel=0.02)
+    job = match_job(watt_meter(), (ENDS[0],))
+    job = enter(enter(job, Slot("p1", 1, 0), "10.0"), Slot("p1", 1, 1), "below 0.1")
+    (item,) = reduce(job).points
+    assert item.shown == pytest.approx(math.sqrt(0.05 / 10.0))
+    above = typed(match_job(ends=(ENDS[0],)), {"null": "above 1.10"})
+    assert reduce(above).points == ()
