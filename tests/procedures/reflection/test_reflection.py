@@ -14,6 +14,8 @@ from fenmist.calibration.planning import points_at
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import OF_MATCH, from_template
 from fenmist.kit import generic, shelf
+from fenmist.kit.characterisation import Characterisation
+from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.matchsheet import swr_scale
 from fenmist.kit.part import PartKind, Port, Property, Range, SpecKind, SpecTerm
 from fenmist.measurand import Kind
@@ -32,6 +34,7 @@ from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.pictures import height_of, picture_svg
 from fenmist.simulation.matchmeter import TrueMatchMeter
+from fenmist.units.impedance import Known
 from support.builders import WHEN, enter
 from support.coverage import binomial_limits
 from support.matches import ENDS, drawn, end, match_job, study, swr_meter, typed, watt_meter
@@ -661,3 +664,25 @@ def test_a_bound_where_marks_bunch_up_is_anything_from_a_match_up_to_it():
     assert item.shown == pytest.approx(math.sqrt(0.05 / 10.0))
     above = typed(match_job(ends=(ENDS[0],)), {"null": "above 1.10"})
     assert reduce(above).points == ()
+
+
+def test_an_inductive_end_lies_above_the_axis():
+    """50 + j20 Ω: Γ = j20/(100 + j20) = 0.0385 + j0.192."""
+    both = (Known.COMPLEX,) * 2
+    table = Characterisation("z", IMPEDANCE, (1e6, 100e6), (50.0, 50.0), (20.0, 20.0), known=both, u_relative=0.01)
+    job = typed(match_job(ends=(replace(ENDS[0], characterisations=(table,)),)), {"null": "1.50"})
+    (item,) = reduce(job).points
+
+    assert item.gamma == pytest.approx(20j / (100 + 20j), rel=1e-6)
+    (spot,) = ROOM.picture(reduce(job), "p1").spots
+    assert (spot.x, spot.y) == pytest.approx((0.0385, 0.1923), abs=1e-3)
+
+
+def test_no_meter_shows_less_than_nothing_so_a_low_null_is_no_risk():
+    """The window of a null reaches down to a match: only its top is a limit."""
+    (item,) = reduce(typed(match_job(ends=(end("null", 50.0, 0.02),)), {"null": "1.00"})).points
+    top = stats.norm.cdf((item.window[1] - item.expected - item.error) / item.u)
+
+    assert item.window[0] == 0.0 and item.error < 0.0
+    assert item.decision.conformance_probability == pytest.approx(top, abs=1e-9)
+    assert item.tolerance == pytest.approx(item.window[1] - item.expected)
