@@ -15,7 +15,7 @@ from fenmist.findings.note import Note, Problem
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import Bench, Template
 from fenmist.kit.characterisation import Characterisation
-from fenmist.kit.part import PartKind
+from fenmist.kit.part import Part, PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
 from fenmist.procedures.page import Card, Cell, Chart, Figures, Picture, ResultPage
@@ -109,6 +109,8 @@ class Procedure(Generic[Found]):
     """The device's correction over frequency, with who found it and when; none where a room finds none."""
     predict: Callable[[Job], tuple[Stated, ...]] | None = None
     """What a job whose points were all read as expected states, to first order; none where a bench tells it alone."""
+    asks: Callable[[Part], bool] | None = None
+    """Whether a part of those kinds shows what the question is about; none where all of them do."""
     most_w: Callable[[Job], float] | None = None
     """What a job is usually read at, at most; none where the device's ranges say it."""
     look_up: Callable[[Found, str], str] | None = None

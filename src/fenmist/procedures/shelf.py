@@ -72,7 +72,8 @@ class Ranked:
 
 def devices(room: Procedure[Any], kit: Sequence[Part]) -> tuple[Part, ...]:
     """Parts that a question may be asked of."""
-    return tuple(part for part in kit if part.kind in room.devices and not part.retired)
+    there = (part for part in kit if part.kind in room.devices and not part.retired)
+    return tuple(part for part in there if room.asks is None or room.asks(part))
 
 
 def device_on(bench: Bench) -> str:

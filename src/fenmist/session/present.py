@@ -31,11 +31,12 @@ def entry_text(view: View, entry: Entry | None) -> str:
         return f"open · {keys.TAKE} takes {entry.likeliest_text}" if entry.likeliest_text else "open"
     point = view.job.point(entry.slot.point)
     if view.job.is_device(entry.channel):
-        limit = reading_limit(entry.reading, view.job.range_of(point, entry.channel), view.job.part_of_division)
-        shown = reading_shown(entry.reading)
-        typed = shown.replace(THIN, "").replace(" ", "").removesuffix("W")
+        used = view.job.indicator(entry.channel).range(entry.range_id) or view.job.range_of(point, entry.channel)
+        limit = reading_limit(entry.reading, used, view.job.part_of_division)
+        shown, unit = reading_shown(entry.reading), entry.reading.unit
+        typed = shown.replace(THIN, "").replace(" ", "").removesuffix(unit)
         prefix = "" if typed == entry.raw_text.strip() else f"{shown} "
-        return f"{prefix}±{plain(limit, 'W', 2)}"
+        return f"{prefix}±{plain(limit, unit, 2)}"
     if entry.attached:
         return f"{entry.attached_name}, {reading_shown(entry.reading)}"
     return str(view.procedure.entry_text(view.result, entry))

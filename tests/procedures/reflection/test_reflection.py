@@ -29,10 +29,12 @@ from fenmist.procedures.reflection.headline import expected_said, results_headli
 from fenmist.procedures.reflection.make import begin, claimed
 from fenmist.procedures.reflection.page import COLUMNS
 from fenmist.procedures.reflection.reduction import predict, reduce
-from fenmist.procedures.shelf import ranked
+from fenmist.procedures.shelf import devices, ranked
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.pictures import height_of, picture_svg
+from fenmist.session.present import entry_text
+from fenmist.session.view import View
 from fenmist.simulation.matchmeter import TrueMatchMeter
 from fenmist.units.impedance import Known
 from support.builders import WHEN, enter
@@ -291,9 +293,9 @@ def test_forward_power_that_directivity_spoils():
     assert "reflection.forward" not in notes(read())
 
 
-@pytest.mark.parametrize(("text", "said"), [("20", "decimal point"), ("1.1", "decimal point"), ("11", "decimal")])
+@pytest.mark.parametrize(("text", "said"), [("20", "decimal point left out"), ("200", "left out")])
 def test_a_slip_of_an_swr_is_asked_about(text, said):
-    """SWR 2 typed as 20; 2.0 as 1.1 (a tenth of what is above 1)."""
+    """SWR 2.0 typed as 20, 2.00 as 200."""
     assert said in notes(read(r100=text))["entry.slip"].why
 
 
@@ -306,6 +308,24 @@ def test_a_slip_of_reflected_watts_is_asked_about(text, said):
 def test_what_is_inside_is_not_asked_about():
     assert "entry.slip" not in notes(read(r100="1.80"))
     assert "entry.slip" not in notes(read(r100="4.00"))  # far off, and no slip known that explains it
+    assert "entry.slip" not in notes(read(r150="1.20"))
+
+
+def test_what_an_entry_can_be_read_to_is_in_its_own_unit():
+    """The last digit of an SWR is no watt; reflected power has the division of the range it was read on."""
+    job = with_watts("10.00", "1.11", "2.00")
+    view = View(job, WHEN)
+    entries = {event.entry.channel: event.entry for event in job.standing.values()}
+
+    assert {name: entry_text(view, entry).replace("\u202f", " ") for name, entry in entries.items()} == {
+        "wattmeter, forward, line 3": "±5 mW", "wattmeter, reflected, line 3": "±5 mW", "wattmeter, swr, line 3": "±0.005",
+    }  # fmt: skip
+
+
+def test_only_meters_that_tell_of_a_match_are_offered():
+    mute = replace(watt_meter(), id="mute", indicators=watt_meter().indicators[:1])
+    assert [part.id for part in devices(ROOM, [mute, swr_meter(), *ENDS])] == ["meter"]
+    assert [part.id for part in devices(ROOM, [watt_meter()])] == ["meter"]
 
 
 def test_notes_come_as_soon_as_an_entry_is_kept():

@@ -85,6 +85,12 @@ def judged_indicator(part: Part) -> Indicator | None:
     return None
 
 
+def tells_of_match(part: Part) -> bool:
+    """Whether a meter says something of a match: reflected power counts beside forward power alone."""
+    kinds = {item.quantity for item in part.indicators}
+    return bool(kinds & set(OF_MATCH[1:])) or {Kind.INCIDENT, Kind.REFLECTED} <= kinds
+
+
 def claimed(part: Part) -> tuple[SpecTerm, tuple[SpecTerm, ...]]:
     """What a meter claims: its directivity, and the terms of its scale."""
     stated = part.properties.get(DIRECTIVITY)

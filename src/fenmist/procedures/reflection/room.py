@@ -7,7 +7,7 @@ from fenmist.procedures.reflection.asked import FOR_THE_LINE, FOR_THE_PLAN, job_
 from fenmist.procedures.reflection.bench import flaws, trouble
 from fenmist.procedures.reflection.figures import entry_text, figures, ring_and_spot, series
 from fenmist.procedures.reflection.headline import readings_headline, short_headline, what_if_sentence
-from fenmist.procedures.reflection.make import ID, bearable, begin
+from fenmist.procedures.reflection.make import ID, bearable, begin, tells_of_match
 from fenmist.procedures.reflection.page import cards, chart, method_in_words, page, table
 from fenmist.procedures.reflection.reduction import Matches, predict, reduce
 from fenmist.procedures.reflection.rules import judge, judge_entries
@@ -19,5 +19,5 @@ REFLECTION: Procedure[Matches] = Procedure(
     method=method_in_words, reduce=reduce, judge=judge, judge_entries=judge_entries,
     readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline, figures=figures,
     entry_text=entry_text, series=series, chart=chart, page=page, cards=cards, table=table, picture=ring_and_spot,
-    predict=predict, most_w=bearable,
+    predict=predict, most_w=bearable, asks=tells_of_match,
 )  # fmt: skip

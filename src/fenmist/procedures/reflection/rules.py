@@ -184,9 +184,8 @@ Slip = Callable[[float], float | None]
 def _slips(job: Job, channel: str, kind: Kind, range_id: str) -> Iterator[tuple[Slip, str]]:
     """What a reading may have been, with the slip in words."""
     if kind is Kind.SWR:
-        yield (lambda value: value / 10.0 if value >= 10.0 else None), "a decimal point left out"
-        yield (lambda value: 1.0 + 10.0 * (value - 1.0)), "a slipped decimal point"
-        yield (lambda value: 1.0 + (value - 1.0) / 10.0), "a slipped decimal point"
+        for places in (10.0, 100.0):
+            yield _over(places), "a decimal point left out"
         return
     if kind is not Kind.REFLECTED:
         return
@@ -198,6 +197,11 @@ def _slips(job: Job, channel: str, kind: Kind, range_id: str) -> Iterator[tuple[
             yield _times(factor), f"a reading on the arc of range {other.id}"
     for factor in (0.1, 10.0, 1e-3, 1e3):
         yield _times(factor), "a slipped decimal point" if factor in (0.1, 10.0) else "mW for W"
+
+
+def _over(places: float) -> Slip:
+    """An SWR without its point; none where it would be below a match."""
+    return lambda value: value / places if value >= places else None
 
 
 def _times(factor: float) -> Slip:
