@@ -318,7 +318,8 @@ def test_what_an_entry_can_be_read_to_is_in_its_own_unit():
     entries = {event.entry.channel: event.entry for event in job.standing.values()}
 
     assert {name: entry_text(view, entry).replace("\u202f", " ") for name, entry in entries.items()} == {
-        "wattmeter, forward, line 3": "±5 mW", "wattmeter, reflected, line 3": "±5 mW", "wattmeter, swr, line 3": "±0.005",
+        "wattmeter, forward, line 3": "±5 mW", "wattmeter, reflected, line 3": "±5 mW",
+        "wattmeter, swr, line 3": "±0.005",
     }  # fmt: skip
 
 
