@@ -152,7 +152,7 @@ def _begin(application: QApplication, shell: Shell) -> None:
 def _leave_out(shell: Shell) -> None:
     """The tool with the load's correction left out."""
     shell.go("tools")
-    shell.tools.steps.boxes["load"].setChecked(False)
+    shell.tools.power.steps.boxes["load"].setChecked(False)
 
 
 def _capture(application: QApplication, shell: Shell, folder: Path) -> None:

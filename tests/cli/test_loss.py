@@ -80,3 +80,35 @@ def test_what_is_no_pair_is_said(capsys, arguments, says):
 
     assert code != 0
     assert says in said.err
+
+
+def test_both_instruments_exchanged_are_averaged_in_db(capsys):
+    """A part of 0.5 dB whose neighbours make 0.56 dB of it, and 0.44 dB with A and B exchanged."""
+    through, exchanged = (f"100.00 W {100.0 * 10 ** (-db / 10):.2f} W" for db in (0.56, 0.44))
+    code, said = answer(
+        capsys, *pairs("--direct", "100.00 W 100.00 W"), *pairs("--through", through),
+        *pairs("--swapped-direct", "100.00 W 100.00 W"), *pairs("--swapped-through", exchanged), "--json",
+    )  # fmt: skip
+    found = json.loads(said.out)
+
+    assert code == 0
+    assert found["loss_db"] == pytest.approx(0.5, abs=1e-3)
+    # half the difference counts as the half-width of a rectangle: 0.06/sqrt(3), k = 2
+    assert found["expanded_u_db"] == pytest.approx(2 * 0.06 / math.sqrt(3), rel=2e-2)
+
+
+def test_alike_both_ways_u_shrinks_by_the_root_of_two(capsys):
+    alone = json.loads(answer(capsys, *pairs("--direct", "100 99"), *pairs("--through", "100 50"), "--json")[1].out)
+    both = json.loads(answer(
+        capsys, *pairs("--direct", "100 99"), *pairs("--through", "100 50"), *pairs("--swapped-direct", "100 99"),
+        *pairs("--swapped-through", "100 50"), "--json",
+    )[1].out)  # fmt: skip
+
+    assert both["expanded_u_db"] == pytest.approx(alone["expanded_u_db"] / math.sqrt(2), rel=1e-3)
+
+
+def test_exchanged_pairs_come_both_ways(capsys):
+    code, said = answer(
+        capsys, *pairs("--direct", "100 99"), *pairs("--through", "100 50"), *pairs("--swapped-direct", "100 99")
+    )
+    assert code != 0 and "exchanged, too" in said.err

@@ -114,14 +114,14 @@ def test_the_answer_as_text(capsys):
         "SWR          3",
         "25 % of the power",
         "Window       2.6 to 3.51",
-        "At the transmitter  1.67",
+        "At the transmitter 1.67",
         "3.97 dB",
     ):
         assert line in text, line
 
 
 @pytest.mark.parametrize(("arguments", "says"), [
-    ([], "One thing is wanted"), (["--swr", "2", "--load", "75"], "One thing is wanted"),
+    ([], "Nothing was read"), (["--other-swr", "2"], "Nothing was read"),
     (["--swr", "0.5"], "makes no sense"), (["--forward", "4", "--reflected", "100"], "More comes back"),
     (["--load", "|57.7|"], "only the size"),
     (["--swr", "3", "--line-loss", "6", "--at", "transmitter"], "no load shows"),
@@ -132,3 +132,59 @@ def test_what_can_not_be_is_said(capsys, arguments, says):
 
     assert code != 0
     assert says in out.err
+
+
+@pytest.mark.parametrize(("arguments", "code"), [
+    (["--swr", "1.4", "--load", "75", "--directivity", "25"], "swr.explained"),  # it may show 1.34 to 1.69
+    (["--swr", "1.3", "--load", "75", "--directivity", "25"], "swr.explained"),  # to its last digit
+    (["--swr", "1.2", "--load", "75", "--directivity", "25"], "swr.unexplained"),
+    (["--swr", "1.7", "--load", "75", "--directivity", "25"], "swr.explained"),
+    (["--swr", "1.9", "--load", "75", "--directivity", "25"], "swr.unexplained"),
+    (["--swr", "1.5", "--load", "75"], "swr.explained"), (["--swr", "1.3", "--load", "75"], "swr.unexplained"),
+    (["--swr", "1.38", "--load", "75", "--set-error", "20"], "swr.explained"),  # 0.2 * 0.8 shows 1.381
+    (["--swr", "1.36", "--load", "75", "--set-error", "20"], "swr.unexplained"),
+])  # fmt: skip
+def test_a_reading_beside_a_known_load(capsys, arguments, code):
+    """Handbook 6: a true 1.5 behind 25 dB shows from (0.2 - 0.0562) to (0.2 + 0.0562) of rho, derived."""
+    found = made(capsys, *arguments)
+
+    assert found["expected_swr"] == pytest.approx(1.5)
+    assert code in [note["code"] for note in found["notes"]]
+    if "25" in arguments:
+        assert found["swr_shows"] == pytest.approx([1.3358, 1.6890], abs=1e-4)
+
+
+def test_what_would_explain_a_reading_is_said(capsys):
+    """1.3 for 1.5: rho is 0.2 - 0.13043 = 0.0696 off, and 10^(-23.15/20) is as much."""
+    (note,) = made(capsys, "--swr", "1.3", "--load", "75")["notes"]
+    assert "ρ is 0.0696 off; a directivity of 23" in note["why"]
+
+
+def test_a_load_is_carried_to_a_meter_at_the_transmitter(capsys):
+    """SWR 3 behind 3 dB is 1.67 (handbook 3)."""
+    found = made(capsys, "--swr", "1.67", "--load", "150", "--line-loss", "3", "--at", "transmitter")
+
+    assert found["expected_swr"] == pytest.approx(1.67, abs=5e-3)
+    assert "swr.explained" in [note["code"] for note in found["notes"]]
+
+
+@pytest.mark.parametrize(("forward", "reflected", "swr", "belong"), [
+    ("100", "4", "1.5", True), ("100", "4", "1.6", False), ("100", "4.0", "1.55", False), ("10", "1", "1.9", True),
+])  # fmt: skip
+def test_three_numbers_of_one_meter(capsys, forward, reflected, swr, belong):
+    """SWR follows from forward and reflected; ±half a last digit of each: 10/1 is anything from 1.56 to 2.31."""
+    codes = [note["code"] for note in made(
+        capsys, "--forward", forward, "--reflected", reflected, "--swr", swr)["notes"]]  # fmt: skip
+    assert ("swr.three_numbers" not in codes) is belong
+
+
+@pytest.mark.parametrize(("here", "there", "more", "code"), [
+    ("3", "2.3", (), "swr.two_agree"), ("3", "2.0", (), "swr.two_disagree"),
+    ("3", "2.0", ("--directivity", "25"), "swr.two_agree"), ("3.0", "2.0", ("--directivity", "35"), "swr.two_disagree"),
+    ("2.3", "3", ("--at", "transmitter"), "swr.two_agree"), ("2.3", "2.3", ("--at", "transmitter"), "swr.two_disagree"),
+])  # fmt: skip
+def test_two_meters_at_both_ends_of_a_line(capsys, here, there, more, code):
+    """1 dB makes 3 into 2.32 (handbook 3)."""
+    found = made(capsys, "--swr", here, "--other-swr", there, "--line-loss", "1 dB", *more)
+    assert code in [note["code"] for note in found["notes"]]
+    assert found["swr_other_meter"] is not None

@@ -37,3 +37,8 @@ def note_lines(notes: Iterable[Note]) -> list[str]:
     return [
         line for note in notes for line in ("", f"{note.severity}: {note.what}", f"  {note.why}", f"  {note.remedy}")
     ]
+
+
+def print_rows(rows: Iterable[tuple[str, str]], notes: Iterable[Note]) -> None:
+    """Print what is answered, a line for each thing, and the notes on it."""
+    print("\n".join((*(f"{name:<12} {value}" for name, value in rows), *note_lines(notes))))

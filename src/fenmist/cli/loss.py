@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
-from fenmist.cli.command import Parser, note_lines, notes_json
+from fenmist.cli.command import Parser, notes_json, print_rows
 from fenmist.cli.terminal import print_json
 from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
-from fenmist.units.display import percent, plain, with_uncertainty
+from fenmist.session.aids import loss_rows
 
 
 def _parser() -> Parser:
@@ -14,7 +14,11 @@ def _parser() -> Parser:
         description="What a part loses, from pairs of powers in front of it and behind it, without it and with it.",
     )  # fmt: skip
     pairs = "what both show, in front and behind, such as “104 W 103.4 W”; give it for each pair"
-    for name, said in (("--direct", "without the part"), ("--through", "with it")):
+    for name, said in (
+        ("--direct", "without the part"), ("--through", "with it"),
+        ("--swapped-direct", "without the part, both instruments exchanged"),
+        ("--swapped-through", "with it, both instruments exchanged"),
+    ):  # fmt: skip
         parser.add_argument(name, action="append", default=[], metavar="PAIR", help=f"{said}: {pairs}")
     parser.add_argument("--json", action="store_true", help="print the answer as JSON")
     return parser
@@ -23,11 +27,13 @@ def _parser() -> Parser:
 def run(arguments: Sequence[str]) -> int:
     """Run the command; returns the exit code. Raises FenmistError for bad input."""
     options = _parser().parse_args(arguments)
-    answer = LossRequest(tuple(options.direct), tuple(options.through))()
+    answer = LossRequest(
+        tuple(options.direct), tuple(options.through), tuple(options.swapped_direct), tuple(options.swapped_through)
+    )()
     if options.json:
         print_json(_values(answer))
     else:
-        print(_text(answer))
+        print_rows(loss_rows(answer), answer.notes)
     return 0
 
 
@@ -40,16 +46,3 @@ def _values(answer: LossAnswer) -> dict[str, object]:
         "efficiency_percent": 100.0 * answer.efficiency,
         "notes": notes_json(answer.notes),
     }
-
-
-def _text(answer: LossAnswer) -> str:
-    said = with_uncertainty(answer.loss_db, answer.expanded_u_db, "dB")
-    return "\n".join(
-        (
-            f"Loss         {said}" if answer.is_seen else f"Loss         less than {answer.bound_db:.2g} dB",
-            *(() if answer.is_seen else (f"Came out     {said}",)),
-            f"Through      {percent(answer.efficiency)}",
-            f"Ratio        {plain(answer.coupler_ratio, '', 5)} without the part",
-            *note_lines(answer.notes),
-        )
-    )

@@ -3,10 +3,10 @@
 import math
 from collections.abc import Sequence
 
-from fenmist.cli.command import Parser, note_lines, notes_json
+from fenmist.cli.command import Parser, notes_json, print_rows
 from fenmist.cli.terminal import print_json
-from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest
-from fenmist.units.display import plain
+from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest, swr_of
+from fenmist.session.aids import swr_rows
 
 
 def _parser() -> Parser:
@@ -16,9 +16,10 @@ def _parser() -> Parser:
     )  # fmt: skip
     for name, said in (
         ("--forward", "forward power, such as “100 W”"), ("--reflected", "reflected power, such as “4 W”"),
-        ("--swr", "an SWR as read"), ("--load", "a known load, such as “75” or “45+j12”"),
+        ("--swr", "an SWR as read"), ("--load", "a known load, such as “75” or “45+j12”, alone or beside a reading"),
         ("--line-loss", "matched loss of the line, one way, dB"),
         ("--directivity", "of the meter, dB"), ("--set-error", "of its set control, ± per cent"),
+        ("--other-swr", "an SWR as another such meter reads it at the other end of the line"),
     ):  # fmt: skip
         parser.add_argument(name, default="", metavar="TEXT", help=said)
     parser.add_argument("--at", choices=(LOAD, TRANSMITTER), default=LOAD, help="where that was seen")
@@ -31,12 +32,12 @@ def run(arguments: Sequence[str]) -> int:
     options = _parser().parse_args(arguments)
     answer = SwrRequest(
         options.forward, options.reflected, options.swr, options.load, options.at, options.line_loss,
-        options.directivity, options.set_error,
+        options.directivity, options.set_error, options.other_swr,
     )()  # fmt: skip
     if options.json:
         print_json(_values(answer))
     else:
-        print(_text(answer))
+        print_rows(swr_rows(answer), answer.notes)
     return 0
 
 
@@ -55,26 +56,8 @@ def _values(answer: SwrAnswer) -> dict[str, object]:
         "swr_window": [_finite(end) for end in answer.swr_window],
         "swr_other_end": _finite(answer.swr_other_end),
         "line_total_loss_db": _finite(answer.line_total_loss_db),
+        "expected_swr": None if answer.expected is None else _finite(swr_of(abs(answer.expected))),
+        "swr_shows": answer.shows and [_finite(swr_of(end)) for end in answer.shows],
+        "swr_other_meter": answer.other and [_finite(swr_of(end)) for end in answer.other],
         "notes": notes_json(answer.notes),
     }
-
-
-def _text(answer: SwrAnswer) -> str:
-    low, high = answer.swr_window
-    lines = [
-        f"SWR          {_shown(answer.swr)}",
-        f"Reflection   {plain(answer.rho, '', 3)}, {plain(100.0 * answer.rho**2, '', 3)} % of the power",
-        f"Return loss  {_shown(answer.return_loss_db)} dB",
-    ]
-    if answer.net_w is not None:
-        lines.append(f"Delivered    {plain(answer.net_w, 'W')}")
-    if high > low:
-        lines.append(f"Window       {_shown(low)} to {_shown(high)}")
-    if answer.swr_other_end is not None:
-        lines.append(f"At the {answer.other_end:<12} {_shown(answer.swr_other_end)}".rstrip())
-        lines.append(f"Line loses   {_shown(answer.line_total_loss_db or 0.0)} dB in all")
-    return "\n".join((*lines, *note_lines(answer.notes)))
-
-
-def _shown(value: float) -> str:
-    return "without end" if math.isinf(value) else plain(value, "", 3)

@@ -6,6 +6,9 @@ from fenmist.findings import keys
 
 EVERYWHERE = "everywhere"
 
+POWER = "tools, power from volts"
+"""Keys of one tool: its name stands behind its place's."""
+
 
 @dataclass(frozen=True)
 class Action:
@@ -104,9 +107,11 @@ ACTIONS = (
     Action("list.open", "open job", "Enter", "logbook", key_only=True, in_foot=True),
     Action("list.search", "search", "Ctrl+F", "logbook", in_foot=True),
     Action("kit.edit", "to the fields", "Tab", "kit", key_only=True, in_foot=True),
+    Action("tool.next_one", "next tool", "Ctrl+Tab", "tools", in_foot=True),
+    Action("tool.former", "former tool", "Ctrl+Shift+Tab", "tools"),
     Action("tool.next", "next field", "Tab", "tools", key_only=True, in_foot=True),
-    Action("tool.leave_out", "leave a correction out", "Space", "tools", "On its box", key_only=True, in_foot=True),
-    Action("tool.what_if", "halve, double a u", "← →", "tools", "In the budget", key_only=True, in_foot=True),
+    Action("tool.leave_out", "leave a correction out", "Space", POWER, "On its box", key_only=True, in_foot=True),
+    Action("tool.what_if", "halve, double a u", "← →", POWER, "In the budget", key_only=True, in_foot=True),
 )
 
 
@@ -116,5 +121,5 @@ def by_id(action_id: str) -> Action:
 
 
 def in_foot(where: str) -> tuple[Action, ...]:
-    """Keys shown at the foot of a place or step."""
-    return tuple(item for item in ACTIONS if item.where == where and item.in_foot)
+    """Keys shown at the foot of a place or step; of a place's part those of the place, too."""
+    return tuple(item for item in ACTIONS if item.where in (where, where.split(",")[0]) and item.in_foot)

@@ -107,7 +107,7 @@ class Shell(QMainWindow):
 
     @property
     def tools(self) -> "ToolsPlace":
-        """Power from volts."""
+        """The tools."""
         return cast("ToolsPlace", self.places["tools"])
 
     @property
@@ -172,6 +172,8 @@ class Shell(QMainWindow):
             "readings.tear": lambda: self._with_bench(lambda b: b.tear_off(list(self.actions_by_id.values()))),
             "readings.series": self._toggle_series,
             "readings.paper": self._toggle_paper,
+            "tool.next_one": partial(self._next_tool, 1),
+            "tool.former": partial(self._next_tool, -1),
             "list.search": self._search,
             "app.quit": self.close,
         }
@@ -210,9 +212,13 @@ class Shell(QMainWindow):
         """Choose another bench for the job in hand."""
         self._with_bench(lambda bench: self._begin_on(bench.job))
 
-    def _begin_on(self, job: OpenJob | None) -> None:
+    def ask(self, question: str) -> None:
+        """Begin a job on a question."""
+        self._begin_on(None, question)
+
+    def _begin_on(self, job: OpenJob | None, question: str = "") -> None:
         page = cast("BeginPage", self.places["begin"])
-        page.open(job)
+        page.open(job, question)
         self._show_page(page)
         page.enter()
 
@@ -321,13 +327,17 @@ class Shell(QMainWindow):
         if isinstance(here, Bench) and not here.margin.isVisible():
             here.show_margin()
             return
-        margin = getattr(here, "margin", None)
+        margin = getattr(getattr(here, "tool", here), "margin", None)
         if margin is not None:
             margin.focus_first()
 
     def _search(self) -> None:
         self.go("logbook")
         self.logbook.search.setFocus()
+
+    def _next_tool(self, by: int) -> None:
+        if self.here == "tools":
+            self.tools.step(by)
 
     def _toggle_series(self) -> None:
         def toggle(bench: Bench) -> None:
@@ -356,7 +366,7 @@ class Shell(QMainWindow):
     def _files(self) -> Files:
         """What the page in front opens, saves and prints."""
         here = self.stack.page
-        page = here.step if isinstance(here, Bench) else here
+        page = here.step if isinstance(here, Bench) else getattr(here, "tool", here)
         return page if isinstance(page, Files) else Files()
 
     def _ask_to_open(self) -> None:
@@ -420,7 +430,7 @@ class Shell(QMainWindow):
         return widget.step.where if isinstance(widget, Bench) else str(getattr(widget, "where", ""))
 
     def _refresh_frame(self) -> None:
-        self.foot.show_keys(self._where, self.width())
+        self.show_keys()
         undoable = self._undoable()
         undo, redo = self.actions_by_id["edit.undo"], self.actions_by_id["edit.redo"]
         for action, text, name in ((undo, "undo", "undo_label"), (redo, "redo", "redo_label")):
@@ -442,9 +452,13 @@ class Shell(QMainWindow):
         kept = f"{count} {'entry' if count == 1 else 'entries'} on disk" if count else "kept"
         self.foot.tell(f"{waiting} waiting" if waiting else kept)
 
+    def show_keys(self) -> None:
+        """Show the keys that work here."""
+        self.foot.show_keys(self._where, self.width())
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.foot.show_keys(self._where, self.width())
+        self.show_keys()
         self.top.about.setVisible(self.width() >= px(900))
 
     # look

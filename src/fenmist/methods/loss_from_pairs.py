@@ -1,7 +1,8 @@
 """The loss of a part from pairs of powers, without a bench: in front and behind, without the part and with it.
 
 A frozen request: call it for the answer. Ratios of ratios, averaged as logarithms; uncertainty is what the pairs
-scatter by, no less than what their last digits leave. Page: docs/method/loss.md.
+scatter by, no less than what their last digits leave. With both instruments exchanged there is a second ratio: both
+losses are averaged in dB, and what they differ by counts. Page: docs/method/loss.md.
 """
 
 import math
@@ -30,6 +31,7 @@ class LossAnswer:
     expanded_u_db: float
     bound_db: float  # smaller than that with 95 % probability, one-sided; never below 0
     coupler_ratio: float  # behind/front without the part
+    pairs: tuple["PairLoss", ...]  # each with the part, in the order in which they were read
     notes: tuple[Note, ...]
 
     @property
@@ -44,47 +46,101 @@ class LossAnswer:
 
 
 @dataclass(frozen=True)
+class PairLoss:
+    """One pair with the part beside the ratio without it: 10·log10(behind/front), dB."""
+
+    direct_db: float
+    through_db: float
+    is_swapped: bool  # with both instruments exchanged
+
+    @property
+    def loss_db(self) -> float:
+        """Of that pair alone."""
+        return self.direct_db - self.through_db
+
+
+@dataclass(frozen=True)
 class LossRequest:
-    """Pairs as typed: "104 W 103.4 W", in front and behind."""
+    """Pairs as typed: "104 W 103.4 W", in front and behind; those of exchanged instruments apart."""
 
     direct: tuple[str, ...]
     through: tuple[str, ...]
+    swapped_direct: tuple[str, ...] = ()
+    swapped_through: tuple[str, ...] = ()
 
     def __call__(self) -> LossAnswer:
         """The answer; raises UnreadableError, OutOfRangeError."""
-        if not self.direct or not self.through:
-            raise UnreadableError(
-                "A loss is a ratio of ratios: pairs are needed without the part and with it.",
-                "Give “--direct” and “--through” once or more each.",
-            )
-        direct, through = (_Ratios.of(texts) for texts in (self.direct, self.through))
-        loss = DB_PER_NEPER * (direct.mean - through.mean)
-        u = DB_PER_NEPER * math.hypot(direct.u, through.u)
-        dof = _welch((direct.u, direct.dof), (through.u, through.dof))
+        first, swapped = (self.direct, self.through), (self.swapped_direct, self.swapped_through)
+        for both in (first, swapped):
+            if not all(both) and (both is first or any(both)):
+                raise UnreadableError(
+                    "A loss is a ratio of ratios: pairs are needed without the part and with it"
+                    f"{', with both instruments exchanged, too' if both is swapped else ''}.",
+                    "Give one or more of each, such as 104 W 103.4 W.",
+                )
+        made = [_Side.of(*both) for both in (first, swapped) if any(both)]
+        loss = statistics.fmean(item.loss_db for item in made)
+        u = math.hypot(*(item.u_db for item in made)) / len(made)
+        dof = _welch(*((item.u_db, item.dof) for item in made))
+        apart = (made[0].loss_db - made[-1].loss_db) / 2.0
+        if abs(apart) / math.sqrt(3.0) > u:  # what exchanging them shows beyond the scatter
+            u, dof = abs(apart) / math.sqrt(3.0), math.inf
         k = float(coverage_factor(dof))
         bound = max(loss + one_sided(ONE_SIDED, dof) * u, 0.0)
-        notes = tuple(_notes(loss, k * u, bound, min(len(self.direct), len(self.through))))
-        return LossAnswer(loss, u, dof, k * u, bound, math.exp(direct.mean), notes)
+        notes = tuple(_notes(loss, k * u, bound, min(len(some) for both in (first, swapped) for some in both if some)))
+        pairs = tuple(
+            PairLoss(DB_PER_NEPER * item.direct.logs[min(n, len(item.direct.logs) - 1)], DB_PER_NEPER * log, number > 0)
+            for number, item in enumerate(made)
+            for n, log in enumerate(item.through.logs)
+        )
+        return LossAnswer(loss, u, dof, k * u, bound, math.exp(made[0].direct.mean), pairs, notes)
+
+
+@dataclass(frozen=True)
+class _Side:
+    """What one arrangement of the instruments says."""
+
+    direct: "_Ratios"
+    through: "_Ratios"
+
+    @classmethod
+    def of(cls, direct: Sequence[str], through: Sequence[str]) -> "_Side":
+        return cls(_Ratios.of(direct), _Ratios.of(through))
+
+    @property
+    def loss_db(self) -> float:
+        return DB_PER_NEPER * (self.direct.mean - self.through.mean)
+
+    @property
+    def u_db(self) -> float:
+        return DB_PER_NEPER * math.hypot(self.direct.u, self.through.u)
+
+    @property
+    def dof(self) -> float:
+        return _welch((self.direct.u, self.direct.dof), (self.through.u, self.through.dof))
 
 
 @dataclass(frozen=True)
 class _Ratios:
     """ln(behind/front) of some pairs."""
 
-    mean: float
+    logs: tuple[float, ...]
     u: float
     dof: float
+
+    @property
+    def mean(self) -> float:
+        return statistics.fmean(self.logs)
 
     @classmethod
     def of(cls, texts: Sequence[str]) -> "_Ratios":
         pairs = [_pair(text) for text in texts]
-        logs = [math.log(behind.value_si / front.value_si) for front, behind in pairs]
+        logs = tuple(math.log(behind.value_si / front.value_si) for front, behind in pairs)
         n = len(pairs)
         digit = max(math.hypot(*(item.digit_si / math.sqrt(12.0) / item.value_si for item in pair)) for pair in pairs)
         scatter = statistics.stdev(logs) / math.sqrt(n) if n > 1 else 0.0
         readable = digit / math.sqrt(n)
-        mean = statistics.fmean(logs)
-        return cls(mean, scatter, n - 1.0) if scatter > readable else cls(mean, readable, math.inf)
+        return cls(logs, scatter, n - 1.0) if scatter > readable else cls(logs, readable, math.inf)
 
 
 def _pair(text: str) -> tuple[Typed, Typed]:

@@ -125,14 +125,16 @@ class BeginPage(QWidget):
 
     # what is asked
 
-    def open(self, job: OpenJob | None = None) -> None:
-        """Begin a new job, or choose another bench for one."""
+    def open(self, job: OpenJob | None = None, question: str = "") -> None:
+        """Begin a new job, on a question where one is given, or choose another bench for one."""
         self._job = job
         for field in (self.question, self.device, self.rounds):
             field.setEnabled(job is None)
         self.begin.setText("Begin on this bench" if job is None else "Move the job to this bench")
         if job is not None:
-            self.question.setCurrentText(room_of(job.job.question).question)
+            question = job.job.question
+        if question:
+            self.question.setCurrentText(room_of(question).question)
         self._on_question()
 
     def enter(self) -> None:

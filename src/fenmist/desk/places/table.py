@@ -50,6 +50,8 @@ def _tools(shell: "Shell") -> QWidget:
 
     made = ToolsPlace(shell.session, shell.themes)
     made.job_wanted.connect(shell.show_job_of_tool)
+    made.question_wanted.connect(shell.ask)
+    made.turned.connect(shell.show_keys)
     made.did.connect(shell.tell)
     return made
 

@@ -1,0 +1,114 @@
+"""A tool over fields: what is typed is answered at once, as a sentence, rows, a picture and notes."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+
+from fenmist.desk.filing import Files, Saving
+from fenmist.desk.theme import ThemeHolder
+from fenmist.desk.widgets.form import Form
+from fenmist.desk.widgets.labels import button, clear_layout, label, scrolled, set_text
+from fenmist.desk.widgets.margin import Margin
+from fenmist.desk.widgets.pages import Columns
+from fenmist.desk.widgets.picture import drawing_saved
+from fenmist.desk.widgets.picture_view import PictureView
+from fenmist.errors import FenmistError
+from fenmist.findings.note import Note
+from fenmist.session.aids import Aid, Rows, Said
+
+SOON_MS = 40
+"""After the last key until it is worked out."""
+
+
+class AidTool(Files, QWidget):
+    """Fields at the left, what follows from them at the right."""
+
+    did = Signal(str)  # what was done, for the foot
+    question_wanted = Signal(str)  # a job is to be begun on this question
+
+    def __init__(self, aid: Aid, themes: ThemeHolder) -> None:
+        super().__init__()
+        self.aid, self.title = aid, aid.title
+        self.headline = label("", "headline", wrap=True)
+        self.form = Form(aid.fields, live=True)
+        self.form.fill(aid.example)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self.refresh)
+        self.form.field_typed.connect(lambda *_: self._soon.start())
+        self.said = label("", "problem", wrap=True)
+        self.rows = QGridLayout()
+        self.rows.setColumnStretch(1, 1)
+        self.rows.setHorizontalSpacing(18)
+        self.rows.setVerticalSpacing(6)
+        self.picture = PictureView(themes)
+        self.begin = button("a job about this", "do")
+        self.begin.setToolTip("Ask the same on a bench, with everything that is uncertain there")
+        self.begin.clicked.connect(lambda: self.question_wanted.emit(aid.room))
+        self.margin = Margin(self._on_answer)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        left.addWidget(label(self.aid.ask, "section", wrap=True))
+        left.addWidget(scrolled(self.form), 1)
+        left.addWidget(self.said)
+        keys = QHBoxLayout()
+        keys.addWidget(self.begin)
+        keys.addStretch(1)
+        left.addLayout(keys)
+        right = QVBoxLayout()
+        right.setSpacing(16)
+        right.addLayout(self.rows)
+        right.addWidget(self.picture)
+        right.addStretch(1)
+        both = Columns()
+        both.setSpacing(28)
+        both.addLayout(left, 7)
+        both.addLayout(right, 11)
+        inner = QVBoxLayout()
+        inner.setContentsMargins(28, 8, 20, 14)
+        inner.setSpacing(14)
+        inner.addWidget(self.headline)
+        inner.addLayout(both, 1)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addLayout(inner, 1)
+        box.addWidget(self.margin)
+
+    def enter(self) -> None:
+        """The tool comes to the front."""
+        self.refresh()
+        next(iter(self.form.inputs.values())).setFocus()
+
+    def refresh(self) -> None:
+        """Work it out from the fields."""
+        try:
+            said = self.aid.answer(self.form.draft())
+        except FenmistError as error:
+            set_text(self.said, str(error))
+            said = Said("The answer appears once the fields can be read.", (), None, ())
+        else:
+            set_text(self.said, "")
+        set_text(self.headline, said.headline)
+        self._show_rows(said.rows)
+        self.picture.show_picture(said.picture)
+        self.margin.show_notes(said.notes, {})
+
+    def _show_rows(self, rows: Rows) -> None:
+        clear_layout(self.rows)
+        for number, (name, value) in enumerate(rows):
+            shown = label(value, "what", f"{name}: {value}")
+            self.rows.addWidget(label(name, "second"), number, 0)
+            self.rows.addWidget(shown, number, 1)
+
+    @property
+    def saving(self) -> Saving:
+        return drawing_saved(self.picture, Path.home() / f"{self.title}.svg", self.did.emit)
+
+    def _on_answer(self, _note: Note, text: str) -> None:
+        """Notes of a tool belong to no record, so an answer has nowhere to stay; the margin says so."""
+        set_text(self.said, f"“{text}” was not kept: notes of a tool belong to no job.")

@@ -1,0 +1,197 @@
+"""Tools that need no bench: their fields, and what they answer, as data: desk and plain commands say the same.
+
+What is typed makes a frozen request (`methods`); its answer becomes a sentence, rows, notes and a picture.
+"""
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from fenmist.findings.note import Note
+from fenmist.kit.sheet import Field
+from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
+from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest, swr_of
+from fenmist.procedures.page import Gap, Gaps, Picture, Rings, Spot
+from fenmist.units.display import THIN, percent, plain, with_uncertainty
+
+Rows = tuple[tuple[str, str], ...]
+"""What is answered, by name."""
+
+
+@dataclass(frozen=True)
+class Said:
+    """What a tool answers."""
+
+    headline: str
+    rows: Rows
+    picture: Picture | None
+    notes: tuple[Note, ...]
+
+
+@dataclass(frozen=True)
+class Aid:
+    """A tool: what it asks for, and what follows from it."""
+
+    id: str
+    title: str
+    ask: str  # above its fields
+    fields: tuple[Field, ...]
+    example: Mapping[str, str]
+    room: str  # question of a job about the same
+    answer: Callable[[Mapping[str, str]], Said]
+    """From the texts of the fields; raises UnreadableError, OutOfRangeError."""
+
+
+def swr_rows(answer: SwrAnswer) -> Rows:
+    """A reading of a match in every form."""
+    low, high = answer.swr_window
+    rows = [
+        ("SWR", _swr(answer.swr)),
+        ("Reflection", f"{plain(answer.rho, '', 3)}, {plain(100.0 * answer.rho**2, '', 3)} % of the power"),
+        ("Return loss", f"{_swr(answer.return_loss_db)} dB"),
+    ]
+    if answer.net_w is not None:
+        rows.append(("Delivered", plain(answer.net_w, "W")))
+    if high > low:
+        rows.append(("Window", f"{_swr(low)} to {_swr(high)}"))
+    if answer.expected is not None and answer.shows is not None:
+        low, high = (swr_of(end) for end in answer.shows)
+        may = f", may show {_swr(low)} to {_swr(high)}" if high > low else ""
+        rows.append(("That load", f"{_swr(swr_of(abs(answer.expected)))}{may}"))
+    if answer.other is not None:
+        low, high = (swr_of(end) for end in answer.other)
+        rows.append(("Other meter", f"{_swr(low)}{f' to {_swr(high)}' if high > low else ''}, carried here"))
+    if answer.swr_other_end is not None:
+        rows.append((f"At the {answer.other_end}", _swr(answer.swr_other_end)))
+        rows.append(("Line loses", f"{_swr(answer.line_total_loss_db or 0.0)} dB in all"))
+    return tuple(rows)
+
+
+def loss_rows(answer: LossAnswer) -> Rows:
+    """What pairs of powers say of a loss."""
+    came_out = with_uncertainty(answer.loss_db, answer.expanded_u_db, "dB")
+    seen = (("Loss", came_out),)
+    bound = (("Loss", f"less than {answer.bound_db:.2g}{THIN}dB"), ("Came out", came_out))
+    return (
+        *(seen if answer.is_seen else bound),
+        ("Through", percent(answer.efficiency)),
+        ("Ratio", f"{plain(answer.coupler_ratio, '', 5)} without the part"),
+    )
+
+
+def _swr(value: float) -> str:
+    return "without end" if math.isinf(value) else plain(value, "", 3)
+
+
+def _answer_swr(texts: Mapping[str, str]) -> Said:
+    request = SwrRequest(**texts)
+    answer = request()
+    return Said(_swr_headline(request, answer), swr_rows(answer), _rings(request, answer), answer.notes)
+
+
+def _swr_headline(request: SwrRequest, answer: SwrAnswer) -> str:
+    """The answer in a sentence."""
+    is_read = bool(request.swr.strip() or request.forward.strip())
+    low, high = answer.swr_window
+    window = "" if high <= low else f"below {_swr(high)}" if low <= 1.0 else f"between {_swr(low)} and {_swr(high)}"
+    if not is_read:
+        begin = f"That load is SWR {_swr(answer.swr)}" + (f"; a meter may show {window}" if window else "")
+    elif window:
+        begin = f"A meter that shows SWR {_swr(answer.swr)} says that it lies {window}"
+    else:
+        begin = f"SWR {_swr(answer.swr)}: {plain(100.0 * answer.rho**2, '', 3)}{THIN}% of the power comes back"
+    if answer.swr_other_end is None:
+        return f"{begin}."
+    return f"{begin}; at the {answer.other_end} it is {_swr(answer.swr_other_end)}."
+
+
+def _rings(request: SwrRequest, answer: SwrAnswer) -> Rings:
+    """Ring of what was read, spot of the load."""
+    is_read = bool(request.swr.strip() or request.forward.strip())
+    low, high = answer.window
+    end = answer.expected
+    spots = () if end is None else (Spot("load", end.real, end.imag, 0.0, 0.0),)
+    shows = answer.shows or (answer.rho, answer.rho)
+    agrees = all(note.code != "swr.unexplained" for note in answer.notes)
+    means = f"{_swr(swr_of(low))} to {_swr(swr_of(high))}" if high > low else _swr(swr_of(high))
+    ring = f"ring: {'the truth behind what is read' if is_read else 'what such a meter may show'}, {means}"
+    lines = [ring]
+    if end is not None:
+        lines.append(f"spot: the load, SWR {_swr(swr_of(abs(end)))}")
+    if end is not None and is_read and shows[1] > shows[0]:
+        lines.append(f"bar: what it may show with that, {_swr(swr_of(shows[0]))} to {_swr(swr_of(shows[1]))}")
+    if answer.other is not None:
+        lines.append("dotted: what the other meter says of the same place")
+    return Rings(
+        f"where it was seen: {request.at}", low, answer.rho, high, spots, answer.has_phase, shows,
+        ((high, f"SWR {_swr(swr_of(high))}"),), tuple(lines), agrees,
+        f"SWR {_swr(answer.swr)}, {means}", answer.other,
+    )  # fmt: skip
+
+
+def _answer_loss(texts: Mapping[str, str]) -> Said:
+    def given(name: str) -> tuple[str, ...]:
+        return tuple(text for key, text in texts.items() if key.split("-")[0] == name and text.strip())
+
+    answer = LossRequest(given("direct"), given("through"), given("swapped_direct"), given("swapped_through"))()
+    rows = loss_rows(answer)
+    if answer.is_seen:
+        kept = percent(1.0 - answer.efficiency)
+        headline = f"The part loses {rows[0][1]}: {kept} of the power stays in it."
+    else:
+        least = 10.0 ** (-answer.bound_db / 10.0)
+        headline = f"The loss is {rows[0][1]}: it can't be seen. At least {percent(least)} comes through."
+    picture = Gaps(
+        "pair by pair", "dB", ("direct", "through"),
+        tuple(
+            Gap(f"pair {n}{', exchanged' if item.is_swapped else ''}", item.direct_db, item.through_db)
+            for n, item in enumerate(answer.pairs, start=1)
+        ),
+        answer.loss_db, answer.loss_db - answer.expanded_u_db, answer.loss_db + answer.expanded_u_db,
+        answer.expanded_u_db, answer.bound_db, headline,
+    )  # fmt: skip
+    return Said(headline, rows, picture, answer.notes)
+
+
+_PAIR = "Both in the order in front, behind, as read at once or one right after the other"
+
+SWR = Aid(
+    "swr", "SWR", "What was read, or a load; both where a reading is to be held against it",
+    (
+        Field("forward", "forward power", "100 W"),
+        Field("reflected", "reflected power", "4 W"),
+        Field("swr", "SWR as shown", "1.8", "Beside forward and reflected: whether the three belong together"),
+        Field("load", "known load", "75", "75 · 45+j12 · |57.7| swr 1.2"),
+        Field("at", "seen at the", choices=(LOAD, TRANSMITTER), help="End of the line at which the meter stands"),
+        Field("line_loss", "line loss, matched", "1 dB", "One way"),
+        Field("directivity", "directivity of the meter", "25 dB"),
+        Field("set_error", "set control, ±", "5 %"),
+        Field("other_swr", "another meter, other end", "1.6", "SWR that another such meter shows there"),
+    ),
+    {"swr": "1.4", "load": "75", "directivity": "25 dB", "at": LOAD}, "reflection", _answer_swr,
+)  # fmt: skip
+"""What a reading of a match means."""
+
+LOSS = Aid(
+    "loss", "Insertion loss", "Pairs of powers, in front and behind, in the order in which they are read",
+    (
+        Field("direct", "direct", "104 W 103.4 W", _PAIR),
+        Field("through", "through", "103 W 97.6 W", _PAIR),
+        Field("direct-2", "direct again", "102 W 101.5 W", _PAIR),
+        Field("through-2", "through again", "101 W 95.7 W", _PAIR),
+        Field("direct-3", "direct, third", "104 W 103.4 W", _PAIR),
+        Field("through-3", "through, third", "103 W 97.6 W", _PAIR),
+        Field("swapped_direct", "exchanged, direct", "103 W 103.6 W", "Both instruments exchanged"),
+        Field("swapped_through", "exchanged, through", "102 W 97.8 W", "Both instruments exchanged"),
+        Field("swapped_direct-2", "exchanged, direct again", "103 W 103.6 W", "Both instruments exchanged"),
+        Field("swapped_through-2", "exchanged, through again", "102 W 97.8 W", "Both instruments exchanged"),
+    ),
+    {
+        "direct": "104 W 103.4 W", "through": "103 W 97.6 W", "direct-2": "102 W 101.5 W",
+        "through-2": "101 W 95.7 W",
+    }, "loss", _answer_loss,
+)  # fmt: skip
+"""What a part loses."""
+
+AIDS = (SWR, LOSS)
+"""Tools beside power from volts."""
