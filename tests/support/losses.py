@@ -28,9 +28,9 @@ def device(db: float = 1.0, swr: float = 1.3) -> Part:
     return with_properties(pad("dev", db, 0.3), swr=Property(swr, ""))
 
 
-def meter(name: str) -> Part:
+def meter(name: str, directivity_db: float = 30.0) -> Part:
     made = shelf.inline_meter(name, name, (200.0,), None, 0.05)
-    return with_properties(made, swr=Property(1.1, ""))
+    return with_properties(made, swr=Property(1.1, ""), directivity_db=Property(directivity_db, "dB"))
 
 
 def loss_job(label: str, part: Part | None = None, *more: Part, level_w: float = LEVEL_W) -> Job:
@@ -70,9 +70,9 @@ def result_of(made: Job, rng: np.random.Generator, halved: str = "") -> tuple[Lo
     return reduce(job, known={halved: 0.5} if halved else {}), loss
 
 
-def errors(label: str, trials: int, seed: int = 3, halved: str = "") -> np.ndarray:
+def errors(label: str, trials: int, seed: int = 3, halved: str = "", more: tuple[Part, ...] = ()) -> np.ndarray:
     """(stated − true)/u of the loss, over so many drawn benches."""
-    made, rng = loss_job(label, level_w=10e-3 if "generator" in label else LEVEL_W), np.random.default_rng(seed)
+    made, rng = loss_job(label, None, *more, level_w=10e-3 if "generator" in label else LEVEL_W), np.random.default_rng(seed)
     found = []
     for _ in range(trials):
         result, true = result_of(made, rng, halved)

@@ -18,9 +18,10 @@ class Gain:
 
     times: float
     plus: float
+    leak: complex = 0j  # of what comes back, in its forward arm
 
-    def of(self, watts: float) -> float:
-        return watts * self.times + self.plus
+    def of(self, watts: float, gamma: complex = 0j) -> float:
+        return watts * self.times * abs(1.0 + self.leak * gamma) ** 2 + self.plus
 
 
 def gains_of(made: Job, rng: np.random.Generator) -> dict[str, Gain]:
@@ -35,7 +36,10 @@ def gains_of(made: Job, rng: np.random.Generator) -> dict[str, Gain]:
                     plus += off * shows.ranges[0].full_scale
                 else:
                     times += off
-            found[part.id] = Gain(times, plus)
+            quiet = part.properties.get("directivity_db")
+            turn = np.exp(2j * np.pi * rng.uniform()) if quiet else 0.0
+            leak = 10 ** (-quiet.value / 20) * math.sqrt(rng.uniform()) * turn if quiet else 0j
+            found[part.id] = Gain(times, plus, leak)
     return found
 
 
@@ -71,10 +75,11 @@ def read_visits(
                 made = enter(made, Slot(point.id, 1, position), f"{10.0 * math.log10(1e3 * level_w):.4f} dBm")
                 continue
             port = part.ends[0] if len(part.ends) == 2 else part.ports[0].id
-            incident = (abs(solved.waves((channel.element, port))[0]) * amplitude) ** 2
+            on, back = solved.waves((channel.element, port))
+            incident = (abs(on) * amplitude) ** 2
             known = bench.truths[channel.element].part.properties
             factor, zero = (known[key].value if key in known else other for key, other in (("cal_factor", 1.0),
                                                                                           ("zero_w", 0.0)))  # fmt: skip
-            watts = gains[part.id].of(incident * factor) + zero
+            watts = gains[part.id].of(incident * factor, back / on) + zero
             made = enter(made, Slot(point.id, 1, position), f"{1e3 * watts:.6g} mW")
     return made

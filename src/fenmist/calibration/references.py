@@ -16,7 +16,7 @@ from fenmist.calibration.beside import once
 from fenmist.calibration.job import HEAT, Job
 from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
-from fenmist.hookup.transfer import Transfer, Waves, transfer_of, waves_along
+from fenmist.hookup.transfer import Transfer, Waves, reflection_behind, transfer_of, waves_along
 from fenmist.kit.part import FEEDS, Part
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
@@ -240,6 +240,7 @@ def _indication(job: Job, bench: _Bench, mean: ChannelMean, branch: Sequence[Sto
         job.part_read(mean.channel), job.indicator(mean.channel), channel.measurand.kind, bench.transfer.frequency_hz,
         mean.value, mean.u_reading, mean.digit, mean.full_scale if known else None,
         mean.ranges if any(mean.ranges) else (), mean.forms, bench.transfer.elements[channel.element].name,
+        reflection_behind(bench.transfer, bench.waves, channel.element),
     )  # fmt: skip
     before = (job.part(bench.transfer.hookup.element(stop.element).part) for stop in branch[:-1])
     bandwidths = tuple(item.properties["bandwidth_hz"].value for item in before if "bandwidth_hz" in item.properties)

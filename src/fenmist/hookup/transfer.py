@@ -336,6 +336,28 @@ def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatAr
     return Waves(walk.into, walk.out, frozenset(walk.forward), np.ones(1, complex))
 
 
+def reflection_behind(bench: Transfer, waves: Waves, element_id: str) -> FloatArray | None:
+    """|Γ| of what follows an element of the line, shape (n,); none of what hangs there, or ends it.
+
+    Reflections of open phase are no part of the waves: each counts with its square, of a ceiling with half of it,
+    weakened by the loss there and back.
+    """
+    names = [stop.element for stop in bench.main]
+    if element_id not in names or not bench.main[names.index(element_id)].exit:
+        return None
+    place = names.index(element_id)
+    at = (element_id, bench.main[place].exit or "")
+    square, through = np.abs(waves.into[at] / waves.out[at]) ** 2, np.ones(1)
+    for stop in bench.main[place + 1 :]:
+        match = bench.elements[stop.element].match
+        if not bench.elements[stop.element].has_phase and bench.elements[stop.element].states_match:
+            square = square + match.reflection**2 / (2.0 if match.is_ceiling else 1.0) * through**2
+        if stop.exit:
+            passed = waves.out[stop.element, stop.exit] / waves.into[stop.element, stop.entry]
+            through = through * np.abs(passed) ** 2
+    return np.broadcast_to(np.sqrt(square), bench.frequency_hz.shape)
+
+
 def way_on(hookup: HookUp, parts: Mapping[str, Part], stop: Stop) -> tuple[Stop, ...]:
     """What follows an element that is left by a port; nothing behind an end."""
     return way(hookup, parts, stop.element, stop.exit) if stop.exit else ()

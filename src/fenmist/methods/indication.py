@@ -1,9 +1,10 @@
 """From what an indicator shows to the quantity at its connector: volts, amperes or watts, with all that is its own.
 
 In working order: its stated accuracy (or its correction curve, where it has one), the response near a bandwidth, noise
-on peaks, the source's harmonics by what it answers to, a sensor's zero, noise and linearity, and its calibration
-factor, which holds its reflection. What the bench in front of it does is `hookup.transfer`'s. Results are squares of
-volts and amperes, and watts, so that each is a power per watt of what is stated. Page: docs/method/indication.md.
+on peaks, the source's harmonics by what it answers to, what comes back and leaks into a forward arm, a sensor's zero,
+noise and linearity, and its calibration factor, which holds its reflection. What the bench in front of it does is
+`hookup.transfer`'s. Results are squares of volts and amperes, and watts, so that each is a power per watt of what is
+stated. Page: docs/method/indication.md.
 """
 
 import math
@@ -50,6 +51,9 @@ RESPONDS: Mapping[Detector, Responds] = {
 }
 """What a detector answers to; what is read off a trace depends on how it was read."""
 
+LEAK = ".directivity"
+"""End of the name of what leaks into a forward arm."""
+
 HARMONIC_GAIN_CEILING = 10.0
 """Largest gain of a harmonic over the fundamental that is reckoned with: the sum near a resonance means nothing."""
 
@@ -76,6 +80,7 @@ class Read:
     ranges: tuple[str, ...] = ()
     forms: tuple[str, ...] = ()  # how volts were taken
     name: str = ""  # what its influences begin with; the part's id where nothing is said
+    reflection: FloatArray | None = None  # |Γ| of what follows it on the line; none of what hangs there
 
     @property
     def id(self) -> str:
@@ -160,6 +165,16 @@ class Indication:
         square = sum(ratio**2 for ratio in self.source.harmonics.ratios.values())
         return np.array([square / 2.0 if way is Responds.RMS else 0.0 for way in self.read.responds])
 
+    def leak(self) -> FloatArray:
+        """± by which a forward arm's reading may be off through what comes back, relative power, shape (n,).
+
+        2·10^(−D/20)·ρ, the first order of (1 ± 10^(−D/20)·ρ)² − 1 (handbook 15.4).
+        """
+        stated, back = self.read.part.properties.get("directivity_db"), self.read.reflection
+        if stated is None or back is None or self.read.kind is not Kind.INCIDENT:
+            return np.zeros_like(self.read.frequency_hz)
+        return np.asarray(2.0 * 10.0 ** (-stated.value / 20.0) * np.minimum(back, 1.0))
+
     def influences(self) -> tuple[Influence, ...]:
         """Everything uncertain in the instrument and in what it makes of the waveform, reading it included."""
         read, n, own = self.read, self.read.frequency_hz.size, self.read.id
@@ -190,7 +205,21 @@ class Indication:
                     basis="half of its correction either way",
                 )
             )  # fmt: skip
-        return (*found, *self._sensor(), *self._harmonic_influences())
+        return (*found, *self._leak_influence(), *self._sensor(), *self._harmonic_influences())
+
+    def _leak_influence(self) -> tuple[Influence, ...]:
+        read, leak = self.read, self.leak()
+        if not np.any(leak):
+            return ()
+        measured = read.part.properties["directivity_db"].measured
+        shape = Distribution.U_SHAPED if measured else Distribution.DISC
+        return (
+            influence(
+                f"{read.id}{LEAK}", f"{read.part.label}, directivity", 0.0, standard_u_from_limit(leak, shape),
+                points=leak.size, source_id=read.part.id, distribution=shape,
+                sharing=np.unique(read.frequency_hz, return_inverse=True)[1], basis="what comes back, phase not known",
+            ),
+        )  # fmt: skip
 
     def _accuracy(self) -> tuple[Influence, ...]:
         read = self.read
@@ -312,7 +341,7 @@ class Indication:
         factor = (
             x[f"{own}.cal_factor"] if f"{own}.cal_factor" in x else calibration_factor(read.part, read.frequency_hz)[0]
         )
-        return np.asarray(value / factor / lifted**2)
+        return np.asarray(value / factor / lifted**2 / (1.0 + x.get(f"{own}{LEAK}", np.zeros(1))))
 
     def corrections(self) -> dict[str, FloatArray]:
         """What each correction multiplies the power by, shape (n,), by name."""

@@ -29,6 +29,7 @@ from fenmist.calibration.rounds import PointReadings, Round, readings_by_point, 
 from fenmist.hookup.transfer import Transfer
 from fenmist.kit.part import SpecKind
 from fenmist.measurand import Kind, Measurand, PlaneRef
+from fenmist.methods.indication import LEAK
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.coverage import one_sided
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
@@ -262,12 +263,13 @@ def _own(bench: Transfer) -> Callable[[str], bool]:
     """Whether an influence is another one with the part than without it: scatter, drift, and what faces across it."""
     names = [stop.element for stop in bench.main]
     front = set(names[: names.index(bench.hookup.stated.element)])
+    faces_it = {f"{bench.elements[name].name}{LEAK}" for name in front}
     front |= {stop.element for (on, _), hung in bench.sides.items() if on in front for stop in hung}
 
     def is_own(name: str) -> bool:
         near, facing, far = name.partition("~")
         across = bool(facing) and near.split(".")[0] in front and far.split(".")[0] not in front
-        return across or name.startswith("repeat") or ".drift" in name
+        return across or name in faces_it or name.startswith("repeat") or ".drift" in name
 
     return is_own
 
