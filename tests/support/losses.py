@@ -72,7 +72,10 @@ def result_of(made: Job, rng: np.random.Generator, halved: str = "") -> tuple[Lo
 
 def errors(label: str, trials: int, seed: int = 3, halved: str = "", more: tuple[Part, ...] = ()) -> np.ndarray:
     """(stated − true)/u of the loss, over so many drawn benches."""
-    made, rng = loss_job(label, None, *more, level_w=10e-3 if "generator" in label else LEVEL_W), np.random.default_rng(seed)
+    made, rng = (
+        loss_job(label, None, *more, level_w=10e-3 if "generator" in label else LEVEL_W),
+        np.random.default_rng(seed),
+    )
     found = []
     for _ in range(trials):
         result, true = result_of(made, rng, halved)

@@ -340,18 +340,21 @@ def reflection_behind(bench: Transfer, waves: Waves, element_id: str) -> FloatAr
     """|Γ| of what follows an element of the line, shape (n,); none of what hangs there, or ends it.
 
     Reflections of open phase are no part of the waves: each counts with its square, of a ceiling with half of it,
-    weakened by the loss there and back.
+    weakened by the loss there and back. Behind a tuner at work nothing is seen.
     """
     names = [stop.element for stop in bench.main]
     if element_id not in names or not bench.main[names.index(element_id)].exit:
         return None
     place = names.index(element_id)
     at = (element_id, bench.main[place].exit or "")
-    square, through = np.abs(waves.into[at] / waves.out[at]) ** 2, np.ones(1)
+    tuned = any(bench.elements[stop.element].tunes for stop in bench.main[place + 1 :])
+    square, through = np.zeros(1) if tuned else np.abs(waves.into[at] / waves.out[at]) ** 2, np.ones(1)
     for stop in bench.main[place + 1 :]:
-        match = bench.elements[stop.element].match
-        if not bench.elements[stop.element].has_phase and bench.elements[stop.element].states_match:
+        element, match = bench.elements[stop.element], bench.elements[stop.element].match
+        if not element.has_phase and element.states_match:
             square = square + match.reflection**2 / (2.0 if match.is_ceiling else 1.0) * through**2
+        if element.tunes:
+            break
         if stop.exit:
             passed = waves.out[stop.element, stop.exit] / waves.into[stop.element, stop.entry]
             through = through * np.abs(passed) ** 2
@@ -467,6 +470,7 @@ def _pairs(
     phases is in that already. Where the first is a source of a reflection of its own, only what it faces is asked.
     """
     placed: list[tuple[str, str, list[Facing]]] = []
+    behind_tuners: list[int] = []  # how many tuners at work lie in front of each: across one nothing faces
     loss, section = np.zeros(bench.frequency_hz.size), 0
     held: set[str] = set()  # elements that are seen with it
     root = next((number for number, stop in enumerate(stops) if stop.element == as_seen), len(stops))
@@ -478,7 +482,9 @@ def _pairs(
         own = section if element.has_phase else -1
         known = number > root and all(bench.elements[one.element].has_phase for one in stops[root : number + 1])
         held |= {stop.element} if known else set()
+        before_it = behind_tuners[-1] if behind_tuners else 0
         if stop.entry:
+            behind_tuners.append(before_it)
             seen = stop.element == as_seen
             placed.append((stop.element, stop.entry, _facing(bench, walk, stop, True, loss, own, seen)))
         if stop.exit and not last:
@@ -490,11 +496,12 @@ def _pairs(
                     replace(one, reflection=float(rho), is_ceiling=False)
                     for one, rho in zip(facing, first_gamma, strict=True)
                 ]
+            behind_tuners.append(before_it + element.tunes)
             placed.append((stop.element, stop.exit, facing))
     made, before = [], {stop.element for stop in stops[:root]}
     for first, (name, port, near) in enumerate(placed if first_gamma is None else placed[:1]):
-        for other, entry, far in placed[first + 1 :]:
-            if name in before and other in held:
+        for second, (other, entry, far) in enumerate(placed[first + 1 :], start=first + 1):
+            if (name in before and other in held) or behind_tuners[first] != behind_tuners[second]:
                 continue
             u = np.array([mismatch_u(pair) for pair in zip(near, far, strict=True)])
             if np.any(u > NEGLIGIBLE):

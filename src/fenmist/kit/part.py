@@ -208,6 +208,10 @@ class Switch:
         return next((item for item in self.positions if item.label == label), self.positions[0])
 
 
+BYPASSED = "bypassed"
+"""Position of a tuner's switch in which it does nothing."""
+
+
 @dataclass(frozen=True)
 class Range:
     """One range of an indicator; several may share a scale."""
@@ -328,6 +332,11 @@ class Part:
         here = self.port(port_id)
         ends = [port.id for port in self.ports if not port.hangs and port.pair == here.pair]
         return ends[1 - ends.index(port_id)] if len(ends) == 2 and port_id in ends else None
+
+    def tunes(self, settings: Mapping[str, str]) -> bool:
+        """Whether it is a tuner at work: what it shows in front is its own, whatever ends the line."""
+        at_rest = (item.position(settings.get(item.id, "")).label == BYPASSED for item in self.switches)
+        return self.kind is PartKind.TUNER and not any(at_rest)
 
     def at(self, settings: Mapping[str, str]) -> Mapping[str, Property]:
         """The part's properties with its switches so set."""

@@ -63,6 +63,7 @@ class UncertainPart:
     name: str  # what its influences begin with
     shown_times: float = 1.0  # what an instrument behind it is set to multiply by
     divides: float = 1.0  # what it is stated to divide volts by
+    tunes: bool = False  # a tuner at work: nothing behind it is seen in front
 
     @cached_property
     def estimates(self) -> Values:
@@ -137,7 +138,7 @@ def uncertain_part(
     return UncertainPart(
         base.ports, tuple(own.influences), scattering, base.has_phase,
         base.match if not base.has_phase else PortMatch(0.0, False), "swr" in known, own.name, times,
-        known["ratio"].value if "ratio" in known else 1.0,
+        known["ratio"].value if "ratio" in known else 1.0, part.tunes(settings),
     )  # fmt: skip
 
 

@@ -25,9 +25,9 @@ from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.rounds import PointReadings, Round, Taken, readings_by_point, u_once
-from fenmist.hookup.line import Element, HookUp
+from fenmist.hookup.line import HookUp
 from fenmist.hookup.seen import SeenMatch, between, seen_match
-from fenmist.kit.part import PartKind, Range
+from fenmist.kit.part import Range
 from fenmist.measurand import OF_MATCH, Kind
 from fenmist.methods.match_shown import MeterClaim, reflection_limit, reflection_shown
 from fenmist.procedures.reflection.make import claimed
@@ -290,10 +290,6 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     return Worked(points, error, made["shown"])
 
 
-BYPASSED = "bypassed"
-"""Position of a tuner's switch in which it does nothing."""
-
-
 def _other(job: Job, read: tuple[PointReadings, ...], seen: SeenMatch, element: str) -> tuple[OtherMeter, ...]:
     """Another meter of the line at points that are read alike."""
     hookup, shown = job.hookup(read[0].point.hookup), _shown(job, read, element)
@@ -326,13 +322,8 @@ def _other(job: Job, read: tuple[PointReadings, ...], seen: SeenMatch, element: 
 
 def _tuner_in(job: Job, hookup: HookUp, elements: Iterable[str]) -> str:
     """The first of some elements that is a tuner in line; nothing where none is."""
-    tuners = (name for name in elements if job.part(hookup.element(name).part).kind is PartKind.TUNER)
-    return next((name for name in tuners if not _is_bypassed(job, hookup.element(name))), "")
-
-
-def _is_bypassed(job: Job, element: Element) -> bool:
-    part = job.part(element.part)
-    return any(item.position(element.settings.get(item.id, "")).label == BYPASSED for item in part.switches)
+    there = (hookup.element(name) for name in elements)
+    return next((item.id for item in there if job.part(item.part).tunes(item.settings)), "")
 
 
 def _covariance(made: Mapping[str, Estimate]) -> FloatArray:
