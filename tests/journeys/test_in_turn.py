@@ -70,7 +70,7 @@ def paper(hands, tmp_path) -> str:
 def test_what_a_part_loses_from_the_first_key_to_the_certificate(kit, tmp_path, capsys):
     """9.8 of 10 mW direct, 9.5 through: 10·log10(9.8/9.5) = 0.135 dB at both frequencies."""
     hands = kit
-    begin(hands, "What does this part lose?", "dev", "two couplers", "7 14 MHz", "50 W")
+    begin(hands, "What does this part lose?", "dev", "two couplers:", "7 14 MHz", "50 W")
     job = hands.shell.bench.job
     assert [point.leg for point in job.job.plan] == ["direct"] * 2 + ["through"] * 2 + ["direct again"] * 2
     for step in range(1, 8):
@@ -78,7 +78,7 @@ def test_what_a_part_loses_from_the_first_key_to_the_certificate(kit, tmp_path, 
         assert headline(hands)
 
     hands.press("alt+5")
-    assert "direct: the loss appears once both visits were read" in headline(hands)
+    assert "direct: the loss appears once it was read with the part and without it" in headline(hands)
     hands.read(*["10.000 mW", "9.800 mW"] * 2)
     assert headline(hands) == "Carrier off, then plug in “two couplers”."
     hands.read("10.000 mW", "9.500 mW")
@@ -109,6 +109,47 @@ def test_what_a_part_loses_from_the_first_key_to_the_certificate(kit, tmp_path, 
     assert "loses 0.1" in spaced(capsys.readouterr().out)
 
 
+def test_both_couplers_in_each_others_place_and_read_a_b_a(kit, tmp_path):
+    """0.10 dB one way and 0.16 dB the other: 0.13 dB, by the order of reading that is chosen before."""
+    hands = kit
+    begin(hands, "What does this part lose?", "dev", "two couplers in both orders", "7 MHz", "50 W")
+    job = hands.shell.bench.job
+    hands.press("alt+4")
+    hands.pick(hands.shell.bench.step.asked.inputs["order"], "A-B-A")
+    hands.press("alt+5")
+    hands.read("10.000 mW", "9.800 mW", "10.000 mW")
+    assert headline(hands) == "Carrier off, then plug in “two couplers in both orders”."
+    hands.read("10.000 mW", f"{9.8 * 10**-0.010:.4f} mW", "10.000 mW")
+    assert headline(hands).startswith("Carrier off, then plug in “two couplers in both orders, exchanged through”")
+    hands.read("10.000 mW", f"{10.2 * 10**-0.016:.4f} mW", "10.000 mW")
+    hands.read("10.000 mW", "10.200 mW", "10.000 mW")
+
+    (point,) = job.view.result.points
+    assert point.loss_db == pytest.approx(0.13, abs=1e-3)
+    assert point.apart[0] == pytest.approx(-0.06, abs=1e-3)
+    hands.press("alt+6")
+    assert "can't" in headline(hands) or "loses" in headline(hands)
+    text = paper(hands, tmp_path)
+    for said in ("With both instruments exchanged", "round 1, exchanged", "measured into"):
+        assert said in text, said
+
+
+def test_one_sensor_with_the_part_and_without_it(kit):
+    hands = kit
+    begin(hands, "What does this part lose?", "dev", "one sensor, with it and without it", "7 MHz", "1 W")
+    job = hands.shell.bench.job
+    hands.press("alt+5")
+    hands.read("10.000 mW", "5.000 mW")
+    hands.press("alt+6")
+    notes = [view.note.code for view in hands.shell.bench.margin.views]
+    assert "loss.source_unwatched" in notes
+    hands.press("alt+5")
+    hands.read("10.000 mW")
+
+    assert job.view.result.points[0].loss_db == pytest.approx(3.01, abs=5e-3)
+    assert "loss.source_unwatched" not in {note.code for note in job.view.notes}
+
+
 def test_a_sensor_in_anothers_place_from_the_first_key_to_its_error(kit):
     """10 mW into the reference (factor 0.97) beside 0.1 mW; the device shows 9.7 beside the same: as much as comes in
     times 0.97.
@@ -134,7 +175,7 @@ def test_a_sensor_in_anothers_place_from_the_first_key_to_its_error(kit):
 
 def test_a_point_of_a_group_is_changed_and_taken_out_with_its_others(kit):
     hands = kit
-    begin(hands, "What does this part lose?", "dev", "two couplers", "7 14 MHz", "50 W")
+    begin(hands, "What does this part lose?", "dev", "two couplers:", "7 14 MHz", "50 W")
     job = hands.shell.bench.job
     hands.press("alt+4")
     table = hands.shell.bench.step.plan

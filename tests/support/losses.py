@@ -10,18 +10,23 @@ from fenmist.calibration.planning import points_at
 from fenmist.hookup.line import Element, HookUp, Joint
 from fenmist.hookup.templates import OF_LOSS, from_template
 from fenmist.kit import generic, shelf
-from fenmist.kit.part import Part, PartKind, Property, SpecKind, SpecTerm
+from fenmist.kit.part import Component, Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.measurand import PlaneRef
 from fenmist.procedures.loss.make import begin
 from fenmist.procedures.loss.reduction import Losses, reduce
 from fenmist.simulation.netlist import TrueHookUp, draw
 from support.builders import WHEN
+from support.matches import end
 from support.references import QUIET, load, pad, sensor, with_properties
 from support.substitution import generator
 from support.visits import benches, gains_of, read_visits
 
 LEVEL_W = 100.0
-LABELS = ("two couplers", "two meters in line", "a meter in line and a sensor", "a sensor on a generator")
+LABELS = (
+    "two couplers", "two meters in line", "a meter in line and a sensor", "a sensor on a generator",
+    "two couplers in both orders", "two meters in both orders", "one meter, in front of it and behind it",
+    "one sensor, with it and without it",
+)  # fmt: skip
 
 
 def device(db: float = 1.0, swr: float = 1.3) -> Part:
@@ -41,6 +46,7 @@ def loss_job(label: str, part: Part | None = None, *more: Part, level_w: float =
     own = [QUIET, generator(), *couplers, meter("m1"), meter("m2"), pad("big", 30.0), pad("small", 6.0), load()]
     quiet = Property(0.0, "W", SpecTerm(SpecKind.ABSOLUTE, 1e-9, "W"))
     sensors = [with_properties(sensor(name), zero_w=quiet) for name in ("a", "b")]
+    own = [item for item in own if item.kind is not PartKind.ATTENUATOR] if label.startswith("one meter") else own
     bench = from_template(template, [*more, *own, *sensors], "line", part)
     made = begin("job", "a loss", bench, part.id, WHEN)
     return replace(made, plan=points_at(made, [7e6], [level_w]))
@@ -82,3 +88,59 @@ def errors(label: str, trials: int, seed: int = 3, halved: str = "", more: tuple
         (point,) = result.points
         found.append((point.loss_db - true) / point.u_db)
     return np.array(found)
+
+
+def tuner_job() -> Job:
+    """A tuner between two meters, into a load and two mismatches in turn."""
+    tuner = next(part for part in generic.generics() if part.kind is PartKind.TUNER)
+    template = next(item for item in OF_LOSS if item.label == "two meters in line, each end in turn")
+    kit = [QUIET, meter("m1"), meter("m2"), load(), end("r25", 25.0), end("r150", 150.0)]
+    made = begin("job", "a tuner", from_template(template, kit, "line", tuner), tuner.id, WHEN)
+    return replace(made, plan=points_at(made, [7e6], [LEVEL_W]))
+
+
+def tuned(true: TrueHookUp, coil_ohm: float) -> TrueHookUp:
+    """The hook-up with its tuner turned to a match: an L of coil and capacitor, the coil of some resistance.
+
+    What it works into doesn't depend on it, so any other part in its place tells that first.
+    """
+    omega, before = 2.0 * math.pi * 7e6, true.solve(7e6)
+    at = true.hookup.mate("tuner", "out")
+    z = before.volts[at] / before.amperes[at]
+    r, x = z.real, z.imag
+    if r < 50.0:  # capacitor at its input, coil on the way to the end
+        q = math.sqrt(50.0 / r - 1.0)
+        coil, across, where = q * r - x, q / 50.0, "in"
+    else:  # coil first, capacitor at the end
+        y = 1.0 / z
+        q = math.sqrt(1.0 / (50.0 * y.real) - 1.0)
+        coil, across, where = 50.0 * q, q * y.real - y.imag, "out"
+    pieces = (
+        Component("L", "inductor", ("in", "mid"), coil / omega) if coil > 0 else
+        Component("L", "capacitor", ("in", "mid"), -1.0 / (coil * omega)),
+        Component("R", "resistor", ("mid", "out"), coil_ohm),
+        Component("C", "capacitor", (where, "0"), across / omega) if across > 0 else
+        Component("C", "inductor", (where, "0"), -1.0 / (across * omega)),
+    )  # fmt: skip
+    truth = true.truths["tuner"]
+    made = replace(truth, part=replace(truth.part, components=pieces))
+    return replace(true, truths={**true.truths, "tuner": made})
+
+
+def tuner_errors(trials: int, seed: int = 5, halved: str = "") -> dict[str, np.ndarray]:
+    """(stated − true)/u of what a tuner takes into each end, over so many drawn benches."""
+    made, rng = tuner_job(), np.random.default_rng(seed)
+    found: dict[str, list[float]] = {}
+    for _ in range(trials):
+        ohm = rng.uniform(0.5, 3.0)
+        true = {name: tuned(one, ohm) if "tuner" in one.truths else one for name, one in benches(made, rng).items()}
+        job = read_visits(made, true, gains_of(made, rng), rng, LEVEL_W)
+        for point in reduce(job, known={halved: 0.5} if halved else {}).points:
+            solved = true[point.point.hookup].solve(7e6)
+            end_at = ("load", "in")
+            into, back = (abs(one) ** 2 for one in solved.waves(end_at))
+            offered = abs(solved.waves(("tuner", "in"))[0]) ** 2
+            found.setdefault(point.into, []).append(
+                (point.loss_db + 10.0 * math.log10((into - back) / offered)) / point.u_db
+            )
+    return {name: np.array(values) for name, values in found.items()}

@@ -63,8 +63,12 @@ def benches(made: Job, rng: np.random.Generator) -> dict[str, TrueHookUp]:
 def read_visits(
     made: Job, true: dict[str, TrueHookUp], gains: dict[str, Gain], rng: np.random.Generator, level_w: float
 ) -> Job:
-    """Every point read once; the power differs from visit to visit unless the source's own level tells it."""
+    """Every point read once; the power differs from visit to visit unless it has to be steady.
+
+    It has where the source's own level tells it, and where one instrument is all that is read.
+    """
     steady = any(made.part_read(name).kind is PartKind.GENERATOR for name in made.order)
+    steady = steady or all(len(point.sequence) == 1 for point in made.plan)
     full = math.sqrt(4.0 * 50.0 * level_w)
     for point in made.plan:
         bench, solved = true[point.hookup], true[point.hookup].solve(point.frequency_hz)

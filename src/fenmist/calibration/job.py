@@ -414,8 +414,12 @@ class Job:
 
     @property
     def answers_wanted(self) -> int:
-        """How many of them will have an answer of their own: of a group one."""
-        return self.once("answers wanted", lambda: len({self.answer_of(point) for point in self.to_read}))
+        """How many of them will have an answer of their own: of a group one, or one for each that stands by itself."""
+        return self.once("answers wanted", self._answers_wanted)
+
+    def _answers_wanted(self) -> int:
+        each = any(leg.by_itself for leg in self.legs)  # others only lie beside those
+        return len({self.answer_of(point) for point in self.to_read if self.answers_alone(point) or not each})
 
     def answer_of(self, point: PlanPoint) -> str:
         """Name of the answer that a point belongs to: its own, or its group's."""

@@ -95,15 +95,19 @@ def points_at(
 
 
 def on_each_leg(job: Job, names: Iterator[str], point: PlanPoint) -> tuple[PlanPoint, ...]:
-    """A point for each visit of the run, of a `point` that has none yet: in one group, but those that stand alone."""
+    """A point for each visit of the run, of a `point` that has none yet: in one group, but those that stand alone.
+
+    Where some visits have answers of their own and some haven't, each of the first is worked out with the others.
+    """
     visits = job.visits
     made = [
         replace(point, id=next(names), hookup=leg.hookup, sequence=job.order_on(leg.hookup), leg=leg.id)
         for leg in visits
     ]
     group = made[0].id if len(visits) > 1 else ""
+    alone = "" if all(leg.by_itself for leg in visits) else group
     return tuple(
-        replace(item, group=group_at(item.frequency_hz) if leg.beside else "" if leg.by_itself else group)
+        replace(item, group=group_at(item.frequency_hz) if leg.beside else alone if leg.by_itself else group)
         for item, leg in zip(made, visits, strict=True)
     )
 

@@ -3,7 +3,7 @@
 Ports keep their roles when a part is exchanged: the first end of a way stays the first, the first side port the first.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from fenmist.errors import OutOfRangeError
@@ -103,6 +103,33 @@ def exchanged(hookup: HookUp, parts: Parts, element_id: str, part: Part) -> Hook
     if stated.element == element_id:
         stated = replace(stated, port=roles.get(stated.port, part.ends[-1]))
     return replace(hookup, elements=elements, joints=joints, stated=stated)
+
+
+def put_behind(hookup: HookUp, parts: Parts, element_id: str, other_id: str) -> HookUp:
+    """The hook-up with an element of the line unplugged and put in again behind another one, as it was set."""
+    ends, mates = parts[hookup.element(element_id).part].ends, hookup.mate
+    before, after = mates(element_id, ends[0]), mates(element_id, ends[1])
+    leaving = (other_id, parts[hookup.element(other_id).part].ends[-1])
+    onward = hookup.mate(*leaving)
+    if before is None or after is None or onward is None:
+        raise OutOfRangeError(f"“{element_id}” can't be put behind “{other_id}”.", "Both stand in the line.")
+    gone = {(element_id, end) for end in ends} | {leaving}
+    joints = tuple(joint for joint in hookup.joints if not {joint.a, joint.b} & gone)
+    added = (Joint(before, after), Joint(leaving, (element_id, ends[0])), Joint((element_id, ends[1]), onward))
+    return replace(hookup, joints=(*joints, *added))
+
+
+def swapped(hookup: HookUp, parts: Parts, pairs: Sequence[tuple[str, str]]) -> HookUp:
+    """The hook-up with the parts of each two elements exchanged, with what they are set to."""
+    made = hookup
+    for one, two in pairs:
+        first, second = hookup.element(one), hookup.element(two)
+        made = exchanged(made, parts, one, parts[second.part])
+        made = exchanged(made, parts, two, parts[first.part])
+        settings = {one: second.settings, two: first.settings}
+        elements = tuple(replace(item, settings=settings.get(item.id, item.settings)) for item in made.elements)
+        made = replace(made, elements=elements)
+    return made
 
 
 def turned_round(hookup: HookUp, parts: Parts, element_id: str) -> HookUp:

@@ -11,7 +11,7 @@ from fenmist.errors import UnknownIdError
 from fenmist.hookup import editing
 from fenmist.hookup.editing import free_name
 from fenmist.hookup.line import Element, HookUp, Joint
-from fenmist.kit.part import Part, PartKind
+from fenmist.kit.part import BYPASSED, Part, PartKind
 from fenmist.measurand import PlaneRef
 
 K = PartKind
@@ -26,6 +26,12 @@ class Visit(StrEnum):
     DEVICE = "the device"
     OUT = "nothing: what stands on both sides of it is joined"
     INSTEAD = "a reference"
+    BEHIND = "what is read: the device stands behind it"
+    EXCHANGED = "the device, what stands on both sides of it exchanged"
+    EXCHANGED_OUT = "nothing, what stood on both sides of it exchanged"
+
+
+_EXCHANGED = (Visit.EXCHANGED, Visit.EXCHANGED_OUT)
 
 
 @dataclass(frozen=True)
@@ -147,7 +153,17 @@ OF_SENSORS = (
 )  # fmt: skip
 """Those on which a sensor is compared: it takes the place of another."""
 
+ENDS = (K.LOAD, K.MISMATCH)
+"""What ends a line and reflects as is known."""
+
 _DIRECT_THROUGH = (("direct", Visit.OUT), ("through", Visit.DEVICE), ("direct again", Visit.OUT))
+
+_THEN_EXCHANGED = (
+    ("direct", Visit.OUT), ("through", Visit.DEVICE), ("exchanged through", Visit.EXCHANGED),
+    ("exchanged direct", Visit.EXCHANGED_OUT),
+)  # fmt: skip
+
+_IN_FRONT_BEHIND = (("in front", Visit.BEHIND), ("through", Visit.DEVICE), ("in front again", Visit.BEHIND))
 
 PASSED = (
     K.TUNER, K.ATTENUATOR, K.CABLE, K.JUMPER, K.ADAPTER, K.INLINE_METER, K.SWR_METER, K.TAP, K.COUPLER,
@@ -168,6 +184,25 @@ def _of_loss(kind: PartKind) -> tuple[Template, ...]:
             visits=_DIRECT_THROUGH,
         ),
         Template(
+            "two couplers in both orders", (K.TRANSMITTER, K.COUPLER, kind, K.COUPLER, K.LOAD),
+            {K.COUPLER: (K.POWER_METER,)}, kind, (), (K.POWER_METER, K.POWER_METER), 2, True, _THEN_EXCHANGED,
+        ),
+        Template(
+            "two meters in both orders", (K.TRANSMITTER, K.INLINE_METER, kind, K.INLINE_METER, K.LOAD), {},
+            kind, (), (K.INLINE_METER, K.INLINE_METER), 2,
+            visits=_THEN_EXCHANGED,
+        ),
+        Template(
+            "one meter, in front of it and behind it", (K.TRANSMITTER, K.ATTENUATOR, kind, K.INLINE_METER, K.LOAD), {},
+            kind, (K.ATTENUATOR,), (K.INLINE_METER,), 2,
+            visits=_IN_FRONT_BEHIND,
+        ),
+        Template(
+            "one sensor, with it and without it", (K.TRANSMITTER, K.ATTENUATOR, kind, K.ATTENUATOR, K.POWER_METER), {},
+            kind, (), (K.POWER_METER,), 2,
+            visits=_DIRECT_THROUGH,
+        ),
+        Template(
             "a meter in line and a sensor", (K.TRANSMITTER, K.INLINE_METER, kind, K.ATTENUATOR, K.POWER_METER), {},
             kind, (), (K.INLINE_METER, K.POWER_METER), 2,
             visits=_DIRECT_THROUGH,
@@ -180,7 +215,20 @@ def _of_loss(kind: PartKind) -> tuple[Template, ...]:
     )  # fmt: skip
 
 
-OF_LOSS = tuple(template for kind in PASSED for template in _of_loss(kind))
+_TUNED_INTO_ENDS = (
+    Template(
+        "two meters in line, each end in turn", (K.TRANSMITTER, K.INLINE_METER, K.TUNER, K.INLINE_METER, K.LOAD), {},
+        K.TUNER, (), (K.INLINE_METER, K.INLINE_METER), 2,
+        visits=_DIRECT_THROUGH, ends=ENDS,
+    ),
+    Template(
+        "two couplers, each end in turn", (K.TRANSMITTER, K.COUPLER, K.TUNER, K.COUPLER, K.LOAD),
+        {K.COUPLER: (K.POWER_METER,)}, K.TUNER, (), (K.POWER_METER, K.POWER_METER), 2, True, _DIRECT_THROUGH,
+        ends=ENDS,
+    ),
+)  # fmt: skip
+
+OF_LOSS = (*(template for kind in PASSED for template in _of_loss(kind)), *_TUNED_INTO_ENDS)
 """Benches on which the loss of a part is read."""
 
 OF_METERS = tuple(item for item in TEMPLATES if item.stated is K.INLINE_METER and item.read)
@@ -193,9 +241,6 @@ def _of_source(template: Template, kind: PartKind) -> Template:
     line = (kind, *template.line[1:at], *template.line[at + 1 :])
     return replace(template, line=line, stated=kind)
 
-
-ENDS = (K.LOAD, K.MISMATCH)
-"""What ends a line and reflects as is known."""
 
 METERS_OF_MATCH = (K.SWR_METER, K.INLINE_METER)
 """Kinds that tell of a match."""
@@ -286,15 +331,22 @@ def from_template(template: Template, kit: Sequence[Part], hookup_id: str, devic
             made = _joined(made, _taken(template, kinds, left), (name, part.side_ports[0].id), placed)
     stated, part = first or placed[template.stated][0]
     hookup = replace(made, stated=PlaneRef(hookup_id, stated, part.ends[-1]))
+    if template.ends and template.visits:
+        hookup = _at_work(hookup, stated, part)
     parts = (*(part for some in placed.values() for _, part in some), *(part for _, part in there))
-    others, visits = _other_hookups(template, hookup, {part.id: part for part in parts}, there)
+    read = _read(template, placed, stated)
+    pairs = _on_both_sides(template, placed, stated, read)
+    others, visits = _other_hookups(template, hookup, {part.id: part for part in parts}, there, pairs, read)
     if template.ends:
         more = tuple(item for item in left if item.kind in template.ends)
-        others, visits = _with_other_ends(hookup, {part.id: part for part in (*parts, *more)}, more)
+        ended, of_ends = _with_other_ends(hookup, {part.id: part for part in (*parts, *more)}, more)
+        around = [visit for visit in visits if visit[1] != hookup.id]  # without the device once, before and after
+        others = (*others, *ended)
+        visits = (*around[:1], *of_ends, *around[1:])
         parts = (*parts, *more)
     if template.steps is not None:
         hookup, others, visits = _with_positions(hookup, placed[template.steps][0])
-    return Bench(hookup, parts, _read(template, placed, stated), others, visits)
+    return Bench(hookup, parts, read, others, visits)
 
 
 def _read(template: Template, placed: Mapping[PartKind, Sequence[tuple[str, Part]]], device: str) -> tuple[str, ...]:
@@ -303,6 +355,30 @@ def _read(template: Template, placed: Mapping[PartKind, Sequence[tuple[str, Part
     for kind in dict.fromkeys(template.read):
         names = [name for name, _ in placed[kind] if name != device] or [name for name, _ in placed[kind]]
         found += names[-template.read.count(kind) :]
+    return tuple(found)
+
+
+def _at_work(hookup: HookUp, element: str, part: Part) -> HookUp:
+    """The hook-up with a tuner in line rather than bypassed."""
+    settings = {
+        switch.id: next((item.label for item in switch.positions if item.label != BYPASSED), switch.positions[0].label)
+        for switch in part.switches
+    }
+    elements = tuple(replace(item, settings=settings) if item.id == element else item for item in hookup.elements)
+    return replace(hookup, elements=elements)
+
+
+def _on_both_sides(
+    template: Template, placed: Mapping[PartKind, Sequence[tuple[str, Part]]], device: str, read: Sequence[str]
+) -> tuple[tuple[str, str], ...]:
+    """Elements that change places where both sides are exchanged: what is read, and what that hangs on."""
+    kinds = [kind for kind in placed if kind in template.read or (template.at_each and kind in template.hanging)]
+    found = []
+    for kind in kinds:
+        names = [name for name, _ in placed[kind] if name != device]
+        names = [name for name in names if name in read] if kind in template.read else names
+        if len(names) == 2:
+            found.append((names[0], names[1]))
     return tuple(found)
 
 
@@ -320,7 +396,12 @@ def _device_in(
 
 
 def _other_hookups(
-    template: Template, hookup: HookUp, parts: Mapping[str, Part], there: Sequence[tuple[PartKind, Part]]
+    template: Template,
+    hookup: HookUp,
+    parts: Mapping[str, Part],
+    there: Sequence[tuple[PartKind, Part]],
+    pairs: Sequence[tuple[str, str]],
+    read: Sequence[str],
 ) -> tuple[tuple[HookUp, ...], tuple[tuple[str, str], ...]]:
     """The hook-ups that are read besides the one with the device, and all in the order in which they are."""
     made: dict[Visit, HookUp] = {Visit.DEVICE: hookup}
@@ -328,11 +409,16 @@ def _other_hookups(
         if visit in made:
             continue
         device = hookup.stated.element
-        other = (
-            editing.removed(hookup, parts, device)
-            if visit is Visit.OUT
-            else editing.exchanged(hookup, parts, device, there[0][1])
-        )
+        there_now = editing.swapped(hookup, parts, pairs) if visit in _EXCHANGED else hookup
+        if visit in (Visit.OUT, Visit.EXCHANGED_OUT):
+            other = editing.removed(there_now, parts, device)
+        elif visit is Visit.INSTEAD:
+            other = editing.exchanged(hookup, parts, device, there[0][1])
+        elif visit is Visit.BEHIND:
+            (name,) = read
+            other = editing.put_behind(hookup, parts, device, name)
+        else:
+            other = there_now
         name = f"{hookup.id} {leg}"
         made[visit] = replace(other, id=name, label=f"{hookup.label}, {leg}", stated=replace(other.stated, hookup=name))
     visits = tuple((leg, made[visit].id) for leg, visit in template.visits)

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from fenmist.kit.characterisation import Characterisation, Footing, load_state
 from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.lookup import LookUp, look_up
-from fenmist.kit.part import Part, Property
+from fenmist.kit.part import SOURCES, Part, Property
 from fenmist.rf.cable import Cable, cable_named, fit_cable
 from fenmist.rf.circuit import GROUND, Branch, BranchKind, SolvedCircuit, solve_circuit
 from fenmist.rf.probe import HENRY_PER_M
@@ -36,6 +36,9 @@ LOSS_10_MHZ, LOSS_100_MHZ = "loss_10_mhz_db_100m", "loss_100_mhz_db_100m"
 
 DEFAULT_SWR = 1.2
 """Ceiling on the SWR of a port of which nothing is stated (common practice for coaxial parts, no source)."""
+
+SOURCE_SWR = 2.0
+"""The same of a source: a transmitter is tuned to deliver, not to match; its own is rarely known (Fenmist's own)."""
 
 
 MOST_REMEMBERED = 200
@@ -263,13 +266,14 @@ def _end(part: Part, known: Mapping[str, Property], f: FloatArray, z0_ohm: float
         y = z0_ohm * (1.0 / resistance + 2j * np.pi * f * farad)
         return _known(ports, ((1.0 - y) / (1.0 + y))[:, None, None], f)
     footing = (Footing.UNKNOWN,) * f.size
-    return PartNetwork(ports, np.zeros((f.size, 1, 1), complex), False, port_match(known), np.zeros(f.size), footing)
+    match = port_match(known, SOURCE_SWR if part.kind in SOURCES else DEFAULT_SWR)
+    return PartNetwork(ports, np.zeros((f.size, 1, 1), complex), False, match, np.zeros(f.size), footing)
 
 
-def port_match(known: Mapping[str, Property]) -> PortMatch:
+def port_match(known: Mapping[str, Property], usual: float = DEFAULT_SWR) -> PortMatch:
     """From a stated SWR: measured is a magnitude, a data sheet's is a ceiling; else what is usual."""
     stated = known.get("swr")
-    swr = stated.value if stated else DEFAULT_SWR
+    swr = stated.value if stated else usual
     return PortMatch(float(reflection_from_swr(swr)), not (stated and stated.measured))
 
 

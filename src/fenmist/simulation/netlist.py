@@ -66,7 +66,7 @@ class Solved:
 # drawing truths
 
 
-def draw(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, source_swr: float = 1.5) -> TrueHookUp:
+def draw(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, source_swr: float = 2.0) -> TrueHookUp:
     """Truths within what is stated of every part.
 
     Parameters

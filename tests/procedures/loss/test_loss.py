@@ -27,7 +27,7 @@ from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.certificate import certificate
 from support.builders import WHEN, enter
 from support.coverage import binomial_limits, observed
-from support.losses import LABELS, device, errors, loss_job, meter
+from support.losses import LABELS, device, errors, loss_job, meter, tuner_errors, tuner_job
 from support.references import QUIET, load, pad, sensor, with_properties
 
 ROOM = room_of("loss")
@@ -269,12 +269,12 @@ def test_benches_that_could_not_be_read_any_more():
     assert trouble(job, through) == trouble(job, direct) == ""
     moved = replace(through, stated=replace(through.stated, element="load"))
     assert "comes into the part" in trouble(job, moved)
-    assert "isn't on this one" in trouble(job, replace(through, id="line direct"))
+    assert "isn't missing" in trouble(job, replace(through, id="line direct"))
     assert list(flaws(job)) == []
     assert "with its part and without it" in next(iter(flaws(replace(job, legs=()))))
-    assert "two instruments" in next(iter(flaws(replace(job, channels=job.channels[1:]))))
+    assert "one instrument on each" in next(iter(flaws(replace(job, channels=job.channels[1:]))))
     short = replace(job, plan=tuple(replace(point, sequence=point.sequence[:1]) for point in job.plan))
-    assert "doesn't read both" in next(iter(flaws(short)))
+    assert "doesn't read every" in next(iter(flaws(short)))
 
 
 def test_the_page_the_table_and_the_paper():
@@ -292,7 +292,13 @@ def test_the_page_the_table_and_the_paper():
     assert named["through / %"] == pytest.approx(100 * point.efficiency)
     assert (named["heat / W"], named["ratio without it"]) == (point.heat_w, point.ratio)
     assert (named["may lose / dB"], named["verdict"]) == (point.tolerance_db, "accept")
-    assert page.rows[0][2].replace("\u202f", " ").startswith("3.01")
+    # the load, 54 + 6j, through the coupler's 0.1 dB there and back, and the coupler's own SWR ≤ 1.1 with its square
+    coupler = job.part("c1").properties["swr"].value
+    rho = math.hypot(abs((4 + 6j) / (104 + 6j)) * 10**-0.01, (coupler - 1) / (coupler + 1) / math.sqrt(2))
+    assert named["SWR behind it"] == pytest.approx((1 + rho) / (1 - rho), rel=1e-3)
+    assert page.rows[0][2] == f"SWR {(1 + rho) / (1 - rho):.2f}"
+    assert (named["end"], named["difference when exchanged / dB"]) == ("", "")
+    assert page.rows[0][3].replace("\u202f", " ").startswith("3.01")
     assert page.rows[0][-1] == "accept"
     assert paper.picture is not None and paper.picture.name == "rounds"
     assert any("matched surroundings" in text for text in page.statements)
@@ -404,7 +410,193 @@ def test_a_shelf_ranks_benches_of_a_loss_in_decibels():
     assert best.reaches(best.worst).replace("\u202f", " ").endswith(" dB")
 
 
+# orders of reading, and other arrangements
+
+
+@pytest.mark.parametrize(("order", "expected"), [
+    ("A-B", [("a", "b")] * 3), ("A-B-A", [("a", "b", "a")] * 3), ("B-A-B", [("b", "a", "b")] * 3),
+])  # fmt: skip
+def test_one_display_is_switched_between_both(order, expected):
+    job = loss_job("two couplers")
+    made = ROOM.from_draft(job, {**ROOM.draft(job), "order": order})
+
+    assert [tuple(made.part_read(name).id for name in point.sequence) for point in made.plan] == expected
+    assert ROOM.draft(made)["order"] == order
+
+
+def test_read_a_b_a_what_the_carrier_drifts_drops_out():
+    """A falls from 10.0 to 9.0 mW while B is read once in between: B stands beside the middle of them, in ln."""
+    job = loss_job("two couplers", matched(3.0))
+    made = ROOM.from_draft(job, {**ROOM.draft(job), "order": "A-B-A"})
+    for point in made.plan:
+        behind = "4.900" if point.leg == "through" else "9.800"
+        shown = ("10.000", behind, "9.000") if point.leg == "through" else ("10.000", behind, "10.000")
+        for position, text in enumerate(shown):
+            made = enter(made, Slot(point.id, 1, position), f"{text} mW")
+
+    expected = 10 * math.log10(9.8 / 10 * math.sqrt(10 * 9) / 4.9)
+    assert reduce(made).points[0].loss_db == pytest.approx(expected, abs=2e-3)
+
+
+def exchanged_job(first: float, second: float):
+    """A matched part between two couplers, read in both orders: what sensors show behind, mW, for 10 in front."""
+    made = loss_job("two couplers in both orders", matched(1.0))
+    shown = {"direct": 9.8, "through": first, "exchanged direct": 10.2, "exchanged through": second}
+    for point in made.plan:
+        for position, value in enumerate((10.0, shown[point.leg])):
+            made = enter(made, Slot(point.id, 1, position), f"{value:.4f} mW")
+    return made
+
+
+def test_both_orders_are_averaged_in_decibels():
+    """0.90 dB one way, 1.10 dB the other: 1.00 dB; they differ by 0.20 dB."""
+    job = exchanged_job(9.8 * 10**-0.090, 10.2 * 10**-0.110)
+    (point,) = reduce(job).points
+
+    assert point.loss_db == pytest.approx(1.00, abs=1e-3)
+    assert point.apart[0] == pytest.approx(-0.20, abs=1e-3)
+    assert [round(one.loss_db, 2) for one in point.each] == [0.9, 1.1]
+    assert [one.is_exchanged for one in point.each] == [False, True]
+    assert [row.name for row in rounds(reduce(job), "p1").rows] == ["round 1", "round 1, exchanged"]
+    said = " ".join(ROOM.page(Seen(job, AS_FOUND, reduce(job))).statements).replace("\u202f", " ")
+    assert "With both instruments exchanged it came out −0.200 ±" in said.replace("-0.200", "−0.200")
+
+
+def test_what_each_coupler_faces_is_averaged_too():
+    """Four pairs across the part instead of two, each with half the weight: u falls by the root of two where they
+    are all there is.
+    """
+    once = reduce(typed(loss_job("two couplers", device()), [("10.0000", "9.8000")], [("10.0000", "7.8000")]))
+    job = loss_job("two couplers in both orders", device())
+    for point in job.plan:
+        behind = "7.8000" if point.leg.endswith("through") else "9.8000"
+        for position, text in enumerate(("10.0000", behind)):
+            job = enter(job, Slot(point.id, 1, position), f"{text} mW")
+    twice = reduce(job)
+
+    assert twice.points[0].u_db / once.points[0].u_db == pytest.approx(math.sqrt(0.5), abs=0.02)
+    names = {row.influence.id for row in twice.budget("p1")}
+    assert sum(name.startswith("coupler.out~attenuator.in.mismatch") for name in names) == 2
+
+
+@pytest.mark.parametrize(("second", "said"), [(10.2 * 10**-0.100, False), (10.2 * 10**-0.180, True)])
+def test_orders_that_differ_by_more_than_chance_are_doubted(second, said):
+    job = exchanged_job(9.8 * 10**-0.100, second)
+    notes = {note.code for note in ROOM.judge(job, reduce(job), WHEN.date(), AS_FOUND, None)}
+    assert ("loss.exchanged" in notes) is said
+
+
+def test_with_one_order_half_read_the_other_stands_alone():
+    job = exchanged_job(9.8 * 10**-0.100, 10.2 * 10**-0.120)
+    lacking = replace(job, events=job.events[:-2])  # the last visit isn't read yet
+    (point,) = reduce(lacking).points
+    assert point.loss_db == pytest.approx(1.0, abs=1e-3)
+    assert point.apart is None
+
+
+def one_alone(label, *shown):
+    job = loss_job(label, matched(3.0))
+    for point, watts in zip(job.plan, shown, strict=False):
+        job = enter(job, Slot(point.id, 1, 0), watts)
+    return job
+
+
+@pytest.mark.parametrize("label", ["one meter, in front of it and behind it", "one sensor, with it and without it"])
+def test_one_instrument_and_a_steady_source(label):
+    """50 of 100: 3.0103 dB; a source that fell from 100 to 98 counts with ± half of that."""
+    unit = "W" if label.startswith("one meter") else "mW"
+    job = one_alone(label, f"100.00 {unit}", f"50.00 {unit}", f"100.00 {unit}")
+    (point,) = reduce(job).points
+    assert point.loss_db == pytest.approx(10 * math.log10(2), abs=2e-3)
+    assert point.ratio is None
+    said = " ".join(ROOM.page(Seen(job, AS_FOUND, reduce(job))).statements)
+    assert "One instrument is all that was read" in said
+
+    fell = one_alone(label, f"100.00 {unit}", f"50.00 {unit}", f"96.04 {unit}")
+    (point,) = reduce(fell).points
+    assert point.loss_db == pytest.approx(10 * math.log10(98.0 / 50.0), abs=2e-3)
+    rows = {row.influence.id: row for row in reduce(fell).budget(point.point.id)}
+    assert rows["source.repeat, direct"].contribution == pytest.approx(  # two readings, ln apart by 0.0404
+        10 / math.log(10) * math.log(100 / 96.04) / 2, rel=1e-2
+    )
+
+
+def test_the_sources_own_match_is_part_of_what_one_instrument_says():
+    """What the source faces with the part and without it: behind 30 dB of pad nothing, behind 6 dB its SWR counts."""
+    job = one_alone("one meter, in front of it and behind it", "100.00 W", "50.00 W", "100.00 W")
+    names = {row.influence.id for row in reduce(job).budget(job.plan[1].id) if row.contribution > 1e-4}
+    assert any(name.startswith("transmitter.out~") for name in names)
+
+
+def test_a_source_whose_match_nobody_stated_is_spoken_of_unless_a_pad_hides_it():
+    bare = one_alone("one meter, in front of it and behind it", "100.00 W", "50.00 W", "100.00 W")
+    hidden = one_alone("one sensor, with it and without it", "10 mW", "5 mW", "10 mW")  # behind 30 dB
+    stated = bare.with_part(with_properties(bare.part("source"), swr=Property(1.5, "")))
+    found = [
+        {note.code for note in ROOM.judge(job, reduce(job), WHEN.date(), AS_FOUND, None)}
+        for job in (bare, hidden, stated)
+    ]
+    assert ["loss.source_match" in some for some in found] == [True, False, False]
+
+
+def test_nobody_watched_the_source():
+    label = "one sensor, with it and without it"
+    once, again = one_alone(label, "10 mW", "5 mW"), one_alone(label, "10 mW", "5 mW", "10 mW")
+    found = [{note.code for note in ROOM.judge(job, reduce(job), WHEN.date(), AS_FOUND, None)} for job in (once, again)]
+    assert ["loss.source_unwatched" in some for some in found] == [True, False]
+
+
+def test_a_tuner_into_a_load_and_into_mismatches():
+    """Of 100 W that come in, 98 W arrive without it; into 25 Ω (ρ = 1/3) 108 W incident are 96 W net, of which the
+    second meter's own 0.02 dB or so are part.
+    """
+    job = tuner_job()
+    shown = {"direct": ("100.00", "98.00"), "Reedmace": ("100.00", "93.00"), "r25": ("100.00", "99.00"),
+             "r150": ("100.00", "99.00"), "direct again": ("100.00", "98.00")}  # fmt: skip
+    for point in job.plan:
+        for position, watts in enumerate(shown[point.leg]):
+            job = enter(job, Slot(point.id, 1, position), f"{watts} W")
+    result = reduce(job)
+    by_end = {point.into: point for point in result.points}
+    kept = 10 ** (-job.part("m2").properties["loss_db"].value / 10) if "loss_db" in job.part("m2").properties else 1.0
+
+    assert list(by_end) == ["Reedmace", "r25", "r150"]
+    assert job.answers_wanted == 3
+    for name, rho in (("r25", 1 / 3), ("r150", 1 / 2)):
+        net = 0.99 * kept * (1 - rho**2) / 0.98
+        assert by_end[name].loss_db == pytest.approx(-10 * math.log10(net), abs=0.02)
+    assert by_end["r150"].match_swr == pytest.approx(3.0, rel=0.03)
+    rows = {row.influence.id for row in result.budget(by_end["r150"].point.id)}
+    assert {"m2.directivity", "m2.directivity, direct"} <= rows  # another end, another wave that leaks
+    assert not any("wattmeter.out~load" in name and "direct" not in name for name in rows)  # across a tuner at work
+    assert result.of("p1") is not None
+    assert "into r150" in results_headline(job, result)
+    page = ROOM.page(Seen(job, AS_FOUND, result))
+    assert [row[2].split(",")[0] for row in page.rows] == ["Reedmace", "r25", "r150"]
+    assert "tuned to it" in page.statements[0]
+    chart = ROOM.chart(job, result, None, "frequency", False)
+    assert [series.label for series in chart.series] == ["Reedmace", "r25", "r150"]
+    assert ROOM.cards(Seen(job, AS_FOUND, result), "1")[0].columns == ("at", "Reedmace", "r25", "r150")
+
+
 # coverage: truths drawn by nodes
+
+
+def test_what_is_stated_of_a_tuner_covers_what_goes_into_each_end():
+    """An L of coil and capacitor that is turned to a match, solved by nodes."""
+    for found in tuner_errors(120).values():
+        assert observed(found) >= binomial_limits(0.955, 120)[0]
+        assert 0.75 < found.std() < 1.15
+        assert abs(found.mean()) < 0.3
+
+
+@pytest.mark.long
+def test_a_tuner_over_two_thousand_benches_and_a_control():
+    for name, found in tuner_errors(2000).items():
+        assert 0.85 < found.std() < 1.05, name
+        assert np.mean(np.abs(found) < 2.0) > 0.94
+    as_stated, halved = (tuner_errors(500, halved=name)["Reedmace"].std() for name in ("", "m2.gain"))
+    assert halved > 1.1 * as_stated
 
 
 @pytest.mark.parametrize("label", LABELS)
@@ -419,10 +611,13 @@ def test_what_is_stated_of_a_loss_covers_the_truth(label):
 @pytest.mark.long
 @pytest.mark.parametrize("label", LABELS)
 def test_over_five_thousand_benches(label):
+    """One reflection that is only a ceiling acts in several pairs at once: tails a little heavier than a normal
+    distribution's, 94 % within U.
+    """
     found = errors(label, 5000)
     assert 0.88 < found.std() < 1.05
     assert abs(found.mean()) < 0.06
-    assert np.mean(np.abs(found) < 2.0) > 0.945
+    assert np.mean(np.abs(found) < 2.0) > 0.935
 
 
 def test_the_control_with_half_of_a_meters_share_of_full_scale_fails():

@@ -4,7 +4,7 @@ import statistics
 
 from fenmist.calibration.series import Series
 from fenmist.judgement.entry_rules import reading_shown
-from fenmist.procedures.loss.headline import said, through_said
+from fenmist.procedures.loss.headline import into, said, through_said
 from fenmist.procedures.loss.reduction import Losses
 from fenmist.procedures.page import Figures, Gap, Gaps
 from fenmist.procedures.series import series_at
@@ -46,9 +46,12 @@ def rounds(result: Losses, point_id: str) -> Gaps | None:
         return None
     low, high = found.stated.interval
     where = f"at {frequency(found.point.frequency_hz)}, {plain(found.point.target_w, 'W')}"
-    rows = tuple(Gap(f"round {item.number}", item.direct_db, item.through_db) for item in found.each)
+    rows = tuple(
+        Gap(f"round {item.number}{', exchanged' if item.is_exchanged else ''}", item.direct_db, item.through_db)
+        for item in found.each
+    )
     return Gaps(
         where, "dB", ("direct", "through"), rows, found.loss_db, low, high, found.expanded_u_db, found.bound_db,
-        f"{result.job.dut_part.label} loses {said(found)} {where}; a loss below "
+        f"{result.job.dut_part.label} loses {said(found)} {where}{into(found)}; a loss below "
         f"{found.expanded_u_db:.2g}{THIN}dB can't be seen.",
     )  # fmt: skip

@@ -20,6 +20,11 @@ def said(item: LossPoint) -> str:
     return f"less than {rounded(item.bound_db, decimals)}{THIN}dB"
 
 
+def into(item: LossPoint) -> str:
+    """ " into the load", where several ends take turns."""
+    return f" into {item.into}" if item.into else ""
+
+
 def heat_said(item: LossPoint) -> str:
     """ "9.4 W", or "at most …" where it can't be seen."""
     return f"{'' if item.is_seen else 'at most '}{plain(item.heat_w, 'W', 2)}"
@@ -40,9 +45,9 @@ def readings_headline(job: Job, result: Losses, point: PlanPoint | None) -> str:
     if plug:
         return plug
     if found is None:
-        names = " and ".join(job.part_read(name).label for name in dict.fromkeys(point.sequence))
-        return f"Read {names}, {point.leg}: the loss appears once both visits were read."
-    return f"At {frequency(point.frequency_hz)} {job.dut_part.label} loses {said(found)} so far."
+        names = " and ".join(dict.fromkeys(job.part_read(name).label for name in point.sequence))
+        return f"Read {names}, {point.leg}: the loss appears once it was read with the part and without it."
+    return f"At {frequency(point.frequency_hz)} {job.dut_part.label} loses {said(found)}{into(found)} so far."
 
 
 def what_if_sentence(_job: Job, before: Stated, after: Stated) -> str:
@@ -63,7 +68,7 @@ def results_headline(job: Job, result: Losses, phase: str = AS_FOUND) -> str:
     worst = max(result.points, key=lambda item: item.bound_db)
     at = "" if len(result.points) == 1 else " at worst"
     lost = f"{heat_said(worst)} of {plain(worst.point.target_w, 'W')} stay in it"
-    answer = f"{name} loses {said(worst)}{at} ({frequency(worst.point.frequency_hz)}): {lost}"
+    answer = f"{name} loses {said(worst)}{at} ({frequency(worst.point.frequency_hz)}{into(worst)}): {lost}"
     return f"{answer}; {_judged(worst)}.{ending}"
 
 

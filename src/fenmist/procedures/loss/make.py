@@ -1,4 +1,7 @@
-"""Makes a job about what a part loses: an instrument in front of it and one behind, with it and without it in turn."""
+"""Makes a job about what a part loses: an instrument in front of it and one behind, with it and without it in turn.
+
+One instrument does where the source is steady: it stands behind the part and then in front, or where the part was.
+"""
 
 from dataclasses import replace
 from datetime import datetime
@@ -32,19 +35,22 @@ def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: dat
     Raises
     ------
     UnknownIdError
-        Where the part isn't on the bench, or less than two things are read.
+        Where the part isn't on the bench, or nothing is read, or more than two things are.
     OutOfRangeError
         Where something shows nothing that a power follows from.
     """
     parts = {part.id: part for part in bench.parts}
     element = next((item.id for item in bench.hookup.elements if item.part == device_id), "")
-    if not element or len(bench.read) != 2 or not bench.others:
+    if not element or len(bench.read) not in (1, 2) or not bench.others:
         raise UnknownIdError(
-            "What is asked about, or what reads the power on both sides of it, isn't on this bench.",
+            "What is asked about, or what reads the power beside it, isn't on this bench.",
             "Choose another bench.",
         )
     through = _stated_in_front(bench.hookup, element)
-    others = tuple(_stated_behind(hookup) for hookup in bench.others)
+    others = tuple(
+        _stated_in_front(hookup, element) if on_it(hookup, device_id) else _stated_behind(hookup)
+        for hookup in bench.others
+    )
     channels: list[Channel] = []
     for hookup in (through, *others):
         for name in bench.read:
@@ -55,9 +61,21 @@ def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: dat
     return Job(
         id=job_id, title=title, dut=device_id, kit=bench.parts, hookups=(through, *others), stated=stated,
         channels=tuple(channels), order=tuple(item.id for item in channels), question=ID,
-        legs=tuple(Leg(*visit) for visit in bench.visits), method=Method("ratio", KIND, VERSION, LIMITS), plan=(),
+        legs=_legs(bench, device_id), method=Method("ratio", KIND, VERSION, LIMITS), plan=(),
         tolerance=claim, tolerance_more=more, purpose="loss of a part", created_at=created_at,
     )  # fmt: skip
+
+
+def on_it(hookup: HookUp, device_id: str) -> bool:
+    """Whether the part that is asked about stands on a hook-up."""
+    return any(item.part == device_id for item in hookup.elements)
+
+
+def _legs(bench: Bench, device_id: str) -> tuple[Leg, ...]:
+    """The visits; where the line ends in several things in turn, each has an answer of its own."""
+    with_part = {item.id: item for item in (bench.hookup, *bench.others) if on_it(item, device_id)}
+    kits = {frozenset(element.part for element in item.elements) for item in with_part.values()}
+    return tuple(Leg(leg, name, by_itself=len(kits) > 1 and name in with_part) for leg, name in bench.visits)
 
 
 def _stated_in_front(hookup: HookUp, element: str) -> HookUp:

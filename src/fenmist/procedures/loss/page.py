@@ -2,16 +2,17 @@
 
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.outcome import Stated
+from fenmist.judgement.entry_rules import at_point
 from fenmist.procedures.cards import card_of
-from fenmist.procedures.charts import stated_chart
+from fenmist.procedures.charts import ends_chart, stated_chart
 from fenmist.procedures.loss.headline import heat_said, leave_in, results_headline, said, through_said
-from fenmist.procedures.loss.reduction import Losses, LossPoint
+from fenmist.procedures.loss.reduction import Losses, LossPoint, into_ends
 from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.units.display import THIN, frequency, plain, with_uncertainty
+from fenmist.units.display import THIN, frequency, plain, swr, with_uncertainty
 
-HEADINGS = ("frequency", "level", "loss", "came out ± U", "through", "heat", "verdict")
+HEADINGS = ("frequency", "level", "measured into", "loss", "came out ± U", "through", "heat", "verdict")
 """Columns of the table."""
 
 
@@ -32,7 +33,7 @@ def page(seen: Seen[Losses]) -> ResultPage:
     return ResultPage(
         results_headline(job, result, result.phase), HEADINGS, tuple(_row(item) for item in result.points),
         (
-            ("quantity", f"insertion loss in matched surroundings, {job.stated.z0_ohm:g}{THIN}Ω, steady carrier"),
+            ("quantity", f"{_quantity(job)}, steady carrier"),
             ("method", method_in_words(job)),
             ("decision rule", f"at most {most:g}{THIN}dB, {job.rule}: accepted where {_ACCEPTED[job.rule]}"),
         ),
@@ -40,10 +41,22 @@ def page(seen: Seen[Losses]) -> ResultPage:
     )  # fmt: skip
 
 
+def _quantity(job: Job) -> str:
+    if into_ends(job):
+        return "loss from what comes in to what goes into each end"
+    return f"insertion loss in matched surroundings, {job.stated.z0_ohm:g}{THIN}Ω"
+
+
+def measured_into(item: LossPoint) -> str:
+    """What follows the part: the match in which the loss was measured."""
+    match = f"SWR {swr(item.match_swr)}"
+    return f"{item.into}, {match}" if item.into else match
+
+
 def _row(item: LossPoint) -> tuple[str, ...]:
     verdict = str(item.decision.verdict) if item.is_usable else f"{item.decision.verdict} (no instrument)"
     return (
-        frequency(item.point.frequency_hz), plain(item.point.target_w, "W"), said(item),
+        frequency(item.point.frequency_hz), plain(item.point.target_w, "W"), measured_into(item), said(item),
         with_uncertainty(item.loss_db, item.expanded_u_db, "dB"), through_said(item), heat_said(item),
         verdict,
     )  # fmt: skip
@@ -57,16 +70,34 @@ def _statements(job: Job, result: Losses) -> tuple[str, ...]:
     known = (
         f"its own SWR of {'' if match.measured else 'at most '}{match.value:g}" if match else "no statement of its SWR"
     )
+    holds = f"The loss holds for matched surroundings; U counts the matches on both sides with {known}."
+    if into_ends(job):
+        holds = "Each loss holds for the end that is named, with the part tuned to it."
     return (
-        f"The loss holds for matched surroundings; U counts the matches on both sides with {known}.",
+        holds,
+        *(
+            ()
+            if any(item.ratio for item in result.points)
+            else (
+                "One instrument is all that was read: that the source stayed the same is part of U by what it moved "
+                "between the first visit and the last.",
+            )
+        ),
+        *(
+            f"With both instruments exchanged it came out {item.apart[0]:+.3f} ± {item.apart[1]:.2g}{THIN}dB less "
+            f"{at_point(item.point)}; stated is the mean of both."
+            for item in result.points[:1]
+            if item.apart
+        ),
         "Where the loss is smaller than U only its bound is stated (95 %, one-sided).",
         leave_in(worst),
     )
 
 
 def chart(job: Job, result: Losses, left: Losses | None = None, over: str = FREQUENCY, _curves: bool = False) -> Chart:
-    """The loss over frequency or level."""
-    return stated_chart(job, result, left, over, quantity="loss")
+    """The loss over frequency or level, of each end where several take turns."""
+    drawn = ends_chart if into_ends(job) else stated_chart
+    return drawn(job, result, left, over, quantity="loss")
 
 
 def cards(seen: Seen[Losses], number: str) -> tuple[Card, ...]:
@@ -78,13 +109,16 @@ def cards(seen: Seen[Losses], number: str) -> tuple[Card, ...]:
         return said(losses[item.point.id])
 
     worst = max((item.expanded_u_db for item in result.points), default=0.0)
-    foot = f"each ± at most {worst:.2g}{THIN}dB (95 %), in matched surroundings"
-    return tuple(card_of(seen.job, result.stated, size, number, "loses", foot, cell) for size in (LID, BENCH))
+    each = into_ends(seen.job)
+    foot = f"each ± at most {worst:.2g}{THIN}dB (95 %), {'tuned to each end' if each else 'in matched surroundings'}"
+    column = (lambda item: item.point.leg) if each else None
+    return tuple(card_of(seen.job, result.stated, size, number, "loses", foot, cell, column) for size in (LID, BENCH))
 
 
 COLUMNS = (
     "phase", "frequency / Hz", "level / W", "rounds", "loss / dB", "U(loss) / dB", "k", "less than / dB", "is seen",
-    "through / %", "heat / W", "ratio without it", "moved between visits / dB", "may lose / dB", "zone", "verdict",
+    "through / %", "heat / W", "ratio without it", "moved between visits / dB", "end", "SWR behind it",
+    "difference when exchanged / dB", "U(difference) / dB", "may lose / dB", "zone", "verdict",
     "probability that the verdict is wrong", "is usable",
 )  # fmt: skip
 
@@ -99,7 +133,9 @@ def _cells(phase: str, item: LossPoint) -> list[Cell]:
     risk = item.decision.risk
     return [
         phase, item.point.frequency_hz, item.point.target_w, item.rounds, item.loss_db, item.expanded_u_db, item.k,
-        item.bound_db, "yes" if item.is_seen else "no", 100.0 * item.efficiency, item.heat_w, item.ratio, item.moved_db,
+        item.bound_db, "yes" if item.is_seen else "no", 100.0 * item.efficiency, item.heat_w,
+        "" if item.ratio is None else item.ratio, item.moved_db, item.into, item.match_swr,
+        *(item.apart or ("", "")),
         item.tolerance_db, str(item.decision.zone), str(item.decision.verdict), "" if risk is None else risk,
         "yes" if item.is_usable else "no",
     ]  # fmt: skip

@@ -5,12 +5,15 @@
 Each P is made of its reading by the bench (`hookup.transfer`), so what both visits share cancels: the couplers' ratios,
 the instruments' gains. What counts is what each reading has of its own, the scatter, what moved between the visits,
 and the matches: what the instruments face in turn, and what the part makes of its neighbours. Stated is the loss in
-matched surroundings, in dB. Page: docs/method/loss.md.
+matched surroundings, in dB; of a tuner that is read into several ends, what of the power goes into each. With both
+instruments exchanged there is a second ratio of ratios: both are averaged in dB. Where one instrument is all there is,
+the source stands for the one in front: its match, and what it did between the visits, count.
+Page: docs/method/loss.md.
 """
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from statistics import NormalDist
 from types import MappingProxyType
@@ -19,30 +22,36 @@ import numpy as np
 
 from fenmist.calibration.again import WHOLE, Unit, reduced_again
 from fenmist.calibration.beside import once
-from fenmist.calibration.consensus import LOG_CLIP, each_reference, log_of, read_alike, round_influences
+from fenmist.calibration.consensus import (
+    LOG_CLIP,
+    SOURCE_REPEAT,
+    each_reference,
+    log_of,
+    read_alike,
+    round_influences,
+)
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.legs import BETWEEN, between_visits, group_units, half_moved, joined_legs, together
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Round, readings_by_point, scatter
-from fenmist.hookup.transfer import Transfer
+from fenmist.hookup.line import HookUp, main_way
+from fenmist.hookup.transfer import reflection_behind
 from fenmist.kit.part import SpecKind
 from fenmist.measurand import Kind, Measurand, PlaneRef
 from fenmist.methods.indication import LEAK
+from fenmist.procedures.loss.bench import is_through
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.coverage import one_sided
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
-from fenmist.uncertainty.influence import FloatArray, Inputs
+from fenmist.uncertainty.influence import FloatArray, Influence, Inputs
 from fenmist.uncertainty.propagation import propagate
 from fenmist.uncertainty.whatif import with_known
 from fenmist.units.level import DB_PER_NEPER
 
 ONE_SIDED = 0.95
 """Probability with which a loss that can't be seen is smaller than what is stated (handbook 7)."""
-
-THROUGH = "through"
-"""Name of the leg with the part."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +61,7 @@ class RoundLoss:
     number: int
     direct_db: float  # 10·log10(P_behind/P_front) without it, as the instruments show it
     through_db: float
+    is_exchanged: bool = False  # with both instruments in each other's place
 
     @property
     def loss_db(self) -> float:
@@ -69,13 +79,16 @@ class LossPoint:
     u_db: float
     k: float
     dof: float
-    ratio: float  # P_behind/P_front without it
+    ratio: float | None  # P_behind/P_front without it; none where nothing is read in front
     moved_db: float  # ± by which that moved from visit to visit
     tolerance_db: float  # the most it may lose
     decision: Decision
     is_usable: bool
     drift_limit: float  # ± relative
     each: tuple[RoundLoss, ...]
+    match_swr: float  # of what follows the part, as far as it is known
+    into: str = ""  # what ends the line, where several do in turn: then of the power what goes into that
+    apart: tuple[float, float] | None = None  # of both losses with the instruments exchanged: difference and its U, dB
 
     @property
     def expanded_u_db(self) -> float:
@@ -142,28 +155,70 @@ class Losses(Outcome):
     @cached_property
     def units(self) -> tuple[Unit, ...]:
         """Groups of which both sides were read."""
-        return _units(self.readings)
+        return _units(self.job, self.readings)
 
     @cached_property
-    def _by_group(self) -> dict[str, LossPoint]:
-        return {item.point.group: item for item in self.points}
+    def _by_answer(self) -> dict[str, LossPoint]:
+        found = {item.point.group: item for item in self.points}
+        return found | {item.point.id: item for item in self.points}
 
     def of(self, point_id: str) -> LossPoint | None:
-        """The loss at a point or in its group, or none yet."""
-        return self._by_group.get(self.job.point(point_id).group) if self.job.has_point(point_id) else None
+        """The loss at a point or in its group, or none yet; without the part the last of those that it serves."""
+        if not self.job.has_point(point_id):
+            return None
+        point = self.job.point(point_id)
+        each = into_ends(self.job) and self.job.answers_alone(point)
+        return self._by_answer.get(point.id if each else point.group)
 
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of the loss at a point, largest share first; empty where there is none."""
-        group = self.job.point(point_id).group if self.job.has_point(point_id) else ""
-        here = tuple(unit for unit in self.units if unit[0].point.group == group)
-        if not here:
+        found = self.of(point_id)
+        if found is None:
             return ()
-        worked = once(self, f"worked at {group}", lambda: _work(self.job, here, self.known))
+        name = found.point.id
+        here = tuple(unit for unit in self.units if unit[0].point.id == name)
+        worked = once(self, f"worked at {name}", lambda: _work(self.job, here, self.known))
         return worked.loss.budget(0)
 
 
-def _units(found: Sequence[PointReadings]) -> tuple[Unit, ...]:
-    return tuple(unit for unit in group_units(found, lambda item: item.point.leg == THROUGH) if len(unit) > 1)
+def into_ends(job: Job) -> bool:
+    """Whether the part is read into several ends in turn, each with a loss of its own."""
+    return any(leg.by_itself for leg in job.legs)
+
+
+def _units(job: Job, found: Sequence[PointReadings]) -> tuple[Unit, ...]:
+    """Each point that carries an answer with the others of its group, where it was read without the part, too."""
+
+    def leads(item: PointReadings) -> bool:
+        return item.point.hookup == job.bench.id or job.answers_alone(item.point)
+
+    return tuple(unit for unit in group_units(found, leads) if len(unit) > 1 and _arranged(job, unit))
+
+
+@dataclass(frozen=True)
+class _Arranged:
+    """What was read with the instruments in one order."""
+
+    through: Unit
+    direct: Unit
+
+
+def _arranged(job: Job, unit: Unit) -> tuple[_Arranged, ...]:
+    """What was read with the part and without it, by the order of the instruments; the first as the answer has it."""
+
+    def order(item: PointReadings) -> tuple[str, ...]:
+        return tuple(job.part_read(name).id for name in _sides(job, item.point.hookup))
+
+    made = []
+    for one in dict.fromkeys(map(order, unit)):
+        some = [item for item in unit if order(item) == one]
+        with_it = tuple(item for item in some if is_through(job, item.point.hookup))
+        without = tuple(item for item in some if item not in with_it)
+        if with_it and without:
+            made.append(_Arranged(with_it, without))
+        elif not made:
+            return ()
+    return tuple(made)
 
 
 def reduce(
@@ -180,12 +235,14 @@ def reduce(
     former : Losses, optional
         Of the same job before a change: groups whose readings didn't change are taken from it.
     """
-    return reduced_again(Losses, job, phase, known, former, lambda fresh: _work(job, fresh, known), _units)
+    return reduced_again(
+        Losses, job, phase, known, former, lambda fresh: _work(job, fresh, known), lambda found: _units(job, found)
+    )
 
 
 def predict(job: Job) -> tuple[Stated, ...]:
     """What a job states whose readings are those that are expected."""
-    read = _units(readings_by_point(job))
+    read = _units(job, readings_by_point(job))
     return tuple(point.stated for point in _work(job, read, {}).points) if read else ()
 
 
@@ -202,88 +259,164 @@ def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worke
 
 @dataclass(frozen=True, eq=False)
 class _Leg:
-    """One leg of n groups: what is read in front and behind."""
+    """One leg of n groups: what is read there, and what that says of the power behind the part."""
 
     references: References
-    behind: tuple[Kind, PlaneRef]  # where the second instrument takes its power in
-    sides: tuple[str, str]  # channels: in front, behind
+    behind: tuple[Kind, PlaneRef]  # incident where the power goes on, or net in the end
+    offered: tuple[tuple[Kind, PlaneRef], ...]  # what comes out of the source, where nothing is read in front
+    sides: tuple[str, ...]  # channels: in front and behind, or the only one
 
     def log_ratio(self, x: Mapping[str, FloatArray]) -> FloatArray:
-        """ln(P_behind/P_front), the part of it that two matches make of what comes through taken out."""
+        """ln(P_behind/P_front), the part of it that two matches make of what comes through taken out.
+
+        Where nothing is read in front P_front is what the source would put there, a constant apart; what goes into an
+        end is taken as it is.
+        """
         made = each_reference(self.references)(x)
         named = {mean.channel: made[log_of(mean)] for mean in self.references.means}
-        front, back = (named[name] for name in self.sides)
-        (arrives,) = self.references.bench.per_watt(x, (self.behind,), self.references.stated)
-        log = back - front + np.log(arrives)
+        arrives, *offered = self.references.bench.per_watt(x, (self.behind, *self.offered), self.references.stated)
+        log = named[self.sides[-1]] + np.log(arrives)
+        log = log + np.log(offered[0]) + x[SOURCE_REPEAT] if offered else log - named[self.sides[0]]
         kind, plane = self.behind
-        for item in self.references.bench.mismatches.get((kind, plane.element, plane.port), ()):
-            log = log - np.log1p(np.clip(x[item.id], -0.9, None))
+        if kind is Kind.INCIDENT:
+            for item in self.references.bench.mismatches.get((kind, plane.element, plane.port), ()):
+                log = log - np.log1p(np.clip(x[item.id], -0.9, None))
         return np.asarray(log)
+
+
+def _leg(job: Job, some: Sequence[PointReadings]) -> tuple[_Leg, tuple[Influence, ...], FloatArray]:
+    """A leg, what is uncertain in it, and what the carrier's drift may leave there."""
+    mean = scatter(job, tuple(some))
+    hookup = job.hookup(some[0].point.hookup)
+    behind, sides = _arrives_at(job, hookup), _sides(job, hookup.id)
+    source = main_way(hookup, job.parts)[0]
+    comes_out = (Kind.INCIDENT, PlaneRef(hookup.id, source.element, source.exit or ""))
+    offered = (comes_out,) if len(sides) == 1 else ()
+    references = references_at(job, some, mean, (behind, *offered))
+    return (
+        _Leg(references, behind, offered, sides), (*references.influences, *round_influences(references, mean)),
+        mean.drift_limit,
+    )  # fmt: skip
+
+
+EXCHANGED = ", exchanged"
+"""Behind the names of what faces each other where both instruments are exchanged: other pairs than before."""
 
 
 def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worked:
     """Groups that read the same channels on the same hook-ups."""
-    through = [unit[0] for unit in read]
-    direct = [together(unit[1:]) for unit in read]
-    legs, influences, limits = [], [], []
-    for leg, some in ((THROUGH, through), ("direct", direct)):
-        mean = scatter(job, tuple(some))
-        hookup = job.hookup(some[0].point.hookup)
-        behind = (Kind.INCIDENT, _taken_in(job, hookup.id))
-        references = references_at(job, some, mean, (behind,))
-        legs.append(_Leg(references, behind, _sides(job, hookup.id)))
-        influences.append((leg, (*references.influences, *round_influences(references, mean))))
-        limits.append(mean.drift_limit)
-    shared = joined_legs(influences, _own(legs[0].references.bench))
-    moved = np.array([half_moved(unit[1:], lambda leg: _mean_ratio(job, leg)) for unit in read])
-    inputs = Inputs((*shared.influences, *between_visits(moved, "ratio of both instruments")))
+    arranged = [_arranged(job, unit) for unit in read]
+    legs: list[tuple[_Leg, _Leg]] = []
+    influences, limits = [], []
+    for place in range(len(arranged[0])):
+        both = []
+        for name in ("through", "direct"):
+            some = [together(getattr(unit[place], name)) for unit in arranged]
+            leg, found, limit = _leg(job, some)
+            more = EXCHANGED if place else ""
+            influences.append((f"{name}{more}", tuple(_renamed(item, more) for item in found)))
+            limits.append(limit)
+            both.append(leg)
+        legs.append((both[0], both[1]))
+    shared = joined_legs(influences, _own([leg for both in legs for leg in both]))
+    moved = np.array([half_moved(unit[0].direct, lambda leg: _mean_ratio(job, leg)) for unit in arranged])
+    inputs = Inputs((*shared.influences, *between_visits(moved, _what_moves(legs[0][0]))))
     inputs = with_known(inputs, known)
 
+    def each_loss(x: Mapping[str, FloatArray]) -> tuple[list[FloatArray], FloatArray]:
+        found, direct = [], np.zeros(1)
+        for place, both in enumerate(legs):
+            with_it, without = (
+                leg.log_ratio(_by_own_name(shared.of(2 * place + number, x))) for number, leg in enumerate(both)
+            )
+            found.append(without - with_it)
+            direct = without if place == 0 else direct
+        found[0] = found[0] + x.get(BETWEEN, np.zeros(1))
+        return found, direct
+
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-        with_it, without = legs[0].log_ratio(shared.of(0, x)), legs[1].log_ratio(shared.of(1, x))
-        log = np.clip(without - with_it + x.get(BETWEEN, 0.0), -LOG_CLIP, LOG_CLIP)
-        return {"loss": DB_PER_NEPER * log, "direct": without}
+        losses, direct = each_loss(x)
+        log = np.clip(sum(losses, np.zeros(1)) / len(losses), -LOG_CLIP, LOG_CLIP)
+        return {"loss": DB_PER_NEPER * log, "direct": direct, "apart": DB_PER_NEPER * (losses[0] - losses[-1])}
 
     outputs: dict[str, tuple[Measurand | str, str]] = {
         "loss": ("insertion loss", "dB"), "direct": ("ln(P_behind/P_front)", ""),
+        "apart": ("difference with both exchanged", "dB"),
     }  # fmt: skip
     made = propagate(model, inputs, outputs)
-    limit = np.maximum(*limits)
-    trusted = np.all([np.all(leg.references.trusted(job.method.parameters), axis=0) for leg in legs], axis=0)
+    limit = np.max(limits, axis=0)
+    both_of_all = [leg for both in legs for leg in both]
+    trusted = np.all([np.all(leg.references.trusted(job.method.parameters), axis=0) for leg in both_of_all], axis=0)
+    match = _match_behind(job, legs[0][0].references)
     return Worked(
         tuple(
-            _point(job, unit, made, n, float(moved[n]), float(limit[n]), bool(trusted[n]))
+            _point(job, unit, made, n, float(moved[n]), float(limit[n]), bool(trusted[n]), float(match[n]))
             for n, unit in enumerate(read)
         ),
         made["loss"],
     )
 
 
-def _own(bench: Transfer) -> Callable[[str], bool]:
-    """Whether an influence is another one with the part than without it: scatter, drift, and what faces across it."""
-    names = [stop.element for stop in bench.main]
-    front = set(names[: names.index(bench.hookup.stated.element)])
-    faces_it = {f"{bench.elements[name].name}{LEAK}" for name in front}
-    front |= {stop.element for (on, _), hung in bench.sides.items() if on in front for stop in hung}
+def _what_moves(leg: _Leg) -> str:
+    return "ratio of both instruments" if len(leg.sides) == 2 else "the source"
+
+
+def _renamed(item: Influence, more: str) -> Influence:
+    """With both instruments exchanged other pairs face each other, and other waves leak."""
+    return replace(item, id=f"{item.id}{more}") if more and ("~" in item.id or item.id.endswith(LEAK)) else item
+
+
+def _by_own_name(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
+    return {name.removesuffix(EXCHANGED): value for name, value in x.items()}
+
+
+def _own(legs: Sequence[_Leg]) -> Callable[[str], bool]:
+    """Whether an influence is another one with the part than without it: scatter, drift, and what faces across it.
+
+    What leaks into a meter's forward arm stays the same only where the same follows it: behind the part, before the
+    same end.
+    """
+    fronts, leaks = [], set()
+    for leg in legs:
+        bench = leg.references.bench
+        names = [stop.element for stop in bench.main]
+        front = set(names[: names.index(bench.hookup.stated.element)])
+        leaks |= {f"{bench.elements[name].name}{LEAK}" for name in front}
+        if leg.behind[0] is Kind.NET:
+            leaks |= {f"{bench.elements[name].name}{LEAK}" for name in names}
+        fronts.append(front | {s.element for (on, _), hung in bench.sides.items() if on in front for s in hung})
 
     def is_own(name: str) -> bool:
+        if name.removesuffix(EXCHANGED) in leaks or name.startswith("repeat") or ".drift" in name:
+            return True
         near, facing, far = name.partition("~")
-        across = bool(facing) and near.split(".")[0] in front and far.split(".")[0] not in front
-        return across or name in faces_it or name.startswith("repeat") or ".drift" in name
+        first, second = near.split(".")[0], far.split(".")[0]
+        return bool(facing) and any(first in front and second not in front for front in fronts)
 
     return is_own
 
 
-def _taken_in(job: Job, hookup_id: str) -> PlaneRef:
-    """Where what stands behind the part takes its power in: the same element on every hook-up."""
-    direct = next(leg.hookup for leg in job.visits if leg.hookup != job.bench.id)
-    return PlaneRef(hookup_id, job.hookup(direct).stated.element, job.hookup(direct).stated.port)
+def _arrives_at(job: Job, hookup: HookUp) -> tuple[Kind, PlaneRef]:
+    """Where the power goes on behind the part, or where it would without it; in the end, where ends take turns."""
+    if not is_through(job, hookup.id):
+        return Kind.INCIDENT, hookup.stated
+    way = main_way(hookup, job.parts)
+    if any(leg.by_itself and leg.hookup == hookup.id for leg in job.legs):
+        return Kind.NET, PlaneRef(hookup.id, way[-1].element, way[-1].entry)
+    place = next(number for number, stop in enumerate(way) if stop.element == hookup.stated.element)
+    return Kind.INCIDENT, PlaneRef(hookup.id, way[place + 1].element, way[place + 1].entry)
 
 
-def _sides(job: Job, hookup_id: str) -> tuple[str, str]:
-    """Channels of a hook-up: in front of the part, and behind it."""
-    front, back = (item.id for item in job.channels if item.hookup == hookup_id)
-    return front, back
+def _sides(job: Job, hookup_id: str) -> tuple[str, ...]:
+    """Channels of a hook-up: in front of the part and behind it, or the only one."""
+    return tuple(item.id for item in job.channels if item.hookup == hookup_id)
+
+
+def _match_behind(job: Job, references: References) -> FloatArray:
+    """SWR of what follows the part, shape (n,): it is the match in which the loss was measured."""
+    found = reflection_behind(references.bench, references.waves, job.bench.stated.element)
+    rho = np.zeros(references.bench.frequency_hz.size) if found is None else np.minimum(found, 0.999)
+    return np.asarray((1.0 + rho) / (1.0 - rho))
 
 
 def _mean_ratio(job: Job, found: PointReadings) -> float:
@@ -291,40 +424,57 @@ def _mean_ratio(job: Job, found: PointReadings) -> float:
 
 
 def _shown_ratio(job: Job, found: PointReadings, one: Round) -> float:
-    """ln(behind/front) as shown, a constant apart."""
-    front, back = _sides(job, found.point.hookup)
-    return one.log_of(back) - one.log_of(front)
+    """ln(behind/front) as shown, a constant apart; of an instrument that is alone what it shows."""
+    *front, back = _sides(job, found.point.hookup)
+    return one.log_of(back) - sum(one.log_of(name) for name in front)
 
 
 def _point(
-    job: Job, unit: Unit, made: Mapping[str, Estimate], n: int, moved: float, limit: float, trusted: bool
+    job: Job, unit: Unit, made: Mapping[str, Estimate], n: int, moved: float, limit: float, trusted: bool, match: float
 ) -> LossPoint:
-    loss = made["loss"]
+    loss, apart = made["loss"], made["apart"]
     value, u, k = float(loss.value[n]), float(loss.u[n]), float(loss.k[n])
     most = sum(term.value for term in job.tolerances if term.kind is SpecKind.DB)
     # a loss is no smaller than nothing: of what comes out below 0 by chance the size is no fault
     decision = decide(max(value, 0.0), u, k * u, most, job.rule, trusted, _conformance(value, u, most))
-    first = unit[0].point
-    direct = math.exp(float(made["direct"].value[n]))
+    first, arranged = unit[0].point, _arranged(job, unit)
+    is_alone = len(_sides(job, first.hookup)) == 1
+    direct = 1.0 if is_alone else math.exp(float(made["direct"].value[n]))
     return LossPoint(
-        first, len(unit[0].rounds), value, u, k, float(loss.dof[n]), direct, DB_PER_NEPER * moved, most, decision,
-        trusted, limit, _each(job, unit, value, direct),
+        first, len(unit[0].rounds), value, u, k, float(loss.dof[n]), None if is_alone else direct,
+        DB_PER_NEPER * moved, most, decision, trusted, limit, _each(job, arranged, value, direct), match,
+        first.leg if into_ends(job) else "",
+        (float(apart.value[n]), float(apart.expanded_u[n])) if len(arranged) > 1 else None,
     )  # fmt: skip
+
+
+def _each(job: Job, arranged: Sequence[_Arranged], loss_db: float, direct: float) -> tuple[RoundLoss, ...]:
+    """Each round with the part beside the same of each visit without it, on the scale of what came of all of them."""
+    base = DB_PER_NEPER * math.log(direct)
+    shown = [
+        tuple(
+            [[_shown_ratio(job, leg, one) for one in leg.rounds] for leg in legs] for legs in (one.through, one.direct)
+        )
+        for one in arranged
+    ]
+    losses = [_mean_of(without) - _mean_of(with_it) for with_it, without in shown]
+    off = float(np.mean(losses))
+    made = []
+    for number, (with_it, without) in enumerate(shown):
+        rounds = [one.number for leg in arranged[number].through for one in leg.rounds]
+        middle = loss_db + DB_PER_NEPER * (losses[number] - off)
+        for place, value in enumerate(value for visit in with_it for value in visit):
+            beside = float(np.mean([visit[min(place, len(visit) - 1)] for visit in without]))
+            first = DB_PER_NEPER * (beside - _mean_of(without)) + base
+            second = DB_PER_NEPER * (value - _mean_of(with_it)) + base - middle
+            made.append(RoundLoss(rounds[place], first, second, number > 0))
+    return tuple(made)
+
+
+def _mean_of(visits: Sequence[Sequence[float]]) -> float:
+    return float(np.mean([value for visit in visits for value in visit]))
 
 
 def _conformance(value: float, u: float, most: float) -> float:
     """Probability that the loss is no more than it may be (JCGM 106:2012, one-sided)."""
     return NormalDist(value, u).cdf(most) if u > 0 else float(value <= most)
-
-
-def _each(job: Job, unit: Unit, loss_db: float, direct: float) -> tuple[RoundLoss, ...]:
-    """Each round with the part beside the same of each visit without it, on the scale of what came of all of them."""
-    shown = [[_shown_ratio(job, leg, one) for one in leg.rounds] for leg in unit]
-    without = float(np.mean([value for visit in shown[1:] for value in visit]))
-    base, middle = DB_PER_NEPER * math.log(direct), float(np.mean(shown[0]))
-    made = []
-    for place, value in enumerate(shown[0]):
-        beside = float(np.mean([visit[min(place, len(visit) - 1)] for visit in shown[1:]]))
-        first, second = DB_PER_NEPER * (beside - without) + base, DB_PER_NEPER * (value - middle) + base - loss_db
-        made.append(RoundLoss(unit[0].rounds[place].number, first, second))
-    return tuple(made)

@@ -7,10 +7,13 @@ from datetime import date
 
 from fenmist.calibration.job import Job
 from fenmist.findings.note import Note, Severity, in_order
+from fenmist.hookup.line import main_way
 from fenmist.judgement import entry_rules, run_rules
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
 from fenmist.judgement.bench import of_bench
 from fenmist.judgement.entry_rules import at_point
+from fenmist.kit.network import SOURCE_SWR
+from fenmist.procedures.loss.bench import is_through
 from fenmist.procedures.loss.headline import leave_in
 from fenmist.procedures.loss.reduction import Losses, LossPoint
 from fenmist.reading.event import AS_FOUND
@@ -22,6 +25,9 @@ GAIN_U = 1.0
 RATIO_DB = 1.5
 """Difference of both instruments without the part, from which it is spoken of (Fenmist's own, no source)."""
 
+
+SOURCE_SHARE = 0.1
+"""Share of the variance from which a source's own match is spoken of (Fenmist's own)."""
 
 CANCELS = ("load.unknown_here", "load.phase_unknown", "load.not_nominal", "reference.history")
 """What a ratio of ratios doesn't lean on: the end of the line, and how true each instrument is."""
@@ -53,6 +59,9 @@ def _entries(job: Job, phase: str) -> Iterator[Note]:
 def _patterns(job: Job, result: Losses) -> Iterator[Note]:
     yield from gain(job, result)
     yield from unlike(result)
+    yield from exchanged(result)
+    yield from source_unwatched(job, result)
+    yield from source_match(job, result)
     yield from unseen(job, result)
     yield from match_unknown(job, result)
 
@@ -73,16 +82,65 @@ def gain(job: Job, result: Losses) -> Iterator[Note]:
 
 def unlike(result: Losses) -> Iterator[Note]:
     """Both instruments say different powers without the part in between."""
-    off = {id(item): abs(10.0 * math.log10(item.ratio)) for item in result.points}
-    found = [item for item in result.points if off[id(item)] > RATIO_DB]
+    off = [(abs(10.0 * math.log10(item.ratio)), item.ratio, item.point) for item in result.points if item.ratio]
+    found = [one for one in off if one[0] > RATIO_DB]
     if found:
-        worst = max(found, key=lambda item: off[id(item)])
+        apart, ratio, point = max(found, key=lambda one: one[0])
         yield Note(
-            "loss.ratio", Severity.WATCH, worst.point.id,
-            f"Without the part both instruments lie {off[id(worst)]:.1f}\u2009dB apart {at_point(worst.point)}.",
+            "loss.ratio", Severity.WATCH, point.id,
+            f"Without the part both instruments lie {apart:.1f}\u2009dB apart {at_point(point)}.",
             "The ratio takes it out; but one of them may be on another range, behind another pad, or wrongly "
             "terminated, and then it may not stay the same.",
-            "Look at both instruments' ranges and pads before going on.", {"ratio": worst.ratio},
+            "Look at both instruments' ranges and pads before going on.", {"ratio": ratio},
+        )  # fmt: skip
+
+
+def exchanged(result: Losses) -> Iterator[Note]:
+    """With both instruments exchanged another loss came out, by more than U."""
+    found = [(item.apart[0], item.apart[1], item) for item in result.points if item.apart]
+    found = [one for one in found if abs(one[0]) > one[1]]
+    if found:
+        apart, u, worst = max(found, key=lambda one: abs(one[0]) / max(one[1], 1e-12))
+        yield Note(
+            "loss.exchanged", Severity.DOUBT, worst.point.id,
+            f"With both instruments exchanged another loss comes out {at_point(worst.point)}.",
+            f"{apart:+.3f}\u2009dB, U = {u:.2g}\u2009dB: more than matches, scatter and last digits allow.",
+            "Look for a connection that wasn't made alike, a range that was changed, a part that loses more one way.",
+            {"apart_db": apart, "expanded_u_db": u},
+        )  # fmt: skip
+
+
+def source_unwatched(job: Job, result: Losses) -> Iterator[Note]:
+    """One instrument alone: nothing tells what the source did between the visits but reading it again."""
+    without = {leg.id for leg in job.visits if not is_through(job, leg.hookup)}
+    if not result.points or any(item.ratio for item in result.points):
+        return
+    read = {(item.point.group, item.point.leg) for item in result.read if item.point.leg in without}
+    once = [item for item in result.points if sum(group == item.point.group for group, _ in read) < 2]
+    if once:
+        where = at_point(once[0].point) if len(once) == 1 else f"at {len(once)} points"
+        yield Note(
+            "loss.source_unwatched", Severity.DOUBT, once[0].point.id,
+            f"Nothing tells what the source did between the visits {where}.",
+            "One instrument is all that is read: a carrier that fell by 5\u2009% looks like a loss of 0.2\u2009dB.",
+            "Read it without the part again at the end.", {"points": float(len(once))},
+        )  # fmt: skip
+
+
+def source_match(job: Job, result: Losses) -> Iterator[Note]:
+    """One instrument alone behind a source whose match nobody stated, with less than 10 dB between."""
+    source = job.part(job.bench.element(main_way(job.bench, job.parts)[0].element).part)
+    if not result.points or any(item.ratio for item in result.points) or "swr" in source.properties:
+        return
+    facing = (row for row in result.budget(result.points[0].point.id) if row.influence.source_id == source.id)
+    share = sum(row.share for row in facing if "~" in row.influence.id)
+    if share > SOURCE_SHARE:
+        yield Note(
+            "loss.source_match", Severity.WATCH, "source",
+            f"What {source.label} reflects makes {100.0 * share:.0f}\u2009% of the uncertainty, and nobody states it.",
+            f"An SWR of up to {SOURCE_SWR:g} is taken for it; with the part and without it it faces something else.",
+            "Put 10\u2009dB or more of pad behind it, or read a second instrument in front of the part.",
+            {"share": share},
         )  # fmt: skip
 
 
