@@ -38,8 +38,12 @@ def supply_at_source(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[Channel
     return supply_of(hookup, source, parts[hookup.element(source).part])
 
 
-def match_channels(hookup: HookUp, element_id: str, part: Part, taken: Collection[str] = ()) -> tuple[Channel, ...]:
+def match_channels(
+    hookup: HookUp, element_id: str, part: Part, taken: Collection[str] = (), *, is_turned: bool = False
+) -> tuple[Channel, ...]:
     """Channels of what a meter tells of the match behind it, in the order read: forward, reflected, SWR.
+
+    Turned round its arms change places: what it calls reflected is what goes out, and its SWR means nothing.
 
     Raises
     ------
@@ -54,13 +58,20 @@ def match_channels(hookup: HookUp, element_id: str, part: Part, taken: Collectio
             f"{part.label} tells nothing of a match: neither reflected beside forward power, nor SWR.",
             "Choose a meter that does, or say in the kit what it shows.",
         )
-    plane = PlaneRef(hookup.id, element_id, part.ends[-1])
+    if is_turned and not both:
+        raise OutOfRangeError(
+            f"{part.label} doesn't show forward and reflected power: turned round it tells nothing.",
+            "Choose a meter that shows both.",
+        )
+    wanted = (Kind.REFLECTED, Kind.INCIDENT) if is_turned else wanted
+    plane = PlaneRef(hookup.id, element_id, part.ends[0 if is_turned else -1])
     shows = [next(item for item in part.indicators if item.quantity is kind) for kind in wanted]
     names = [f"{element_id}, {item.id}" for item in shows]
     names = [f"{name}, {hookup.id}" if name in taken else name for name in names]
+    means = (Kind.INCIDENT, Kind.REFLECTED) if is_turned else wanted
     return tuple(
-        Channel(name, element_id, item.id, Measurand(item.quantity, Statistic.CARRIER, plane, hookup.z0_ohm))
-        for name, item in zip(names, shows, strict=True)
+        Channel(name, element_id, item.id, Measurand(kind, Statistic.CARRIER, plane, hookup.z0_ohm))
+        for name, item, kind in zip(names, shows, means, strict=True)
     )
 
 

@@ -27,6 +27,7 @@ class Visit(StrEnum):
     OUT = "nothing: what stands on both sides of it is joined"
     INSTEAD = "a reference"
     BEHIND = "what is read: the device stands behind it"
+    TURNED = "the device the other way round"
     EXCHANGED = "the device, what stands on both sides of it exchanged"
     EXCHANGED_OUT = "nothing, what stood on both sides of it exchanged"
 
@@ -156,6 +157,9 @@ OF_SENSORS = (
 ENDS = (K.LOAD, K.MISMATCH)
 """What ends a line and reflects as is known."""
 
+END = "{end}"
+"""Stands in a visit's name for what ends the line."""
+
 _DIRECT_THROUGH = (("direct", Visit.OUT), ("through", Visit.DEVICE), ("direct again", Visit.OUT))
 
 _THEN_EXCHANGED = (
@@ -264,6 +268,11 @@ OF_MATCH = tuple(
             )
             for other in METERS_OF_MATCH
             for where, way in (("right behind it", ()), ("behind a cable", (K.CABLE,)), ("behind a tuner", (K.TUNER,)))
+        ),
+        Template(
+            "a good load, then the meter turned round", (K.TRANSMITTER, K.ATTENUATOR, kind, K.LOAD), {}, kind,
+            (K.ATTENUATOR,), (kind,),
+            visits=((END, Visit.DEVICE), (f"{END}, turned round", Visit.TURNED)),
         ),
         Template(
             "known mismatches in turn", (K.TRANSMITTER, K.ATTENUATOR, kind, K.MISMATCH), {}, kind, (K.ATTENUATOR,),
@@ -414,14 +423,22 @@ def _other_hookups(
             other = editing.removed(there_now, parts, device)
         elif visit is Visit.INSTEAD:
             other = editing.exchanged(hookup, parts, device, there[0][1])
+        elif visit is Visit.TURNED:
+            other = editing.turned_round(hookup, parts, device)
         elif visit is Visit.BEHIND:
             (name,) = read
             other = editing.put_behind(hookup, parts, device, name)
         else:
             other = there_now
-        name = f"{hookup.id} {leg}"
-        made[visit] = replace(other, id=name, label=f"{hookup.label}, {leg}", stated=replace(other.stated, hookup=name))
-    visits = tuple((leg, made[visit].id) for leg, visit in template.visits)
+        name = f"{hookup.id} {leg.replace(END, '').strip(', ')}"
+        made[visit] = replace(
+            other,
+            id=name,
+            label=f"{hookup.label}, {leg.replace(END, '').strip(', ')}",
+            stated=replace(other.stated, hookup=name),
+        )
+    last = parts[hookup.element(hookup.joints[-1].b[0]).part].label
+    visits = tuple((leg.replace(END, last), made[visit].id) for leg, visit in template.visits)
     return tuple(item for visit, item in made.items() if visit is not Visit.DEVICE), visits
 
 

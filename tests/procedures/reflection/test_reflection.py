@@ -24,7 +24,7 @@ from fenmist.procedures.page import Rings
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.reflection.alarms import alarms
 from fenmist.procedures.reflection.bench import flaws, trouble
-from fenmist.procedures.reflection.findings import by_level
+from fenmist.procedures.reflection.findings import balances, by_level
 from fenmist.procedures.reflection.headline import expected_said, results_headline, short_headline, swr_of, window_said
 from fenmist.procedures.reflection.make import begin, claimed
 from fenmist.procedures.reflection.page import COLUMNS
@@ -40,7 +40,7 @@ from fenmist.units.impedance import Known
 from support.builders import WHEN, enter
 from support.coverage import binomial_limits
 from support.matches import ENDS, drawn, end, match_job, study, swr_meter, typed, watt_meter
-from support.references import QUIET, pad, with_properties
+from support.references import QUIET, load, pad, with_properties
 
 ROOM = room_of("reflection")
 
@@ -707,3 +707,80 @@ def test_no_meter_shows_less_than_nothing_so_a_low_null_is_no_risk():
     assert item.window[0] == 0.0 and item.error < 0.0
     assert item.decision.conformance_probability == pytest.approx(top, abs=1e-9)
     assert item.tolerance == pytest.approx(item.window[1] - item.expected)
+
+
+# turned round
+
+
+def turned_job(*, f=(14e6,), level=10.0):
+    return match_job(
+        watt_meter((20.0, 200.0), with_swr=True), (load(),), f, (level,), 1,
+        "a good load, then the meter turned round",
+    )  # fmt: skip
+
+
+def test_turned_round_what_it_calls_reflected_is_what_goes_out():
+    job = turned_job()
+    straight, turned = job.hookups
+    channels = {
+        item.hookup: {c.measurand.kind: c.indicator for c in job.channels if c.hookup == item.hookup}
+        for item in job.channels
+    }
+
+    assert straight.mate("wattmeter", "out") == turned.mate("wattmeter", "in")  # the load follows its input
+    assert (straight.stated.port, turned.stated.port) == ("out", "in")
+    assert channels[straight.id] == {Kind.INCIDENT: "forward", Kind.REFLECTED: "reflected", Kind.SWR: "swr"}
+    assert channels[turned.id] == {Kind.INCIDENT: "reflected", Kind.REFLECTED: "forward"}
+    assert [leg.id for leg in job.legs] == ["Reedmace", "Reedmace, turned round"]
+    assert trouble(job, turned) == ""
+    with pytest.raises(OutOfRangeError, match="turned round it tells nothing"):
+        match_job(swr_meter(), (load(),), label="a good load, then the meter turned round")
+
+
+@pytest.mark.parametrize(("turned", "db", "code"), [
+    ("10.00", 0.0, "reflection.balanced"), ("9.80", -0.0877, "reflection.balanced"),
+    ("9.00", -0.4576, "reflection.balance"), ("11.20", 0.4922, "reflection.balance"),
+])  # fmt: skip
+def test_the_balance_of_both_arms(turned, db, code):
+    """10·log10 of what both arms show of the same wave (definition of the decibel)."""
+    job = typed(turned_job(), {
+        "Reedmace": ("10.00", "0.05", "1.15"), "Reedmace, turned round": (turned, "0.05"),
+    })  # fmt: skip
+    result = reduce(job)
+    (both,) = balances(result)
+
+    assert both.db == pytest.approx(db, abs=1e-3)
+    # 0.01 W as the last digit of both, rectangular: u = 0.01/√12 over the reading
+    u = math.hypot(0.01 / math.sqrt(12) / 10.0, 0.01 / math.sqrt(12) / float(turned))
+    assert both.expanded_u_db == pytest.approx(2 * 10 / math.log(10) * u, rel=1e-6)
+    assert code in notes(job, result)
+    said = " ".join(ROOM.page(Seen(job, AS_FOUND, result)).statements).replace("\u202f", " ")
+    assert "turned round on Reedmace, its reflected arm shows" in said
+
+
+def test_what_an_imbalance_does_to_an_swr():
+    """Its reflected arm shows 0.8 of the watts: ρ by √0.8, so a true 2 (ρ = 1/3) shows as 1.85."""
+    job = typed(turned_job(), {
+        "Reedmace": ("10.00", "0.05", "1.15"), "Reedmace, turned round": ("8.00", "0.06"),
+    })  # fmt: skip
+    assert balances(reduce(job))[0].swr_2_shows == pytest.approx(math.sqrt(0.8) / 3)
+    assert "A true SWR of 2 shows as 1.85" in notes(job)["reflection.balance"].why
+
+
+def test_a_drawn_meter_shows_its_balance_and_it_is_no_end_for_the_fit():
+    rng = np.random.default_rng(4)
+    found = []
+    for gain in (1.0, 0.9):
+        meter = TrueMatchMeter(leak=0.01 + 0.01j, forward_leak=-0.01j, reflected_gain=gain)
+        made = turned_job()
+        job, straight_gammas, _ = drawn(made, rng, meter)
+        point = next(item for item in made.plan if "turned" in item.leg)
+        ahead, back = meter.watts(straight_gammas[point.id] * math.sqrt(10.0), math.sqrt(10.0))  # arms exchanged
+        for position, watts in enumerate((back, ahead)):
+            job = enter(job, Slot(point.id, 1, position), f"{watts:.3f}")
+        result = reduce(job)
+        assert all(len(item.points) == 1 for item in by_level(result))
+        found.append(balances(result)[0].db)
+
+    assert found[0] == pytest.approx(0.0, abs=0.02)
+    assert found[1] == pytest.approx(20 * math.log10(0.9), abs=0.02)

@@ -15,6 +15,7 @@ from fenmist.calibration.job import Job
 from fenmist.measurand import Kind
 from fenmist.methods.match_shown import Fitted, Known, fit_meter, leak_bounds
 from fenmist.procedures.reflection.reduction import Matches, MatchPoint
+from fenmist.units.level import DB_PER_NEPER
 
 DECADE = 4.0
 """Ratio of two levels from which a meter is asked whether it shows the same at both (handbook: a decade; Fenmist's own
@@ -54,7 +55,7 @@ def _db(leak: float) -> float:
 def by_level(result: Matches) -> tuple[AtOneLevel, ...]:
     """The ends that were read at each frequency and level, together."""
     groups: dict[tuple[float, float], list[MatchPoint]] = {}
-    for item in (one for one in result.points if not one.tuned):
+    for item in (one for one in result.points if not one.tuned and not one.turned):
         groups.setdefault((item.point.frequency_hz, item.point.target_w), []).append(item)
     return tuple(_together(some) for some in groups.values())
 
@@ -104,6 +105,44 @@ def over_levels(result: Matches) -> tuple[OverLevels, ...]:
         if high.point.target_w >= DECADE * low.point.target_w:
             made.append(OverLevels(low, high))
     return tuple(made)
+
+
+@dataclass(frozen=True)
+class Balance:
+    """A meter on one end, straight and turned round: what its arms make of the same wave."""
+
+    straight: MatchPoint
+    turned: MatchPoint
+
+    @property
+    def db(self) -> float:
+        """Watts of the reflected arm over those of the forward arm, dB."""
+        return 10.0 * math.log10((self.turned.forward_w or 1.0) / (self.straight.forward_w or 1.0))
+
+    @property
+    def expanded_u_db(self) -> float:
+        """U (k = 2) of that by the readings and their scatter; what the source did meanwhile isn't in it."""
+        return 2.0 * DB_PER_NEPER * math.hypot(self.straight.u_forward, self.turned.u_forward)
+
+    @property
+    def swr_2_shows(self) -> float:
+        """What it makes of a true SWR of 2, as ρ: reflected volts are off by that against forward ones."""
+        return float(min(10.0 ** (self.db / 20.0) / 3.0, 1.0))
+
+
+def balances(result: Matches) -> tuple[Balance, ...]:
+    """Where the meter was read both ways, with the same behind it."""
+    read = [item for item in result.points if item.forward_w and not item.tuned]
+    key = {id(item): (item.point.frequency_hz, item.point.target_w) for item in read}
+    return tuple(
+        Balance(straight, turned)
+        for turned in read
+        if turned.turned
+        for straight in read
+        if not straight.turned
+        and key[id(straight)] == key[id(turned)]
+        and end_of(result.job, turned).startswith(end_of(result.job, straight))
+    )
 
 
 def from_watts(item: MatchPoint) -> float | None:

@@ -35,14 +35,18 @@ def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: dat
     element = next((item.id for item in bench.hookup.elements if item.part == device_id), "")
     if device is None or not element:
         raise UnknownIdError("The meter that is asked about isn't on this bench.", "Choose another bench.")
-    hookups = tuple(_stated_behind(hookup, element, device) for hookup in (bench.hookup, *bench.others))
+    first = _stated_behind(bench.hookup, element, device)
+    others_stated = (
+        hookup if is_turned(hookup, device) else _stated_behind(hookup, element, device) for hookup in bench.others
+    )
+    hookups = (first, *others_stated)
     channels: list[Channel] = []
     others = [name for name in bench.read if name != element]
     for hookup in hookups:
         for name in (element, *others):
             part = parts[hookup.element(name).part]
-            channels += match_channels(hookup, name, part, {item.id for item in channels})
-    first = hookups[0]
+            turned = name == element and is_turned(hookup, device)
+            channels += match_channels(hookup, name, part, {item.id for item in channels}, is_turned=turned)
     stated = Measurand(Kind.INCIDENT, Statistic.CARRIER, first.stated, first.z0_ohm)
     claim, more = claimed(device)
     return Job(
@@ -67,6 +71,11 @@ def bearable(job: Job) -> float:
         for name, port in (bench.joints[-1].b,)
     )
     return min([USUAL_W, *(limit for limit in limits if limit)])
+
+
+def is_turned(hookup: HookUp, device: Part) -> bool:
+    """Whether the line leaves the meter by its input: it stands the other way round."""
+    return hookup.stated.port == device.ends[0]
 
 
 def _stated_behind(hookup: HookUp, element: str, device: Part) -> HookUp:

@@ -10,7 +10,7 @@ from fenmist.procedures.charts import ends_chart
 from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.reflection.alarms import alarms
-from fenmist.procedures.reflection.findings import by_level, end_of
+from fenmist.procedures.reflection.findings import balances, by_level, end_of
 from fenmist.procedures.reflection.headline import (
     directivity_said,
     expected_said,
@@ -21,7 +21,7 @@ from fenmist.procedures.reflection.headline import (
 )
 from fenmist.procedures.reflection.reduction import Matches, MatchPoint
 from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.units.display import THIN, frequency, percent, plain
+from fenmist.units.display import THIN, frequency, percent, plain, signed
 
 HEADINGS = ("frequency", "level", "end", "SWR of the end", "shown", "window", "error of ρ ± U", "verdict")
 """Columns of the table."""
@@ -114,6 +114,12 @@ def _statements(job: Job, result: Matches) -> Iterator[str]:
 
 
 def _found(result: Matches) -> Iterator[str]:
+    for both in balances(result):
+        at = f"At {frequency(both.turned.point.frequency_hz)}, {plain(both.turned.point.target_w, 'W')}"
+        yield (
+            f"{at}, turned round on {end_of(result.job, both.straight)}, its reflected arm shows "
+            f"{signed(f'{both.db:.2f}', plus=True)} ± {both.expanded_u_db:.2g}{THIN}dB of what its forward arm shows."
+        )
     for item in by_level(result):
         if item.fitted is None:
             continue

@@ -30,7 +30,7 @@ from fenmist.hookup.seen import SeenMatch, between, seen_match
 from fenmist.kit.part import Range
 from fenmist.measurand import OF_MATCH, Kind
 from fenmist.methods.match_shown import MeterClaim, reflection_limit, reflection_shown
-from fenmist.procedures.reflection.make import claimed
+from fenmist.procedures.reflection.make import claimed, is_turned
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.coverage import COVERAGE
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
@@ -110,6 +110,8 @@ class MatchPoint:
     forward_w: float | None
     reflected_w: float | None
     tuned: bool = False  # a tuner works behind it: what it should show depends on that
+    turned: bool = False  # it stands the other way round: its arms have changed places
+    u_forward: float = 0.0  # standard, relative, of reading forward power
     others: tuple["OtherMeter", ...] = ()  # further on in the line, read in the same rounds
 
     @property
@@ -284,10 +286,28 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
                 (has_phase, tuned),
             ),
             others=tuple(some[n] for some in others),
+            turned=is_turned(hookup, job.dut_part),
+            u_forward=_u_forward(job, item),
         )
         for n, item in enumerate(read)
     )
     return Worked(points, error, made["shown"])
+
+
+def _u_forward(job: Job, found: PointReadings) -> float:
+    """Standard uncertainty of the mean forward power, by reading it and by its scatter, relative; 0 where none was."""
+    channel = channel_of(job, found.point, Kind.INCIDENT)
+    taken = [item for one in found.rounds for item in _all_of(one) if item.entry.channel == channel]
+    if not taken or not all(item.reading.value > 0.0 for item in taken):
+        return 0.0
+    ranges = (_range(job, channel, item.entry.range_id) for item in taken)
+    once = max(
+        u_once(item.reading, at, job.part_of_division) / item.reading.value
+        for item, at in zip(taken, ranges, strict=True)
+    )
+    logs = [math.log(item.reading.value) for item in taken]
+    scatter = statistics.stdev(logs) if len(logs) > 1 else 0.0
+    return math.hypot(once, scatter) / math.sqrt(len(taken))
 
 
 def _other(job: Job, read: tuple[PointReadings, ...], seen: SeenMatch, element: str) -> tuple[OtherMeter, ...]:

@@ -20,7 +20,7 @@ from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.part import Part
 from fenmist.measurand import OF_MATCH, Kind
 from fenmist.methods.match_shown import MeterClaim, leak_of, reflection_limit, reflection_shown
-from fenmist.procedures.reflection.findings import AtOneLevel, by_level, end_of, from_watts, over_levels
+from fenmist.procedures.reflection.findings import AtOneLevel, balances, by_level, end_of, from_watts, over_levels
 from fenmist.procedures.reflection.headline import directivity_said, expected_said, shown_said, swr_of, window_said
 from fenmist.procedures.reflection.reduction import (
     SET_POWER,
@@ -84,6 +84,7 @@ def _entries(job: Job, result: Matches, phase: str) -> Iterator[Note]:
 def _patterns(job: Job, result: Matches) -> Iterator[Note]:
     yield from end_unknown(job, result)
     yield from directivity_found(job, result)
+    yield from balance(job, result)
     yield from flattered(job, result)
     yield from not_set(job, result)
     yield from over_power(job, result)
@@ -317,6 +318,40 @@ def _how(item: AtOneLevel) -> str:
         leak = f"{item.fitted.leak:.3f} ± {2 * item.fitted.u_leak:.3f}"
         return f"{item.fitted.ends} ends of known phase give a leak of {leak}"
     return "What it shows with a good load is its leak and that load's reflection, in phases that nobody knows"
+
+
+def balance(job: Job, result: Matches) -> Iterator[Note]:
+    """Turned round on a good load, forward becomes reflected: both arms should show the same wave alike."""
+    found = balances(result)
+    if not found:
+        return
+    worst = max(found, key=lambda item: abs(item.db))
+    end, u = end_of(job, worst.straight), worst.expanded_u_db
+    at = worst.turned.point.id
+    facts: dict[str, float | str] = {"balance_db": worst.db, "expanded_u_db": u}
+    straight, turned = (plain(item.forward_w or 0.0, "W") for item in (worst.straight, worst.turned))
+    why = (
+        f"{straight} by its forward arm, {turned} by its reflected arm: {worst.db:+.2f} ± {u:.2g}\u2009dB, if the "
+        "source stayed the same."
+    )
+    if abs(worst.db) <= max(u, BALANCED_DB):
+        yield Note(
+            "reflection.balanced", Severity.GOOD_TO_KNOW, at,
+            f"Turned round on {end} both arms show the same wave alike {at_point(worst.turned.point)}.", why,
+            "What is left of a null is its directivity.", facts,
+        )  # fmt: skip
+        return
+    yield Note(
+        "reflection.balance", Severity.WATCH, at,
+        f"Its arms differ by {abs(worst.db):.2f}\u2009dB {at_point(worst.turned.point)}.",
+        f"{why} A true SWR of 2 shows as {swr_of(worst.swr_2_shows)} by that alone.",
+        "Read both ways once more, so that a source that moved shows; then look at the reflected arm's diode and "
+        "trimmer, or hold it against a known mismatch.", facts,
+    )  # fmt: skip
+
+
+BALANCED_DB = 0.2
+"""Difference of both arms below which nobody would look twice: SWR 2.00 and 2.05 (Fenmist's own)."""
 
 
 def flattered(job: Job, result: Matches) -> Iterator[Note]:
