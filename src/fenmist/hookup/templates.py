@@ -246,12 +246,33 @@ def _of_source(template: Template, kind: PartKind) -> Template:
     return replace(template, line=line, stated=kind)
 
 
-METERS_OF_MATCH = (K.SWR_METER, K.INLINE_METER)
+METERS_OF_MATCH = (K.SWR_METER, K.INLINE_METER, K.TRANSMITTER)
 """Kinds that tell of a match."""
 
-OF_MATCH = tuple(
+METERS_IN_LINE = (K.SWR_METER, K.INLINE_METER)
+"""Of those what stands in a line."""
+
+_OF_THE_RADIO = tuple(
+    Template(label, (K.TRANSMITTER, *way, K.LOAD), {}, K.TRANSMITTER, (), read, ends=ENDS)
+    for label, way, read in (
+        ("known ends at its output", (), (K.TRANSMITTER,)),
+        ("known ends behind a cable", (K.CABLE,), (K.TRANSMITTER,)),
+        *(
+            (f"another meter {where}", (*between, other), (other,))
+            for other in METERS_IN_LINE
+            for where, between in (
+                ("right behind it", ()),
+                ("behind a cable", (K.CABLE,)),
+                ("behind a tuner", (K.TUNER,)),
+            )
+        ),
+    )
+)
+"""Benches on which a radio's own SWR meter is checked."""
+
+OF_MATCH = (*_OF_THE_RADIO, *(
     template
-    for kind in METERS_OF_MATCH
+    for kind in METERS_IN_LINE
     for template in (
         Template(
             "known ends of the line in turn", (K.TRANSMITTER, K.ATTENUATOR, kind, K.LOAD), {}, kind, (K.ATTENUATOR,),
@@ -266,7 +287,7 @@ OF_MATCH = tuple(
                 f"another meter {where}", (K.TRANSMITTER, kind, *way, other, K.LOAD), {}, kind, (), (other,),
                 place=1, ends=ENDS,
             )
-            for other in METERS_OF_MATCH
+            for other in METERS_IN_LINE
             for where, way in (("right behind it", ()), ("behind a cable", (K.CABLE,)), ("behind a tuner", (K.TUNER,)))
         ),
         Template(
@@ -279,7 +300,7 @@ OF_MATCH = tuple(
             (kind,), ends=(K.MISMATCH,),
         ),
     )
-)  # fmt: skip
+))  # fmt: skip
 """Benches on which a reading of a match is checked."""
 
 

@@ -495,6 +495,15 @@ def claim(indicator_id: str, label: str, why: str) -> Fact:
     return _where_typed(field, label.partition(",")[0], Kind.INCIDENT, "W")
 
 
+def own_swr_meter() -> Fact:
+    """A source's own SWR meter, with the accuracy of its scale."""
+    field = Field(
+        "own_swr", "its own SWR meter, ±", "unknown", "10 % of reading, or unknown: its directivity alone is claimed; "
+        "left empty: it has none",
+    )  # fmt: skip
+    return _where_typed(field, "SWR", Kind.SWR, "")
+
+
 def supply_meter(indicator_id: str, label: str, kind: Kind, unit: str) -> Fact:
     """A meter of the DC that goes into a source, with its accuracy."""
     field = Field(indicator_id, f"{label}, ±", "1 %", "of its meter; left empty: it isn't read")

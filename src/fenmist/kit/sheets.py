@@ -22,6 +22,7 @@ from fenmist.kit.sheet import (
     is_measured,
     known_to,
     limit_around,
+    own_swr_meter,
     piece,
     port_power,
     port_volts,
@@ -110,6 +111,8 @@ SHEETS: Mapping[PartKind, Sheet] = {
         quantity("step", "smallest level step", "1 W", "step_w", "W", 1e-6, 1e4, needed=False),
         claim("setting", "its power setting, ±", "as it is set; left empty: nothing is set"),
         claim("own_meter", "its own meter, ±", "often 10 % or worse; left empty: it has none"),
+        own_swr_meter(),
+        _DIRECTIVITY,
         supply_meter("supply_volts", "supply volts", Kind.SUPPLY_VOLTAGE, "V"),
         supply_meter("supply_amperes", "supply amperes", Kind.SUPPLY_CURRENT, "A"),
         quantity(

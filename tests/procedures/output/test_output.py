@@ -159,14 +159,14 @@ def test_two_references_scatter_apart_and_together():
 def test_a_transmitters_setting_and_own_meter_are_typed_in_the_kit():
     """What is typed of them makes the channels of a job; what is taken away again is no claim."""
     plain = transmitter()
-    draft = {**draft_from_part(plain), "own_meter": "10 %", "setting": "0.5 dB"}
+    draft = {**draft_from_part(plain), "own_meter": "10 %", "setting": "0.5 dB", "own_swr": "unknown"}
     typed = part_from_draft(plain, draft)
     job = made("sensor behind a pad", typed, exact_pad(30.0), exact_sensor())
 
-    assert [item.label for item in typed.indicators] == ["its power setting", "its own meter"]
+    assert [item.label for item in typed.indicators] == ["its power setting", "its own meter", "SWR"]
     assert [job.indicator(name).id for name in job.order] == ["setting", "own_meter", "reading"]
     assert job.tolerance.kind is SpecKind.DB
-    again = part_from_draft(typed, {**draft_from_part(typed), "setting": ""})
+    again = part_from_draft(typed, {**draft_from_part(typed), "setting": "", "own_swr": ""})
     assert [item.id for item in again.indicators] == ["own_meter"]
     assert draft_from_part(again)["own_meter"] == "10 % of reading"
 

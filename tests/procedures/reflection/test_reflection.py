@@ -17,7 +17,7 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.matchsheet import swr_scale
-from fenmist.kit.part import PartKind, Port, Property, Range, SpecKind, SpecTerm
+from fenmist.kit.part import Indicator, PartKind, Port, Property, Range, SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.methods.match_shown import MeterClaim
 from fenmist.procedures.page import Rings
@@ -784,3 +784,51 @@ def test_a_drawn_meter_shows_its_balance_and_it_is_no_end_for_the_fit():
 
     assert found[0] == pytest.approx(0.0, abs=0.02)
     assert found[1] == pytest.approx(20 * math.log10(0.9), abs=0.02)
+
+
+# a radio's own meter
+
+
+def radio(directivity_db=20.0):
+    made = replace(shelf.transmitter("radio", "radio", 100.0), indicators=(Indicator("own_swr", "SWR", Kind.SWR, ""),))
+    return with_properties(made, directivity_db=Property(directivity_db, "dB"))
+
+
+def radio_job(label, *more):
+    own = radio()
+    kinds = {part.kind for part in more}
+    template = next(
+        item for item in OF_MATCH
+        if item.label == label and item.stated is PartKind.TRANSMITTER and kinds <= set(item.line)
+    )  # fmt: skip
+    made = begin("job", "a radio", from_template(template, [own, *more, *ENDS], "line", own), own.id, WHEN)
+    return replace(made, plan=points_at(made, (14e6,), (10.0,)))
+
+
+def test_a_radios_own_meter_is_held_against_known_ends_at_its_output():
+    """20 dB let a true 3 (ρ = 1/2) show from (0.5 - 0.1)/(1 + 0.05) to (0.5 + 0.1)/(1 - 0.05)."""
+    job = typed(radio_job("known ends at its output"), {"null": "1.10", "r25": "2.00", "r100": "2.00", "r150": "2.00"})
+    result = reduce(job)
+    by_end = {item.point.leg: item for item in result.points}
+
+    assert by_end["r150"].window == (pytest.approx(0.4 / 1.05), pytest.approx(0.6 / 0.95))
+    assert {name: item.decision.verdict for name, item in by_end.items()} == {
+        "null": Verdict.ACCEPT, "r25": Verdict.ACCEPT, "r100": Verdict.ACCEPT, "r150": Verdict.REJECT,
+    }  # fmt: skip
+    assert results_headline(job, result).startswith("The radio shows SWR 2.00 where r150 is 3.0")
+    assert trouble(job, job.bench) == "" and list(flaws(job)) == []
+
+
+def test_a_meter_in_the_radio_and_one_in_the_line():
+    meter = swr_meter()
+    job = typed(radio_job("another meter right behind it", meter), {"r25": ("2.00", "2.05"), "r150": ("1.50", "3.00")})
+    found = notes(job)
+
+    assert job.part_read(job.order[0]).id == "radio"
+    assert "radio and meter can't both be right" in found["reflection.meters_apart"].what
+    agreed = typed(radio_job("another meter right behind it", meter), {"r25": ("2.00", "2.05")})
+    assert "reflection.meters_agree" in notes(agreed)
+
+
+def test_the_radio_of_which_no_meter_is_known_isnt_asked():
+    assert [part.id for part in devices(ROOM, [radio(), QUIET, swr_meter()])] == ["radio", "meter"]

@@ -74,8 +74,8 @@ def bearable(job: Job) -> float:
 
 
 def is_turned(hookup: HookUp, device: Part) -> bool:
-    """Whether the line leaves the meter by its input: it stands the other way round."""
-    return hookup.stated.port == device.ends[0]
+    """Whether the line leaves a meter by its input: it stands the other way round."""
+    return len(device.ends) == 2 and hookup.stated.port == device.ends[0]
 
 
 def _stated_behind(hookup: HookUp, element: str, device: Part) -> HookUp:
