@@ -15,6 +15,9 @@ from fenmist.units.typed import number_from_text
 
 T = TypeVar("T")
 
+SET_RANGES = "set ranges"
+"""Setting of a part: names of ranges that its set control makes, a known power fixing a mark."""
+
 
 def meter_accuracy() -> Fact:
     """Stated performance of a wattmeter's ranges; a bare share is of full scale."""
@@ -38,6 +41,32 @@ def _with_ranges(part: Part, change: Callable[[Range], Range]) -> Part:
     """The part with all its ranges changed: needles share the arc and what is stated of it."""
     indicators = tuple(replace(item, ranges=tuple(change(used) for used in item.ranges)) for item in part.indicators)
     return replace(part, indicators=indicators)
+
+
+def set_ranges(part: Part) -> tuple[str, ...]:
+    """Ranges of a meter whose full scale is what its set control was set to."""
+    return tuple(part.settings.get(SET_RANGES, "").split())
+
+
+def ranges_by_control() -> Fact:
+    """Which of a dial's ranges exist by its set control alone."""
+
+    def taken(part: Part, text: str) -> Part:
+        known = [item.id for item in part.indicators[0].ranges]
+        names = [f"{number:g}" for number in _numbers(text.replace(";", " ").replace("W", " "))]
+        unknown = [name for name in names if name not in known]
+        if unknown:
+            raise OutOfRangeError(
+                f"There is no range of {unknown[0]} W to be set.", f"It has {', '.join(known)}: type it there first."
+            )
+        others = {key: value for key, value in part.settings.items() if key != SET_RANGES}
+        return replace(part, settings={**others, SET_RANGES: " ".join(names)} if names else others)
+
+    field = Field(
+        "set_ranges", "of these by its set control", "200 W",
+        "A known power fixes the mark, at one frequency; left empty: none",
+    )  # fmt: skip
+    return Fact(field, lambda part: "; ".join(f"{name} W" for name in set_ranges(part)), taken)
 
 
 _LAWS = {0.5: "square root", 1.0: "linear"}

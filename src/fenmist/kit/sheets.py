@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from fenmist.kit.dialsheet import DIAL, meter_accuracy
+from fenmist.kit.dialsheet import DIAL, meter_accuracy, ranges_by_control
 from fenmist.kit.matchsheet import ARC, FLOOR, match_shows, watts_shown
 from fenmist.kit.network import LOSS_10_MHZ, LOSS_100_MHZ
 from fenmist.kit.part import PartKind
@@ -129,6 +129,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
     ),
     PartKind.INLINE_METER: (
         DIAL,
+        ranges_by_control(),
         meter_accuracy(),
         watts_shown(),
         quantity(

@@ -4,6 +4,7 @@ import math
 import statistics
 
 from fenmist.kit.characterisation import Characterisation
+from fenmist.kit.dialsheet import set_ranges
 from fenmist.kit.tables import CORRECTION
 from fenmist.procedures.comparison.reduction import PointResult, Result
 
@@ -15,8 +16,9 @@ def correction_table(result: Result, source: str, measured_on: str) -> Character
     taken as a limit (rectangular), since a curve over frequency says nothing of levels.
     """
     by_frequency: dict[float, list[PointResult]] = {}
+    by_control = set_ranges(result.job.dut_part)  # of those a mark holds until the control is touched
     for item in result.points:
-        if item.is_reference and not item.shows_nothing:
+        if item.is_reference and not item.shows_nothing and item.point.range_id not in by_control:
             by_frequency.setdefault(item.point.frequency_hz, []).append(item)
     if not by_frequency:
         return None

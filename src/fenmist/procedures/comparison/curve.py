@@ -15,9 +15,11 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from fenmist.errors import OutOfRangeError
+from fenmist.kit.dialsheet import set_ranges
 from fenmist.kit.lookup import shape_keeping
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.uncertainty.influence import FloatArray
+from fenmist.units.display import frequency
 
 
 @dataclass(frozen=True)
@@ -147,5 +149,10 @@ def look_up(result: Result, indicated_w: float, frequency_hz: float) -> LookedUp
         raise OutOfRangeError(f"Nothing was read near {indicated_w:g} W.", "Read a level within a factor of two of it.")
     here = next((curve for curve in near if curve.x[0] <= frequency_hz <= curve.x[-1]), near[0])
     found = here.at(frequency_hz)
+    if not found.measured and here.range_id in set_ranges(result.job.dut_part):
+        raise OutOfRangeError(
+            f"Range {here.range_id} is fixed by its set control: between frequencies nothing is known of its marks.",
+            f"It was checked at {', '.join(frequency(float(f)) for f in here.x)}.",
+        )
     low, high = (indicated_w / end for end in reversed(found.ratio_interval))
     return LookedUp(indicated_w / found.ratio, (low, high), here.fixed, here.range_id, found.measured)

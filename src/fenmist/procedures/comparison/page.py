@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from fenmist.calibration.gather import stated_at_input
 from fenmist.procedures.comparison.card import card
 from fenmist.procedures.comparison.headline import error_shown, results_headline
+from fenmist.procedures.comparison.marks import mark_statements
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.procedures.comparison.tables import RESULT_HEADINGS, result_rows, result_table
 from fenmist.procedures.page import BENCH, LID, Card, Cell, ResultPage
@@ -25,6 +26,7 @@ def page(seen: Seen[Result]) -> ResultPage:
         ),
         (
             *_largest(result),
+            *mark_statements(job, result),
             *each_reference(job, ((item, item.reference_w, item.reference_u_w) for item in result.points)),
         ),
     )  # fmt: skip

@@ -10,6 +10,7 @@ from fenmist.judgement import agreement_rules, entry_rules, run_rules
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
 from fenmist.judgement.bench import of_bench
 from fenmist.procedures.comparison import pattern_rules, round_rules
+from fenmist.procedures.comparison.marks import by_control
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.procedures.comparison.substitution import reads_device
 from fenmist.reading.event import AS_FOUND
@@ -73,4 +74,5 @@ def _patterns(job: Job, result: Result) -> Iterator[Note]:
     yield from pattern_rules.low_corner(result)
     yield from pattern_rules.low_end_of_scale(result)
     yield from pattern_rules.ranges_meet(result)
+    yield from by_control(job, result)
     yield from pattern_rules.one_support(job, result)
