@@ -34,7 +34,7 @@ def test_the_next_point_comes_by_itself(run):
 
 def test_the_needle_follows_each_key(run):
     run.read("63.4")
-    dial = _step(run).dial
+    dial = _step(run).echo.dial
     run.type("1")
     assert dial.value == pytest.approx(1.0)
     run.type("0")
@@ -51,7 +51,7 @@ def test_mark_and_divisions_move_the_needle(run):
 
     run.type("10/2")
 
-    assert _step(run).dial.value == pytest.approx(12.0)
+    assert _step(run).echo.dial.value == pytest.approx(12.0)
 
 
 def test_a_draft_shows_its_error_in_grey_and_keeps_nothing(run):
@@ -167,7 +167,7 @@ def test_the_needle_is_nudged_by_quarter_divisions(run):
 
 def test_the_needle_can_be_dragged(run):
     run.read("63.4")
-    dial = _step(run).dial
+    dial = _step(run).echo.dial
 
     run.click(dial, QPoint(dial.width() // 2, 40))
 

@@ -20,7 +20,7 @@ SHOWN = {
     "transmitter": "power 100 W · harmonics_are at most · carrier steady · output transistors",
     "wattmeter": (
         "ranges 20 W; 200 W · marks 0 20 40 60 100 140 200 · divisions 4 4 4 4 4 6 · law square root · "
-        "accuracy 5 % · shows forward alone · loss 0.05 dB · span 1.8 MHz to 30 MHz"
+        "accuracy 5 % · shows forward alone · needles one after the other · loss 0.05 dB · span 1.8 MHz to 30 MHz"
     ),
     "jumper": "loss 0.02 dB · loss_limit 0.02 dB",
     "tee": "arm 2 cm · body 1 pF",
@@ -33,16 +33,16 @@ SHOWN = {
     "load": "power 100 W · nominal 50 Ω · minutes 5",
     "generator": "power 20 mW · swr 1.5 · accuracy 1 dB",
     "digital": (
-        "ranges 20 W; 200 W · accuracy 5 % of reading + 1 digit · shows forward, reflected and SWR · loss 0.05 dB · "
-        "span 1.8 MHz to 30 MHz · swr 1.1"
+        "ranges 20 W; 200 W · accuracy 5 % of reading + 1 digit · shows forward, reflected and SWR · "
+        "needles one after the other · loss 0.05 dB · span 1.8 MHz to 30 MHz · swr 1.1"
     ),
     "crossing": (
-        "ranges 20 W; 200 W · accuracy 5 % of reading + 1 digit · shows forward and reflected · loss 0.05 dB · "
-        "span 1.8 MHz to 30 MHz · swr 1.1"
+        "ranges 20 W; 200 W · marks 0 20 50 100 150 200 · divisions 4 6 5 5 5 · law square root · accuracy 5 % · "
+        "shows forward and reflected · needles crossing over one dial · loss 0.05 dB · span 1.8 MHz to 30 MHz · swr 1.1"
     ),
     "two-band": (
-        "ranges 20 W; 200 W · accuracy 5 % of reading + 1 digit · shows forward alone · loss 0.05 dB · "
-        "span 1.8 MHz to 60 MHz · swr 1.1"
+        "ranges 20 W; 200 W · accuracy 5 % of reading + 1 digit · shows forward alone · "
+        "needles one after the other · loss 0.05 dB · span 1.8 MHz to 60 MHz · swr 1.1"
     ),
     "swr-meter": (
         "shows SWR · swr_marks 1 1.2 1.5 2 3 5 · swr_divisions 2 3 5 5 4 · "

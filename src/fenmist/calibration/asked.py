@@ -189,7 +189,19 @@ def with_order(job: Job, sequence: tuple[str, ...]) -> Job:
 # the device
 
 
-_OF_DEVICE = ("label", "serial", "ranges", "marks", "divisions", "law", "accuracy", "shows", "span", "directivity")
+_OF_DEVICE = (
+    "label",
+    "serial",
+    "ranges",
+    "marks",
+    "divisions",
+    "law",
+    "accuracy",
+    "shows",
+    "needles",
+    "span",
+    "directivity",
+)
 
 
 def device_fields(kind: PartKind) -> tuple[Field, ...]:

@@ -7,7 +7,7 @@ can be said. Each kind has one part at least that a new one is begun from.
 from collections.abc import Mapping
 from dataclasses import replace
 
-from fenmist.kit.matchsheet import swr_scale
+from fenmist.kit.matchsheet import CROSSING, NEEDLES, swr_scale
 from fenmist.kit.part import (
     UNKNOWN_SHARE,
     Component,
@@ -24,6 +24,7 @@ from fenmist.kit.part import (
     SpecTerm,
     Switch,
 )
+from fenmist.kit.scale import Scale
 from fenmist.kit.shelf import (
     COMMON_PRACTICE,
     dummy_load,
@@ -342,6 +343,8 @@ def generics() -> tuple[Part, ...]:
     swr = Indicator("swr", "SWR", Kind.SWR, "", (), Detector.AVERAGE, _unknown())
     arc = swr_scale((1.0, 1.2, 1.5, 2.0, 3.0, 5.0), (2, 3, 5, 5, 4))
     on_arc = replace(swr, ranges=(Range("SWR", arc.top, "", arc),), spec=())
+    of_needles = (SpecTerm(SpecKind.OF_RANGE, 0.05, basis=COMMON_PRACTICE),)
+    crossed = Scale("arc", (0.0, 20.0, 50.0, 100.0, 150.0, 200.0), (4, 6, 5, 5, 5), 0.5)
     two_bands = inline("generic-two-band", "generic two-band wattmeter", PartKind.INLINE_METER, forward)
     two_bands = replace(
         two_bands,
@@ -372,7 +375,20 @@ def generics() -> tuple[Part, ...]:
             properties={"swr": at_most(1.5)},
         ),
         inline("generic-digital", "generic digital wattmeter", PartKind.INLINE_METER, forward, reflected, swr),
-        inline("generic-crossing", "generic meter with crossing needles", PartKind.INLINE_METER, forward, reflected),
+        replace(
+            inline(
+                "generic-crossing",
+                "generic meter with crossing needles",
+                PartKind.INLINE_METER,
+                *(
+                    replace(
+                        item, ranges=tuple(replace(used, scale=crossed, spec=of_needles) for used in watts), spec=()
+                    )
+                    for item in (forward, reflected)
+                ),
+            ),
+            settings={NEEDLES: CROSSING},
+        ),
         two_bands,
         replace(
             inline("generic-swr-meter", "generic SWR meter with a set control", PartKind.SWR_METER, on_arc),

@@ -7,7 +7,7 @@ from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
 from fenmist.kit.part import Indicator, Part, Range
 from fenmist.kit.scale import Scale
-from fenmist.kit.sheet import Fact, Field, Together, quantity
+from fenmist.kit.sheet import Fact, Field, Together, chosen, quantity
 from fenmist.kit.spectext import spec_from_text, text_of_spec
 from fenmist.measurand import OF_MATCH, Kind
 from fenmist.units.typed import number_from_text
@@ -143,6 +143,24 @@ def watts_shown() -> Fact:
         return replace(part, indicators=(forward, *kept))
 
     return Fact(Field("shows", "it shows", choices=(FORWARD, BOTH, ALL_THREE)), shown, taken)
+
+
+NEEDLES, CROSSING = "needles", "crossing over one dial"
+"""Setting of a part, and what it says where forward and reflected power have a needle each over one dial."""
+
+
+def needles() -> Fact:
+    """How a wattmeter's needles stand."""
+    return chosen(
+        NEEDLES, "its needles", NEEDLES, ("one after the other", CROSSING),
+        "Two that cross: both are read, and where they cross is the SWR",
+    )  # fmt: skip
+
+
+def crosses(part: Part) -> bool:
+    """Whether a meter has two crossing needles."""
+    kinds = {item.quantity for item in part.indicators}
+    return part.settings.get(NEEDLES) == CROSSING and {Kind.INCIDENT, Kind.REFLECTED} <= kinds
 
 
 FLOOR = quantity(

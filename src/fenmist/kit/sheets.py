@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from fenmist.kit.dialsheet import DIAL, meter_accuracy, ranges_by_control
-from fenmist.kit.matchsheet import ARC, FLOOR, match_shows, watts_shown
+from fenmist.kit.matchsheet import ARC, FLOOR, match_shows, needles, watts_shown
 from fenmist.kit.network import LOSS_10_MHZ, LOSS_100_MHZ
 from fenmist.kit.part import PartKind
 from fenmist.kit.sheet import (
@@ -132,6 +132,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         ranges_by_control(),
         meter_accuracy(),
         watts_shown(),
+        needles(),
         quantity(
             "loss",
             "insertion loss",

@@ -305,6 +305,7 @@ class Figures:
     u_name: str  # "U, k = 2.00"
     scatter: str  # of the rounds
     drift: str  # of what it is compared with
+    second_name: str = ""  # above the second, where it isn't the same otherwise
 
     NOTHING = "—"
 

@@ -506,7 +506,7 @@ def test_sentences():
     assert (swr_of(0.2), swr_of(0.999), swr_of(-0.01)) == ("1.50", "above 99", "1.00")
     assert (window_said((0.0, 0.2)), window_said((0.2, 1 / 3))) == ("up to 1.50", "1.50 to 2.00")
     figures = ROOM.figures(result, "p3")
-    assert (figures.value, figures.second) == ("2.00", "window 1.75 to 2.32")
+    assert (figures.value, figures.second) == ("2.00", "1.75 to 2.32")
     assert ROOM.figures(reduce(match_job()), "p3").value == "—"
     assert "1.75 to 2.32" in ROOM.readings_headline(job, result, job.point("p3"))
 

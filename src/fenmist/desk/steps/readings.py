@@ -17,7 +17,7 @@ from fenmist.desk.keypad import AFTER_COMMAND
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.below import Below
-from fenmist.desk.widgets.dial import Dial
+from fenmist.desk.widgets.echo import Echo
 from fenmist.desk.widgets.entry import EntryRow
 from fenmist.desk.widgets.labels import clear_layout, hairline, label, set_state, set_text
 from fenmist.desk.widgets.pages import Columns
@@ -25,7 +25,6 @@ from fenmist.desk.widgets.phases import Phases
 from fenmist.desk.widgets.running import Running
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
-from fenmist.kit.part import Range
 from fenmist.reading.event import Slot
 from fenmist.reports.fonts import SANS_FAMILY
 from fenmist.session.openjob import OpenJob
@@ -94,18 +93,12 @@ class ReadingsStep(Step):
         left.addWidget(self.running)
         left.addWidget(self.hint)
         left.addStretch(1)
-        self.dial = Dial(themes)
-        self.dial.value_dragged.connect(self._on_dragged)
-        self.caption = label("", "second", wrap=True)
-        self.caption.setAlignment(Qt.AlignmentFlag.AlignHCenter)
-        right = QVBoxLayout()
-        right.addWidget(self.dial)
-        right.addWidget(self.caption)
-        right.addStretch(1)
+        self.echo = Echo(self.run, themes)
+        self.echo.dragged.connect(self._on_dragged)
         middle = Columns()
         middle.setSpacing(20)
         middle.addLayout(left, 9)
-        middle.addLayout(right, 5)
+        middle.addWidget(self.echo, 5)
         self.body.addLayout(middle, 1)
         self.below = Below(themes)
         self.below.taken.connect(self._on_capture_taken)
@@ -197,7 +190,7 @@ class ReadingsStep(Step):
             beside = entry_text(view, entry)
             row.show_entry(text, bool(entry and entry.reading is None), beside)
         set_text(self.former, rounds_text(view, point, self.run.slot.round))
-        self._show_dial(view)
+        self.echo.follow(view)
 
     def _instrument(self, channel: str) -> tuple[str, str]:
         """Name and unit of what is read in a channel; of a part that shows several things, what of it."""
@@ -235,30 +228,6 @@ class ReadingsStep(Step):
                     self.run.slot = self.run.at(position)
         return False
 
-    def _show_dial(self, view: View) -> None:
-        point = self.run.point
-        if point is None or self.run.slot is None:
-            return
-        here = self.run.slot.position
-        position = here if self.run.is_device(here) else self.run.first(self.run.is_device)
-        slot = self.run.at(position)
-        event = view.standing.get(slot)
-        entry = event.entry if event else None
-        reading = entry.reading if entry else None
-        used = self._range_in_hand(point.sequence[position], entry.range_id if entry else "")
-        self.dial.setVisible(used is not None and used.scale is not None)
-        self.dial.show_range(used, view.job.part_of_division)
-        draft = self.run.draft is not None and self.run.slot.position == position
-        self.dial.show_value(reading.value if reading else None, draft)
-        set_text(self.caption, self.dial.caption())
-
-    def _range_in_hand(self, channel: str, range_id: str) -> Range | None:
-        """The device's range on which a channel was read, or will be at the point in hand."""
-        job, point = self.job.job, self.run.point
-        if point is None or not job.is_device(channel):
-            return None
-        return job.indicator(channel).range(range_id) or job.range_of(point, channel)
-
     def _tick(self) -> None:
         """The key-down clock and the load's heat, once a second and whenever something was typed."""
         warm = self.job.warmth(self.run.slot)
@@ -294,7 +263,7 @@ class ReadingsStep(Step):
         meant = f" · most likely {found.likeliest_text}" if found.likeliest_text else ""
         set_text(self.rows[position].beside, "" if found.reading else f"not read yet{meant}")
         shown = self.run.draft or self.job.view
-        self._show_dial(shown)
+        self.echo.follow(shown)
         self.running.show_point(shown, self.run.point, kept=False)
         self._show_below()
         self._rest.start()
@@ -308,7 +277,7 @@ class ReadingsStep(Step):
     def _drop_draft(self) -> None:
         self.run.draft = None
         self._rest.stop()
-        self._show_dial(self.job.view)
+        self.echo.follow(self.job.view)
         self.running.show_point(self.job.view, self.run.point, kept=True)
 
     def _on_rest(self) -> None:
@@ -367,16 +336,12 @@ class ReadingsStep(Step):
     def _nudge(self, position: int, steps: int) -> None:
         if not self.run.is_device(position):
             return
-        value = self.dial.nudged(steps)
+        value = self.echo.nudged(steps)
         if value is not None:
             self._type(position, f"{value:.6g}")
 
-    def _on_dragged(self, value: float) -> None:
-        point = self.run.point
-        if point is not None and self.run.slot is not None:
-            here = self.run.slot.position
-            position = here if self.run.is_device(here) else self.run.first(self.run.is_device)
-            self._type(position, f"{value:.6g}")
+    def _on_dragged(self, position: int, value: float) -> None:
+        self._type(position, f"{value:.6g}")
 
     def _type(self, position: int, text: str) -> None:
         field = self.rows[position].field

@@ -15,12 +15,12 @@ class Running(QWidget):
         super().__init__()
         self.error_w, self.error_db, self.error_u = (label("—", "running") for _ in range(3))
         self.scatter, self.drift = (label("", "second") for _ in range(2))
-        self.name, self.u_name = label("", "second"), label("U", "second")
+        self.name, self.second_name, self.u_name = (label(text, "second") for text in ("", " ", "U"))
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(24)
         for name, value in (
-            (self.name, self.error_w), (label(" ", "second"), self.error_db),
+            (self.name, self.error_w), (self.second_name, self.error_db),
             (self.u_name, self.error_u),
         ):  # fmt: skip
             column = QVBoxLayout()
@@ -48,6 +48,7 @@ class Running(QWidget):
             set_text(shown, text)
             set_state(shown, kept="true" if kept and known else "false")
         set_text(self.name, found.name)
+        set_text(self.second_name, found.second_name or " ")
         set_text(self.u_name, found.u_name)
         set_text(self.scatter, f"scatter {found.scatter}")
         set_text(self.drift, f"drift {found.drift}")

@@ -37,8 +37,8 @@ def figures(result: Matches, point_id: str) -> Figures:
     scatter = f"ρ {statistics.stdev(each):.2g}" if len(each) > 1 else none
     half = (found.interval[1] - found.interval[0]) / 2.0
     return Figures(
-        name, shown_said(found), "" if found.tuned else f"window {window_said(found.window)}", f"±{half:.2g}",
-        f"U of ρ, k = {found.k:.2f}", scatter, none,
+        name, shown_said(found), "" if found.tuned else window_said(found.window), f"±{half:.2g}",
+        f"U of ρ, k = {found.k:.2f}", scatter, none, "" if found.tuned else "its window with that end",
     )  # fmt: skip
 
 
