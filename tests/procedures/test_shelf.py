@@ -58,7 +58,7 @@ def test_the_prediction_is_the_uncertainty_of_the_reading_that_follows(benches):
             continue
         job = read_as_expected(item.job)
         (stated,) = room.reduce(job, AS_FOUND, {}, None).stated
-        near = 0.05 if stated.engine == "linear" else 0.15  # drawn where U is most of the power
+        near = 0.05 if stated.engine == "linear" else 0.18  # drawn: of a rectangle 95 % are 1.65 u, not 2
         assert stated.expanded_u_share == pytest.approx(item.points[0].expanded_u, rel=near), item.name
         checked += 1
     assert checked >= 6
