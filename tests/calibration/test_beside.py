@@ -18,6 +18,7 @@ def test_what_follows_from_a_value_is_made_once_and_goes_with_it():
     assert [once(item, "twice", lambda: made.append("x") or 2) for item in (one, one)] == [2, 2]
     assert made == ["x"]
     assert made_so_far(equal, "twice") is None  # the value itself counts, not one that equals it
+    gc.collect()
     before = len(beside._KEPT)
     del one
     gc.collect()

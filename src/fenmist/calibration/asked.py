@@ -125,7 +125,12 @@ TOLERANCE = (
 """By what a claim is judged."""
 
 READING = (
-    Field("part_of_division", "needle is read to", choices=("a quarter division", "half a division")),
+    Field(
+        "part_of_division",
+        "needle is read to",
+        choices=("a quarter division", "half a division", "a whole division"),
+        help="A whole division, that is a segment, of a bar graph",
+    ),
     Field("interval", "Monte Carlo interval", choices=("symmetric", "shortest")),
 )
 """How needles are read, and which interval is stated where one is drawn."""
@@ -135,7 +140,7 @@ HEATED = Field("heat", "the load is", choices=("in between", "cold", "hot"))
 
 _HEATS: Mapping[str, float | None] = {"in between": None, "cold": 0.0, "hot": 1.0}
 _INTERVALS = {"symmetric": False, "shortest": True}
-_PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5}
+_PARTS_OF_DIVISION = {"a quarter division": 0.25, "half a division": 0.5, "a whole division": 1.0}
 
 
 def judged_draft(job: Job) -> dict[str, str]:

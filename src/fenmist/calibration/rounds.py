@@ -273,15 +273,26 @@ LOWEST: Mapping[Kind, float] = {Kind.SWR: 1.0, Kind.REFLECTED: 0.0, Kind.REFLECT
 
 
 def _within_bound(job: Job, entry: Entry, reading: Reading) -> Reading | None:
-    """A bound on a match, "SWR below 1.05", as anything from a match up to it; none of any other bound.
+    """A bound on a match, "SWR below 1.05" or "above 10", as anything between it and the end; none of any other bound.
 
-    Near a match marks bunch up, and a bound is all that a needle tells: rectangular, its middle as the value.
+    Near a match marks bunch up, near full reflection they end, and a bound is all that a needle tells: rectangular, its
+    middle as the value; above, in ρ.
     """
-    lowest = LOWEST.get(job.channel(entry.channel).measurand.kind)
-    if lowest is None or reading.censoring is not Censoring.BELOW or reading.value <= lowest:
+    kind = job.channel(entry.channel).measurand.kind
+    lowest = LOWEST.get(kind)
+    if lowest is None or reading.value <= lowest:
         return None
-    half = (reading.value - lowest) / 2.0
-    return replace(reading, value=lowest + half, u=half / math.sqrt(3.0), censoring=Censoring.NONE)
+    if reading.censoring is Censoring.BELOW:
+        half = (reading.value - lowest) / 2.0
+        return replace(reading, value=lowest + half, u=half / math.sqrt(3.0), censoring=Censoring.NONE)
+    if kind is Kind.REFLECTION and reading.value < 1.0:
+        half = (1.0 - reading.value) / 2.0
+        return replace(reading, value=reading.value + half, u=half / math.sqrt(3.0), censoring=Censoring.NONE)
+    if kind is Kind.SWR:
+        half = 1.0 / (reading.value + 1.0)  # of 1 − ρ
+        value, less = ((1.0 + rho) / (1.0 - rho) for rho in (1.0 - half, 1.0 - half * (1.0 + 1.0 / math.sqrt(3.0))))
+        return replace(reading, value=value, u=value - less, censoring=Censoring.NONE)
+    return None
 
 
 def _around_means(job: Job, rounds: dict[int, dict[int, Taken]]) -> tuple[int, dict[int, dict[int, Taken]]]:

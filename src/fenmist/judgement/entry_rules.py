@@ -34,6 +34,11 @@ def slipped_decades(ratio: float) -> int:
 
 def read_entries(job: Job, phase: str) -> dict[Slot, Entry]:
     """The entries of a phase that stand for powers and could be read."""
+    return {slot: entry for slot, entry in _all_read(job, phase).items() if not job.is_of_match(entry.channel)}
+
+
+def _all_read(job: Job, phase: str) -> dict[Slot, Entry]:
+    """The same with those that tell of a match."""
     return {
         slot: event.entry
         for slot, event in job.standing.items()
@@ -41,7 +46,6 @@ def read_entries(job: Job, phase: str) -> dict[Slot, Entry]:
         and event.entry is not None
         and event.entry.reading is not None
         and not job.is_supply(event.entry.channel)
-        and not job.is_of_match(event.entry.channel)
     }
 
 
@@ -155,16 +159,17 @@ def bottom_of_scale(job: Job, phase: str) -> Iterator[Note]:
 def off_scale(job: Job, phase: str) -> Iterator[Note]:
     """A reading above the full scale of its range."""
     points = {point.id: point for point in job.plan}
-    for slot, entry in read_entries(job, phase).items():
+    for slot, entry in _all_read(job, phase).items():
         point, reading = points.get(slot.point), entry.reading
         used = job.range_of(point, entry.channel) if point else None
         if point is None or reading is None or used is None or reading.censoring is not Censoring.NONE:
             continue
         if reading.value > used.full_scale * 1.001:
+            ends, shown = (plain(value, used.unit) for value in (used.full_scale, reading.value))
             yield Note(
                 "scale.off", Severity.DOUBT, slot.place,
                 f"“{entry.raw_text}” is above the scale.",
-                f"The range ends at {plain(used.full_scale, 'W')}; the needle can't show {plain(reading.value, 'W')}.",
+                f"The range ends at {ends}; the needle can't show {shown}.",
                 "Check range and arc, or type “off scale”.",
                 {"value_w": reading.value, "full_scale_w": used.full_scale},
             )  # fmt: skip

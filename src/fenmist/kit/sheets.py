@@ -325,7 +325,16 @@ SHEETS: Mapping[PartKind, Sheet] = {
     ),
     PartKind.MISMATCH: (
         port_power("power", "rated power", "10 W", 0, needed=True),
-        quantity("nominal", "resistance", "100 Ω", "nominal_ohm", "Ω", 0.01, 1e5, help="50·S or 50/S"),
+        quantity(
+            "nominal",
+            "resistance",
+            "100 Ω",
+            "nominal_ohm",
+            "Ω",
+            0.01,
+            1e5,
+            help="50·S or 50/S; a short is 0.01 Ω, an open 100 kΩ",
+        ),
         known_to("nominal_limit", "known to ±", "2 %", "nominal_ohm", "Ω"),
     ),
 }

@@ -683,8 +683,8 @@ def test_a_bound_where_marks_bunch_up_is_anything_from_a_match_up_to_it():
     job = enter(enter(job, Slot("p1", 1, 0), "10.0"), Slot("p1", 1, 1), "below 0.1")
     (item,) = reduce(job).points
     assert item.shown == pytest.approx(math.sqrt(0.05 / 10.0))
-    above = typed(match_job(ends=(ENDS[0],)), {"null": "above 1.10"})
-    assert reduce(above).points == ()
+    (above,) = reduce(typed(match_job(ends=(ENDS[0],)), {"null": "above 1.10"})).points
+    assert above.shown == pytest.approx((1 + rho(1.10)) / 2)  # from that up to where everything comes back
 
 
 def test_an_inductive_end_lies_above_the_axis():
@@ -832,3 +832,37 @@ def test_a_meter_in_the_radio_and_one_in_the_line():
 
 def test_the_radio_of_which_no_meter_is_known_isnt_asked():
     assert [part.id for part in devices(ROOM, [radio(), QUIET, swr_meter()])] == ["radio", "meter"]
+
+
+# open, short, and bounds at the other end of the scale
+
+
+@pytest.mark.parametrize("shown", ["above 20", ">20", "99.9"])
+def test_a_short_and_an_open_are_ends_like_others(shown):
+    """They send everything back: SWR above 20 is ρ from 19/21 = 0.905 to 1, its middle 0.952."""
+    ends = (end("short", 0.01), end("open", 1e5))
+    job = typed(match_job(swr_meter(), ends), {"short": shown, "open": shown})
+    points = reduce(job).points
+
+    assert {item.point.leg: item.decision.verdict for item in points} == {
+        "short": Verdict.ACCEPT, "open": Verdict.ACCEPT,
+    }  # fmt: skip
+    if "20" in shown:
+        for item in points:
+            assert item.shown == pytest.approx((1 + 19 / 21) / 2)
+            assert item.u_shown == pytest.approx((1 - 19 / 21) / 2 / math.sqrt(3), rel=1e-6)
+    assert "above above" not in results_headline(job, reduce(job))
+
+
+def test_a_bound_above_that_is_no_match_is_rejected():
+    """20 dB let a short (ρ = 1) show no less than 0.9/1.1 = 0.818, SWR 10: a meter that shows 3 is wrong."""
+    job = typed(match_job(swr_meter(20.0), (end("short", 0.01), end("null", 50.0))), {"short": "3.0"})
+    assert reduce(job).points[0].decision.verdict is Verdict.REJECT
+
+
+def test_beyond_its_arc_an_swr_is_no_watt():
+    meter = swr_meter()
+    on_arc = replace(meter.indicators[0], ranges=(Range("SWR", 5.0, "", swr_scale()),))
+    job = typed(match_job(replace(meter, indicators=(on_arc,))), {"r150": "7"})
+    note = notes(job)["scale.off"]
+    assert "The range ends at 5; the needle can't show 7." in note.why

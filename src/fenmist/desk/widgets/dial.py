@@ -67,7 +67,7 @@ class Dial(Painted):
         printed = (self.value or 0.5 * self._range.full_scale) / self._range.factor
         step = self._range.scale.division_at(printed) * self._range.factor * self._part
         times = "" if self._range.factor == 1 else f" · printed × {self._range.factor:g}"
-        part = {0.25: "a quarter", 0.5: "half a"}.get(self._part, f"{self._part:g} of a")
+        part = {0.25: "a quarter", 0.5: "half a", 1.0: "a whole"}.get(self._part, f"{self._part:g} of a")
         return f"range {self._range.id}{times} · {part} division here is {plain(step, self._range.unit, 2)}"
 
     # geometry

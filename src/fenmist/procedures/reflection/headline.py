@@ -40,7 +40,7 @@ def expected_said(item: MatchPoint) -> str:
     if low <= 0.0 or item.engine != "linear":
         return f"at most {swr_of(high)}"
     if high >= (MOST_SWR - 1.0) / (MOST_SWR + 1.0):
-        return f"above {swr_of(low)}"
+        return f"above {swr_of(low).removeprefix('above ')}"
     half = ((1.0 + high) / (1.0 - high) - (1.0 + low) / (1.0 - low)) / 2.0
     decimals = max(min(2 - math.floor(math.log10(half)) - 1, 3), 0) if half > 0 else 2
     value = (1.0 + item.expected) / (1.0 - item.expected)
