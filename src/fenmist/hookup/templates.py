@@ -320,6 +320,10 @@ OF_STEPS = (
         (K.GENERATOR, K.POWER_METER),
     ),
     Template(
+        "a generator's outputs in turn, into one sensor", (K.GENERATOR, K.POWER_METER), {}, K.GENERATOR, (),
+        (K.GENERATOR, K.POWER_METER), steps=K.GENERATOR,
+    ),
+    Template(
         "a meter in line over levels, sensor behind a pad",
         (K.TRANSMITTER, K.INLINE_METER, K.ATTENUATOR, K.POWER_METER), {}, K.INLINE_METER, (), (K.POWER_METER,),
     ),

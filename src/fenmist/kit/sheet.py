@@ -360,6 +360,28 @@ POSITIONS = Fact(
 )  # fmt: skip
 
 
+OUTPUT = "output"
+"""Name of a source's switch where it has several outputs."""
+
+
+def outputs() -> Fact:
+    """The outputs of a source that has several: a switch of which each position is one."""
+
+    def shown(part: Part) -> str:
+        return "; ".join(item.label for switch in part.switches if switch.id == OUTPUT for item in switch.positions)
+
+    def taken(part: Part, text: str) -> Part:
+        names = tuple(dict.fromkeys(name.strip() for name in text.split(";") if name.strip()))
+        if len(names) == 1:
+            raise OutOfRangeError("One output needs no name.", "Type two or more, or leave it empty: front; rear.")
+        others = tuple(switch for switch in part.switches if switch.id != OUTPUT)
+        made = (Switch(OUTPUT, tuple(Position(name) for name in names)),) if names else ()
+        return replace(part, switches=(*others, *made))
+
+    field = Field("outputs", "outputs, where it has several", "front; rear", "Compared in turn, step by step")
+    return Fact(field, shown, taken)
+
+
 # what is inside
 
 

@@ -22,6 +22,7 @@ from fenmist.kit.sheet import (
     is_measured,
     known_to,
     limit_around,
+    outputs,
     own_swr_meter,
     piece,
     port_power,
@@ -211,7 +212,12 @@ SHEETS: Mapping[PartKind, Sheet] = {
             help="After it, about a third of the temperature rise is left",
         ),
     ),
-    PartKind.GENERATOR: (port_power("power", "maximum output", "13 dBm", 0, needed=True), *SWR, indicator_spec("dB")),
+    PartKind.GENERATOR: (
+        port_power("power", "maximum output", "13 dBm", 0, needed=True),
+        *SWR,
+        indicator_spec("dB"),
+        outputs(),
+    ),
     PartKind.ANALYSER: (
         port_power("power", "damage level", "20 dBm", 0, needed=True),
         quantity("output", "output", "0 dBm", "power_w", "dBm", 1e-15, 1.0),

@@ -10,10 +10,11 @@ from scipy import stats
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.edit import plan_with_cell
 from fenmist.calibration.expected import expected_si
-from fenmist.calibration.planning import with_block
+from fenmist.calibration.planning import points_at, with_block
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import OF_STEPS, from_template
 from fenmist.kit import shelf
+from fenmist.kit.draft import draft_from_part, part_from_draft
 from fenmist.kit.part import PartKind, Property, Range, SpecKind, SpecTerm
 from fenmist.procedures.page import Stems
 from fenmist.procedures.procedure import Seen
@@ -364,3 +365,43 @@ def test_a_wrong_statement_does_not_hold():
     """Control: the sensor's zero is twice as large as is stated."""
     found = errors(ladder_job(behind=quiet_sensor(zero_w=2e-5)), 150, 5, halved="s.zero")
     assert np.std(found) > 1.3
+
+
+# two outputs of one generator
+
+
+def outputs_job():
+    made = generator()
+    made = part_from_draft(made, {**draft_from_part(made), "outputs": "front; rear"})
+    template = next(item for item in OF_STEPS if "outputs" in item.label)
+    job = begin("job", "outputs", from_template(template, [quiet_sensor()], "line", made), made.id, WHEN)
+    return replace(job, plan=points_at(job, (10e6,), (5e-3,)))
+
+
+def test_two_outputs_of_one_generator_are_held_against_each_other():
+    """4.739 mW from the one, 4.850 mW from the other, both set to 5 mW: 0.100 dB less, so it is set 0.1 dB too high."""
+    job = typed(
+        outputs_job(), {"front": "4.850 mW", "rear": f"{4.85 * 10**-0.01:.4f} mW"}, f"{10 * math.log10(5):.3f} dBm"
+    )
+    found = by_step(job)
+
+    assert found["front"].is_reference
+    assert found["rear"].nominal_db == pytest.approx(0.0)
+    assert found["rear"].departure_db == pytest.approx(0.100, abs=2e-3)
+    rows = {row.influence.id: row.contribution for row in reduce(job).budget(found["rear"].point.id)}
+    facing = [name for name in rows if name.startswith("generator.") and "~" in name]
+    assert len(facing) == 2 and min(rows[name] for name in facing) > 0.0  # each output has a match of its own
+    own = {name: value for name, value in rows.items() if name.startswith("s.") and ".reading" not in name}
+    assert max(own.values()) < 1e-4, own  # the same sensor, at nearly the same level
+
+
+def test_outputs_are_typed_in_the_kit():
+    made = generator()
+    typed_in = part_from_draft(made, {**draft_from_part(made), "outputs": "front; rear"})
+    assert draft_from_part(typed_in)["outputs"] == "front; rear"
+    assert part_from_draft(typed_in, {**draft_from_part(typed_in), "outputs": ""}).switches == ()
+    (problem,) = part_from_draft(made, {**draft_from_part(made), "outputs": "front"})
+    assert problem.field == "outputs"
+    template = next(item for item in OF_STEPS if "outputs" in item.label)
+    with pytest.raises(UnknownIdError, match="no positions"):
+        from_template(template, [quiet_sensor()], "line", made)
