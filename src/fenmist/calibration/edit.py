@@ -4,12 +4,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
-from fenmist.calibration.gather import load_of
+from fenmist.calibration.gather import end_part, load_of
 from fenmist.calibration.job import Job, Phase, PlanPoint
 from fenmist.calibration.planning import free_names, full_power_w, group_at, on_each_leg, range_for, with_block
-from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError, UnreadableError
+from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
-from fenmist.kit.part import Part
 from fenmist.reading.event import AS_LEFT
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
@@ -232,15 +231,7 @@ def without_unused(job: Job) -> Job:
     return job if len(kept) == len(job.kit) else replace(job, kit=kept)
 
 
-# the load's table
-
-
-def load_part(job: Job) -> Part:
-    """The load that ends the line; raises UnknownIdError where something else does."""
-    found = load_of(job)
-    if found is None:
-        raise UnknownIdError("No load ends this line.", "Put one at its end in the step “hook-up” (Alt+2).")
-    return found
+# the load's table: of the one that ends the line, or of another end by its part's id
 
 
 class LoadRow(NamedTuple):
@@ -251,11 +242,11 @@ class LoadRow(NamedTuple):
     hot: str = ""
 
 
-def load_rows(job: Job) -> list[LoadRow]:
+def load_rows(job: Job, end: str = "") -> list[LoadRow]:
     """What is measured, and empty rows for what the plan still needs."""
-    load = load_of(job)
-    if load is None:
+    if not end and load_of(job) is None:
         return []
+    load = end_part(job, end)
     typed: dict[float, list[str]] = {}
     for place, quantity in enumerate((IMPEDANCE, HOT_IMPEDANCE)):
         table = load.characterisation(quantity)
@@ -286,7 +277,7 @@ def load_with_rows(rows: Sequence[LoadRow], pasted: Sequence[Sequence[str]]) -> 
     return sorted(found.values())
 
 
-def with_load_rows(job: Job, rows: Sequence[LoadRow], u_relative: float, measured_on: str) -> Job:
+def with_load_rows(job: Job, rows: Sequence[LoadRow], u_relative: float, measured_on: str, end: str = "") -> Job:
     """The job with its load's table as typed; rows without an impedance are left out.
 
     Raises
@@ -294,7 +285,7 @@ def with_load_rows(job: Job, rows: Sequence[LoadRow], u_relative: float, measure
     UnreadableError, OutOfRangeError
         Where a text can't be read.
     """
-    load = load_part(job)
+    load = end_part(job, end)
     others = tuple(item for item in load.characterisations if item.quantity not in (IMPEDANCE, HOT_IMPEDANCE))
     cold = [(row.frequency_hz, row.cold) for row in rows if row.cold.strip()]
     hot = [(row.frequency_hz, row.hot) for row in rows if row.hot.strip()]
@@ -306,8 +297,8 @@ def with_load_rows(job: Job, rows: Sequence[LoadRow], u_relative: float, measure
     return job.with_part(replace(load, characterisations=(*others, *made)))
 
 
-def load_u(job: Job) -> float:
+def load_u(job: Job, end: str = "") -> float:
     """Standard uncertainty of the load's table, part of |Z|."""
-    load = load_of(job)
+    load = job.part(end) if end else load_of(job)
     table = load.characterisation(IMPEDANCE) if load is not None else None
     return table.u_relative if table else DEFAULT_LOAD_U

@@ -9,7 +9,7 @@ from fenmist.kit.part import Part, PartKind
 from fenmist.uncertainty.influence import FloatArray
 
 
-def load_at(job: Job, frequency_hz: FloatArray) -> tuple[Part, LoadState]:
+def load_at(job: Job, frequency_hz: FloatArray, end: str = "") -> tuple[Part, LoadState]:
     """The job's load and its impedance at frequencies of shape (n,).
 
     Parameters
@@ -18,6 +18,8 @@ def load_at(job: Job, frequency_hz: FloatArray) -> tuple[Part, LoadState]:
         With a load in its hook-up.
     frequency_hz : array, shape (n,)
         In Hz.
+    end : str
+        Part id of another end of a line that is read.
 
     Returns
     -------
@@ -29,9 +31,7 @@ def load_at(job: Job, frequency_hz: FloatArray) -> tuple[Part, LoadState]:
     UnknownIdError
         Where the hook-up has no load.
     """
-    part = load_of(job)
-    if part is None:
-        raise UnknownIdError("No load ends this line.", "Put one at its end in the step “hook-up” (Alt+2).")
+    part = end_part(job, end)
     nominal = part.properties["nominal_ohm"]
     heat = job.method.parameters.get(HEAT)
     tables = part.characterisation(IMPEDANCE), part.characterisation(HOT_IMPEDANCE)
@@ -43,6 +43,26 @@ def stated_at_input(job: Job) -> bool:
     hookup = job.bench
     here = (hookup.stated.element, hookup.stated.port)
     return any((stop.element, stop.entry) == here for stop in main_way(hookup, job.parts))
+
+
+def end_part(job: Job, end: str = "") -> Part:
+    """What ends a line that is read, by part id, or the load; raises UnknownIdError where something else does."""
+    found = job.part(end) if end else load_of(job)
+    if found is None:
+        raise UnknownIdError("No load ends this line.", "Put one at its end in the step “hook-up” (Alt+2).")
+    return found
+
+
+def ends_of(job: Job) -> tuple[Part, ...]:
+    """Loads and mismatches that end the lines that are read, each once, in the order of the visits."""
+    made: dict[str, Part] = {}
+    for leg in job.visits:
+        hookup = job.hookup(leg.hookup)
+        stops = main_way(hookup, job.parts)
+        last = job.part(hookup.element(stops[-1].element).part) if stops else None
+        if last is not None and last.kind in (PartKind.LOAD, PartKind.MISMATCH):
+            made[last.id] = last
+    return tuple(made.values())
 
 
 def load_of(job: Job) -> Part | None:

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from fenmist.calibration.gather import load_at, load_of
+from fenmist.calibration.gather import ends_of, load_at, load_of
 from fenmist.calibration.history import Drift
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.levels import planned_levels
@@ -13,6 +13,7 @@ from fenmist.findings.note import Note, Severity, unanswered
 from fenmist.hookup.levels import FAULT
 from fenmist.hookup.line import HookUp
 from fenmist.kit.characterisation import Footing
+from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.spectext import said_term
 from fenmist.units.display import (
     THIN,
@@ -100,7 +101,14 @@ def parts_headline(job: Job) -> str:
     if not job.to_read:
         return "Nothing is planned yet: add points in the step “plan” (Alt+4) to see where the load must be known."
     frequencies = np.array(sorted({point.frequency_hz for point in job.to_read}))
-    if load_of(job) is None:
+    ends = ends_of(job)
+    if len(ends) > 1 or (ends and load_of(job) is None):
+        measured = sum(part.characterisation(IMPEDANCE) is not None for part in ends)
+        if measured == len(ends):
+            return f"All {len(ends)} ends of the line are measured."
+        known = count_of(measured, "end is", "ends are").capitalize()
+        return f"{known} measured of {len(ends)}; of the others what is stated counts."
+    if not ends:
         return "No load ends this line: nothing has to be measured of one."
     load, state = load_at(job, frequencies)
     unknown = sum(item is Footing.UNKNOWN for item in state.footing)

@@ -14,12 +14,12 @@ LOAD_HEADINGS = ("frequency", "as shown", "hot", "R and X", "SWR", "stands on")
 """Columns of the table; the first three are typed."""
 
 
-def load_table(job: Job) -> list[list[str]]:
-    """Rows of texts, rising in frequency."""
-    rows = load_rows(job) if load_of(job) is not None else []
+def load_table(job: Job, end: str = "") -> list[list[str]]:
+    """Rows of texts, rising in frequency; of the load, or of another end by its part's id."""
+    rows = load_rows(job, end) if end or load_of(job) is not None else []
     if not rows:
         return []
-    _, state = load_at(job, np.array([row.frequency_hz for row in rows]))
+    _, state = load_at(job, np.array([row.frequency_hz for row in rows]), end)
     return [
         [frequency(row.frequency_hz), row.cold, row.hot, *_comes_to(state, index)] for index, row in enumerate(rows)
     ]

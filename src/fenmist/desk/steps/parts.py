@@ -1,11 +1,11 @@
-"""Parts: what the load measures at the planned frequencies, and what everything else on the bench is taken for."""
+"""Parts: what each end of the line measures at the planned frequencies, and what everything else is taken for."""
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.calibration.edit import LoadRow, load_rows, load_u, load_with_rows, with_load_rows
-from fenmist.calibration.gather import load_of
+from fenmist.calibration.gather import ends_of, load_of
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.form import Form
@@ -33,7 +33,7 @@ _NOT_HERE = ("label", "serial", "form", "compared_on", "compared_by", "due")
 
 
 class PartsStep(Step):
-    """The load's table at the left, the other parts' data at the right."""
+    """The table of the load, or of the end that is chosen, at the left; the other parts' data at the right."""
 
     where = "parts"
 
@@ -50,6 +50,10 @@ class PartsStep(Step):
         self.problem = label("", "problem", wrap=True)
         self.problem.hide()
         self.title = label("", "section")
+        self.ends = QComboBox()
+        self.ends.setAccessibleName("end of the line")
+        self.ends.activated.connect(lambda _: self._on_end_chosen())
+        self._end = ""  # part id, where the lines that are read end in several things
 
         known = QHBoxLayout()
         known.addWidget(label("known to, standard uncertainty", "second"))
@@ -57,7 +61,11 @@ class PartsStep(Step):
         known.addStretch(1)
         left = QVBoxLayout()
         left.setSpacing(6)
-        left.addWidget(self.title)
+        titled = QHBoxLayout()
+        titled.addWidget(self.title)
+        titled.addWidget(self.ends)
+        titled.addStretch(1)
+        left.addLayout(titled)
         left.addWidget(label(_SHOWN_AS, "second", wrap=True))
         left.addWidget(self.table, 1)
         left.addWidget(self.problem)
@@ -81,14 +89,31 @@ class PartsStep(Step):
 
     def refresh(self) -> None:
         super().refresh()
-        job = self.job.job
-        load = load_of(job)
-        set_text(self.title, f"Impedance of {load.label}" if load is not None else "No load ends this line.")
-        self.table.setVisible(load is not None)
-        self.table.fill(load_table(job))
-        if not self.u_field.hasFocus():
-            self.u_field.setText(f"{100 * load_u(job):g} %")
+        self._show_table()
         self._fill_forms()
+
+    def _show_table(self) -> None:
+        job, ends = self.job.job, ends_of(self.job.job)
+        several = len(ends) > 1
+        if [self.ends.itemData(n) for n in range(self.ends.count())] != [part.id for part in ends]:
+            self.ends.clear()
+            for part in ends:
+                self.ends.addItem(part.label, part.id)
+        names = [part.id for part in ends]
+        self._end = self._end if self._end in names else next(iter(names), "")
+        self.ends.setCurrentIndex(max(self.ends.findData(self._end), 0))
+        self.ends.setVisible(several)
+        title = f"Impedance of {ends[0].label}" if ends else "No load ends this line."
+        set_text(self.title, "Impedance of" if several else title)
+        self.table.setVisible(bool(ends))
+        self.table.fill(load_table(job, self._end) if ends else [])
+        if not self.u_field.hasFocus():
+            self.u_field.setText(f"{100 * load_u(job, self._end):g} %" if ends else "")
+
+    def _on_end_chosen(self) -> None:
+        self._end = str(self.ends.currentData())
+        self._say("")
+        self._show_table()
 
     def enter(self) -> None:
         self.table.setFocus()
@@ -115,11 +140,11 @@ class PartsStep(Step):
         self._column.addStretch(1)
 
     def _parts(self) -> tuple[Part, ...]:
-        """Parts of the bench that is read, what is read first; the device and the load have places of their own."""
+        """Parts of the benches that are read, what is read first; the device and the load have places of their own."""
         job, load = self.job.job, load_of(self.job.job)
         own = {job.dut, load.id if load is not None else ""}
         read = [job.part_read(item.id) for item in job.channels]
-        others = [job.part(item.part) for item in job.bench.elements]
+        others = [job.part(item.part) for leg in job.visits for item in job.hookup(leg.hookup).elements]
         return tuple({part.id: part for part in (*read, *others) if part.id not in own}.values())
 
     def _on_part_typed(self, part_id: str, field_id: str, text: str) -> None:
@@ -133,7 +158,7 @@ class PartsStep(Step):
             form.show_problems(made)
 
     def _on_cell_typed(self, row: int, column: int, text: str) -> None:
-        rows = load_rows(self.job.job)
+        rows = load_rows(self.job.job, self._end)
         try:
             here = rows.pop(row) if row < len(rows) else LoadRow(self._typed_frequency(row), "")
             if column == 0:
@@ -141,7 +166,7 @@ class PartsStep(Step):
             else:
                 here = here._replace(cold=text) if column == 1 else here._replace(hot=text)
             if here.cold or here.hot:  # else the impedance beside it completes the row
-                self._keep([*rows, here], load_u(self.job.job))
+                self._keep([*rows, here], load_u(self.job.job, self._end))
         except FenmistError as error:
             self._say(str(error))
 
@@ -150,13 +175,13 @@ class PartsStep(Step):
 
     def _on_pasted(self, _row: int, _column: int, rows: list[list[str]]) -> None:
         try:
-            self._keep(load_with_rows(load_rows(self.job.job), rows), load_u(self.job.job))
+            self._keep(load_with_rows(load_rows(self.job.job, self._end), rows), load_u(self.job.job, self._end))
         except FenmistError as error:
             self._say(str(error))
 
     def _on_row_removed(self, row: int) -> None:
-        rows = [item for number, item in enumerate(load_rows(self.job.job)) if number != row]
-        self._keep(rows, load_u(self.job.job))
+        rows = [item for number, item in enumerate(load_rows(self.job.job, self._end)) if number != row]
+        self._keep(rows, load_u(self.job.job, self._end))
 
     def _on_u_typed(self) -> None:
         try:
@@ -167,12 +192,12 @@ class PartsStep(Step):
         if not 0 <= u < 1:
             self._say("Type from 0 % to below 100 %.")
         else:
-            self._keep(load_rows(self.job.job), u)
+            self._keep(load_rows(self.job.job, self._end), u)
 
     def _keep(self, rows: list[LoadRow], u: float) -> None:
         self._say("")
         today = day_of(self.job.view.as_of)
-        self.job.edit(with_load_rows(self.job.job, rows, u, today), "load's impedance")
+        self.job.edit(with_load_rows(self.job.job, rows, u, today, self._end), "impedance of what ends the line")
 
     def _say(self, text: str) -> None:
         set_text(self.problem, text)

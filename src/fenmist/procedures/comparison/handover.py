@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from fenmist.calibration.edit import load_part
+from fenmist.calibration.gather import end_part
 from fenmist.calibration.job import Job
 from fenmist.kit import shelf
 from fenmist.kit.impedance import IMPEDANCE, table_from_rows
@@ -24,7 +24,7 @@ def with_parts_of(job: Job, request: PowerRequest, answer: PowerAnswer) -> Job:
     feed = next(part for part in _bench(job) if part.kind in FEEDS)
     job = _with_feed(job, feed, readings.feed)
     frequency = float(readings.frequency_hz[0])
-    load = load_part(job)
+    load = end_part(job)
     u_relative = float(readings.load.u_resistance_ohm[0] / abs(complex(readings.load.resistance_ohm[0])))
     table = table_from_rows([(frequency, request.load)], u_relative, "typed in the tool", day_of(job.created_at))
     others = tuple(item for item in load.characterisations if item.quantity != IMPEDANCE)

@@ -1,4 +1,4 @@
-"""Two crossing needles in the run: both entered or dragged, the SWR where they cross."""
+"""Two crossing needles in the run, both entered or dragged; each end of the line measured in the step “parts”."""
 
 from dataclasses import replace
 
@@ -67,3 +67,24 @@ def test_it_is_typed_in_the_kit():
     typed = part_from_draft(part, {**draft_from_part(part), "needles": CROSSING})
     assert crosses(typed) and not crosses(part)
     assert not crosses(replace(typed, indicators=typed.indicators[:1]))  # forward alone crosses nothing
+
+
+def test_each_end_of_the_line_is_measured_in_the_step_parts(at_the_run):
+    """50 and 25 Ω, the second measured as 26+j1: the table follows what is chosen, and the spot moves."""
+    hands = at_the_run
+    hands.press("alt+3")
+    step = hands.shell.bench.step
+    assert step.ends.isVisible() and [step.ends.itemText(n) for n in range(2)] == ["r25", "null"]
+    assert step.headline.text() == "No ends are measured of 2; of the others what is stated counts."
+
+    hands.pick(step.ends, "r25")
+    step.table.setFocus()
+    step.table.setCurrentCell(0, 1)
+    hands.type("26+j1")
+    hands.press("enter")
+    job = hands.shell.bench.job.job
+    assert job.part("r25").characterisations[0].raw == ("26+j1",)
+    assert job.part("null").characterisations == ()
+    assert step.headline.text().startswith("One end is measured of 2")
+    hands.pick(step.ends, "null")
+    assert step.table.texts(0)[1] == ""
