@@ -75,7 +75,7 @@ def test_each_end_of_the_line_is_measured_in_the_step_parts(at_the_run):
     hands.press("alt+3")
     step = hands.shell.bench.step
     assert step.ends.isVisible() and [step.ends.itemText(n) for n in range(2)] == ["r25", "null"]
-    assert step.headline.text() == "No ends are measured of 2; of the others what is stated counts."
+    assert step.headline.text() == "None of the 2 ends of the line is measured: what is stated of them counts."
 
     hands.pick(step.ends, "r25")
     step.table.setFocus()
@@ -85,6 +85,6 @@ def test_each_end_of_the_line_is_measured_in_the_step_parts(at_the_run):
     job = hands.shell.bench.job.job
     assert job.part("r25").characterisations[0].raw == ("26+j1",)
     assert job.part("null").characterisations == ()
-    assert step.headline.text().startswith("One end is measured of 2")
+    assert step.headline.text().startswith("1 of 2 ends are measured")
     hands.pick(step.ends, "null")
     assert step.table.texts(0)[1] == ""

@@ -106,8 +106,9 @@ def parts_headline(job: Job) -> str:
         measured = sum(part.characterisation(IMPEDANCE) is not None for part in ends)
         if measured == len(ends):
             return f"All {len(ends)} ends of the line are measured."
-        known = count_of(measured, "end is", "ends are").capitalize()
-        return f"{known} measured of {len(ends)}; of the others what is stated counts."
+        if not measured:
+            return f"None of the {len(ends)} ends of the line is measured: what is stated of them counts."
+        return f"{measured} of {len(ends)} ends are measured; of the others what is stated counts."
     if not ends:
         return "No load ends this line: nothing has to be measured of one."
     load, state = load_at(job, frequencies)

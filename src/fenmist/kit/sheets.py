@@ -113,7 +113,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         claim("setting", "its power setting, ±", "as it is set; left empty: nothing is set"),
         claim("own_meter", "its own meter, ±", "often 10 % or worse; left empty: it has none"),
         own_swr_meter(),
-        _DIRECTIVITY,
+        quantity("directivity", "directivity of that", "20 dB", "directivity_db", "dB", 0.0, 80.0, needed=False),
         supply_meter("supply_volts", "supply volts", Kind.SUPPLY_VOLTAGE, "V"),
         supply_meter("supply_amperes", "supply amperes", Kind.SUPPLY_CURRENT, "A"),
         quantity(

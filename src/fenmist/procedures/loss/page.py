@@ -57,9 +57,14 @@ def _row(item: LossPoint) -> tuple[str, ...]:
     verdict = str(item.decision.verdict) if item.is_usable else f"{item.decision.verdict} (no instrument)"
     return (
         frequency(item.point.frequency_hz), plain(item.point.target_w, "W"), measured_into(item), said(item),
-        with_uncertainty(item.loss_db, item.expanded_u_db, "dB"), through_said(item), heat_said(item),
+        with_uncertainty(item.loss_db, item.expanded_u_db, "dB"), _short(through_said(item)), _short(heat_said(item)),
         verdict,
     )  # fmt: skip
+
+
+def _short(text: str) -> str:
+    """Bounds as signs, for a table."""
+    return text.replace("at least ", "≥\u202f").replace("at most ", "≤\u202f")
 
 
 def _statements(job: Job, result: Losses) -> tuple[str, ...]:
