@@ -5,10 +5,18 @@ from dataclasses import replace
 import pytest
 from PySide6.QtCore import QPoint
 
+from fenmist.calibration.planning import points_at
+from fenmist.errors import OutOfRangeError
+from fenmist.hookup.templates import OF_SOURCES, K, from_template
+from fenmist.kit.dialsheet import needle_scale
 from fenmist.kit.draft import draft_from_part, part_from_draft
+from fenmist.kit.generic import generics
 from fenmist.kit.matchsheet import CROSSING, NEEDLES, crosses
-from support.builders import arc
+from fenmist.kit.scale import Scale, db_scale
+from fenmist.procedures.output.make import begin as output_begin
+from support.builders import WHEN, arc
 from support.matches import end, match_job, watt_meter
+from support.substitution import generator
 
 
 def crossing_meter(is_crossing=True):
@@ -88,3 +96,71 @@ def test_each_end_of_the_line_is_measured_in_the_step_parts(at_the_run):
     assert step.headline.text().startswith("1 of 2 ends are measured")
     hands.pick(step.ends, "null")
     assert step.table.texts(0)[1] == ""
+
+
+# a needle that shows dB
+
+
+def level_meter():
+    return next(part for part in generics() if part.id == "generic-relative")
+
+
+def test_a_needle_in_db_goes_with_the_volts():
+    """Half the volts of full scale are -6.02 dB of it (definition of the decibel)."""
+    scale = db_scale((-10.0, -6.0206, -3.0, 0.0))
+    assert scale.deflection(-6.0206) == pytest.approx(0.5)
+    assert scale.deflection(0.0) == 1.0
+    assert scale.value_at(scale.deflection(-3.0)) == pytest.approx(-3.0)
+    assert scale.deflection(1.0) > 1.0  # past the end
+    with pytest.raises(OutOfRangeError):
+        db_scale((0.0, -3.0))
+    with pytest.raises(OutOfRangeError):
+        Scale("watts", (-1.0, 1.0), (2,))
+
+
+def test_marks_in_db_are_typed_in_the_kit():
+    part = level_meter()
+    typed_in = part_from_draft(part, {**draft_from_part(part), "db_marks": "−6 −3 0 3"})
+    assert needle_scale(typed_in).marks == (-6.0, -3.0, 0.0, 3.0)
+    assert needle_scale(part_from_draft(part, {**draft_from_part(part), "db_marks": ""})) is None
+    (problem,) = part_from_draft(part, {**draft_from_part(part), "db_marks": "3 0"})
+    assert problem.field == "db_marks"
+
+
+def test_a_relative_needle_is_drawn_on_its_range_and_dragged(hands):
+    """-3 dB on +5 is +2 dBm; the needle stands on -3, whatever the range."""
+    for part in (level_meter(), generator()):
+        hands.shell.session.save_part(part)
+    template = next(item for item in OF_SOURCES if "sensor on the output" in item.label and K.GENERATOR is item.stated)
+    made = output_begin("job", "level", from_template(template, [level_meter()], "line", generator()), "g", WHEN)
+    hands.shell.session.logbook.add_job(replace(made, plan=points_at(made, (7e6,), (2e-3,))))
+    hands.shell.open_job("job")
+    hands.press("alt+5")
+    step = hands.shell.bench.step
+    position = next(n for n, row in step.rows.items() if "level meter" in row.name.text())
+    hands.read("3 dBm")
+    hands.type("-3 dB on +5")
+
+    assert step.echo.dial.isVisible()
+    assert step.echo.dial.value == pytest.approx(-3.0, abs=1e-6)
+    at = step.echo.dial._place(needle_scale(level_meter()).deflection(-1.0), 60.0)
+    hands.click(step.echo.dial, QPoint(round(at.x()), round(at.y())))
+    typed_now = step.rows[position].field.text()
+    assert typed_now.endswith("dB on +5")
+    assert float(typed_now.split()[0]) == pytest.approx(-1.0, abs=0.3)
+    assert step.echo.dial.value == pytest.approx(float(typed_now.split()[0]), abs=1e-3)
+
+
+def test_a_level_below_a_milliwatt_begins_with_its_sign(hands):
+    for part in (level_meter(), generator()):
+        hands.shell.session.save_part(part)
+    template = next(item for item in OF_SOURCES if "sensor on the output" in item.label and K.GENERATOR is item.stated)
+    made = output_begin("job", "level", from_template(template, [level_meter()], "line", generator()), "g", WHEN)
+    hands.shell.session.logbook.add_job(replace(made, plan=points_at(made, (7e6,), (1e-5,))))
+    hands.shell.open_job("job")
+    hands.press("alt+5")
+    hands.press("-", "2", "0", "enter", "-", "2", "1", "enter")
+
+    job = hands.shell.bench.job
+    assert [event.entry.raw_text for event in job.view.standing.values()] == ["-20", "-21"]
+    assert [event.entry.reading.value for event in job.view.standing.values()] == pytest.approx([1e-5, 10**-5.1])

@@ -80,7 +80,8 @@ SHOWN = {
     ),
     "relative": (
         "power 100 mW · floor 10 nW · zero 10 nW · ranges -20 dBm; -15 dBm; -10 dBm; -5 dBm; 0 dBm; 5 dBm; 10 dBm · "
-        "accuracy 0.2 dB · cal_factor 100 % · cal_limit 2 % · swr 1.15 · span 100 kHz to 500 MHz"
+        "db_marks -10 -8 -6 -5 -4 -3 -2 -1 0 1 2 · accuracy 0.2 dB · cal_factor 100 % · cal_limit 2 % · swr 1.15 · "
+        "span 100 kHz to 500 MHz"
     ),
     "voltmeter": (
         "bandwidth 100 MHz · resistance 100000 Ω · capacitance 3 pF · accuracy 5 % of full scale · "

@@ -7,7 +7,7 @@ from typing import TypeVar
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
 from fenmist.kit.part import Part, Range, SpecKind
-from fenmist.kit.scale import Scale
+from fenmist.kit.scale import Scale, db_scale
 from fenmist.kit.sheet import Fact, Field, Together, read_within, tidy, with_ports
 from fenmist.kit.spectext import spec_from_text, text_of_spec
 from fenmist.units.display import plain
@@ -68,6 +68,38 @@ def ranges_by_control() -> Fact:
     )  # fmt: skip
     return Fact(field, lambda part: "; ".join(f"{name} W" for name in set_ranges(part)), taken)
 
+
+DB_MARKS = "needle marks"
+"""Setting of a part: what is printed under a needle that shows dB relative to its range."""
+
+
+def needle_scale(part: Part) -> Scale | None:
+    """The arc of a needle that shows dB relative to its range; none of a display."""
+    text = part.settings.get(DB_MARKS, "")
+    return db_scale(_numbers(text)) if text else None
+
+
+def db_needle() -> Fact:
+    """What is printed under a needle that shows dB."""
+
+    def taken(part: Part, text: str) -> Part:
+        others = {key: value for key, value in part.settings.items() if key != DB_MARKS}
+        if not text.strip():
+            return replace(part, settings=others)
+        marks = _numbers(text.replace("−", "-"))
+        if len(marks) > MOST_MARKS or any(abs(mark) > LARGEST_DB for mark in marks):
+            raise OutOfRangeError("No dial has such marks.", "Type for example -10 -5 -3 -1 0 3.")
+        made = db_scale(marks)  # refuses what doesn't rise
+        return replace(part, settings={**others, DB_MARKS: " ".join(f"{mark:g}" for mark in made.marks)})
+
+    field = Field(
+        "db_marks", "marks under its needle, dB", "-10 -5 -3 -1 0 3", "Relative to the range; left empty: a display"
+    )
+    return Fact(field, lambda part: part.settings.get(DB_MARKS, ""), taken)
+
+
+LARGEST_DB = 60.0
+"""On a dial."""
 
 _LAWS = {0.5: "square root", 1.0: "linear"}
 """Scale laws that have a name: deflection over value."""

@@ -7,6 +7,7 @@ can be said. Each kind has one part at least that a new one is begun from.
 from collections.abc import Mapping
 from dataclasses import replace
 
+from fenmist.kit.dialsheet import DB_MARKS
 from fenmist.kit.matchsheet import CROSSING, NEEDLES, swr_scale
 from fenmist.kit.part import (
     UNKNOWN_SHARE,
@@ -424,12 +425,15 @@ def generics() -> tuple[Part, ...]:
         ),
         divider("generic-divider", "generic divider 10 kΩ + 1 kΩ", 10e3, 1e3),
         power_meter("generic-sensor", "generic sensor, +10 dBm", damage_w=0.01, noise_w=1e-9, top_w=0.01),
-        power_meter(
-            "generic-relative",
-            "generic level meter with ranges",
-            damage_w=0.1,
-            noise_w=1e-8,
-            ranges_dbm=(-20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0),
+        replace(
+            power_meter(
+                "generic-relative",
+                "generic level meter with ranges",
+                damage_w=0.1,
+                noise_w=1e-8,
+                ranges_dbm=(-20.0, -15.0, -10.0, -5.0, 0.0, 5.0, 10.0),
+            ),
+            settings={DB_MARKS: "-10 -8 -6 -5 -4 -3 -2 -1 0 1 2"},
         ),
         Part(
             "generic-voltmeter",

@@ -226,7 +226,7 @@ class Range:
     @property
     def factor(self) -> float:
         """What the printed figures are multiplied by on this range; 1 without a scale."""
-        return self.full_scale / self.scale.top if self.scale else 1.0
+        return self.full_scale / self.scale.top if self.scale and self.scale.top else 1.0
 
 
 class Detector(StrEnum):

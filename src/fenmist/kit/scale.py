@@ -24,7 +24,7 @@ class Scale:
 
     def __post_init__(self) -> None:
         rising = all(a < b for a, b in zip(self.marks, self.marks[1:], strict=False))
-        if len(self.marks) < 2 or not rising or self.marks[0] < 0:
+        if len(self.marks) < 2 or not rising or (self.marks[0] < 0 and not self.places):
             raise OutOfRangeError(
                 f"The marks of scale “{self.id}” are {list(self.marks)}.",
                 "Give two or more, rising, the lowest 0 or above.",
@@ -54,7 +54,8 @@ class Scale:
     def deflection(self, value: float) -> float:
         """Needle's place from 0 (left stop) to 1 (full scale) at a printed value; held a little past both ends."""
         if self.places:
-            beyond = min(max(self.places[-1] * value / self.top, self.places[-1]), 1.06)
+            past = value / self.top if self.top > 0.0 else 1.06 if value > self.top else 1.0
+            beyond = min(max(self.places[-1] * past, self.places[-1]), 1.06)
             return float(np.interp(value, self.marks, self.places, right=beyond))
         share = max(value, 0.0) / self.top
         return float(min(share**self.law, 1.06))
@@ -107,3 +108,14 @@ class Scale:
             for gap, count in enumerate(self.divisions)
             for step in range(1, count)
         )
+
+
+def db_scale(marks: tuple[float, ...], divisions: tuple[int, ...] = ()) -> Scale:
+    """The arc of a needle that shows dB relative to its range: its place goes with the volts.
+
+    >>> scale = db_scale((-10.0, -6.0, -3.0, 0.0, 3.0))
+    >>> round(scale.deflection(-3.0), 3)  # half the volts of +3 dB
+    0.501
+    """
+    places = tuple(10.0 ** ((mark - marks[-1]) / 20.0) for mark in marks)
+    return Scale("dB", marks, divisions or tuple(2 for _ in marks[1:]), places=places)

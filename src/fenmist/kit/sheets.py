@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from fenmist.kit.dialsheet import DIAL, meter_accuracy, ranges_by_control
+from fenmist.kit.dialsheet import DIAL, db_needle, meter_accuracy, ranges_by_control
 from fenmist.kit.matchsheet import ARC, FLOOR, match_shows, needles, watts_shown
 from fenmist.kit.network import LOSS_10_MHZ, LOSS_100_MHZ
 from fenmist.kit.part import PartKind
@@ -305,6 +305,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         limit_around("zero", "zero within ±", "1 nW", "zero_w", "W", 0.0, "After zeroing, with its drift"),
         limit_around("linearity", "linear within ±", "1 %", "linearity", "%", 1.0, "Between levels; in % or dB"),
         ranges_in("dBm", "-10 dBm; 0 dBm; 10 dBm"),
+        db_needle(),
         indicator_spec("W"),
         quantity(
             "cal_factor",

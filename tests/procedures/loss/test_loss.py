@@ -604,6 +604,7 @@ def test_what_is_stated_of_a_loss_covers_the_truth(label):
     found = errors(label, 150)
 
     assert observed(found) >= binomial_limits(0.955, 150)[0]
+    assert np.mean(found > -stats.norm.ppf(0.95)) >= binomial_limits(0.95, 150)[0]  # the bound lies above the truth
     assert 0.8 < found.std() < 1.15
     assert abs(found.mean()) < 0.25
 
@@ -618,6 +619,7 @@ def test_over_five_thousand_benches(label):
     assert 0.88 < found.std() < 1.05
     assert abs(found.mean()) < 0.06
     assert np.mean(np.abs(found) < 2.0) > 0.935
+    assert np.mean(found > -stats.norm.ppf(0.95)) > 0.935
 
 
 def test_the_control_with_half_of_a_meters_share_of_full_scale_fails():

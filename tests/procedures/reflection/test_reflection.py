@@ -866,3 +866,21 @@ def test_beyond_its_arc_an_swr_is_no_watt():
     job = typed(match_job(replace(meter, indicators=(on_arc,))), {"r150": "7"})
     note = notes(job)["scale.off"]
     assert "The range ends at 5; the needle can't show 7." in note.why
+
+
+@pytest.mark.parametrize(("rounds", "said"), [
+    (("1.50", "1.60", "1.72"), True), (("1.50", "1.50", "1.51"), False), (("1.50", "1.72", "1.60"), False),
+    (("1.72", "1.60", "1.50"), False), (("1.50", "1.72"), False),
+])  # fmt: skip
+def test_an_end_that_heats_shows_from_round_to_round(rounds, said):
+    """A passive end reflects the same all the time (common practice, no source)."""
+    job = match_job(ends=(end("r75", 75.0),), rounds=len(rounds))
+    for number, text in enumerate(rounds, start=1):
+        job = enter(job, Slot("p1", number, 0), text)
+    assert ("reflection.time" in notes(job)) is said
+
+
+def test_a_meter_that_is_set_is_set_before_it_is_read():
+    job = match_job(swr_meter(has_set=True))
+    said = ROOM.readings_headline(job, reduce(job), job.plan[0])
+    assert said == "Set meter to full scale on forward, then read SWR with null behind it."

@@ -34,6 +34,7 @@ from fenmist.session.session import Session
 from fenmist.session.steering import COMMANDS, after
 from fenmist.session.view import View
 from fenmist.units.display import THIN, frequency, plain
+from fenmist.units.unit import UNITS
 
 if TYPE_CHECKING:
     from fenmist.session.captures import OpenedCapture
@@ -53,7 +54,7 @@ class ReadingsStep(Step):
         self.run = Run(job)
         self._keeping = False
         self.rows: dict[int, EntryRow] = {}
-        self._instruments: tuple[tuple[str, str], ...] = ()
+        self._instruments: tuple[tuple[str, str, bool], ...] = ()
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST_MS)
@@ -192,12 +193,15 @@ class ReadingsStep(Step):
         set_text(self.former, rounds_text(view, point, self.run.slot.round))
         self.echo.follow(view)
 
-    def _instrument(self, channel: str) -> tuple[str, str]:
-        """Name and unit of what is read in a channel; of a part that shows several things, what of it."""
+    def _instrument(self, channel: str) -> tuple[str, str, bool]:
+        """Name and unit of what is read in a channel, and whether that can have a sign; of a part that shows several
+        things, what of it.
+        """
         job = self.job.job
         part, shows = job.part_read(channel), job.indicator(channel)
         of_part = sum(job.part_read(name).id == part.id for name in dict.fromkeys(self._sequence(channel)))
-        return f"{part.label}, {shows.label}" if of_part > 1 else part.label, shows.unit
+        name = f"{part.label}, {shows.label}" if of_part > 1 else part.label
+        return name, shows.unit, shows.can_be_negative or UNITS[shows.unit].decibel
 
     def _sequence(self, channel: str) -> tuple[str, ...]:
         """What is read together with a channel: the round in hand, else all of its hook-up."""
@@ -206,12 +210,12 @@ class ReadingsStep(Step):
             return point.sequence
         return job.order_on(job.channel(channel).hookup)
 
-    def _make_rows(self, instruments: tuple[tuple[str, str], ...]) -> None:
+    def _make_rows(self, instruments: tuple[tuple[str, str, bool], ...]) -> None:
         self._instruments = instruments
         clear_layout(self._entries)
         self.rows = {}
-        for position, (name, unit) in enumerate(instruments):
-            row = EntryRow(name, unit, self.themes.keypad)
+        for position, (name, unit, is_signed) in enumerate(instruments):
+            row = EntryRow(name, unit, self.themes.keypad, is_signed=is_signed)
             row.field.textEdited.connect(lambda text, p=position: self._on_edited(p, text))
             row.field.committed.connect(lambda text, p=position: self._on_committed(p, text))
             row.field.steered.connect(lambda what, p=position: self._on_steered(p, what))
@@ -334,14 +338,12 @@ class ReadingsStep(Step):
             set_text(self.hint, str(error))
 
     def _nudge(self, position: int, steps: int) -> None:
-        if not self.run.is_device(position):
-            return
-        value = self.echo.nudged(steps)
-        if value is not None:
-            self._type(position, f"{value:.6g}")
+        text = self.echo.nudged(steps) if self.echo.place == position else None
+        if text is not None:
+            self._type(position, text)
 
-    def _on_dragged(self, position: int, value: float) -> None:
-        self._type(position, f"{value:.6g}")
+    def _on_dragged(self, position: int, text: str) -> None:
+        self._type(position, text)
 
     def _type(self, position: int, text: str) -> None:
         field = self.rows[position].field

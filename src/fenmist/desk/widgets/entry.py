@@ -13,7 +13,11 @@ from fenmist.desk.widgets.line_edit import LineEdit
 
 
 class EntryField(LineEdit):
-    """A large field; Enter keeps, the keypad's other keys steer. In an empty field `/` waits for a digit."""
+    """A large field; Enter keeps, the keypad's other keys steer. In an empty field `/` waits for a digit.
+
+    Where less than nothing can be shown (a level, a drifting zero) `-` begins a number; behind a blank, as in
+    `-3 dB on +5`, `+` is a sign.
+    """
 
     committed = Signal(str)
     steered = Signal(str)  # a name of `steering.COMMANDS`, "carrier", or "nudge ±1"
@@ -23,9 +27,9 @@ class EntryField(LineEdit):
         Qt.Key.Key_PageDown: "next point", Qt.Key.Key_PageUp: "former point",
     }  # fmt: skip
 
-    def __init__(self, keypad: Keypad) -> None:
+    def __init__(self, keypad: Keypad, *, is_signed: bool = False) -> None:
         super().__init__()
-        self._keypad = keypad
+        self._keypad, self._is_signed = keypad, is_signed
         self.setProperty("role", "entry")
         self.setMaxLength(40)
         self.fresh = True  # nothing typed yet over what stands there
@@ -41,19 +45,25 @@ class EntryField(LineEdit):
             self.steered.emit(self._KEYS[Qt.Key(key)])
         elif text and text == self._keypad.repeat:
             self.steered.emit("repeat")
-        elif text and text == self._keypad.carrier:
+        elif text and text == self._keypad.carrier and not self._is_sign(text):
             self.steered.emit("carrier")
         elif self.text() == self._keypad.command and text in AFTER_COMMAND:
             self.setText("")
             self.fresh = True
             self.steered.emit(AFTER_COMMAND[text][0])
-        elif text and text in (self._keypad.command, self._keypad.back) and self.fresh:
+        elif text and text in (self._keypad.command, self._keypad.back) and self.fresh and not self._is_sign(text):
             self._start_command(text)
         else:
             if text and self.fresh:
                 self.setText("")
             super().keyPressEvent(event)
             self.fresh = self.fresh and not text
+
+    def _is_sign(self, text: str) -> bool:
+        """Whether a key stands for the sign of a number here."""
+        if text == "-":
+            return self._is_signed and self.fresh
+        return text == "+" and not self.fresh and self.text()[: self.cursorPosition()].endswith(" ")
 
     def _start_command(self, text: str) -> None:
         if text == self._keypad.back:
@@ -71,13 +81,13 @@ NAME_LINES = 2.4
 class EntryRow(QWidget):
     """The field with its name at the left and what follows at the right."""
 
-    def __init__(self, name: str, unit: str, keypad: Keypad) -> None:
+    def __init__(self, name: str, unit: str, keypad: Keypad, *, is_signed: bool = False) -> None:
         super().__init__()
         self.name = label(name, "section", name, wrap=True)
         self.name.setFixedWidth(px(108))
         self.name.setText(_fitted(name, self.name))
         self.name.setToolTip(name)
-        self.field = EntryField(keypad)
+        self.field = EntryField(keypad, is_signed=is_signed)
         self.field.setAccessibleName(f"{name}, in {unit}")
         self.field.setFixedWidth(px(222, at_arm=True))
         self.unit = label(unit, "unit")

@@ -7,7 +7,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.judgement.headline import count_of, nothing_in_hand, remaining, to_plug
 from fenmist.procedures.reflection.findings import by_level, end_of
-from fenmist.procedures.reflection.reduction import Matches, MatchPoint
+from fenmist.procedures.reflection.reduction import SET_POWER, Matches, MatchPoint
 from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import THIN, frequency, opening, rounded, swr
 
@@ -62,6 +62,8 @@ def readings_headline(job: Job, result: Matches, point: PlanPoint | None) -> str
     if found is None:
         names = " and ".join(job.indicator(name).label for name in dict.fromkeys(point.sequence))
         end = point.leg or job.hookup(point.hookup).label
+        if SET_POWER in job.dut_part.properties:
+            return f"Set {job.dut_part.label} to full scale on forward, then read {names} with {end} behind it."
         return f"Read {names} of {job.dut_part.label} with {end} behind it."
     if found.tuned:
         return f"At {frequency(point.frequency_hz)} it shows SWR {shown_said(found)}, which a tuner behind it makes."

@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import date
+from itertools import pairwise
 
 import numpy as np
 
@@ -20,7 +21,15 @@ from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.part import Part
 from fenmist.measurand import OF_MATCH, Kind
 from fenmist.methods.match_shown import MeterClaim, leak_of, reflection_limit, reflection_shown
-from fenmist.procedures.reflection.findings import AtOneLevel, balances, by_level, end_of, from_watts, over_levels
+from fenmist.procedures.reflection.findings import (
+    MOVED,
+    AtOneLevel,
+    balances,
+    by_level,
+    end_of,
+    from_watts,
+    over_levels,
+)
 from fenmist.procedures.reflection.headline import directivity_said, expected_said, shown_said, swr_of, window_said
 from fenmist.procedures.reflection.reduction import (
     SET_POWER,
@@ -28,6 +37,7 @@ from fenmist.procedures.reflection.reduction import (
     MatchPoint,
     OtherMeter,
     channel_of,
+    round_reflection,
 )
 from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import frequency, percent, plain
@@ -88,6 +98,7 @@ def _patterns(job: Job, result: Matches) -> Iterator[Note]:
     yield from flattered(job, result)
     yield from not_set(job, result)
     yield from over_power(job, result)
+    yield from over_time(job, result)
     yield from two_meters(job, result)
     yield from forward_spoilt(job, result)
 
@@ -431,6 +442,32 @@ def over_power(job: Job, result: Matches) -> Iterator[Note]:
         "end's connector, carrier off.",
         {"moved": worst.moved, "low_w": low.point.target_w, "high_w": high.point.target_w},
     )  # fmt: skip
+
+
+def over_time(job: Job, result: Matches) -> Iterator[Note]:
+    """An end whose reflection rises from round to round at one power: it heats, or something arcs."""
+    found = []
+    for item in (one for one in result.points if not one.tuned):
+        rounds = result.readings_at(item.point.id).rounds
+        each = [round_reflection(job, item.point, one, item.kind) for one in rounds]
+        rise = each[-1] - each[0]
+        steady = all(after >= before for before, after in pairwise(each))
+        if len(each) >= ROUNDS_IN_TIME and steady and rise > max(MOVED, 2.0 * math.sqrt(2.0) * item.u_shown):
+            found.append((rise, each, item))
+    if found:
+        rise, each, worst = max(found, key=lambda one: one[0])
+        yield Note(
+            "reflection.time", Severity.WATCH, worst.point.id,
+            f"With {end_of(job, worst)} its SWR rises from round to round {at_point(worst.point)}: "
+            f"{', '.join(map(swr_of, each))}.",
+            "What a passive end reflects stays: one that rises while the carrier is on heats, or something arcs.",
+            "Carrier off: feel the end and its connector. Read it again cold, at less power.",
+            {"rise": rise, "rounds": float(len(each))},
+        )  # fmt: skip
+
+
+ROUNDS_IN_TIME = 3
+"""Rounds from which a rise is one (Fenmist's own)."""
 
 
 def two_meters(job: Job, result: Matches) -> Iterator[Note]:
