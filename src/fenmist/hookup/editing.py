@@ -107,11 +107,10 @@ def exchanged(hookup: HookUp, parts: Parts, element_id: str, part: Part) -> Hook
 
 def put_behind(hookup: HookUp, parts: Parts, element_id: str, other_id: str) -> HookUp:
     """The hook-up with an element of the line unplugged and put in again behind another one, as it was set."""
-    ends, mates = parts[hookup.element(element_id).part].ends, hookup.mate
-    before, after = mates(element_id, ends[0]), mates(element_id, ends[1])
-    leaving = (other_id, parts[hookup.element(other_id).part].ends[-1])
+    ends, other = (parts[hookup.element(name).part].ends for name in (element_id, other_id))
+    before, after, leaving = hookup.mate(element_id, ends[0]), hookup.mate(element_id, ends[-1]), (other_id, other[-1])
     onward = hookup.mate(*leaving)
-    if before is None or after is None or onward is None:
+    if len(ends) < 2 or len(other) < 2 or before is None or after is None or onward is None:
         raise OutOfRangeError(f"“{element_id}” can't be put behind “{other_id}”.", "Both stand in the line.")
     gone = {(element_id, end) for end in ends} | {leaving}
     joints = tuple(joint for joint in hookup.joints if not {joint.a, joint.b} & gone)

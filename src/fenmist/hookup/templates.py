@@ -10,7 +10,7 @@ from enum import StrEnum
 from fenmist.errors import UnknownIdError
 from fenmist.hookup import editing
 from fenmist.hookup.editing import free_name
-from fenmist.hookup.line import Element, HookUp, Joint
+from fenmist.hookup.line import Element, HookUp, Joint, main_way
 from fenmist.kit.part import BYPASSED, Part, PartKind
 from fenmist.measurand import PlaneRef
 
@@ -462,7 +462,7 @@ def _other_hookups(
             label=f"{hookup.label}, {leg.replace(END, '').strip(', ')}",
             stated=replace(other.stated, hookup=name),
         )
-    last = parts[hookup.element(hookup.joints[-1].b[0]).part].label
+    last = parts[hookup.element(main_way(hookup, parts)[-1].element).part].label
     visits = tuple((leg.replace(END, last), made[visit].id) for leg, visit in template.visits)
     return tuple(item for visit, item in made.items() if visit is not Visit.DEVICE), visits
 
@@ -471,7 +471,7 @@ def _with_other_ends(
     hookup: HookUp, parts: Mapping[str, Part], ends: Sequence[Part]
 ) -> tuple[tuple[HookUp, ...], tuple[tuple[str, str], ...]]:
     """The hook-up with each of the other ends, and all in turn, each visit called by what ends the line."""
-    last = hookup.joints[-1].b[0]
+    last = main_way(hookup, parts)[-1].element
     made = []
     for number, part in enumerate(ends, start=2):
         other, name = editing.exchanged(hookup, parts, last, part), f"{hookup.id} {number}"

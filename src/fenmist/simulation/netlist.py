@@ -66,7 +66,11 @@ class Solved:
 # drawing truths
 
 
-def draw(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, source_swr: float = 2.0) -> TrueHookUp:
+UNKNOWN_SWR = 2.0
+"""Ceiling on the match of a source that states none."""
+
+
+def draw(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, source_swr: float = 0.0) -> TrueHookUp:
     """Truths within what is stated of every part.
 
     Parameters
@@ -74,9 +78,12 @@ def draw(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, so
     rng : Generator
         The seed decides.
     source_swr : float
-        Ceiling on the source's own match: nobody knows it, and nothing may depend on it.
+        Ceiling on the source's own match; where none is given what the source states, or 2: it is rarely known.
     """
     truths = {item.id: _drawn(parts[item.part], dict(item.settings), rng) for item in hookup.elements}
+    first = parts[hookup.element(main_way(hookup, parts)[0].element).part]
+    stated = first.properties.get("swr")
+    source_swr = source_swr or (stated.value if stated else UNKNOWN_SWR)
     rho = (source_swr - 1.0) / (source_swr + 1.0) * math.sqrt(rng.uniform())
     gamma = rho * np.exp(1j * rng.uniform(0.0, 2.0 * math.pi))
     return TrueHookUp(hookup, truths, complex(hookup.z0_ohm * (1.0 + gamma) / (1.0 - gamma)))

@@ -7,7 +7,7 @@ from fenmist.calibration.channels import match_channels
 from fenmist.calibration.job import Channel, Job, Leg, Method
 from fenmist.calibration.references import KIND, VERSION
 from fenmist.errors import UnknownIdError
-from fenmist.hookup.line import HookUp
+from fenmist.hookup.line import HookUp, main_way
 from fenmist.hookup.templates import Bench
 from fenmist.kit.part import Indicator, Part, SpecKind, SpecTerm
 from fenmist.measurand import OF_MATCH, Kind, Measurand, PlaneRef, Statistic
@@ -64,12 +64,11 @@ USUAL_W = 10.0
 
 def bearable(job: Job) -> float:
     """Power at which all ends of a job can be read, at most what is usual, W."""
-    benches = (job.hookup(leg.hookup) for leg in job.visits)
-    limits = (
-        job.part(bench.element(name).part).port(port).power_limit_w
-        for bench in benches
-        for name, port in (bench.joints[-1].b,)
-    )
+    limits = []
+    for leg in job.visits:
+        hookup = job.hookup(leg.hookup)
+        end = main_way(hookup, job.parts)[-1]
+        limits.append(job.part(hookup.element(end.element).part).port(end.entry).power_limit_w)
     return min([USUAL_W, *(limit for limit in limits if limit)])
 
 
