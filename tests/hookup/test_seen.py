@@ -96,6 +96,37 @@ def test_a_tuner_network_from_its_measured_scattering():
     assert not seen.open_phase
 
 
+@pytest.mark.parametrize("seed", range(4))
+def test_a_coupler_from_its_measured_scattering(seed):
+    """A random passive reciprocal four-port, its side ports open, in front of a random end, against an RF library's
+    connections (1e-9).
+    """
+    rng = np.random.default_rng(seed)
+    raw = rng.normal(size=(4, 4)) + 1j * rng.normal(size=(4, 4))
+    raw = raw + raw.T
+    s = 0.7 * raw / np.linalg.norm(raw, 2)
+    tables = tuple(
+        Characterisation(f"s{i + 1}{j + 1}", f"s{i + 1}{j + 1}", (1e6, 500e6), (s[i, j].real,) * 2, (s[i, j].imag,) * 2)
+        for i in range(4)
+        for j in range(4)
+    )
+    coupler = replace(generic.coupler("c", "c", 20.0, 25.0, 0.1, 200.0), characterisations=tables)
+    z = complex(rng.uniform(10.0, 200.0), rng.uniform(-80.0, 80.0))
+    both = (Known.COMPLEX,) * 2
+    table = Characterisation("z", IMPEDANCE, (1e6, 500e6), (z.real,) * 2, (z.imag,) * 2, known=both)
+    made, _ = gamma(F, coupler, replace(end("e", 50.0), characterisations=(table,)))
+    frequency = skrf.Frequency.from_f(F, unit="Hz")
+
+    def one_port(value):
+        return skrf.Network(frequency=frequency, s=np.array([[[value]]]), z0=50)
+
+    whole = skrf.Network(frequency=frequency, s=s[None], z0=50)
+    for port, value in ((3, 1.0), (2, 1.0), (1, (z - 50) / (z + 50))):
+        whole = skrf.network.connect(whole, port, one_port(value), 0)
+
+    assert complex(made[0]) == pytest.approx(complex(whole.s[0, 0, 0]), abs=1e-9)
+
+
 @pytest.mark.parametrize(("measured", "root"), [(True, math.sqrt(2.0)), (False, 2.0)])
 def test_a_part_of_open_phase_adds_its_own_match(measured, root):
     """SWR 1.2 is ρ 0.0909 in any phase: each half of it has a standard deviation of ρ/√2; of a ceiling ρ/2."""
