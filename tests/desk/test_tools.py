@@ -3,6 +3,7 @@
 import pytest
 
 from fenmist.procedures.page import Gaps, Rings
+from fenmist.session.aids import LOSS, SWR
 
 
 def rows(tool):
@@ -107,3 +108,19 @@ def test_the_drawing_is_saved(tools, tmp_path):
     saving = tools.tools.tool.saving
     saving.take(tmp_path / "ring.svg")
     assert "SWR" in (tmp_path / "ring.svg").read_text()
+
+
+@pytest.mark.parametrize(("texts", "said"), [
+    ({"swr": "1", "directivity": "0"}, "it lies anywhere."),
+    ({"swr": "1000000", "directivity": "25"}, "it lies above 34.6."),
+    ({"swr": "1.05", "directivity": "25"}, "it lies below 1.18."),
+])  # fmt: skip
+def test_a_window_without_an_end_is_said_as_people_say_it(texts, said):
+    blank = {item.id: "" for item in SWR.fields} | {"at": "load"}
+    assert SWR.answer(blank | texts).headline.endswith(said)
+
+
+def test_a_gain_is_no_loss_too_small_to_be_seen():
+    blank = {item.id: "" for item in LOSS.fields}
+    said = LOSS.answer(blank | {"direct": "100 100", "through": "50 100"}).headline
+    assert said.replace("−", "-").startswith("More comes out than goes in: -3.0")

@@ -171,7 +171,9 @@ class SwrRequest:
             return None
         forward = _number(self.forward, "W", "forward power", "100 W", 0.0, 1e9)
         reflected = _number(self.reflected, "W", "reflected power", "4 W", 0.0, 1e9)
-        if forward <= 0.0 or reflected > forward:
+        if forward <= 0.0:
+            raise OutOfRangeError("Nothing goes out.", "Type what the meter shows forward: for example 100 W.")
+        if reflected > forward:
             raise OutOfRangeError(
                 "More comes back than goes out.", "Look whether both are exchanged, or the ports are swapped."
             )

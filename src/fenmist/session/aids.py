@@ -93,7 +93,7 @@ def _swr_headline(request: SwrRequest, answer: SwrAnswer) -> str:
     """The answer in a sentence."""
     is_read = bool(request.swr.strip() or request.forward.strip())
     low, high = answer.swr_window
-    window = "" if high <= low else f"below {_swr(high)}" if low <= 1.0 else f"between {_swr(low)} and {_swr(high)}"
+    window = "" if high <= low else _window(low, high)
     if not is_read:
         begin = f"That load is SWR {_swr(answer.swr)}" + (f"; a meter may show {window}" if window else "")
     elif window:
@@ -103,6 +103,13 @@ def _swr_headline(request: SwrRequest, answer: SwrAnswer) -> str:
     if answer.swr_other_end is None:
         return f"{begin}."
     return f"{begin}; at the {answer.other_end} it is {_swr(answer.swr_other_end)}."
+
+
+def _window(low: float, high: float) -> str:
+    """ "between 1.2 and 1.5", "below 1.1", "above 30", or "anywhere"."""
+    if math.isinf(high):
+        return "anywhere" if low <= 1.0 else f"above {_swr(low)}"
+    return f"below {_swr(high)}" if low <= 1.0 else f"between {_swr(low)} and {_swr(high)}"
 
 
 def _rings(request: SwrRequest, answer: SwrAnswer) -> Rings:
@@ -135,7 +142,9 @@ def _answer_loss(texts: Mapping[str, str]) -> Said:
 
     answer = LossRequest(given("direct"), given("through"), given("swapped_direct"), given("swapped_through"))()
     rows = loss_rows(answer)
-    if answer.is_seen:
+    if answer.loss_db < -answer.expanded_u_db:
+        headline = f"More comes out than goes in: {rows[-3][1]} came out as a loss, and no passive part does that."
+    elif answer.is_seen:
         kept = percent(1.0 - answer.efficiency)
         headline = f"The part loses {rows[0][1]}: {kept} of the power stays in it."
     else:
