@@ -105,6 +105,15 @@ def level_meter():
     return next(part for part in generics() if part.id == "generic-relative")
 
 
+def at_a_level(hands, level_w):
+    """A generator into that meter, planned at one point, at its readings."""
+    template = next(item for item in OF_SOURCES if "sensor on the output" in item.label and K.GENERATOR is item.stated)
+    made = output_begin("job", "level", from_template(template, [level_meter()], "line", generator()), "g", WHEN)
+    hands.shell.session.logbook.add_job(replace(made, plan=points_at(made, (7e6,), (level_w,))))
+    hands.shell.open_job("job")
+    hands.press("alt+5")
+
+
 def test_a_needle_in_db_goes_with_the_volts():
     """Half the volts of full scale are -6.02 dB of it (definition of the decibel)."""
     scale = db_scale((-10.0, -6.0206, -3.0, 0.0))
@@ -129,13 +138,7 @@ def test_marks_in_db_are_typed_in_the_kit():
 
 def test_a_relative_needle_is_drawn_on_its_range_and_dragged(hands):
     """-3 dB on +5 is +2 dBm; the needle stands on -3, whatever the range."""
-    for part in (level_meter(), generator()):
-        hands.shell.session.save_part(part)
-    template = next(item for item in OF_SOURCES if "sensor on the output" in item.label and K.GENERATOR is item.stated)
-    made = output_begin("job", "level", from_template(template, [level_meter()], "line", generator()), "g", WHEN)
-    hands.shell.session.logbook.add_job(replace(made, plan=points_at(made, (7e6,), (2e-3,))))
-    hands.shell.open_job("job")
-    hands.press("alt+5")
+    at_a_level(hands, 2e-3)
     step = hands.shell.bench.step
     position = next(n for n, row in step.rows.items() if "level meter" in row.name.text())
     hands.read("3 dBm")
@@ -152,13 +155,7 @@ def test_a_relative_needle_is_drawn_on_its_range_and_dragged(hands):
 
 
 def test_a_level_below_a_milliwatt_begins_with_its_sign(hands):
-    for part in (level_meter(), generator()):
-        hands.shell.session.save_part(part)
-    template = next(item for item in OF_SOURCES if "sensor on the output" in item.label and K.GENERATOR is item.stated)
-    made = output_begin("job", "level", from_template(template, [level_meter()], "line", generator()), "g", WHEN)
-    hands.shell.session.logbook.add_job(replace(made, plan=points_at(made, (7e6,), (1e-5,))))
-    hands.shell.open_job("job")
-    hands.press("alt+5")
+    at_a_level(hands, 1e-5)
     hands.press("-", "2", "0", "enter", "-", "2", "1", "enter")
 
     job = hands.shell.bench.job
