@@ -2,6 +2,7 @@
 
 import sys
 from collections.abc import Sequence
+from importlib import import_module
 
 from fenmist import __version__
 from fenmist.errors import OutOfRangeError
@@ -16,47 +17,27 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist agree --help       whether values of one power agree, and what they say together
   fenmist loss --help        what a part loses, from powers in front and behind, without it and with it
   fenmist swr --help         a reading of a match in every form, at both ends of a line, with the meter's window
+  fenmist meters --help      what four kinds of meter show on a waveform: carrier, tones, dots, AM, speech, a capture
+  fenmist plateau --help     at which gain a transmitter's power stops rising
   fenmist shelf --help       what a logbook's equipment can decide, bench by bench
   fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
   fenmist --version          say the version
 """
 
 
-COMMANDS = (
-    "power", "capture", "agree", "loss", "swr", "shelf", "reduce", "notes", "certificate", "runsheet", "export",
-    "import",
-)  # fmt: skip
-"""Plain commands."""
+_JOBS = ("reduce", "notes", "certificate", "runsheet", "export", "import")
+_ALONE = ("power", "capture", "agree", "loss", "swr", "meters", "plateau", "shelf")
+COMMANDS = (*_ALONE, *_JOBS)
+"""Plain commands: modules of their own, and what is done with a job's file."""
 
 
 def _command(name: str, given: Sequence[str]) -> int:
-    if name == "power":
-        from fenmist.cli import power
+    if name in _JOBS:
+        from fenmist.cli import job
 
-        return power.run(given)
-    if name == "capture":
-        from fenmist.cli import capture
-
-        return capture.run(given)
-    if name == "agree":
-        from fenmist.cli import agree
-
-        return agree.run(given)
-    if name == "loss":
-        from fenmist.cli import loss
-
-        return loss.run(given)
-    if name == "swr":
-        from fenmist.cli import swr
-
-        return swr.run(given)
-    if name == "shelf":
-        from fenmist.cli import shelf
-
-        return shelf.run(given)
-    from fenmist.cli import job
-
-    return job.run(name, given)
+        return job.run(name, given)
+    made: int = import_module(f"fenmist.cli.{name}").run(given)
+    return made
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

@@ -218,3 +218,36 @@ def test_amperes_are_squared_too_and_a_second_place_has_its_own_name():
     assert made.quantity(estimates(made)) == pytest.approx([2.25] * 2)
     assert known(made)["a@ammeter 2.reading"].unit == "A"
     assert made.corrections() == {}
+
+
+def test_noise_counts_where_one_form_of_two_is_lifted_by_it():
+    """Peak to peak is; rms isn't, but for the noise's own power."""
+    made = scope(noise=0.01, forms=("Vpp", "Vrms"))
+    assert "o.noise" in known(made)
+    assert made.corrections()["noise"][0] < 1.0
+
+
+def test_a_response_that_matters_at_one_frequency_of_two_is_said():
+    read = scope().read
+    made = Indication(replace(read, frequency_hz=np.array([0.0, 20e6])))
+    assert made.corrections()["bandwidth"] == pytest.approx([1.0, 1.04])
+    assert "o.response" in known(made)
+
+
+@pytest.mark.parametrize(("measured", "u"), [(False, 1.0 / 2.0), (True, 1.0 / 2.0**0.5)])
+def test_what_comes_back_leaks_into_a_forward_arm(measured, u):
+    """30 dB and ρ of 0.2 and 0: 2·0.0316·0.2 of power, anywhere in a disc where stated, on its rim where measured."""
+    part = generic.power_meter("m", "Mallow", noise_w=0.0, accuracy=(SpecTerm(SpecKind.OF_READING, 0.03),))
+    part = replace(part, properties={**part.properties, "directivity_db": Property(30.0, "dB", measured=measured)})
+    read = Read(part, part.indicators[0], Kind.INCIDENT, F, ONES, 0.01 * ONES, reflection=np.array([0.2, 0.0]))
+    made = Indication(read)
+    leak = 2.0 * 10**-1.5 * 0.2
+    name = next(item.id for item in made.influences() if "directivity" in item.label)
+
+    assert known(made)[name].standard_u == pytest.approx([leak * u, 0.0])
+    assert len(set(known(made)[name].sharing)) == 2
+    x = estimates(made)
+    assert made.quantity({**x, name: np.array([leak, 0.0])}) == pytest.approx(made.quantity(x) / [1.0 + leak, 1.0])
+    # what comes back can't be more than all
+    assert Indication(replace(read, reflection=np.array([1.5, 1.0]))).leak() == pytest.approx([2.0 * 10**-1.5] * 2)
+    assert not Indication(replace(read, kind=Kind.REFLECTED)).leak().any()

@@ -6,10 +6,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy import optimize
 
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.methods.match_shown import (
+    Fitted,
     Known,
     MeterClaim,
     as_shown,
@@ -165,3 +167,37 @@ def test_two_phases_of_one_end_bound_the_leak_from_below():
     )
 
     assert leak_bounds(both, ((0, 1),))[0] == pytest.approx(0.05, abs=1e-4)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_fit_is_the_least_of_the_sum_written_out(seed):
+    """SciPy's minimum of Σ((s - c·|Γ + δ|)/u)² + (|δ|/0.3)², with its covariance from the same sum's curvature."""
+    random = np.random.default_rng(seed)
+    gamma = np.array([0.02, 0.5 * np.exp(0.4j), 0.33 * np.exp(-2.0j), 0.4j])
+    u_gamma, u_shown = np.full(4, 0.03), np.array([0.02, 0.05, 0.04, 0.01])
+    shown = 0.9 * np.abs(gamma + 0.08 - 0.05j) + 0.02 * random.standard_normal(4)
+    u = np.hypot(u_gamma, u_shown)
+
+    def left(p):
+        ends = (shown - p[0] * np.abs(gamma + p[1] + 1j * p[2])) / u
+        return np.concatenate([ends, np.array([p[1], p[2]]) / 0.3])
+
+    best = optimize.least_squares(left, [1.0, 0.05, -0.03], xtol=1e-14, ftol=1e-14, gtol=1e-14)
+    covariance = np.linalg.inv(best.jac.T @ best.jac)
+    way = np.array([0.0, best.x[1], best.x[2]]) / np.hypot(best.x[1], best.x[2])
+    found = fit_meter(Known(gamma, u_gamma, shown, u_shown))
+
+    assert (found.scale, found.leak) == pytest.approx((best.x[0], np.hypot(best.x[1], best.x[2])), rel=1e-5)
+    assert found.u_scale == pytest.approx(covariance[0, 0] ** 0.5, rel=1e-3)
+    assert found.u_leak == pytest.approx((way @ covariance @ way) ** 0.5, rel=1e-3)
+
+
+def test_an_end_that_reflects_the_tenth_tells_the_scale_and_two_such_are_needed():
+    assert fit_meter(known((0.0, 0.101, -0.101), 0.05, 1.0)) is not None
+    assert fit_meter(known((0.0, 0.099, -0.101), 0.05, 1.0)) is None
+
+
+def test_a_leak_known_to_a_third_has_an_end_without_end():
+    made = Fitted(0.05, 0.03, 1.0, 0.01, 3)
+    assert made.directivity_interval_db == (pytest.approx(-20 * math.log10(0.11)), math.inf)
+    assert Fitted(0.05, 0.02, 1.0, 0.01, 3).directivity_interval_db[1] == pytest.approx(40.0)

@@ -41,4 +41,6 @@ def note_lines(notes: Iterable[Note]) -> list[str]:
 
 def print_rows(rows: Iterable[tuple[str, str]], notes: Iterable[Note]) -> None:
     """Print what is answered, a line for each thing, and the notes on it."""
-    print("\n".join((*(f"{name:<12} {value}" for name, value in rows), *note_lines(notes))))
+    rows = tuple(rows)
+    wide = max((12, *(len(name) for name, _ in rows)))
+    print("\n".join((*(f"{name:<{wide}} {value}" for name, value in rows), *note_lines(notes))))

@@ -277,20 +277,26 @@ def value_from_text(text: str, implied: Unit, name: str, example: str) -> float:
     return clear_reading(text, implied, name, example).value_si
 
 
-def values_from_text(text: str, unit: str, name: str, example: str) -> tuple[float, ...]:
-    """SI values of a list parted by blanks or semicolons, whose unit may stand once, at its end.
+def readings_from_text(text: str, unit: str, name: str, example: str) -> tuple[Typed, ...]:
+    """A list parted by blanks or semicolons, whose unit may stand once, at its end.
 
     Raises
     ------
     UnreadableError
         Where one can't be read, or there is none.
+    """
+    words = text.replace(";", " ").split()
+    known = words[-1] if words and words[-1] in UNITS else ""
+    found = tuple(clear_reading(word, UNITS[known or unit], name, example) for word in words[: -1 if known else None])
+    if not found:
+        raise UnreadableError("This is needed.", f"Type for example {example}.")
+    return found
+
+
+def values_from_text(text: str, unit: str, name: str, example: str) -> tuple[float, ...]:
+    """SI values of such a list; raises as `readings_from_text` does.
 
     >>> values_from_text("3.6 7.1 14.2 MHz", "MHz", "frequencies", "")
     (3600000.0, 7100000.0, 14200000.0)
     """
-    words = text.replace(";", " ").split()
-    known = words[-1] if words and words[-1] in UNITS else ""
-    found = tuple(value_from_text(word, UNITS[known or unit], name, example) for word in words[: -1 if known else None])
-    if not found:
-        raise UnreadableError("This is needed.", f"Type for example {example}.")
-    return found
+    return tuple(item.value_si for item in readings_from_text(text, unit, name, example))

@@ -1,4 +1,4 @@
-"""`fenmist loss`, as a shell sees it."""
+"""A loss from pairs of powers, through `fenmist loss`."""
 
 import json
 import math
@@ -112,3 +112,24 @@ def test_exchanged_pairs_come_both_ways(capsys):
         capsys, *pairs("--direct", "100 99"), *pairs("--through", "100 50"), *pairs("--swapped-direct", "100 99")
     )
     assert code != 0 and "exchanged, too" in said.err
+
+
+def test_exchanged_with_more_pairs_on_one_side_says_nothing_of_once(capsys):
+    one = ("100.0 99.0", "100.1 99.1")
+    codes = {}
+    for n, through in (("both", ("100.0 50.0", "100.1 50.1")), ("once", ("100.0 50.0",))):
+        said = answer(capsys, *pairs("--direct", *one), *pairs("--through", *through), "--json")[1].out
+        codes[n] = [note["code"] for note in json.loads(said)["notes"]]
+
+    assert "loss.once" in codes["once"]
+    assert "loss.once" not in codes["both"]
+
+
+def test_pairs_that_fall_together_are_no_better_than_their_digits(capsys):
+    """Alike to the last digit they scatter by nothing: ±half a digit of each counts."""
+    said = answer(capsys, *pairs("--direct", "100 99", "100 99"), *pairs("--through", "100 50", "100 50"), "--json")[
+        1
+    ].out
+    u = 10 / math.log(10) / math.sqrt(12) * math.sqrt((2 / 100**2 + 1 / 99**2 + 1 / 50**2) / 2)
+
+    assert json.loads(said)["expanded_u_db"] >= 2 * u * 0.99

@@ -1,7 +1,8 @@
-"""`fenmist swr`, as a shell sees it: against any handbook's table of SWR and of lossy lines."""
+"""What a reading of a match means, through `fenmist swr`: against any handbook's table of SWR and of lossy lines."""
 
 import json
 import math
+import re
 
 import pytest
 import skrf
@@ -107,13 +108,13 @@ def test_all_that_comes_back(capsys):
 
 def test_the_answer_as_text(capsys):
     code, out = said(capsys, "--swr", "3", "--line-loss", "3 dB", "--directivity", "25 dB")
-    text = out.out.replace("\u202f", " ")
+    text = re.sub(r"[ \u202f]+", " ", out.out)
 
     assert code == 0
     for line in (
-        "SWR          3",
+        "SWR 3",
         "25 % of the power",
-        "Window       2.6 to 3.51",
+        "Window 2.6 to 3.51",
         "At the transmitter 1.67",
         "3.97 dB",
     ):
@@ -188,3 +189,51 @@ def test_two_meters_at_both_ends_of_a_line(capsys, here, there, more, code):
     found = made(capsys, "--swr", here, "--other-swr", there, "--line-loss", "1 dB", *more)
     assert code in [note["code"] for note in found["notes"]]
     assert found["swr_other_meter"] is not None
+
+
+def test_the_window_behind_leak_and_set_control_is_derived(capsys):
+    """ρ = 1/3 read; shown between (ρ − δ)(1 − s) and (ρ + δ)(1 + s): so ρ lies from s⁻-freed less δ to it plus δ."""
+    found = made(capsys, "--swr", "2.00", "--directivity", "30 dB", "--set-error", "5 %")
+    leak, digit = 10 ** (-30 / 20), 0.0
+    low = (1 / 3 - digit) / 1.05 - leak
+    high = (1 / 3 + digit) / 0.95 + leak
+    assert found["swr_window"] == pytest.approx([(1 + low) / (1 - low), (1 + high) / (1 - high)], rel=5e-3)
+
+
+def test_the_worst_of_both_ends_of_a_line_raises_the_alarm(capsys):
+    """1.7 at the transmitter is 3.16 at the load behind 3 dB."""
+    found = made(capsys, "--swr", "1.7", "--line-loss", "3", "--at", "transmitter")
+    assert "swr.high" in [note["code"] for note in found["notes"]]
+
+
+def test_all_that_a_line_can_show_is_a_full_reflection(capsys):
+    """Behind 3 dB an open shows ρ = 10^(-0.3): SWR 3.01; to rounding that is still a load."""
+    rho = 10 ** (-0.3)
+    found = made(capsys, "--swr", repr((1 + rho) / (1 - rho)), "--line-loss", "3", "--at", "transmitter")
+    assert found["swr_other_end"] is None or found["swr_other_end"] > 1e8
+
+
+def test_watts_of_one_digit_are_known_to_half_of_it(capsys):
+    """4 W of 100 W: 4.5 of 99.5 at most; 1 of 1 may be all that there is."""
+    codes = [n["code"] for n in made(capsys, "--forward", "1", "--reflected", "1", "--swr", "9")["notes"]]
+    assert "swr.three_numbers" not in codes
+
+
+@pytest.mark.parametrize(("swr", "loss", "hidden"), [("2", "0.9", False), ("2", "1", True), ("1.1", "3", False)])
+def test_a_line_of_a_decibel_hides_what_is_behind_it(capsys, swr, loss, hidden):
+    """SWR 1.1 behind 3 dB is 1.05: nobody is misled by that."""
+    codes = [note["code"] for note in made(capsys, "--swr", swr, "--line-loss", loss)["notes"]]
+    assert ("swr.hidden" in codes) is hidden
+
+
+@pytest.mark.parametrize(("here", "there", "agree"), [("3", "2.7", False), ("3", "2.0", False), ("3", "2.32", True)])
+def test_another_meter_above_or_below_what_the_line_explains_disagrees(capsys, here, there, agree):
+    codes = [note["code"] for note in made(capsys, "--swr", here, "--other-swr", there, "--line-loss", "1 dB")["notes"]]
+    assert ("swr.two_agree" in codes) is agree
+    assert ("swr.two_disagree" in codes) is not agree
+
+
+def test_what_only_another_meter_shows_is_no_reading_to_hold_against_it(capsys):
+    found = made(capsys, "--load", "75", "--other-swr", "1.4", "--line-loss", "1 dB")
+    assert found["net_w"] is None
+    assert not [note for note in found["notes"] if note["code"].startswith("swr.two")]

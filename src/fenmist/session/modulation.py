@@ -1,0 +1,78 @@
+"""What meters show on a waveform and where a gain's plateau begins, in words: desk and plain commands say the same."""
+
+from fenmist.methods.on_waveform import MetersAnswer
+from fenmist.methods.plateau import End, PlateauAnswer
+from fenmist.units.display import THIN, percent, plain, with_uncertainty
+from fenmist.waveform.movement import USUAL, Digits, Movement, Shown
+
+NAMES = {
+    "thermal": "Thermal meter", "averaging": "Averaging needle", "hold": "Hold", "peak": "True peak",
+}  # fmt: skip
+"""The four kinds of meter, by `USUAL`'s names."""
+
+
+def meters_headline(answer: MetersAnswer) -> str:
+    """What one sees of a PEP, in a sentence."""
+    shows = answer.shows
+    if answer.moments.mean > 0.999:
+        return f"On {_a(answer.waveform.name)} all four show {plain(answer.pep_w, 'W')}: that is what to calibrate on."
+    return (
+        f"{plain(answer.pep_w, 'W')} PEP is {plain(answer.mean_w, 'W', 3)} on average; an averaging needle shows "
+        f"{plain(shows['averaging'].reading, 'W', 3)}, a hold {plain(shows['hold'].reading, 'W', 3)}."
+    )
+
+
+def meters_rows(answer: MetersAnswer) -> tuple[tuple[str, str], ...]:
+    """A waveform's powers, and what each meter makes of them."""
+    moments = answer.moments
+    return (
+        ("Waveform", answer.waveform.name),
+        ("PEP", plain(answer.pep_w, "W")),
+        ("Mean", f"{plain(answer.mean_w, 'W')}, {moments.papr_db:.2f}{THIN}dB below PEP"),
+        ("At the crest", f"{percent(moments.crest_share)} of the time within 1{THIN}dB of PEP"),
+        *((NAMES[name], _shown(item, answer.pep_w, USUAL[name])) for name, item in answer.shows.items()),
+    )
+
+
+def _shown(item: Shown, pep_w: float, movement: Movement) -> str:
+    said = f"{plain(item.reading, 'W')}, {percent(item.reading / pep_w)}"
+    if item.high - item.low > 0.02 * pep_w:
+        low = item.low if item.low > 1e-3 * pep_w else 0.0
+        verb = "changes" if isinstance(movement.display, Digits) else "swings"
+        said += f"; {verb} between {plain(low, 'W', 2)} and {plain(item.high, 'W', 2)}"
+    return said
+
+
+def plateau_headline(answer: PlateauAnswer) -> str:
+    """Where to set the gain, in a sentence."""
+    fit = answer.fit
+    if fit is None or answer.setting is None:
+        return f"There is no plateau to set the gain by: the power {_BEYOND[answer.end]}."
+    return (
+        f"The power stands at {plain(answer.plateau_w, 'W', 3)} from gain "
+        f"{with_uncertainty(fit.gain, fit.expanded_u, '')}: set it to {plain(answer.setting, '')}, a touch below."
+    )
+
+
+_BEYOND = {
+    End.STANDS: "stands", End.RISES: "bends but still rises", End.FALLS: "falls beyond the knee",
+    End.UNSEEN: "still rises where the readings end",
+}  # fmt: skip
+
+
+def plateau_rows(answer: PlateauAnswer) -> tuple[tuple[str, str], ...]:
+    """The knee and what follows from it."""
+    fit = answer.fit
+    if fit is None:
+        return (("Plateau", "none seen"), ("Highest", plain(answer.plateau_w, "W")))
+    return (
+        ("Knee", f"{with_uncertainty(fit.gain, fit.expanded_u, '')}, between {plain(fit.low, '')} and "
+                 f"{plain(fit.high, '')}"),
+        ("Plateau", f"{with_uncertainty(fit.plateau_w, 2.0 * fit.u_plateau_w, 'W')}; beyond the knee it {answer.end}"),
+        ("Below it", f"{plain(fit.slope, 'W', 3)} for each step of gain"),
+        ("Set", "nothing: no plateau" if answer.setting is None else plain(answer.setting, "")),
+    )  # fmt: skip
+
+
+def _a(name: str) -> str:
+    return name if name.isupper() else f"a {name}"
