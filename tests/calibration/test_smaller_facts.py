@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import pytest
 
-from fenmist.calibration.asked import with_device_draft
+from fenmist.calibration.asked import tolerance_from_draft, with_device_draft
 from fenmist.calibration.edit import LoadRow, plan_with_cell, plan_with_rows, with_load_rows
 from fenmist.calibration.history import Past, drifts
 from fenmist.calibration.job import Job
@@ -269,3 +269,16 @@ def test_changes_between_points_take_what_each_takes():
     bands = sum(a.frequency_hz != b.frequency_hz for a, b in pairwise(made.plan))
     assert plan.change_s == bands * BAND_S
     assert schedule(replace(made, plan=made.plan[:1])).change_s == 0.0
+
+
+@pytest.mark.parametrize(("text", "of", "taken"), [
+    ("5 %", "reading", 0.05), ("5", "full scale", 0.05), ("0.3 dB", "dB", 0.3), ("0.3", "dB", 0.3),
+    ("5 %", "dB", None), ("0.3 dB", "reading", None),
+])  # fmt: skip
+def test_a_share_is_no_decibel(text, of, taken):
+    draft = {"tolerance": text, "of": of}
+    if taken is None:
+        with pytest.raises(UnreadableError, match="isn't"):
+            tolerance_from_draft(draft)
+    else:
+        assert tolerance_from_draft(draft)[0].value == pytest.approx(taken)

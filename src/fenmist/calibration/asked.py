@@ -80,10 +80,17 @@ _MOST = {SpecKind.DB: 10.0, SpecKind.OF_RANGE: 1.0, SpecKind.OF_READING: 1.0}
 
 def tolerance_from_draft(draft: Mapping[str, str]) -> tuple[SpecTerm, ...]:
     """Terms of the tolerance; a number or a share alone is of what is chosen beside it. Raises UnreadableError."""
-    kind, text = _KINDS[draft["of"]], draft["tolerance"].strip()
-    if _BARE.fullmatch(text):
+    of, text = draft["of"], draft["tolerance"].strip()
+    kind = _KINDS[of]
+    if match := _BARE.fullmatch(text):
+        unit = (match[1] or "").lower()
+        if unit and (unit == "db") is not (kind is SpecKind.DB):
+            raise UnreadableError(
+                f"“{text}” isn't {'in dB' if kind is SpecKind.DB else f'a share of the {of}'}.",
+                "Type 0.3 dB." if kind is SpecKind.DB else "Type 5 %.",
+            )
         number = re.sub(r"\s*(%|dB)$", "", text, flags=re.I)
-        text = f"{number} dB" if kind is SpecKind.DB else f"{number} % of {draft['of']}"
+        text = f"{number} dB" if kind is SpecKind.DB else f"{number} % of {of}"
     terms = spec_from_text(text, "W", basis="agreed")
     if not terms or any(term.kind is SpecKind.UNKNOWN for term in terms):
         raise UnreadableError("A tolerance is needed.", "Type for example 5 %, or 3 % of reading + 1 digit.")

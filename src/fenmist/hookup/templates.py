@@ -331,6 +331,18 @@ OF_STEPS = (
 """Benches on which steps are checked."""
 
 
+OF_MODULATION = tuple(
+    template
+    for kind in METERS_IN_LINE
+    for template in (
+        Template("waveforms in turn, the crest on an oscilloscope", (K.TRANSMITTER, kind, K.JUMPER, K.TEE, K.LOAD),
+                 {K.TEE: (K.LEAD, K.OSCILLOSCOPE)}, kind, (K.JUMPER,), (K.OSCILLOSCOPE,)),
+        Template("waveforms in turn into a load", (K.TRANSMITTER, kind, K.LOAD), {}, kind),
+    )
+)  # fmt: skip
+"""Benches on which a meter is shown several waveforms of one PEP."""
+
+
 OF_SOURCES = tuple(
     _of_source(template, kind)
     for template in OF_METERS

@@ -267,10 +267,47 @@ class Stems:
         return max((abs(item.value) for item in self.stems), default=0.0)
 
 
+@dataclass(frozen=True)
+class Mark:
+    """What a detector would show."""
+
+    name: str
+    value: float  # fraction of the carrier
+
+
+@dataclass(frozen=True)
+class Marked:
+    """What was shown at one waveform, beside what detectors would show there."""
+
+    name: str
+    value: float  # fraction of the carrier
+    low: float
+    high: float
+    marks: tuple[Mark, ...]
+    is_here: bool = False
+
+
+@dataclass(frozen=True)
+class Marks:
+    """What a meter shows at several waveforms of one PEP, against each kind of detector."""
+
+    where: str  # "at 14.2 MHz, 50 W PEP"
+    rows: tuple[Marked, ...]
+    found: str  # name of the detector that it is; "" where that isn't sure
+    said: str
+    name: str = "waveforms"
+    title: str = "What it shows at each waveform, and what detectors would"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: how many waveforms tell."""
+        return float(len(self.rows))
+
+
 RIM_FITS = 0.62
 """Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
 
-Picture = Voices | Gaps | Rings | Stems
+Picture = Voices | Gaps | Rings | Stems | Marks
 """What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"

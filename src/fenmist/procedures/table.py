@@ -7,12 +7,13 @@ from fenmist.calibration.job import Job
 from fenmist.errors import UnknownIdError
 from fenmist.procedures.comparison.room import COMPARISON
 from fenmist.procedures.loss.room import LOSS
+from fenmist.procedures.modulation.room import MODULATION
 from fenmist.procedures.output.room import OUTPUT
 from fenmist.procedures.procedure import Procedure
 from fenmist.procedures.reflection.room import REFLECTION
 from fenmist.procedures.steps.room import STEPS
 
-ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, REFLECTION, LOSS, STEPS)
+ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, REFLECTION, LOSS, STEPS, MODULATION)
 """In the order in which they are offered."""
 
 _BY_ID: Mapping[str, Procedure[Any]] = {room.id: room for room in ROOMS}

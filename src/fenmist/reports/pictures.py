@@ -1,7 +1,7 @@
 """What rooms draw of a point, each kind by its own drawing."""
 
-from fenmist.procedures.page import Gaps, Picture, Rings, Stems
-from fenmist.reports import gapsdrawing, ringdrawing, stemsdrawing, voicesdrawing
+from fenmist.procedures.page import Gaps, Marks, Picture, Rings, Stems
+from fenmist.reports import gapsdrawing, marksdrawing, ringdrawing, stemsdrawing, voicesdrawing
 from fenmist.reports.voicesdrawing import WIDTH, Inks
 
 PAPER = Inks()
@@ -17,6 +17,8 @@ def height_of(picture: Picture) -> float:
             return ringdrawing.height_of(picture)
         case Stems():
             return stemsdrawing.height_of(picture)
+        case Marks():
+            return marksdrawing.height_of(picture)
         case _:
             return voicesdrawing.height_of(picture)
 
@@ -30,5 +32,7 @@ def picture_svg(picture: Picture, inks: Inks = PAPER, width: float = WIDTH) -> s
             return ringdrawing.rings_svg(picture, inks, width)
         case Stems():
             return stemsdrawing.stems_svg(picture, inks, width)
+        case Marks():
+            return marksdrawing.marks_svg(picture, inks, width)
         case _:
             return voicesdrawing.voices_svg(picture, inks, width)

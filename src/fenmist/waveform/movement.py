@@ -23,10 +23,8 @@ FloatArray = NDArray[np.float64]
 FINE = 40.0
 """Pieces in the time of a display, in which it is worked out (Fenmist's own)."""
 
-CHARGE = 5.0
-"""Steps in the time that charges a hold; a hundred where they are gathered (Fenmist's own)."""
-
-GATHERED = 100.0
+CHARGE, OF_MANY, GATHERED = 20.0, 5.0, 100.0
+"""Steps in the time that charges a hold: of one, of the quickest of many, and where steps are gathered (own)."""
 
 FOLLOWS = 0.1
 """Period of a modulation, over a display's time, below which the display stands (Fenmist's own)."""
@@ -288,6 +286,49 @@ def _settled(movement: Movement, waveform: Waveform, moments: Moments) -> float:
     return float(_held(one.amplitude, step, movement, _closed(one.amplitude, step, movement)).mean()) ** 2
 
 
+def hold_readings(waveform: Waveform, charging_s: FloatArray, decay_s: FloatArray) -> FloatArray:
+    """What holds of many charging and leaking times show on a waveform that repeats, about which they stand.
+
+    Parameters
+    ----------
+    waveform : Waveform
+        Of a finite period.
+    charging_s, decay_s : array, shape (n,)
+        Constants.
+
+    Returns
+    -------
+    array, shape (n,)
+        Powers over PEP.
+    """
+    if waveform.period_s == 0.0:
+        return np.ones_like(charging_s)
+    step = min(waveform.fine_s, float(np.min(charging_s)) / OF_MANY)
+    count = math.ceil(waveform.period_s / step)
+    step = waveform.period_s / count
+    rate = 1.0 / charging_s + 1.0 / decay_s
+    keep, leak, share = np.exp(-step * rate), np.exp(-step / decay_s), 1.0 / (charging_s * rate)
+    amplitude = waveform.envelope(waveform.period_s, step).amplitude.tolist()
+    begin = share.copy()
+    for _ in range(CLOSES):  # Newton on where a period leads: it bends upwards, so this comes down to the one place
+        volts, slope, total = begin.copy(), np.ones_like(begin), np.zeros_like(begin)
+        for value in amplitude:
+            charges = value > volts
+            factor = np.where(charges, keep, leak)
+            volts = np.where(charges, value * share, 0.0) * (1.0 - keep) + volts * factor
+            slope *= factor
+            total += volts
+        over = volts - begin
+        begin = begin + over / (1.0 - slope)
+        if np.max(np.abs(over)) < 1e-9:
+            break
+    return np.asarray((total / count / share) ** 2)
+
+
+CLOSES = 30
+"""Steps in which a period closes; it usually takes five."""
+
+
 def _closed(amplitude: FloatArray, step_s: float, movement: Movement) -> float:
     """Volts of a hold from which a period leads back to themselves: there is one such place."""
     from scipy.optimize import brentq  # heavy: imported on first use
@@ -314,7 +355,7 @@ def _held(amplitude: FloatArray, step_s: float, movement: Movement, begin: float
     share = 1.0 / (movement.time_s * rate)  # of a steady carrier's volts: what leaks is lost
     size = int(movement.time_s / GATHERED / step_s)
     volts = begin * share
-    if size > CHARGE**2:
+    if size > CHARGE:
         pieces = []
         for place in range(0, amplitude.size, size):
             piece = amplitude[place : place + size]

@@ -5,6 +5,7 @@ in ITU-R SM.326, from memory) and makes its envelope at even steps, 1 at its cre
 """
 
 import math
+from collections.abc import Hashable
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -21,7 +22,7 @@ FINE = 64.0
 """Steps in a period (Fenmist's own)."""
 
 
-class Waveform(Protocol):
+class Waveform(Hashable, Protocol):
     """A kind of modulation."""
 
     @property

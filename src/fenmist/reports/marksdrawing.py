@@ -1,0 +1,76 @@
+"""What a meter shows at each waveform as a drawing: a bar on a scale of the carrier, beside what detectors would show.
+
+One sees which of the four it is: the marks that the bars reach at every waveform.
+"""
+
+from collections.abc import Iterator
+from html import escape
+
+from fenmist.procedures.page import Marked, Marks
+from fenmist.reports.voicesdrawing import Inks
+from fenmist.units.letters import printable
+
+ROW, LEFT, RIGHT, TOP, BOTTOM = 58.0, 128.0, 24.0, 40.0, 34.0
+MOST = 1.15
+"""Fraction at the right end."""
+
+NEAR = 64.0
+"""Names closer than that don't stand beside each other."""
+
+
+def height_of(picture: Marks) -> float:
+    """Height of the drawing in the units of its width."""
+    return TOP + ROW * len(picture.rows) + BOTTOM
+
+
+def marks_svg(picture: Marks, inks: Inks, width: float) -> str:
+    """The drawing as SVG, so many units wide; the same for the same picture."""
+    body = "".join(_body(picture, inks, width))
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:g} {height_of(picture):g}" '
+        f'font-family="{inks.families}" font-size="11">{body}</svg>'
+    )
+
+
+def _text(x: float, y: float, text: str, ink: str, anchor: str = "middle") -> str:
+    said = escape(printable(text))
+    return f'<text x="{x:.1f}" y="{y:.1f}" fill="{ink}" text-anchor="{anchor}">{said}</text>'
+
+
+def _line(x1: float, y1: float, x2: float, y2: float, ink: str, wide: float = 1.0) -> str:
+    return f'<line x1="{x1:.1f}" y1="{y1:.1f}" x2="{x2:.1f}" y2="{y2:.1f}" stroke="{ink}" stroke-width="{wide:g}"/>'
+
+
+def _x(fraction: float, width: float) -> float:
+    return LEFT + (width - LEFT - RIGHT) * min(max(fraction, 0.0), MOST) / MOST
+
+
+def _body(picture: Marks, inks: Inks, width: float) -> Iterator[str]:
+    yield _text(LEFT, 16.0, f"shown, in per cent of the carrier {picture.where}", inks.second, "start")
+    bottom = TOP + ROW * len(picture.rows)
+    for tenth in range(0, 11, 2):
+        x = _x(tenth / 10.0, width)
+        yield _line(x, TOP - 8.0, x, bottom, inks.hairline)
+        yield _text(x, bottom + 16.0, f"{10 * tenth}", inks.second)
+    for number, row in enumerate(picture.rows):
+        yield from _row(row, picture, inks, TOP + ROW * number, width)
+
+
+def _row(row: Marked, picture: Marks, inks: Inks, top: float, width: float) -> Iterator[str]:
+    middle = top + 14.0
+    yield _text(LEFT - 12.0, middle + 4.0, row.name, inks.ink if row.is_here else inks.second, "end")
+    yield (
+        f'<rect x="{LEFT:.1f}" y="{middle - 6.0:.1f}" width="{_x(row.value, width) - LEFT:.1f}" height="12" '
+        f'fill="{inks.wash}"/>'
+    )
+    low, high = _x(row.low, width), _x(row.high, width)
+    yield _line(low, middle, high, middle, inks.teal, 2.5)
+    yield _line(_x(row.value, width), middle - 9.0, _x(row.value, width), middle + 9.0, inks.teal, 3.0)
+    taken: list[float] = []
+    for mark in sorted(row.marks, key=lambda item: (item.name != picture.found, item.value)):
+        x = _x(mark.value, width)
+        ink = inks.rust if mark.name == picture.found else inks.second
+        yield _line(x, middle - 12.0, x, middle + 16.0, ink, 1.5)
+        if all(abs(x - other) > NEAR for other in taken):
+            yield _text(x, middle + 28.0, mark.name, ink)
+            taken.append(x)
