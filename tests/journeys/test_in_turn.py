@@ -257,3 +257,46 @@ def test_steps_from_the_first_key_to_the_certificate(hands, tmp_path, capsys):
     assert main(["import", str(file), str(other)]) == 0
     assert main(["reduce", str(file)]) == 0
     assert "departs most at 10 dB" in spaced(capsys.readouterr().out)
+
+
+def test_a_peak_button_is_proven_from_the_first_key_to_the_certificate(hands, tmp_path, capsys):
+    """Handbook 5: an averaging meter falls to the predicted fraction, (2/π)² on two tones and a quarter on dots."""
+    begin(
+        hands,
+        "What does it show on speech, and is the peak button one?",
+        "generic wattmeter",
+        "waveforms in turn into a load",
+        "14.2 MHz",
+        "100 W",
+    )
+    job = hands.shell.bench.job
+    assert [point.leg for point in job.job.plan] == ["carrier", "two-tone", "dots 20 Hz", "dots 1 Hz", "carrier again"]
+    for step in range(1, 8):
+        hands.press(f"alt+{step}")
+        assert headline(hands)
+
+    hands.press("alt+5")
+    assert headline(hands) == "Send steady carrier, PEP 100 W, then read generic wattmeter."
+    hands.read("100")
+    assert headline(hands).startswith("Send two equal tones")
+    hands.read("40.5")
+    hands.read("25")
+    hands.read("25")
+    hands.read("99")
+    hands.press("alt+6")
+    said = "The generic wattmeter averages volts, and its scale squares them; not honest within 5.0 %: −75 % at most."
+    assert headline(hands) == said
+    step = hands.shell.bench.step
+    assert step.picture.isVisible()
+    assert "dots, 20 a second" in step.picture.accessibleDescription()
+    text = paper(hands, tmp_path)
+    for said in (
+        "Meter on modulation", "two-tone", "40.5 ± 3.0 %", "Odds: averaging more than 99 %", "ITU Radio Regulations 1.157",
+        "What it shows at each waveform", "on that waveform alone",
+    ):  # fmt: skip
+        assert said in text, said
+    file, other = tmp_path / "job.fenjob.json", tmp_path / "other.fenlog"
+    hands.shell.session.hand_over(job.job.id, file)
+    assert main(["import", str(file), str(other)]) == 0
+    assert main(["reduce", str(file)]) == 0
+    assert "averages volts" in spaced(capsys.readouterr().out)

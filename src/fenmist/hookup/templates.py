@@ -337,7 +337,7 @@ OF_MODULATION = tuple(
     for template in (
         Template("waveforms in turn, the crest on an oscilloscope", (K.TRANSMITTER, kind, K.JUMPER, K.TEE, K.LOAD),
                  {K.TEE: (K.LEAD, K.OSCILLOSCOPE)}, kind, (K.JUMPER,), (K.OSCILLOSCOPE,)),
-        Template("waveforms in turn into a load", (K.TRANSMITTER, kind, K.LOAD), {}, kind),
+        Template("waveforms in turn into a load", (K.TRANSMITTER, kind, K.LOAD), {}, kind, (), (kind,)),
     )
 )  # fmt: skip
 """Benches on which a meter is shown several waveforms of one PEP."""

@@ -105,6 +105,8 @@ class Procedure(Generic[Found]):
     """The job with the parts that the tool “power from volts” describes; none where it reads no volts."""
     picture: Callable[[Found, str], Picture | None] | None = None
     """What is drawn of a point beside the chart: how its references agree, its rounds; none where there is nothing."""
+    picture_first: bool = False
+    """Whether that is what one wants to see first, before the chart."""
     correction: Callable[[Found, str, str], Characterisation | None] | None = None
     """The device's correction over frequency, with who found it and when; none where a room finds none."""
     predict: Callable[[Job], tuple[Stated, ...]] | None = None

@@ -14,8 +14,11 @@ ROW, LEFT, RIGHT, TOP, BOTTOM = 58.0, 128.0, 24.0, 40.0, 34.0
 MOST = 1.15
 """Fraction at the right end."""
 
-NEAR = 64.0
+NEAR = 56.0
 """Names closer than that don't stand beside each other."""
+
+LINES = (28.0, 39.0)
+"""Below a bar's middle, where names stand."""
 
 
 def height_of(picture: Marks) -> float:
@@ -66,11 +69,12 @@ def _row(row: Marked, picture: Marks, inks: Inks, top: float, width: float) -> I
     low, high = _x(row.low, width), _x(row.high, width)
     yield _line(low, middle, high, middle, inks.teal, 2.5)
     yield _line(_x(row.value, width), middle - 9.0, _x(row.value, width), middle + 9.0, inks.teal, 3.0)
-    taken: list[float] = []
+    taken: list[tuple[float, float]] = []
     for mark in sorted(row.marks, key=lambda item: (item.name != picture.found, item.value)):
         x = _x(mark.value, width)
         ink = inks.rust if mark.name == picture.found else inks.second
         yield _line(x, middle - 12.0, x, middle + 16.0, ink, 1.5)
-        if all(abs(x - other) > NEAR for other in taken):
-            yield _text(x, middle + 28.0, mark.name, ink)
-            taken.append(x)
+        free = (at for at in LINES if all(abs(x - other) > NEAR or at != line for other, line in taken))
+        if (line := next(free, None)) is not None:
+            yield _text(x, middle + line, mark.name, ink)
+            taken.append((x, line))

@@ -176,7 +176,7 @@ class PlanStep(Step):
             [*row[:-1], point_time(view.job, point.id), self._remark(view, point.id), row[-1]] for row, point in rows
         ]
         self.plan.fill(shown)
-        self.plan.setColumnHidden(HOOKUP, len(view.job.hookups) < 2)
+        self.plan.setColumnHidden(HOOKUP, len(view.job.hookups) < 2 and len(view.job.legs) < 2)
         self.asked.fill(view.procedure.draft(view.job))
         set_text(self.estimate, run_estimate(view.job))
         self._show_map()

@@ -43,7 +43,7 @@ class ResultsStep(Step):
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes)
         self.phases = Phases(job)
-        self.over = FREQUENCY
+        self.over = PICTURE if job.view.procedure.picture_first else FREQUENCY
         self.over_button = button("", "link", "over frequency, over level, through the years")
         self.over_button.clicked.connect(self.turn_chart)
         self.copy_button = button("copy the table", "link")

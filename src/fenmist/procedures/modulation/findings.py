@@ -34,7 +34,7 @@ def detector_said(told: Told) -> str:
     """What kind it is, as far as can be told."""
     kind = told.likeliest
     if not told.is_sure:
-        return f"can't be told yet: {odds_said(told)}"
+        return f"which detector it has can't be told yet: {odds_said(told)}"
     if kind is None:
         return "is none of the four kinds, or the PEP wasn't the same"
     return NAMES[kind] + decay_said(told)

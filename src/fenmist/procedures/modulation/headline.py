@@ -47,7 +47,7 @@ def results_headline(job: Job, result: Modulation, phase: str = AS_FOUND) -> str
         return f"{missing} missing before a detector can be told."
     ending = "" if result.complete else f" {remaining(result)}"
     said = detector_said(best[1])
-    begin = f"{name} {said}" if best[1].is_sure else f"What {job.dut_part.label} does {said}"
+    begin = f"{name} {said}" if best[1].is_sure else f"{name}: {said}"
     return f"{begin}{_judged(job, result)}.{ending}"
 
 

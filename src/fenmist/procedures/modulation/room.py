@@ -19,5 +19,5 @@ MODULATION: Procedure[Modulation] = Procedure(
     from_draft=job_from_draft, trouble=trouble, flaws=flaws, method=method_in_words, reduce=reduce, judge=judge,
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
     figures=figures, entry_text=entry_text, series=series, chart=chart, page=page, cards=cards, table=table,
-    picture=marks, predict=predict, most_w=usual_w,
+    picture=marks, picture_first=True, predict=predict, most_w=usual_w,
 )  # fmt: skip
