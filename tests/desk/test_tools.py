@@ -1,9 +1,12 @@
 """Tools beside power from volts, by keyboard."""
 
 import pytest
+from PySide6.QtWidgets import QPushButton
 
-from fenmist.procedures.page import Gaps, Rings
+from fenmist.procedures.page import Bend, Gaps, Rings
+from fenmist.reports.pictures import picture_svg
 from fenmist.session.aids import LOSS, SWR
+from fenmist.waveform.shapes import Dots
 
 
 def rows(tool):
@@ -33,13 +36,16 @@ def typed(hands, tool, **texts):
 def test_tools_are_gone_through_by_key_and_each_shows_its_own_keys(tools):
     place = tools.tools
     titles = [place.tool.title]
-    for key in ("ctrl+tab", "ctrl+tab", "ctrl+tab", "ctrl+shift+tab"):
+    for key in ("ctrl+tab", "ctrl+tab", "ctrl+tab", "ctrl+tab", "ctrl+tab", "ctrl+shift+tab"):
         tools.press(key)
         titles.append(place.tool.title)
 
-    assert titles == ["Power from volts", "SWR", "Insertion loss", "Power from volts", "Insertion loss"]
-    assert [made.isChecked() for made in place.names] == [False, False, True]
-    assert place.where == "tools, insertion loss"
+    assert titles == [
+        "Power from volts", "SWR", "Insertion loss", "Gain plateau", "Meters on speech", "Power from volts",
+        "Meters on speech",
+    ]  # fmt: skip
+    assert [made.isChecked() for made in place.names] == [False, False, False, False, True]
+    assert place.where == "tools, meters on speech"
 
 
 def test_a_reading_is_held_against_a_load(tools):
@@ -68,7 +74,7 @@ def test_nonsense_is_said_and_shows_no_answer_of_before(tools):
 
 
 def test_pairs_of_watts_give_a_loss(tools):
-    tools.press("ctrl+shift+tab")
+    tools.press("ctrl+tab", "ctrl+tab")
     tool = tools.tools.tool
     texts = {"direct": "100.0 W 100.0 W", "through": "100.0 W 50.0 W", "direct-2": "", "through-2": "100.0 W 50.2 W"}
     typed(tools, tool, **texts)
@@ -81,7 +87,7 @@ def test_pairs_of_watts_give_a_loss(tools):
 
 
 def test_a_loss_too_small_to_be_seen_and_both_exchanged(tools):
-    tools.press("ctrl+shift+tab")
+    tools.press("ctrl+tab", "ctrl+tab")
     tool = tools.tools.tool
     typed(tools, tool, direct="100 W 100 W", through="100 W 100 W", **{"direct-2": "", "through-2": ""})
     assert "it can't be seen" in tool.headline.text()
@@ -93,9 +99,11 @@ def test_a_loss_too_small_to_be_seen_and_both_exchanged(tools):
     assert [row.name for row in tool.picture.picture.rows] == ["pair 1", "pair 2, exchanged"]
 
 
-@pytest.mark.parametrize(("key", "question"), [("ctrl+tab", "SWR"), ("ctrl+shift+tab", "lose")])
+@pytest.mark.parametrize(("key", "question"), [
+    ("ctrl+tab", "SWR"), ("ctrl+tab ctrl+tab", "lose"), ("ctrl+shift+tab", "peak button"),
+])  # fmt: skip
 def test_a_job_about_the_same_begins_from_the_tool(tools, key, question):
-    tools.press(key)
+    tools.press(*key.split())
     tools.tools.tool.begin.setFocus()
     tools.press("return")
 
@@ -124,3 +132,97 @@ def test_a_gain_is_no_loss_too_small_to_be_seen():
     blank = {item.id: "" for item in LOSS.fields}
     said = LOSS.answer(blank | {"direct": "100 100", "through": "50 100"}).headline
     assert said.replace("−", "-").startswith("More comes out than goes in: -3.0")
+
+
+def test_the_gain_of_a_plateau_is_drawn_and_said(tools):
+    tools.press("ctrl+tab", "ctrl+tab", "ctrl+tab")
+    tool = tools.tools.tool
+    typed(tools, tool, gain="1 2 3 4 5 6 7", power="10 20 30 40 45 45 45 W")
+
+    assert tool.headline.text().replace("\u202f", " ") == (
+        "The power stands at 45 W from gain 4.50 ± 0.10: set it to 4, a touch below."
+    )
+    picture = tool.picture.picture
+    assert isinstance(picture, Bend)
+    assert (picture.knee, picture.setting, picture.plateau) == (pytest.approx(4.5), 4.0, pytest.approx(45.0))
+    assert len(picture.points) == 7 and picture.slope == pytest.approx(10.0)
+    drawn = picture_svg(picture)
+    assert "set 4" in drawn and "knee" in drawn and drawn.count("<circle") == 7
+    typed(tools, tool, power="10 20 30 40 50 60 70 W")
+    assert "no plateau" in tool.headline.text()
+    assert "set" not in picture_svg(tool.picture.picture)
+
+
+@pytest.fixture
+def speech(tools):
+    tools.press("ctrl+shift+tab")
+    tools.tool = tools.tools.tool
+    tools.until(lambda: tools.tool.answer is not None)
+    return tools
+
+
+def test_meters_move_on_speech_by_themselves_and_stop_when_told(speech):
+    tool = speech.tool
+    running = tool.view.running
+    speech.until(lambda: running.now_s > 0.3)
+    shown = running.shown
+    assert shown["averaging"] > 0.0
+
+    tool.pause.setFocus()
+    speech.press("return")
+    stopped = running.now_s
+    speech.settle(0.2)
+    assert running.now_s == stopped and tool.pause.text() == "run"
+    tool.step.setFocus()
+    speech.press("return")
+    assert running.now_s == pytest.approx(stopped + 0.05)
+    tool.slow.setFocus()
+    speech.press("return")
+    assert tool.speed == 0.1
+    tool.pause.setFocus()
+    speech.press("return")
+    speech.until(lambda: running.now_s > stopped + 0.06)
+    speech.press("ctrl+tab")  # another tool in front: nothing runs behind it
+    at = running.now_s
+    speech.settle(0.2)
+    assert running.now_s == at
+
+
+def said(tool) -> str:
+    return tool.headline.text().replace("\u202f", " ")
+
+
+def test_the_three_questions_are_answered_in_the_headline(speech):
+    tool = speech.tool
+    for waveform, shown, says in (
+        ("two-tone", "41", "50 W on average; an averaging needle shows 40.5 W, a hold 89.7 W. 41 W is about what an"),
+        ("two-tone", "49", "49 W is about what a thermal meter shows."),
+        ("compressed", "40", "40 W is about what a thermal meter shows."),
+        ("carrier", "40", "all four show 100 W: that is what to calibrate on."),
+        ("dots 2 Hz", "70", "70 W lies within the swing of"),
+        ("am 0.5", "70", "70 W is what none of the four shows here."),
+    ):  # fmt: skip
+        tool.answer = None
+        typed(speech, tool, waveform=waveform, shown=shown)
+        speech.until(lambda text=says: tool.answer is not None and text in said(tool))
+    assert "Averaging needle 44.4" in tool.view.accessibleDescription().replace("\u202f", " ")
+    assert tool.margin.views[0].note.code == "meters.hold_is_low"
+
+
+def test_a_waveform_is_taken_by_a_key_or_from_a_file_and_nonsense_is_said(speech, tmp_path):
+    tool = speech.tool
+    link = next(item for item in tool.findChildren(QPushButton) if item.text() == "two-tone")
+    link.setFocus()
+    speech.press("return")
+    speech.until(lambda: "50" in tool.headline.text())
+    path = tmp_path / "envelope.csv"
+    values = Dots(0.5, 5.0).envelope(10.0, 0.01).amplitude
+    path.write_text("\n".join(["time (s),detector (V)", *(f"{0.01 * n:.2f},{v:.3f}" for n, v in enumerate(values))]))
+    tool.opening.take(path)
+    speech.until(lambda: "envelope.csv" in tool.answer.waveform.name)
+    assert tool.answer.mean_w == pytest.approx(50.0, abs=1.0)
+    typed(speech, tool, waveform="whistle")
+    speech.until(lambda: "no waveform" in tool.said.text())
+    assert tool.view.running is None and not tool.margin.views
+    tool.saving.take(tmp_path / "meters.png")
+    assert (tmp_path / "meters.png").stat().st_size > 1000

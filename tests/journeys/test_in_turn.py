@@ -291,7 +291,7 @@ def test_a_peak_button_is_proven_from_the_first_key_to_the_certificate(hands, tm
     assert "dots, 20 a second" in step.picture.accessibleDescription()
     text = paper(hands, tmp_path)
     for said in (
-        "Meter on modulation", "two-tone", "40.5 ± 3.0 %", "Odds: averaging more than 99 %", "ITU Radio Regulations 1.157",
+        "Meter on modulation", "two-tone", "40.5 ± 3.0 %", "Odds: averaging more than 99 %", "Regulations 1.157",
         "What it shows at each waveform", "on that waveform alone",
     ):  # fmt: skip
         assert said in text, said

@@ -50,7 +50,7 @@ def test_speech_with_and_without_compression(capsys):
         shows, codes = found["shows"], [note["code"] for note in found["notes"]]
         assert shows["averaging_w"] < shows["thermal_w"] < shows["hold_w"] < shows["peak_w"] <= 50.0
         assert codes == [
-            "meters.two_averages", "meters.hold_is_low", "meters.needle_moves", "meters.this_waveform_only"
+            "meters.hold_is_low", "meters.needle_moves", "meters.two_averages", "meters.this_waveform_only"
         ]  # fmt: skip
         low, high = found["moves_w"]["averaging_w".removesuffix("_w")]
         assert low < shows["averaging_w"] < high

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from fenmist.errors import UnreadableError
-from fenmist.findings.note import Note, Severity
+from fenmist.findings.note import Note, Severity, in_order
 from fenmist.units.display import percent, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
@@ -119,7 +119,7 @@ def on_capture(capture: Capture, pep_w: float, channel: str = "") -> MetersAnswe
 def _answer(waveform: Waveform, pep_w: float, moments: Moments, notes: tuple[Note, ...] = ()) -> MetersAnswer:
     shows = {name: shown(movement, waveform) for name, movement in USUAL.items()}
     in_watts = {key: Shown(pep_w * it.reading, pep_w * it.low, pep_w * it.high) for key, it in shows.items()}
-    return MetersAnswer(waveform, pep_w, moments, in_watts, (*notes, *_notes(moments, shows)))
+    return MetersAnswer(waveform, pep_w, moments, in_watts, in_order((*notes, *_notes(moments, shows))))
 
 
 def _notes(moments: Moments, shows: Mapping[str, Shown]) -> Iterator[Note]:
@@ -142,7 +142,7 @@ def _notes(moments: Moments, shows: Mapping[str, Shown]) -> Iterator[Note]:
     if averaging.high - averaging.low > MOVES * averaging.reading:
         yield Note(
             "meters.needle_moves", Severity.WATCH, "meters",
-            f"An averaging needle swings between {percent(averaging.low)} and {percent(averaging.high)} of PEP.",
+            f"An averaging needle swings between {_least(averaging.low)} and {percent(averaging.high)} of PEP.",
             f"It stands about {percent(averaging.reading)} on average, and nowhere for long.",
             "To read a power use a steady carrier at the same setting.",
             {"low": averaging.low, "high": averaging.high, "reading": averaging.reading},
@@ -154,3 +154,7 @@ def _notes(moments: Moments, shows: Mapping[str, Shown]) -> Iterator[Note]:
             "The factor is the shape of this envelope: another voice, depth or duty has another.",
             "Don't carry it over to anything else.", {"factor": 1.0 / averaging.reading},
         )  # fmt: skip
+
+
+def _least(fraction: float) -> str:
+    return percent(fraction) if fraction > 1e-3 else "nothing"

@@ -304,10 +304,34 @@ class Marks:
         return float(len(self.rows))
 
 
+@dataclass(frozen=True)
+class Bend:
+    """Readings over a setting, the two lines that meet in them, the knee as a band, what to set."""
+
+    axis_title: str  # "gain"
+    value_title: str  # "power shown"
+    unit: str
+    points: tuple[tuple[float, float], ...]
+    knee: float | None  # none where nothing bends
+    low: float
+    high: float
+    plateau: float
+    slope: float
+    setting: float | None
+    said: str
+    name: str = "plateau"
+    title: str = "Where it stops rising"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: there is one."""
+        return 1.0
+
+
 RIM_FITS = 0.62
 """Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
 
-Picture = Voices | Gaps | Rings | Stems | Marks
+Picture = Voices | Gaps | Rings | Stems | Marks | Bend
 """What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"

@@ -1,7 +1,7 @@
 """What rooms draw of a point, each kind by its own drawing."""
 
-from fenmist.procedures.page import Gaps, Marks, Picture, Rings, Stems
-from fenmist.reports import gapsdrawing, marksdrawing, ringdrawing, stemsdrawing, voicesdrawing
+from fenmist.procedures.page import Bend, Gaps, Marks, Picture, Rings, Stems
+from fenmist.reports import benddrawing, gapsdrawing, marksdrawing, ringdrawing, stemsdrawing, voicesdrawing
 from fenmist.reports.voicesdrawing import WIDTH, Inks
 
 PAPER = Inks()
@@ -11,6 +11,8 @@ PAPER = Inks()
 def height_of(picture: Picture) -> float:
     """Height of a drawing in the units of its width."""
     match picture:
+        case Bend():
+            return benddrawing.height_of(picture)
         case Gaps():
             return gapsdrawing.height_of(picture)
         case Rings():
@@ -26,6 +28,8 @@ def height_of(picture: Picture) -> float:
 def picture_svg(picture: Picture, inks: Inks = PAPER, width: float = WIDTH) -> str:
     """A drawing as SVG, so many units wide; the same for the same picture."""
     match picture:
+        case Bend():
+            return benddrawing.bend_svg(picture, inks, width)
         case Gaps():
             return gapsdrawing.gaps_svg(picture, inks, width)
         case Rings():

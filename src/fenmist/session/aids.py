@@ -10,8 +10,10 @@ from dataclasses import dataclass
 from fenmist.findings.note import Note
 from fenmist.kit.sheet import Field
 from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
+from fenmist.methods.plateau import PlateauRequest
 from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest, swr_of
-from fenmist.procedures.page import Gap, Gaps, Picture, Rings, Spot
+from fenmist.procedures.page import Bend, Gap, Gaps, Picture, Rings, Spot
+from fenmist.session.modulation import plateau_headline, plateau_rows
 from fenmist.units.display import THIN, percent, plain, with_uncertainty
 
 Rows = tuple[tuple[str, str], ...]
@@ -162,6 +164,18 @@ def _answer_loss(texts: Mapping[str, str]) -> Said:
     return Said(headline, rows, picture, answer.notes)
 
 
+def _answer_plateau(texts: Mapping[str, str]) -> Said:
+    answer = PlateauRequest(texts["gain"], texts["power"])()
+    fit, headline = answer.fit, plateau_headline(answer)
+    low, high, slope = (fit.low, fit.high, fit.slope) if fit else (0.0, 0.0, 0.0)
+    points = tuple(zip(answer.gain.tolist(), answer.power_w.tolist(), strict=True))
+    knee = fit.gain if fit else None
+    picture = Bend(
+        "gain", "power shown", "W", points, knee, low, high, answer.plateau_w, slope, answer.setting, headline
+    )
+    return Said(headline, plateau_rows(answer), picture, answer.notes)
+
+
 _PAIR = "Both in the order in front, behind, as read at once or one right after the other"
 
 SWR = Aid(
@@ -202,5 +216,15 @@ LOSS = Aid(
 )  # fmt: skip
 """What a part loses."""
 
-AIDS = (SWR, LOSS)
+PLATEAU = Aid(
+    "plateau", "Gain plateau", "Powers shown at rising gain, speaking or with two tones, each held alike",
+    (
+        Field("gain", "gain", "10 20 30 40 50 60", "Settings of the microphone gain, or of the compression"),
+        Field("power", "power shown", "8 22 41 58 60 60 W", "One for each gain, in the same order"),
+    ),
+    {"gain": "10 20 30 40 50 60", "power": "8 22 41 58 60 60 W"}, "modulation", _answer_plateau,
+)  # fmt: skip
+"""Where level control begins to limit."""
+
+AIDS = (SWR, LOSS, PLATEAU)
 """Tools beside power from volts."""

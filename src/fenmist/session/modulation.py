@@ -43,6 +43,29 @@ def _shown(item: Shown, pep_w: float, movement: Movement) -> str:
     return said
 
 
+NEAR = 0.12
+"""Ratio of a reading to what a kind of meter shows within which it may be of that kind (Fenmist's own)."""
+
+
+def told_of(answer: MetersAnswer, device_w: float | None) -> str:
+    """Which of the four a meter that showed so much would be on this waveform, in a sentence."""
+    if device_w is None or device_w <= 0.0 or answer.moments.mean > 0.999:
+        return ""
+    fits = [
+        name for name, item in answer.shows.items()
+        if item.reading > 0.0 and abs(device_w / item.reading - 1.0) <= NEAR
+    ]  # fmt: skip
+    said = plain(device_w, "W", 3)
+    if not fits:
+        passed = [name for name, item in answer.shows.items() if item.low <= device_w <= item.high]
+        named = " or ".join(_A[name] for name in passed)
+        return f"{said} lies within the swing of {named}." if passed else f"{said} is what none of the four shows here."
+    return f"{said} is about what {' or '.join(_A[name] for name in fits)} shows."
+
+
+_A = {"thermal": "a thermal meter", "averaging": "an averaging needle", "hold": "a hold", "peak": "a true peak meter"}
+
+
 def plateau_headline(answer: PlateauAnswer) -> str:
     """Where to set the gain, in a sentence."""
     fit = answer.fit

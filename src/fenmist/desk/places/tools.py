@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.tools.aid import AidTool
 from fenmist.desk.tools.power import PowerTool
+from fenmist.desk.tools.speech import SpeechTool
 from fenmist.desk.widgets.labels import button
 from fenmist.session.aids import AIDS
 from fenmist.session.session import Session
@@ -25,7 +26,8 @@ class ToolsPlace(QWidget):
         self.power = PowerTool(session, themes)
         self.power.job_wanted.connect(self.job_wanted)
         self.aids = {aid.id: AidTool(aid, themes) for aid in AIDS}
-        self._tools: tuple[PowerTool | AidTool, ...] = (self.power, *self.aids.values())
+        self.speech = SpeechTool(themes)
+        self._tools: tuple[PowerTool | AidTool | SpeechTool, ...] = (self.power, *self.aids.values(), self.speech)
         self.stack = QStackedWidget()
         names = QHBoxLayout()
         names.setContentsMargins(28, 4, 20, 0)
@@ -42,6 +44,7 @@ class ToolsPlace(QWidget):
         names.addStretch(1)
         for aid in self.aids.values():
             aid.question_wanted.connect(self.question_wanted)
+        self.speech.question_wanted.connect(self.question_wanted)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -54,7 +57,7 @@ class ToolsPlace(QWidget):
         return f"tools, {self.tool.title.lower()}"
 
     @property
-    def tool(self) -> PowerTool | AidTool:
+    def tool(self) -> PowerTool | AidTool | SpeechTool:
         """The one in front."""
         return self._tools[self.stack.currentIndex()]
 
