@@ -7,9 +7,9 @@ A smoke run does everything once, at small sizes, in seconds: it tells that they
 
 import sys
 
-from benchmarks import capture, clock, first_paint, growth, hookup, keystroke, logbook, shelf, uncertainty
+from benchmarks import capture, clock, first_paint, growth, hookup, keystroke, logbook, meters, shelf, uncertainty
 
-PARTS = (first_paint, keystroke, growth, hookup, shelf, logbook, uncertainty, capture)
+PARTS = (first_paint, keystroke, growth, hookup, shelf, logbook, uncertainty, capture, meters)
 SMALL: dict[str, dict[str, object]] = {
     "benchmarks.first_paint": {"RUNS": 1},
     "benchmarks.keystroke": {"MANY": 6, "READ": 2, "HAND_S": 0.0},
@@ -19,6 +19,7 @@ SMALL: dict[str, dict[str, object]] = {
     "benchmarks.logbook": {"JOBS": 11, "POINTS": 6},
     "benchmarks.uncertainty": {"POINTS": 10, "TRIALS": 20_000},
     "benchmarks.capture": {"SAMPLES": 20_000},
+    "benchmarks.meters": {"SAMPLES": 20_000},
 }
 """Sizes of a smoke run, by module."""
 

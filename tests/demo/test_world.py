@@ -8,12 +8,14 @@ from datetime import date
 
 import pytest
 
+from fenmist.demo.buttons import DECAY_S
 from fenmist.demo.world import BENCH, WORKSHOP, make_demo, true_bittern_error_db
 from fenmist.kit.due import State, due
 from fenmist.procedures.reflection.findings import by_level
 from fenmist.reading.event import Slot, struck
 from fenmist.session.captures import CaptureRequest
 from fenmist.session.session import Session
+from fenmist.waveform.movement import Detector
 from support.desk import DEMO_JOBS
 
 
@@ -40,6 +42,7 @@ def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
         "demo-shoveler": 3,
         "demo-phalarope": 8,
         "demo-merganser": 1,
+        "demo-gadwall": 4,
     }  # fmt: skip
 
 
@@ -228,3 +231,15 @@ def test_two_meters_and_a_tuner_are_both_right(session):
     assert not {"reflection.meters_apart", "entry.slip", "tur.low"} & notes
     (point,) = job.view.result.points
     assert point.shown < 0.1 and point.others[0].is_inside and point.others[0].shown > 0.45
+
+
+def test_a_peak_button_that_is_only_a_hold_is_told_with_its_decay(session):
+    """Its circuit's decay lies within what is said of it; the crest was seen, so PEP held counts no more."""
+    job = session.open("demo-gadwall")
+    ((_, told),) = job.view.result.told
+    low, _, high = told.decay_s
+
+    assert told.likeliest is Detector.HOLD and told.is_sure
+    assert low < DECAY_S < high
+    assert "modulation.only_a_hold" in {note.code for note in job.view.notes}
+    assert not {row.influence.id for row in job.view.result.budget("p2")} & {"pep"}

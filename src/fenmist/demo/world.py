@@ -18,6 +18,7 @@ import numpy as np
 from fenmist.calibration.job import Job
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, NOT_THERE, Look, Receipt
 from fenmist.demo.benches import add_benches, more_kit
+from fenmist.demo.buttons import add_buttons, gadwall
 from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
@@ -105,6 +106,7 @@ def demo_kit() -> tuple[Part, ...]:
         small,
         *tap_bench(),
         *more_kit(),
+        gadwall(),
     )  # fmt: skip
 
 
@@ -242,6 +244,7 @@ def _fill(path: Path) -> None:
         session.logbook.add_job(_to_try(kit, clock))
         _godwit(session, kit, clock, random)
         add_benches(session, kit, lambda: _stamp(clock), _of_workshop)
+        add_buttons(session, kit, lambda: _stamp(clock), _of_workshop)
         _bittern(session, kit, clock)
         session.open_job = None
         session.summaries()

@@ -20,8 +20,8 @@ from fenmist.waveform.shapes import Waveform
 
 FloatArray = NDArray[np.float64]
 
-FINE = 40.0
-"""Pieces in the time of a display, in which it is worked out (Fenmist's own)."""
+FINE, FINE_DIGITS = 40.0, 10.0
+"""Pieces in the time of a needle, and of digits, in which they are worked out (Fenmist's own)."""
 
 CHARGE, OF_MANY, GATHERED = 20.0, 5.0, 100.0
 """Steps in the time that charges a hold: of one, of the quickest of many, and where steps are gathered (own)."""
@@ -57,6 +57,11 @@ class Needle:
         """Time over which it moves."""
         return self.period_s
 
+    @property
+    def piece_s(self) -> float:
+        """In which it is worked out."""
+        return self.period_s / FINE
+
 
 @dataclass(frozen=True)
 class Digits:
@@ -68,6 +73,11 @@ class Digits:
     def slowest_s(self) -> float:
         """Time over which it changes."""
         return self.averaging_s
+
+    @property
+    def piece_s(self) -> float:
+        """In which it is worked out."""
+        return self.averaging_s / FINE_DIGITS
 
 
 @dataclass(frozen=True)
@@ -148,7 +158,7 @@ class Meter:
             one, and how long each lasts.
         """
         movement = self.movement
-        size = max(int(movement.display.slowest_s / FINE / step_s), 1)
+        size = max(int(movement.display.piece_s / step_s), 1)
         starts = np.arange(0, amplitude.size, size)
         lengths = np.diff(np.append(starts, amplitude.size))
         if movement.detector is Detector.PEAK:
@@ -341,8 +351,9 @@ def _closed(amplitude: FloatArray, step_s: float, movement: Movement) -> float:
 
 def _step(movement: Movement, waveform: Waveform) -> float:
     """Seconds fine enough for a waveform and for what charges."""
-    charging = movement.time_s / CHARGE if movement.detector is Detector.HOLD else math.inf
-    return min(waveform.fine_s, charging, movement.display.slowest_s / FINE)
+    quick = movement.detector in (Detector.HOLD, Detector.PEAK)
+    charging = movement.time_s / CHARGE if quick else math.inf
+    return min(waveform.fine_s, charging, movement.display.piece_s)
 
 
 def _held(amplitude: FloatArray, step_s: float, movement: Movement, begin: float) -> FloatArray:
@@ -365,14 +376,9 @@ def _held(amplitude: FloatArray, step_s: float, movement: Movement, begin: float
             pieces.append(np.full(piece.size, volts))
         return np.asarray(np.concatenate(pieces) / share)
     leak, keep = math.exp(-step_s / movement.decay_s), math.exp(-step_s * rate)
-    out: list[float] = []
-    for value in amplitude.tolist():
-        if value > volts:
-            end = value * share
-            volts = end + (volts - end) * keep
-        else:
-            volts *= leak
-        out.append(volts)
+    towards = (amplitude * (share * (1.0 - keep))).tolist()
+    both = zip(amplitude.tolist(), towards, strict=True)
+    out = [volts := (gain + volts * keep if value > volts else volts * leak) for value, gain in both]
     return np.array(out) / share
 
 
