@@ -1,7 +1,6 @@
-"""How the references of a point agree: the odd one left out, what two share, budgets of each, and the drawing of it."""
+"""How the references of a point agree: the odd one left out, what two share, budgets of each."""
 
 import math
-import xml.etree.ElementTree as ET
 from dataclasses import replace
 
 import numpy as np
@@ -15,9 +14,7 @@ from fenmist.procedures.benchwork import with_deciding
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.procedures.comparison.tables import result_rows, result_table
-from fenmist.procedures.page import Tie, Voice, Voices
 from fenmist.reading.event import Slot
-from fenmist.reports.voicesdrawing import WIDTH, height_of, voices_svg
 from support.builders import WHEN, enter
 from support.references import BENCHES, drawn, shown
 
@@ -164,66 +161,6 @@ def test_a_budget_by_part_keeps_its_sum_and_names_parts():
     assert next(row.share for row in parts if row.influence.label == "Sedge") == pytest.approx(
         sum(row.share for row in own)
     )
-
-
-# the drawing
-
-
-def picture(*voices, low=48.0, value=50.0, high=52.0, ties=()):
-    return Voices("at 7 MHz", "W", voices, low, value, high, ties, "said")
-
-
-GOOD = Voice("Sedge <200>", 50.0, 47.0, 53.0, 0.7, False, True)
-FAINT = Voice("Avocet", 51.0, 46.0, 56.0, 0.0, False, False)
-ODD = Voice("Snipe", 5.0, 4.5, 5.5, 0.0, True, True)
-
-
-def shapes(svg, tag):
-    return [item.attrib for item in ET.fromstring(svg).iter(f"{{http://www.w3.org/2000/svg}}{tag}")]
-
-
-def test_an_interval_stands_where_its_ends_are_and_the_band_where_the_consensus_is():
-    made = picture(GOOD, FAINT)
-    svg = voices_svg(made)
-    band = shapes(svg, "rect")[0]
-    dots = [float(item["cx"]) for item in shapes(svg, "circle")]
-    left, right = float(band["x"]), float(band["x"]) + float(band["width"])
-    per_watt = (right - left) / 4.0
-    assert dots[0] == pytest.approx(left + 2.0 * per_watt, abs=0.1)
-    assert dots[1] - dots[0] == pytest.approx(per_watt, abs=0.1)
-    assert [item["fill"] for item in shapes(svg, "circle")] == ["#1B2A30", "none"]
-    assert "no reference here" in svg
-    assert "Sedge &lt;200&gt;" in svg
-
-
-def test_what_lies_far_off_stands_at_the_edge_and_points_there():
-    made = picture(GOOD, ODD)
-    svg = voices_svg(made)
-    assert made.reach == (47.0, 53.0)
-    assert len(shapes(svg, "circle")) == 1
-    (arrow,) = [item for item in shapes(svg, "path") if item["fill"] == "#A9480F"]
-    axis = next(item for item in shapes(svg, "line") if item["stroke"] == "#C9D3D7")
-    assert float(arrow["d"].split()[1]) == pytest.approx(float(axis["x1"]), abs=0.1)
-    assert "stands apart" in svg
-    near = picture(GOOD, replace(ODD, value=60.0, low=59.0, high=61.0))
-    assert near.reach == (47.0, 61.0)
-    assert len(shapes(voices_svg(near), "rect")) == 2  # the band, and a square
-
-
-def test_a_tie_is_a_bracket_with_its_words_below_and_makes_the_drawing_higher():
-    bare, tied = picture(GOOD, FAINT), picture(GOOD, FAINT, ties=(Tie(0, 1, 0.42, "Reedmace 150"),))
-    assert height_of(tied) > height_of(bare)
-    svg = voices_svg(tied)
-    assert "share 42\u202f%: Reedmace 150" in svg
-    assert len(shapes(svg, "path")) == 1
-    assert f'viewBox="0 0 {WIDTH:g}' in svg
-    assert 'viewBox="0 0 400 ' in voices_svg(tied, width=400.0)
-
-
-def test_the_axis_has_three_ticks_or_more_on_round_values():
-    svg = voices_svg(picture(GOOD))
-    ticks = [text for text in ET.fromstring(svg).itertext() if text.endswith("\u202fW") and "±" not in text]
-    assert len(ticks) >= 3
 
 
 # for other programs

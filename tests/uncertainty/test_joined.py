@@ -70,7 +70,7 @@ def test_freedom_is_worked_out_at_each_point_for_itself():
 
 
 def test_one_point_that_bends_says_nothing_of_another():
-    inputs = Inputs((influence("x", "x", [0.01, 10.0], 0.01, points=2),))
+    inputs = Inputs((influence("x", "x", [0.01, 1.0], [0.1, 1e-3], points=2),))
 
     def model(x):
         return {"y": x["x"] ** 2}

@@ -4,11 +4,9 @@ One sees which of the four it is: the marks that the bars reach at every wavefor
 """
 
 from collections.abc import Iterator
-from html import escape
 
 from fenmist.procedures.page import Marked, Marks
-from fenmist.reports.voicesdrawing import Inks
-from fenmist.units.letters import printable
+from fenmist.reports.strokes import Inks, centred, line, sheet, text, wash
 
 ROW, LEFT, RIGHT, TOP, BOTTOM = 58.0, 128.0, 24.0, 40.0, 34.0
 MOST = 1.15
@@ -28,20 +26,7 @@ def height_of(picture: Marks) -> float:
 
 def marks_svg(picture: Marks, inks: Inks, width: float) -> str:
     """The drawing as SVG, so many units wide; the same for the same picture."""
-    body = "".join(_body(picture, inks, width))
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:g} {height_of(picture):g}" '
-        f'font-family="{inks.families}" font-size="11">{body}</svg>'
-    )
-
-
-def _text(x: float, y: float, text: str, ink: str, anchor: str = "middle") -> str:
-    said = escape(printable(text))
-    return f'<text x="{x:.1f}" y="{y:.1f}" fill="{ink}" text-anchor="{anchor}">{said}</text>'
-
-
-def _line(x1: float, y1: float, x2: float, y2: float, ink: str, wide: float = 1.0) -> str:
-    return f'<line x1="{x1:.1f}" y1="{y1:.1f}" x2="{x2:.1f}" y2="{y2:.1f}" stroke="{ink}" stroke-width="{wide:g}"/>'
+    return sheet(_body(picture, inks, width), inks, width, height_of(picture))
 
 
 def _x(fraction: float, width: float) -> float:
@@ -49,32 +34,29 @@ def _x(fraction: float, width: float) -> float:
 
 
 def _body(picture: Marks, inks: Inks, width: float) -> Iterator[str]:
-    yield _text(LEFT, 16.0, f"shown, in per cent of the carrier {picture.where}", inks.second, "start")
+    yield text(LEFT, 16.0, f"shown, in per cent of the carrier {picture.where}", inks.second, "start")
     bottom = TOP + ROW * len(picture.rows)
     for tenth in range(0, 11, 2):
         x = _x(tenth / 10.0, width)
-        yield _line(x, TOP - 8.0, x, bottom, inks.hairline)
-        yield _text(x, bottom + 16.0, f"{10 * tenth}", inks.second)
+        yield line(x, TOP - 8.0, x, bottom, inks.hairline)
+        yield centred(x, bottom + 16.0, f"{10 * tenth}", inks.second)
     for number, row in enumerate(picture.rows):
         yield from _row(row, picture, inks, TOP + ROW * number, width)
 
 
 def _row(row: Marked, picture: Marks, inks: Inks, top: float, width: float) -> Iterator[str]:
     middle = top + 14.0
-    yield _text(LEFT - 12.0, middle + 4.0, row.name, inks.ink if row.is_here else inks.second, "end")
-    yield (
-        f'<rect x="{LEFT:.1f}" y="{middle - 6.0:.1f}" width="{_x(row.value, width) - LEFT:.1f}" height="12" '
-        f'fill="{inks.wash}"/>'
-    )
+    yield text(LEFT - 12.0, middle + 4.0, row.name, inks.ink if row.is_here else inks.second, "end")
+    yield wash(LEFT, middle - 6.0, _x(row.value, width) - LEFT, 12.0, inks.wash)
     low, high = _x(row.low, width), _x(row.high, width)
-    yield _line(low, middle, high, middle, inks.teal, 2.5)
-    yield _line(_x(row.value, width), middle - 9.0, _x(row.value, width), middle + 9.0, inks.teal, 3.0)
+    yield line(low, middle, high, middle, inks.teal, 2.5)
+    yield line(_x(row.value, width), middle - 9.0, _x(row.value, width), middle + 9.0, inks.teal, 3.0)
     taken: list[tuple[float, float]] = []
     for mark in sorted(row.marks, key=lambda item: (item.name != picture.found, item.value)):
         x = _x(mark.value, width)
         ink = inks.rust if mark.name == picture.found else inks.second
-        yield _line(x, middle - 12.0, x, middle + 16.0, ink, 1.5)
-        free = (at for at in LINES if all(abs(x - other) > NEAR or at != line for other, line in taken))
-        if (line := next(free, None)) is not None:
-            yield _text(x, middle + line, mark.name, ink)
-            taken.append((x, line))
+        yield line(x, middle - 12.0, x, middle + 16.0, ink, 1.5)
+        free = (below for below in LINES if all(abs(x - other) > NEAR or below != at for other, at in taken))
+        if (below := next(free, None)) is not None:
+            yield centred(x, middle + below, mark.name, ink)
+            taken.append((x, below))

@@ -2,7 +2,7 @@
 
 from fenmist.procedures.page import Bend, Gaps, Marks, Picture, Rings, Stems
 from fenmist.reports import benddrawing, gapsdrawing, marksdrawing, ringdrawing, stemsdrawing, voicesdrawing
-from fenmist.reports.voicesdrawing import WIDTH, Inks
+from fenmist.reports.strokes import WIDTH, Inks
 
 PAPER = Inks()
 """Colours on paper."""

@@ -7,11 +7,9 @@ near the centre the drawing looks closer, and says by how much the rim lies outs
 
 import math
 from collections.abc import Iterator
-from html import escape
 
 from fenmist.procedures.page import Rings, Spot
-from fenmist.reports.voicesdrawing import Inks
-from fenmist.units.letters import printable
+from fenmist.reports.strokes import Inks, circle, line, sheet, text
 
 SIZE = 290.0
 """Height of the drawing in the units of the width."""
@@ -41,22 +39,7 @@ def rings_svg(picture: Rings, inks: Inks, width: float) -> str:
     plane = "".join(_plane(picture, inks, across / 2.0))
     body = f'<g transform="translate(0 {(SIZE - across) / 2.0:.1f})">{plane}</g>'
     body += "".join(_beside(picture, inks, across + 16.0, width))
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:g} {height_of(picture):g}" '
-        f'font-family="{inks.families}" font-size="11">{body}</svg>'
-    )
-
-
-def _text(x: float, y: float, text: str, ink: str, anchor: str = "start") -> str:
-    said = escape(printable(text))
-    return f'<text x="{x:.1f}" y="{y:.1f}" fill="{ink}" text-anchor="{anchor}">{said}</text>'
-
-
-def _circle(x: float, y: float, r: float, ink: str, wide: float = 1.0, fill: str = "none", dash: str = "") -> str:
-    dashed = f' stroke-dasharray="{dash}"' if dash else ""
-    return (
-        f'<circle cx="{x:.1f}" cy="{y:.1f}" r="{r:.1f}" fill="{fill}" stroke="{ink}" stroke-width="{wide:g}"{dashed}/>'
-    )
+    return sheet(body, inks, width, SIZE)
 
 
 def _plane(picture: Rings, inks: Inks, middle: float) -> Iterator[str]:
@@ -64,23 +47,23 @@ def _plane(picture: Rings, inks: Inks, middle: float) -> Iterator[str]:
     ink = inks.teal if picture.agrees else inks.rust
     low, high = unit * picture.low, unit * min(picture.high, 1.0)
     yield _ring(middle, low, high, inks.wash)
-    yield _circle(middle, middle, high, ink, 1.0)
+    yield circle(middle, middle, high, ink, 1.0)
     if low > 0.5:
-        yield _circle(middle, middle, low, ink, 1.0)
-    yield _circle(middle, middle, unit * min(picture.shown, 1.0), ink, 1.5, dash="5 4")
+        yield circle(middle, middle, low, ink, 1.0)
+    yield circle(middle, middle, unit * min(picture.shown, 1.0), ink, 1.5, dash="5 4")
     if picture.other is not None:
         for radius in picture.other:
             if 0.5 < unit * radius <= middle:
-                yield _circle(middle, middle, unit * radius, inks.second, 1.5, dash="2 3")
+                yield circle(middle, middle, unit * radius, inks.second, 1.5, dash="2 3")
     if unit <= middle - MARGIN:
-        yield _circle(middle, middle, unit, inks.hairline, 1.5)
+        yield circle(middle, middle, unit, inks.hairline, 1.5)
     yield f'<path d="M{middle - 5:.1f} {middle:.1f}h10M{middle:.1f} {middle - 5:.1f}v10" stroke="{inks.second}"/>'
     for spot in picture.spots:
         yield from _spot(picture, spot, inks, middle, unit)
     for radius, said in picture.marks:
         if SMALLEST_NAMED < unit * radius < middle - 4.0:
             above = -3.0 if radius >= picture.high else 12.0  # of the inner edge on its inner side
-            yield _text(middle, middle - unit * radius + above, said, inks.second, "middle")
+            yield text(middle, middle - unit * radius + above, said, inks.second, "middle")
 
 
 def _ring(middle: float, low: float, high: float, ink: str) -> str:
@@ -100,26 +83,23 @@ def _spot(picture: Rings, spot: Spot, inks: Inks, middle: float, unit: float) ->
     if not spot.is_here:
         if math.hypot(spot.x, spot.y) > picture.reach:
             return
-        yield _circle(x, y, 3.0, inks.second, 1.0)
+        yield circle(x, y, 3.0, inks.second, 1.0)
         return
     size = math.hypot(spot.x, spot.y)
     if not picture.has_phase and size > 0.0:
-        yield _circle(middle, middle, unit * size, inks.ink, 1.0, dash="1 3")
+        yield circle(middle, middle, unit * size, inks.ink, 1.0, dash="1 3")
     way = (spot.x / size, spot.y / size) if size > 0.0 else (1.0, 0.0)
     ends = [(middle + unit * r * way[0], middle - unit * r * way[1]) for r in picture.window]
     (x1, y1), (x2, y2) = ends
-    yield f'<line x1="{x1:.1f}" y1="{y1:.1f}" x2="{x2:.1f}" y2="{y2:.1f}" stroke="{inks.second}" stroke-width="2"/>'
+    yield line(x1, y1, x2, y2, inks.second, 2.0)
     for end_x, end_y in ends:
         across_x, across_y = 4.0 * way[1], 4.0 * way[0]
-        yield (
-            f'<line x1="{end_x - across_x:.1f}" y1="{end_y - across_y:.1f}" x2="{end_x + across_x:.1f}" '
-            f'y2="{end_y + across_y:.1f}" stroke="{inks.second}" stroke-width="2"/>'
-        )
+        yield line(end_x - across_x, end_y - across_y, end_x + across_x, end_y + across_y, inks.second, 2.0)
     yield (
         f'<ellipse cx="{x:.1f}" cy="{y:.1f}" rx="{max(unit * spot.u_x, 1.0):.1f}" ry="{max(unit * spot.u_y, 1.0):.1f}" '
         f'fill="none" stroke="{inks.ink}"/>'
     )
-    yield _circle(x, y, SMALLEST_SPOT, inks.ink, 0.0, inks.ink)
+    yield circle(x, y, SMALLEST_SPOT, inks.ink, 0.0, inks.ink)
 
 
 def _beside(picture: Rings, inks: Inks, left: float, width: float) -> Iterator[str]:
@@ -127,27 +107,27 @@ def _beside(picture: Rings, inks: Inks, left: float, width: float) -> Iterator[s
     room = max(int((width - left) / LETTERS), 12)
     verdict = "ring and spot touch" if picture.agrees else "ring and spot stand apart"
     lines = [(f"{verdict}, {picture.where}", inks.ink if picture.agrees else inks.rust)]
-    lines += [(line, inks.ink) for line in picture.lines]
+    lines += [(said, inks.ink) for said in picture.lines]
     if any(not item.is_here and math.hypot(item.x, item.y) < picture.reach for item in picture.spots):
         lines.append(("small circles: the other ends", inks.second))
     if picture.reach < 1.0:
         times = f"{1.0 / picture.reach:.2g}"
         lines.append((f"the rim, where everything comes back, is {times} times as far out", inks.second))
     y = 20.0
-    for line, ink in lines:
-        for part in _broken(line, room):
-            yield _text(left, y, part, ink)
+    for said, ink in lines:
+        for part in _broken(said, room):
+            yield text(left, y, part, ink)
             y += 15.0
         y += 7.0
 
 
 def _broken(text: str, room: int) -> Iterator[str]:
     """Lines of at most so many letters, broken between words."""
-    line = ""
+    so_far = ""
     for word in text.split(" "):
-        if line and len(line) + 1 + len(word) > room:
-            yield line
-            line = word
+        if so_far and len(so_far) + 1 + len(word) > room:
+            yield so_far
+            so_far = word
         else:
-            line = f"{line} {word}".strip()
-    yield line
+            so_far = f"{so_far} {word}".strip()
+    yield so_far

@@ -4,12 +4,10 @@ Where the indicator leaves its law, at the floor or at the ceiling, the ladder i
 """
 
 from collections.abc import Callable, Iterator
-from html import escape
 
 from fenmist.procedures.page import Stem, Stems
-from fenmist.reports.voicesdrawing import Inks
+from fenmist.reports.strokes import Inks, centred, dot, line, sheet, text, wash
 from fenmist.units.display import THIN, rounded
-from fenmist.units.letters import printable
 
 Place = Callable[[float], float]
 """Where a value stands, in units of the width."""
@@ -30,20 +28,7 @@ def height_of(_picture: Stems) -> float:
 
 def stems_svg(picture: Stems, inks: Inks, width: float) -> str:
     """The drawing as SVG, so many units wide; the same for the same picture."""
-    body = "".join(_body(picture, inks, width))
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:g} {HEIGHT:g}" '
-        f'font-family="{inks.families}" font-size="11">{body}</svg>'
-    )
-
-
-def _text(x: float, y: float, text: str, ink: str, anchor: str = "middle") -> str:
-    said = escape(printable(text))
-    return f'<text x="{x:.1f}" y="{y:.1f}" fill="{ink}" text-anchor="{anchor}">{said}</text>'
-
-
-def _line(x1: float, y1: float, x2: float, y2: float, ink: str, wide: float = 1.0) -> str:
-    return f'<line x1="{x1:.1f}" y1="{y1:.1f}" x2="{x2:.1f}" y2="{y2:.1f}" stroke="{ink}" stroke-width="{wide:g}"/>'
+    return sheet(_body(picture, inks, width), inks, width, HEIGHT)
 
 
 def _body(picture: Stems, inks: Inks, width: float) -> Iterator[str]:
@@ -62,16 +47,13 @@ def _body(picture: Stems, inks: Inks, width: float) -> Iterator[str]:
         value = min(max(value, -reach), reach)  # a bar may end at the edge
         return TOP + (HEIGHT - TOP - BOTTOM) * (reach - value) / (2.0 * reach)
 
-    yield _text(LEFT, 16.0, f"departure in {picture.unit} {picture.where}, over the ladder in dB", inks.second, "start")
+    yield text(LEFT, 16.0, f"departure in {picture.unit} {picture.where}, over the ladder in dB", inks.second, "start")
     corridor = y(-picture.tolerance) - y(picture.tolerance)
-    yield (
-        f'<rect x="{LEFT:.1f}" y="{y(picture.tolerance):.1f}" width="{width - LEFT - RIGHT:.1f}" '
-        f'height="{corridor:.1f}" fill="{inks.wash}"/>'
-    )
+    yield wash(LEFT, y(picture.tolerance), width - LEFT - RIGHT, corridor, inks.wash)
     yield from _shades(picture, inks, x, (LEFT, width - RIGHT))
-    yield _line(LEFT, y(0.0), width - RIGHT, y(0.0), inks.hairline, 1.5)
+    yield line(LEFT, y(0.0), width - RIGHT, y(0.0), inks.hairline, 1.5)
     for value in (picture.tolerance, 0.0, -picture.tolerance):
-        yield _text(LEFT - 8.0, y(value) + 4.0, f"{rounded(value, 2, plus=True)}", inks.second, "end")
+        yield text(LEFT - 8.0, y(value) + 4.0, f"{rounded(value, 2, plus=True)}", inks.second, "end")
     for item in picture.stems:
         yield from _stem(item, picture, inks, x(item.at), y)
 
@@ -83,20 +65,16 @@ def _shades(picture: Stems, inks: Inks, x: Place, ends: tuple[float, float]) -> 
             continue
         edge = x(at)
         left, right = min(begin, edge), max(begin, edge)
-        yield (
-            f'<rect x="{left:.1f}" y="{TOP:.1f}" width="{max(right - left, 6.0):.1f}" '
-            f'height="{HEIGHT - TOP - BOTTOM:.1f}" fill="{inks.rust}" fill-opacity="0.12"/>'
-        )
-        yield _text((left + right) / 2.0, TOP + 12.0, name, inks.rust)
+        yield wash(left, TOP, max(right - left, 6.0), HEIGHT - TOP - BOTTOM, inks.rust, ' fill-opacity="0.12"')
+        yield centred((left + right) / 2.0, TOP + 12.0, name, inks.rust)
 
 
 def _stem(item: Stem, picture: Stems, inks: Inks, at: float, y: Place) -> Iterator[str]:
     ink = inks.rust if abs(item.value) > picture.tolerance else inks.teal
-    yield _line(at, y(0.0), at, y(item.value), ink, 2.5)
-    yield _line(at - 4.0, y(item.low), at + 4.0, y(item.low), inks.second)
-    yield _line(at - 4.0, y(item.high), at + 4.0, y(item.high), inks.second)
-    yield _line(at, y(item.low), at, y(item.high), inks.second)
-    radius = 5.0 if item.is_here else 3.5
-    yield f'<circle cx="{at:.1f}" cy="{y(item.value):.1f}" r="{radius:g}" fill="{ink}"/>'
-    yield _text(at, HEIGHT - BOTTOM + 18.0, item.name, inks.ink)
-    yield _text(at, HEIGHT - BOTTOM + 33.0, f"{rounded(item.at, 1, plus=True)}{THIN}dB", inks.second)
+    yield line(at, y(0.0), at, y(item.value), ink, 2.5)
+    yield line(at - 4.0, y(item.low), at + 4.0, y(item.low), inks.second)
+    yield line(at - 4.0, y(item.high), at + 4.0, y(item.high), inks.second)
+    yield line(at, y(item.low), at, y(item.high), inks.second)
+    yield dot(at, y(item.value), 5.0 if item.is_here else 3.5, ink)
+    yield centred(at, HEIGHT - BOTTOM + 18.0, item.name, inks.ink)
+    yield centred(at, HEIGHT - BOTTOM + 33.0, f"{rounded(item.at, 1, plus=True)}{THIN}dB", inks.second)

@@ -206,11 +206,10 @@ def _drawn(item: Influence, sharing: _Sharing, shape: tuple[int, int], random: n
         return random.uniform(-np.sqrt(3.0), np.sqrt(3.0), shape)
     if item.distribution is Distribution.TRIANGULAR:
         return random.triangular(-np.sqrt(6.0), 0.0, np.sqrt(6.0), shape)
-    if item.distribution is Distribution.U_SHAPED:
-        return np.asarray(np.sqrt(2.0) * np.sin(random.uniform(0.0, 2.0 * np.pi, shape)))
-    if item.distribution is Distribution.DISC:
-        radius = 2.0 * np.sqrt(random.uniform(0.0, 1.0, shape))
-        return np.asarray(radius * np.cos(random.uniform(0.0, 2.0 * np.pi, shape)))
+    if item.distribution in (Distribution.U_SHAPED, Distribution.DISC):  # on a circle, or anywhere within one
+        is_disc = item.distribution is Distribution.DISC
+        radius = 2.0 * np.sqrt(random.uniform(0.0, 1.0, shape)) if is_disc else np.sqrt(2.0)
+        return np.asarray(radius * np.sin(random.uniform(0.0, 2.0 * np.pi, shape)))
     if item.distribution is Distribution.TWO_POINT:
         return np.asarray(random.integers(0, 2, shape) * 2.0 - 1.0)
     drawn = random.standard_normal(shape)

@@ -8,7 +8,7 @@ from fenmist.desk.theme import ThemeHolder, px
 from fenmist.procedures.page import Picture
 from fenmist.reports.fonts import PAPER_FAMILIES
 from fenmist.reports.pictures import height_of, picture_svg
-from fenmist.reports.voicesdrawing import Inks
+from fenmist.reports.strokes import Inks
 
 
 class PictureView(QWidget):

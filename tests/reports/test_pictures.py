@@ -1,0 +1,331 @@
+"""Drawings against their numbers: each mark stands where its value is, in the ink that says what it means."""
+
+import math
+import xml.etree.ElementTree as ET
+from dataclasses import replace
+from itertools import pairwise
+
+import pytest
+
+from fenmist.procedures.page import (
+    Bend,
+    Gap,
+    Gaps,
+    Mark,
+    Marked,
+    Marks,
+    Rings,
+    Spot,
+    Stem,
+    Stems,
+    Tie,
+    Voice,
+    Voices,
+)
+from fenmist.reports.pictures import PAPER, height_of, picture_svg
+from fenmist.reports.strokes import WIDTH
+
+WASH, TEAL, RUST, SECOND, HAIR, INK = PAPER.wash, PAPER.teal, PAPER.rust, PAPER.second, PAPER.hairline, PAPER.ink
+
+
+def shapes(svg, tag):
+    return [item.attrib for item in ET.fromstring(svg).iter(f"{{http://www.w3.org/2000/svg}}{tag}")]
+
+
+def at(item, *names):
+    return [float(item[name]) for name in names]
+
+
+def letters(svg):
+    """Texts with their places."""
+    found = ET.fromstring(svg).iter("{http://www.w3.org/2000/svg}text")
+    return {(item.text or "").replace("\u202f", " "): item.attrib for item in found}
+
+
+def linear(pairs, tolerance=0.15):
+    """Places lie on one line over their values; returns units a value, and where 0 is."""
+    (v0, x0), (v1, x1) = pairs[0], pairs[-1]
+    per = (x1 - x0) / (v1 - v0)
+    for value, place in pairs:
+        assert place == pytest.approx(x0 + per * (value - v0), abs=tolerance)
+    return per, x0 - per * v0
+
+
+# voices
+
+
+def picture(*voices, low=48.0, value=50.0, high=52.0, ties=()):
+    return Voices("at 7 MHz", "W", voices, low, value, high, ties, "said")
+
+
+GOOD = Voice("Sedge <200>", 50.0, 47.0, 53.0, 0.7, False, True)
+FAINT = Voice("Avocet", 51.0, 46.0, 56.0, 0.0, False, False)
+ODD = Voice("Snipe", 5.0, 4.5, 5.5, 0.0, True, True)
+
+
+def test_an_interval_stands_where_its_ends_are_and_the_band_where_the_consensus_is():
+    made = picture(GOOD, FAINT)
+    svg = picture_svg(made)
+    band = shapes(svg, "rect")[0]
+    dots = [float(item["cx"]) for item in shapes(svg, "circle")]
+    left, right = float(band["x"]), float(band["x"]) + float(band["width"])
+    per_watt = (right - left) / 4.0
+    assert dots[0] == pytest.approx(left + 2.0 * per_watt, abs=0.1)
+    assert dots[1] - dots[0] == pytest.approx(per_watt, abs=0.1)
+    assert [item["fill"] for item in shapes(svg, "circle")] == ["#1B2A30", "none"]
+    assert "no reference here" in svg
+    assert "Sedge &lt;200&gt;" in svg
+
+
+def test_what_lies_far_off_stands_at_the_edge_and_points_there():
+    made = picture(GOOD, ODD)
+    svg = picture_svg(made)
+    assert made.reach == (47.0, 53.0)
+    assert len(shapes(svg, "circle")) == 1
+    (arrow,) = [item for item in shapes(svg, "path") if item["fill"] == "#A9480F"]
+    axis = next(item for item in shapes(svg, "line") if item["stroke"] == "#C9D3D7")
+    assert float(arrow["d"].split()[1]) == pytest.approx(float(axis["x1"]), abs=0.1)
+    assert "stands apart" in svg
+    near = picture(GOOD, replace(ODD, value=60.0, low=59.0, high=61.0))
+    assert near.reach == (47.0, 61.0)
+    assert len(shapes(picture_svg(near), "rect")) == 2  # the band, and a square
+
+
+def test_a_tie_is_a_bracket_with_its_words_below_and_makes_the_drawing_higher():
+    bare, tied = picture(GOOD, FAINT), picture(GOOD, FAINT, ties=(Tie(0, 1, 0.42, "Reedmace 150"),))
+    assert height_of(tied) > height_of(bare)
+    svg = picture_svg(tied)
+    assert "share 42\u202f%: Reedmace 150" in svg
+    assert len(shapes(svg, "path")) == 1
+    assert f'viewBox="0 0 {WIDTH:g}' in svg
+    assert 'viewBox="0 0 400 ' in picture_svg(tied, PAPER, 400.0)
+
+
+def test_the_axis_has_three_ticks_or_more_on_round_values():
+    svg = picture_svg(picture(GOOD))
+    ticks = [text for text in ET.fromstring(svg).itertext() if text.endswith("\u202fW") and "±" not in text]
+    assert len(ticks) >= 3
+
+
+# gaps
+
+GAPS = Gaps(
+    "at 14 MHz, 80 W", "dB", ("direct", "through"), (Gap("round 1", 0.02, -0.31), Gap("round 2", -0.05, -0.33)),
+    0.31, 0.25, 0.37, 0.06, 0.37, "said",
+)  # fmt: skip
+
+
+def test_both_ticks_of_a_round_stand_at_its_ratios_and_what_lies_between_is_the_loss():
+    svg = picture_svg(GAPS)
+    ticks = [line for line in shapes(svg, "line") if line["x1"] == line["x2"]][:4]
+    values = [0.02, -0.31, -0.05, -0.33]
+    per, _ = linear(sorted(zip(values, (at(tick, "x1")[0] for tick in ticks), strict=True)))
+    assert per > 0
+    assert [tick["stroke"] for tick in ticks] == [SECOND, TEAL, SECOND, TEAL]
+    first, second = shapes(svg, "rect")[:2]
+    for box, a, b in ((first, ticks[1], ticks[0]), (second, ticks[3], ticks[2])):
+        x, wide = at(box, "x", "width")
+        assert (x, x + wide) == pytest.approx((at(a, "x1")[0], at(b, "x1")[0]), abs=0.2)
+    for (y1, y2), box in zip((at(tick, "y1", "y2") for tick in ticks[::2]), (first, second), strict=True):
+        y, high = at(box, "y", "height")
+        assert (y1 + y2) / 2 == pytest.approx(y + high / 2, abs=0.1) and y1 < y < y2
+    said = letters(svg)
+    assert {"0.330 dB", "0.280 dB", "round 1", "round 2", "all rounds", "0.310 dB"} <= set(said)
+    assert float(said["round 2"]["y"]) > float(said["round 1"]["y"])
+
+
+def test_what_came_of_all_rounds_stands_on_an_axis_with_what_can_not_be_seen_as_a_wash():
+    svg = picture_svg(GAPS)
+    zero = next(line for line in shapes(svg, "line") if line["x1"] == line["x2"] and at(line, "y2")[0] > 125)
+    (value,) = shapes(svg, "circle")
+    interval = next(line for line in shapes(svg, "line") if line["stroke"] == TEAL and line["y1"] == line["y2"])
+    unseen = shapes(svg, "rect")[-1]
+    x, wide = at(unseen, "x", "width")
+    pairs = [(0.0, at(zero, "x1")[0]), (0.06, x + wide), (0.25, at(interval, "x1")[0]), (0.31, at(value, "cx")[0]),
+             (0.37, at(interval, "x2")[0])]  # fmt: skip
+    linear(pairs)
+    assert x == pytest.approx(at(zero, "x1")[0], abs=0.1)
+    assert at(value, "cy")[0] == at(interval, "y1")[0] == pytest.approx(sum(at(zero, "y1", "y2")) / 2)
+    assert "less than" not in svg
+
+
+def test_a_loss_too_small_to_be_seen_is_a_bound():
+    svg = picture_svg(replace(GAPS, value=0.03, low=-0.03, high=0.09, unseen=0.06, bound=0.08))
+    bound = next(line for line in shapes(svg, "line") if line["stroke"] == RUST)
+    zero, value = next(line for line in shapes(svg, "line") if at(line, "y2")[0] > 125), shapes(svg, "circle")[0]
+    axis = next(line for line in shapes(svg, "line") if line["stroke"] == TEAL and line["y1"] == line["y2"])
+    linear([(-0.03, at(axis, "x1")[0]), (0.03, at(value, "cx")[0]), (0.08, at(bound, "x1")[0]),
+            (0.09, at(axis, "x2")[0])])  # fmt: skip
+    assert "less than 0.080 dB" in letters(svg) or "less than 0.08 dB" in letters(svg)
+    assert zero is not None
+
+
+# stems
+
+STEMS = Stems(
+    "at 7 MHz", "dB", (
+        Stem("0 dB", 0.0, 0.0, 0.0, 0.0), Stem("10 dB", -10.0, -0.21, -0.3, -0.12, True),
+        Stem("20 dB", -20.0, 0.5, 0.35, 0.65),
+    ), 0.3, -20.0, None, "said",
+)  # fmt: skip
+
+
+def test_a_stem_stands_at_its_step_and_as_high_as_it_departs():
+    svg = picture_svg(STEMS)
+    dots = shapes(svg, "circle")
+    linear(sorted(zip((0.0, -10.0, -20.0), (at(dot, "cx")[0] for dot in dots), strict=True)))
+    per, zero = linear(sorted(zip((0.0, -0.21, 0.5), (at(dot, "cy")[0] for dot in dots), strict=True)))
+    assert per < 0  # up is more
+    corridor = shapes(svg, "rect")[0]
+    y, high = at(corridor, "y", "height")
+    assert (y, y + high) == pytest.approx((zero + per * 0.3, zero - per * 0.3), abs=0.2)
+    assert [dot["fill"] for dot in dots] == [TEAL, TEAL, RUST]  # beyond the corridor
+    assert [dot["r"] for dot in dots] == ["3.5", "5", "3.5"]  # the one in hand is larger
+    bars = [line for line in shapes(svg, "line") if line["x1"] == line["x2"] and line["stroke"] == SECOND]
+    for bar, item in zip(bars, STEMS.stems, strict=True):
+        assert at(bar, "y1", "y2") == pytest.approx([zero + per * item.low, zero + per * item.high], abs=0.2)
+    stems = [line for line in shapes(svg, "line") if line["stroke-width"] == "2.5"]
+    assert [at(stem, "y1")[0] for stem in stems] == pytest.approx([zero] * 3, abs=0.1)
+
+
+def test_where_a_ladder_leaves_its_law_it_is_shaded_to_its_end():
+    svg = picture_svg(STEMS)
+    shade, dots = shapes(svg, "rect")[1], shapes(svg, "circle")
+    left, wide = at(shade, "x", "width")
+    assert shade["fill"] == RUST and "floor" in letters(svg) and "ceiling" not in letters(svg)
+    assert left + wide == pytest.approx(at(dots[2], "cx")[0], abs=0.2)
+    assert float(letters(svg)["floor"]["x"]) == pytest.approx(left + wide / 2, abs=0.2)
+    upper = picture_svg(replace(STEMS, floor=None, ceiling=-10.0))
+    shade = shapes(upper, "rect")[1]
+    left, wide = at(shade, "x", "width")
+    assert left == pytest.approx(at(shapes(upper, "circle")[1], "cx")[0], abs=0.2)
+    assert left + wide == pytest.approx(WIDTH - 18.0, abs=0.2)
+
+
+def test_a_wide_bar_ends_at_the_edge_and_a_ladder_that_does_not_depart_is_drawn():
+    wide = replace(STEMS, stems=(Stem("0 dB", 0.0, 0.0, -9.0, 9.0),), tolerance=0.3)
+    bar = next(
+        line for line in shapes(picture_svg(wide), "line") if line["x1"] == line["x2"] and "2.5" not in line.values()
+    )
+    assert at(bar, "y1")[0] > 0 and at(bar, "y2")[0] < height_of(wide)
+    flat = replace(STEMS, stems=(Stem("0 dB", 0.0, 0.0, 0.0, 0.0),), tolerance=0.0, floor=None)
+    assert len(shapes(picture_svg(flat), "circle")) == 1
+
+
+# rings
+
+RINGS = Rings(
+    "at 14 MHz", 0.15, 0.2, 0.25, (Spot("25 ohm", -0.3, 0.1, 0.02, 0.01), Spot("other", 0.3, 0.0, 0.0, 0.0, False)),
+    True, (0.27, 0.37), ((0.25, "SWR 1.67"), (0.15, "SWR 1.35")), ("ring: read", "spot: known"), False, "said",
+    (0.1, 0.12),
+)  # fmt: skip
+
+
+def test_ring_and_spot_stand_in_one_plane_at_one_scale():
+    svg = picture_svg(RINGS)
+    circles = shapes(svg, "circle")
+    across = min(290.0, 0.56 * WIDTH)
+    middle, unit = across / 2, (across / 2 - 14.0) / RINGS.reach
+    around = [c for c in circles if at(c, "cx", "cy") == pytest.approx([middle, middle], abs=0.1)]
+    radii = [at(c, "r")[0] / unit for c in around]
+    assert radii == pytest.approx([0.25, 0.15, 0.2, 0.1, 0.12], abs=2e-3)
+    assert [c["stroke"] for c in around] == [RUST, RUST, RUST, SECOND, SECOND]  # they stand apart
+    (spot,) = shapes(svg, "ellipse")
+    assert at(spot, "cx", "cy") == pytest.approx([middle - 0.3 * unit, middle - 0.1 * unit], abs=0.1)
+    assert at(spot, "rx", "ry") == pytest.approx([0.02 * unit, max(0.01 * unit, 1.0)], abs=0.1)
+    other = next(c for c in circles if at(c, "r") == [3.0])
+    assert at(other, "cx", "cy") == pytest.approx([middle + 0.3 * unit, middle], abs=0.1)
+    # what it may show, along the way from the centre to the spot
+    bar = shapes(svg, "line")[0]
+    ends = [math.hypot(x - middle, y - middle) / unit for x, y in (at(bar, "x1", "y1"), at(bar, "x2", "y2"))]
+    assert ends == pytest.approx([0.27, 0.37], abs=2e-3)
+    x, y = at(bar, "x1", "y1")
+    assert (y - middle) / (x - middle) == pytest.approx(0.1 / 0.3, rel=0.02)
+    for cross in shapes(svg, "line")[1:3]:  # ends across that way
+        a, b = (complex(*at(cross, "x2", "y2")) - complex(*at(cross, "x1", "y1"))), complex(x - middle, y - middle)
+        assert (a * b.conjugate()).real / abs(a) / abs(b) == pytest.approx(0.0, abs=0.03)
+    said = letters(svg)
+    assert float(said["SWR 1.67"]["y"]) < middle - 0.25 * unit < float(said["SWR 1.35"]["y"])
+    assert any("stand apart" in text for text in said) and "small circles: the other ends" in said
+    assert "as far out" in " ".join(said)
+
+
+def test_a_spot_of_open_phase_may_lie_all_around_and_the_rim_is_drawn_where_it_fits():
+    svg = picture_svg(replace(RINGS, has_phase=False, agrees=True, other=None))
+    dotted = [c for c in shapes(svg, "circle") if c.get("stroke-dasharray") == "1 3"]
+    unit = (min(290.0, 0.56 * WIDTH) / 2 - 14.0) / RINGS.reach
+    assert at(dotted[0], "r")[0] / unit == pytest.approx(math.hypot(0.3, 0.1), abs=2e-3)
+    assert any("ring and spot touch" in text for text in letters(svg))
+    whole = replace(RINGS, high=0.9, shown=0.8, low=0.7)
+    svg = picture_svg(whole)
+    rim = next(c for c in shapes(svg, "circle") if c["stroke"] == HAIR)
+    assert at(rim, "r")[0] == pytest.approx((min(290.0, 0.56 * WIDTH) / 2 - 14.0) / 1.05, abs=0.1)
+    assert "as far out" not in " ".join(letters(svg))
+
+
+def test_words_beside_the_plane_are_broken_and_follow_each_other():
+    svg = picture_svg(
+        replace(RINGS, lines=("a line that is so long that it can not stand beside the plane in one row",)), width=420.0
+    )
+    beside = [item for text, item in letters(svg).items() if not text.startswith("SWR")]
+    places = [at(item, "y")[0] for item in beside]
+    assert all(b - a in (pytest.approx(15.0), pytest.approx(22.0)) for a, b in pairwise(places))
+    assert len({item["x"] for item in beside}) == 1
+
+
+# marks and bends
+
+MARKS = Marks(
+    "at 7 MHz, 100 W PEP",
+    (
+        Marked("two-tone", 0.41, 0.39, 0.43, (Mark("thermal", 0.5), Mark("averaging", 0.405), Mark("true peak", 1.0))),
+        Marked("dots 1 Hz", 0.25, 0.23, 0.27,
+               (Mark("thermal", 0.5), Mark("averaging", 0.25), Mark("true peak", 1.0)), True),
+    ), "averaging", "said",
+)  # fmt: skip
+
+
+def test_what_was_shown_reaches_the_mark_of_its_detector():
+    svg = picture_svg(MARKS)
+    ticks = [line for line in shapes(svg, "line") if line["stroke"] == HAIR]
+    per, zero = linear([(tenth / 10, at(tick, "x1")[0]) for tenth, tick in zip(range(0, 11, 2), ticks, strict=True)])
+    bars = [line for line in shapes(svg, "line") if line["stroke"] == TEAL and line["y1"] == line["y2"]]
+    for bar, row in zip(bars, MARKS.rows, strict=True):
+        assert at(bar, "x1", "x2") == pytest.approx([zero + per * row.low, zero + per * row.high], abs=0.2)
+    fills = [at(box, "x", "width") for box in shapes(svg, "rect")]
+    assert [x + wide for x, wide in fills] == pytest.approx([zero + per * 0.41, zero + per * 0.25], abs=0.2)
+    found = [line for line in shapes(svg, "line") if line["stroke"] == RUST]
+    assert [at(line, "x1")[0] for line in found] == pytest.approx([zero + per * 0.405, zero + per * 0.25], abs=0.2)
+    said = letters(svg)
+    assert said["dots 1 Hz"]["fill"] == INK and said["two-tone"]["fill"] == SECOND
+    assert height_of(MARKS) > height_of(replace(MARKS, rows=MARKS.rows[:1]))
+    # names that are too near stand one line lower
+    assert float(said["thermal"]["y"]) >= float(said["averaging"]["y"])
+
+
+BEND = Bend(
+    "gain", "power shown", "W", ((10.0, 8.0), (20.0, 22.0), (40.0, 58.0), (60.0, 60.0)), 41.4, 38.0, 44.4, 60.0, 1.69,
+    40.0, "said",
+)  # fmt: skip
+
+
+def test_two_lines_meet_at_the_knee_and_the_setting_stands_before_it():
+    svg = picture_svg(BEND)
+    dots = shapes(svg, "circle")
+    per_x, x0 = linear([(gain, at(dot, "cx")[0]) for (gain, _), dot in zip(BEND.points, dots, strict=True)])
+    per_y, y0 = linear([(power, at(dot, "cy")[0]) for (_, power), dot in zip(BEND.points, dots, strict=True)])
+    assert per_x > 0 > per_y
+    rising, standing = (line for line in shapes(svg, "line") if line["stroke"] == TEAL)
+    assert (
+        at(rising, "x2", "y2")
+        == at(standing, "x1", "y1")
+        == pytest.approx([x0 + per_x * 41.4, y0 + per_y * 60.0], abs=0.2)
+    )
+    assert at(rising, "y1")[0] == pytest.approx(y0 + per_y * (60.0 - 1.69 * 31.4), abs=0.2)
+    x, wide = at(shapes(svg, "rect")[0], "x", "width")
+    assert (x, x + wide) == pytest.approx((x0 + per_x * 38.0, x0 + per_x * 44.4), abs=0.2)
+    setting = next(line for line in shapes(svg, "line") if line["stroke"] == RUST)
+    assert at(setting, "x1")[0] == pytest.approx(x0 + per_x * 40.0, abs=0.1)
+    assert {"set 40", "knee", "60", "0", "10", "20"} <= set(letters(svg))
+    bare = picture_svg(replace(BEND, knee=None, setting=None))
+    assert shapes(bare, "rect") == [] and "58" not in letters(bare) and "60" in letters(bare)
