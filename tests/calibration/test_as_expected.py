@@ -16,13 +16,13 @@ from fenmist.calibration.outcome import Stated
 from fenmist.calibration.planning import DEFAULT_POWER_W, full_power_w, range_for
 from fenmist.calibration.prediction import digit_of
 from fenmist.calibration.rounds import readings_by_point
-from fenmist.calibration.series import Series
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup import editing
 from fenmist.kit import generic, shelf
 from fenmist.measurand import Kind
 from fenmist.reading.event import Reading
 from fenmist.uncertainty.influence import each_point, influence
+from fenmist.waveform.series import Series
 from support.builders import job, read
 from support.matches import ENDS, match_job, typed
 from support.references import BENCHES

@@ -8,11 +8,11 @@ import pytest
 
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point, scatter
-from fenmist.calibration.series import Series
 from fenmist.procedures.comparison.overlap import Overlap, overlaps
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.series import series_at
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
+from fenmist.waveform.series import Series
 from support.builders import WHEN, enter, job
 from support.references import behind_a_pad
 from support.results import point_result, results

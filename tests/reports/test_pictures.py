@@ -9,6 +9,7 @@ import pytest
 
 from fenmist.procedures.page import (
     Bend,
+    Course,
     Gap,
     Gaps,
     Mark,
@@ -24,6 +25,7 @@ from fenmist.procedures.page import (
 )
 from fenmist.reports.pictures import PAPER, height_of, picture_svg
 from fenmist.reports.strokes import WIDTH
+from fenmist.waveform.series import Series
 
 WASH, TEAL, RUST, SECOND, HAIR, INK = PAPER.wash, PAPER.teal, PAPER.rust, PAPER.second, PAPER.hairline, PAPER.ink
 
@@ -329,3 +331,20 @@ def test_two_lines_meet_at_the_knee_and_the_setting_stands_before_it():
     assert {"set 40", "knee", "60", "0", "10", "20"} <= set(letters(svg))
     bare = picture_svg(replace(BEND, knee=None, setting=None))
     assert shapes(bare, "rect") == [] and "58" not in letters(bare) and "60" in letters(bare)
+
+
+def test_a_course_is_shaded_while_it_is_above_its_level():
+    points = ((0.0, 12.0), (0.5, 4.0), (1.0, 9.0), (2.0, 30.0), (4.0, 30.0))
+    series = Series("", False, *(tuple(column) for column in zip(*points, strict=True)))
+    svg = picture_svg(Course("power", "W", points, 10.0, series.times_above(10.0), "said"))
+    dots = shapes(svg, "circle")
+    per_x, x0 = linear([(time, at(dot, "cx")[0]) for (time, _), dot in zip(points, dots, strict=True)])
+    per_y, y0 = linear(sorted((power, at(dot, "cy")[0]) for (_, power), dot in zip(points, dots, strict=True)))
+    assert per_x > 0 > per_y
+    limit = next(item for item in shapes(svg, "line") if item["stroke"] == RUST)
+    assert at(limit, "y1", "y2") == pytest.approx([y0 + per_y * 10.0] * 2, abs=0.1)
+    spans = [(x, x + wide) for x, wide in (at(box, "x", "width") for box in shapes(svg, "rect"))]
+    times = [(0.0, 0.125), (1.0 + 1.0 / 21.0, 4.0)]
+    for (begin, end), (first, last) in zip(spans, times, strict=True):
+        assert (begin, end) == pytest.approx((x0 + per_x * first, x0 + per_x * last), abs=0.2)
+    assert {"0", "10", "30", "2", "4"} <= set(letters(svg))

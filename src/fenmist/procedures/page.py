@@ -328,10 +328,29 @@ class Bend:
         return 1.0
 
 
+@dataclass(frozen=True)
+class Course:
+    """A value against time, straight between readings, with the level that is asked about."""
+
+    value_title: str
+    unit: str
+    points: tuple[tuple[float, float], ...]  # seconds from the first, value
+    limit: float
+    above: tuple[tuple[float, float], ...]  # from when to when it is above that
+    said: str
+    name: str = "course"
+    title: str = "Over time"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: there is one."""
+        return 1.0
+
+
 RIM_FITS = 0.62
 """Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
 
-Picture = Voices | Gaps | Rings | Stems | Marks | Bend
+Picture = Voices | Gaps | Rings | Stems | Marks | Bend | Course
 """What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"

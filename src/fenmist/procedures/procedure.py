@@ -10,7 +10,6 @@ from typing import Generic, TypeVar
 
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
-from fenmist.calibration.series import Series
 from fenmist.findings.note import Note, Problem
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import Bench, Template
@@ -20,6 +19,7 @@ from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
 from fenmist.procedures.page import Card, Cell, Chart, Figures, Picture, ResultPage
 from fenmist.reading.event import Entry
+from fenmist.waveform.series import Series
 
 Found = TypeVar("Found", bound=Outcome)
 

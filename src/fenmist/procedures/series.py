@@ -3,7 +3,7 @@
 from statistics import fmean
 
 from fenmist.calibration.rounds import PointReadings
-from fenmist.calibration.series import Series
+from fenmist.waveform.series import Series
 
 
 def series_at(readings: PointReadings, power_w: float | None) -> tuple[Series, ...]:

@@ -1,7 +1,15 @@
 """What rooms draw of a point, each kind by its own drawing."""
 
-from fenmist.procedures.page import Bend, Gaps, Marks, Picture, Rings, Stems
-from fenmist.reports import benddrawing, gapsdrawing, marksdrawing, ringdrawing, stemsdrawing, voicesdrawing
+from fenmist.procedures.page import Bend, Course, Gaps, Marks, Picture, Rings, Stems
+from fenmist.reports import (
+    benddrawing,
+    coursedrawing,
+    gapsdrawing,
+    marksdrawing,
+    ringdrawing,
+    stemsdrawing,
+    voicesdrawing,
+)
 from fenmist.reports.strokes import WIDTH, Inks
 
 PAPER = Inks()
@@ -13,6 +21,8 @@ def height_of(picture: Picture) -> float:
     match picture:
         case Bend():
             return benddrawing.height_of(picture)
+        case Course():
+            return coursedrawing.height_of(picture)
         case Gaps():
             return gapsdrawing.height_of(picture)
         case Rings():
@@ -30,6 +40,8 @@ def picture_svg(picture: Picture, inks: Inks = PAPER, width: float = WIDTH) -> s
     match picture:
         case Bend():
             return benddrawing.bend_svg(picture, inks, width)
+        case Course():
+            return coursedrawing.course_svg(picture, inks, width)
         case Gaps():
             return gapsdrawing.gaps_svg(picture, inks, width)
         case Rings():

@@ -9,10 +9,11 @@ from dataclasses import dataclass
 
 from fenmist.findings.note import Note
 from fenmist.kit.sheet import Field
+from fenmist.methods.against_time import TUNERS_W, AgainstTimeRequest
 from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
 from fenmist.methods.plateau import PlateauRequest
 from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest, swr_of
-from fenmist.procedures.page import Bend, Gap, Gaps, Picture, Rings, Spot
+from fenmist.procedures.page import Bend, Course, Gap, Gaps, Picture, Rings, Spot
 from fenmist.session.modulation import plateau_headline, plateau_rows
 from fenmist.units.display import THIN, percent, plain, with_uncertainty
 
@@ -176,6 +177,23 @@ def _answer_plateau(texts: Mapping[str, str]) -> Said:
     return Said(headline, plateau_rows(answer), picture, answer.notes)
 
 
+def _answer_series(texts: Mapping[str, str]) -> Said:
+    answer = AgainstTimeRequest(texts["times"], texts["powers"], texts["limit"], texts["swr"])()
+    series, limit = answer.series, answer.limit_w
+    whole, above = plain(series.span_s, "s", 3), f"{answer.above_s:.2g}"
+    headline = f"Above {plain(limit, 'W')} for {above} of {whole}; {plain(series.mean_w, 'W', 3)} on average."
+    wanted = sorted({*TUNERS_W, limit})
+    rows = (
+        ("Lowest", plain(series.lowest_w, "W")), ("Highest", plain(series.highest_w, "W")),
+        ("Mean over time", plain(series.mean_w, "W")),
+        *((f"Above {plain(level, 'W')}", f"{plain(series.seconds_above(level), 's', 3)} of {whole}")
+          for level in wanted),
+    )  # fmt: skip
+    points = tuple(zip(series.seconds, series.powers_w, strict=True))
+    picture = Course("power", "W", points, limit, series.times_above(limit), headline)
+    return Said(headline, rows, picture, answer.notes)
+
+
 _PAIR = "Both in the order in front, behind, as read at once or one right after the other"
 
 SWR = Aid(
@@ -226,5 +244,18 @@ PLATEAU = Aid(
 )  # fmt: skip
 """Where level control begins to limit."""
 
-AIDS = (SWR, LOSS, PLATEAU)
+SERIES = Aid(
+    "series", "Power against time", "Powers as they were read, or a captured envelope's file and its highest power",
+    (
+        Field("times", "times", "0 0.5 1 2 4 s", "Rising; or a file: envelope.csv"),
+        Field("powers", "powers", "12 4 9 30 30 W", "One for each time; of a file the power of its highest"),
+        Field("limit", "is it enough for", "10 W", "Some tuners want 10 W, others 20 W"),
+        Field("swr", "SWR beside it", "3 6 4 1.2 1.1", "One for each power; left empty where none was read"),
+    ),
+    {"times": "0 0.5 1 2 4 s", "powers": "12 4 9 30 30 W", "limit": "10 W", "swr": "3 6 4 1.2 1.1"}, "output",
+    _answer_series,
+)  # fmt: skip
+"""A tune cycle, a droop: for how long it is enough."""
+
+AIDS = (SWR, LOSS, PLATEAU, SERIES)
 """Tools beside power from volts."""

@@ -3,7 +3,6 @@
 from typing import TYPE_CHECKING
 
 from fenmist.calibration.job import PlanPoint
-from fenmist.calibration.series import Series
 from fenmist.findings import keys
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.reading.dial import reading_limit
@@ -18,6 +17,7 @@ from fenmist.units.display import (
     with_uncertainty,
 )
 from fenmist.waveform.harmonics import Responds
+from fenmist.waveform.series import Series
 
 if TYPE_CHECKING:
     from fenmist.session.captures import OpenedCapture

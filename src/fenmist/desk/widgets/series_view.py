@@ -4,7 +4,6 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from fenmist.calibration.series import Series
 from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
@@ -14,6 +13,7 @@ from fenmist.session.present import series_text
 from fenmist.units.display import plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
+from fenmist.waveform.series import Series
 
 LEFT, RIGHT, TOP, BOTTOM = 56.0, 14.0, 8.0, 20.0
 

@@ -1,6 +1,5 @@
 """What runs along in a comparison: the error so far, and what an entry or a later reading stands for."""
 
-from fenmist.calibration.series import Series
 from fenmist.errors import FenmistError
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.comparison.curve import look_up
@@ -12,6 +11,7 @@ from fenmist.reading.event import Entry
 from fenmist.units.display import decimals_for, plain, rounded, with_uncertainty, with_unit
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
+from fenmist.waveform.series import Series
 
 
 def series(result: Result, point_id: str) -> tuple[Series, ...]:

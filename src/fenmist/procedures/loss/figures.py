@@ -2,7 +2,6 @@
 
 import statistics
 
-from fenmist.calibration.series import Series
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.loss.headline import into, said, through_said
 from fenmist.procedures.loss.reduction import Losses
@@ -11,6 +10,7 @@ from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
 from fenmist.units.display import THIN, frequency, plain, rounded
+from fenmist.waveform.series import Series
 
 
 def series(result: Losses, point_id: str) -> tuple[Series, ...]:

@@ -1,6 +1,5 @@
 """What runs along while waveforms are read, and their picture: what is shown against what each detector would show."""
 
-from fenmist.calibration.series import Series
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.modulation.findings import SHORT, detector_said, odds_said
 from fenmist.procedures.modulation.headline import fraction_said
@@ -10,6 +9,7 @@ from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
 from fenmist.units.display import THIN, frequency, plain
+from fenmist.waveform.series import Series
 
 
 def series(result: Modulation, point_id: str) -> tuple[Series, ...]:

@@ -1,6 +1,5 @@
 """What runs along while a source's power is read."""
 
-from fenmist.calibration.series import Series
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.output.reduction import Output
 from fenmist.procedures.page import Figures
@@ -9,6 +8,7 @@ from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
 from fenmist.units.display import by_uncertainty, plain, rounded, uncertainty, with_unit
 from fenmist.units.level import dbm_from_watts
+from fenmist.waveform.series import Series
 
 
 def series(result: Output, point_id: str) -> tuple[Series, ...]:

@@ -5,7 +5,6 @@ from dataclasses import replace
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings
-from fenmist.calibration.series import Series
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.page import Figures, Rings, Spot
 from fenmist.procedures.reflection.findings import end_of
@@ -14,6 +13,7 @@ from fenmist.procedures.reflection.reduction import Matches, MatchPoint, OtherMe
 from fenmist.procedures.series import series_at
 from fenmist.reading.event import Entry
 from fenmist.units.display import frequency, plain
+from fenmist.waveform.series import Series
 
 
 def series(result: Matches, point_id: str) -> tuple[Series, ...]:

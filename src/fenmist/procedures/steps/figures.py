@@ -1,6 +1,5 @@
 """What runs along while steps are read, and their picture: stems over the ladder."""
 
-from fenmist.calibration.series import Series
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.page import Figures, Stem, Stems
 from fenmist.procedures.series import series_at
@@ -10,6 +9,7 @@ from fenmist.procedures.steps.reduction import Steps
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
 from fenmist.units.display import THIN, frequency, rounded
+from fenmist.waveform.series import Series
 
 
 def series(result: Steps, point_id: str) -> tuple[Series, ...]:

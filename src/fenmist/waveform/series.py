@@ -47,6 +47,20 @@ class Series:
             total += (t2 - t1) * _share_above(p1, p2, limit_w)
         return total
 
+    def times_above(self, limit_w: float) -> tuple[tuple[float, float], ...]:
+        """From when to when it is above a level, straight between readings."""
+        found: list[tuple[float, float]] = []
+        for (t1, p1), (t2, p2) in pairwise(zip(self.seconds, self.powers_w, strict=True)):
+            share = _share_above(p1, p2, limit_w)
+            if share <= 0.0:
+                continue
+            begin, end = (t1, t1 + share * (t2 - t1)) if p1 >= p2 else (t2 - share * (t2 - t1), t2)
+            if found and found[-1][1] >= begin:
+                found[-1] = (found[-1][0], end)
+            else:
+                found.append((begin, end))
+        return tuple(found)
+
 
 def _share_above(first: float, second: float, limit: float) -> float:
     low, high = min(first, second), max(first, second)

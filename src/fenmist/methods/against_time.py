@@ -1,0 +1,123 @@
+"""Power against time, without a bench: typed, or from a captured envelope; a frozen request, call it for the answer.
+
+Straight between readings: lowest, highest, mean over time, time above a level. Beside the SWR it tells fold-back: power
+that falls while the SWR rises. Page: docs/method/against-time.md.
+"""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+
+from fenmist.errors import OutOfRangeError
+from fenmist.findings.note import Note, Severity, in_order
+from fenmist.units.display import plain
+from fenmist.units.typed import value_from_text, values_from_text
+from fenmist.units.unit import UNITS
+from fenmist.waveform.capture import trace_columns
+from fenmist.waveform.demodulate import demodulated
+from fenmist.waveform.series import Series
+from fenmist.waveform.tracefile import Given, capture_from_bytes, file_bytes
+
+MOST = 2000
+"""Values that are kept of a capture: the highest of each even piece of it."""
+
+FOLDS = -0.7
+"""Correlation of ln P with SWR from which power is said to fall as the match gets worse (Fenmist's own)."""
+
+FALLS = 0.8
+"""Lowest over highest power above which nothing has folded back (Fenmist's own)."""
+
+TUNERS_W = (10.0, 20.0)
+"""What tuners want at least, one kind and the other (handbook 5; common practice, no source)."""
+
+
+@dataclass(frozen=True)
+class AgainstTimeAnswer:
+    """What a series says."""
+
+    series: Series
+    limit_w: float
+    swr: tuple[float, ...]
+    notes: tuple[Note, ...]
+
+    @property
+    def above_s(self) -> float:
+        """Time above the limit."""
+        return self.series.seconds_above(self.limit_w)
+
+
+@dataclass(frozen=True)
+class AgainstTimeRequest:
+    """Times and powers as typed, or a file with a captured envelope and the power of its highest; SWRs beside them."""
+
+    times: str  # or a file's name
+    powers: str
+    limit: str = "10 W"
+    swr: str = ""
+    step: str = ""  # time between a file's samples, where it doesn't say it
+
+    def __call__(self) -> AgainstTimeAnswer:
+        """The answer; raises UnreadableError, OutOfRangeError, FileFormatError."""
+        limit = value_from_text(self.limit, UNITS["W"], "level", "10 W")
+        if limit <= 0.0:
+            raise OutOfRangeError("A level is above 0.", "Type for example 10 W.")
+        series = self._captured() if Path(self.times.strip()).suffix in (".csv", ".npy", ".npz") else self._typed()
+        swr = values_from_text(self.swr, "", "SWR", "1.2 3 1.5") if self.swr.strip() else ()
+        if swr and len(swr) != len(series.seconds):
+            raise OutOfRangeError(
+                f"{len(swr)} SWRs and {len(series.seconds)} powers don't go together.", "Give one for each power."
+            )
+        return AgainstTimeAnswer(series, limit, swr, in_order(tuple(_notes(series, limit, swr))))
+
+    def _typed(self) -> Series:
+        times = values_from_text(self.times, "s", "times", "0 0.5 1 1.5 2 s")
+        powers = values_from_text(self.powers, "W", "powers", "12 4 9 30 30 W")
+        if len(times) != len(powers):
+            raise OutOfRangeError(
+                f"{len(times)} times and {len(powers)} powers don't go together.", "Give one power for each time."
+            )
+        if len(times) < 2 or any(b <= a for a, b in pairwise(times)):
+            raise OutOfRangeError("Times rise, and there are two or more.", "Type for example 0 0.5 1 1.5 2 s.")
+        if min(powers) < 0.0:
+            raise OutOfRangeError("A power is 0 or above.", "Look at what was typed.")
+        return Series("", False, tuple(time - times[0] for time in times), powers)
+
+    def _captured(self) -> Series:
+        highest = value_from_text(self.powers, UNITS["W"], "power of its highest", "100 W")
+        given = Given(step_s=value_from_text(self.step, UNITS["s"], "time step", "1 ms") if self.step else None)
+        path = Path(self.times.strip())
+        capture = capture_from_bytes(file_bytes(path), path.name, given)
+        envelope = demodulated(capture.channels[0], capture.step_s)
+        columns = min(MOST, envelope.amplitude.size)
+        _, high = trace_columns(envelope.amplitude, columns)
+        step = math.ceil(envelope.amplitude.size / columns) * envelope.step_s
+        power = highest * (high / envelope.crest) ** 2
+        return Series("", False, tuple((step * np.arange(power.size)).tolist()), tuple(power.tolist()))
+
+
+def _notes(series: Series, limit_w: float, swr: tuple[float, ...]) -> Iterator[Note]:
+    above, whole = series.seconds_above(limit_w), series.span_s
+    if above < whole:
+        yield Note(
+            "series.below", Severity.WATCH, "series",
+            f"For {plain(whole - above, 's', 2)} of {plain(whole, 's', 2)} the power is below {plain(limit_w, 'W')}.",
+            f"It goes from {plain(series.lowest_w, 'W', 2)} to {plain(series.highest_w, 'W', 2)}.",
+            "A tuner that wants that much may give up: raise the power while it hunts, or let it hunt longer.",
+            {"below_s": whole - above, "limit_w": limit_w},
+        )  # fmt: skip
+    if swr and series.lowest_w < FALLS * series.highest_w:
+        logs = np.log(np.maximum(series.powers_w, 1e-12))
+        moved = float(np.ptp(np.array(swr)))
+        related = float(np.corrcoef(logs, np.array(swr))[0, 1]) if moved > 0.0 else 0.0
+        if related <= FOLDS:
+            yield Note(
+                "series.folds_back", Severity.WATCH, "series", "The power falls as the SWR rises: it folds back.",
+                f"At SWR {plain(max(swr), '', 3)} there are {plain(series.lowest_w, 'W', 2)} left of "
+                f"{plain(series.highest_w, 'W', 2)}.",
+                "That is the transmitter's protection; the power into a good match is the higher one.",
+                {"correlation": related},
+            )  # fmt: skip

@@ -1,0 +1,65 @@
+"""Power against time: by hand and by SciPy's trapezoids; captured envelopes; fold-back."""
+
+import numpy as np
+import pytest
+from scipy import integrate
+
+from fenmist.errors import FenmistError
+from fenmist.methods.against_time import AgainstTimeRequest
+from fenmist.session.aids import SERIES
+from fenmist.waveform.shapes import TuneCycle
+
+TIMES, POWERS = "0 0.5 1 2 4 s", "12 4 9 30 30 W"
+
+
+def test_mean_extremes_and_time_above_a_level():
+    """12 → 4 W passes 10 W after 0.125 s; 9 → 30 W in 1 s passes it after 1/21 s."""
+    answer = AgainstTimeRequest(TIMES, POWERS)()
+    t, p = np.array([0, 0.5, 1, 2, 4]), np.array([12.0, 4, 9, 30, 30])
+
+    assert (answer.series.lowest_w, answer.series.highest_w) == (4.0, 30.0)
+    assert answer.series.mean_w == pytest.approx(integrate.trapezoid(p, t) / 4.0)
+    assert answer.above_s == pytest.approx(0.125 + 1.0 - 1 / 21 + 2.0)
+    (note,) = answer.notes
+    assert note.code == "series.below" and note.evidence["below_s"] == pytest.approx(4.0 - answer.above_s)
+    assert AgainstTimeRequest(TIMES, POWERS, "3 W")().notes == ()
+
+
+@pytest.mark.parametrize(("swr", "folds"), [("3 6 4 1.2 1.1", True), ("1.1 1.2 1.1 3 6", False), ("2 2 2 2 2", False)])
+def test_power_that_falls_as_the_match_gets_worse_folds_back(swr, folds):
+    codes = [note.code for note in AgainstTimeRequest(TIMES, POWERS, "3 W", swr)().notes]
+    assert codes == (["series.folds_back"] if folds else [])
+
+
+def test_a_tune_cycle_from_a_captured_envelope(tmp_path):
+    path = tmp_path / "tune.npy"
+    cycle = TuneCycle(0.1, 3.0, 0.05, seed=2)
+    np.save(path, cycle.envelope(5.0, 1e-4).amplitude)
+    answer = AgainstTimeRequest(str(path), "100 W", "50 W", step="0.1 ms")()
+    power = 100.0 * cycle.envelope(5.0, 1e-4).amplitude ** 2
+
+    assert answer.series.highest_w == pytest.approx(100.0)
+    assert answer.series.lowest_w == pytest.approx(power.min(), rel=1e-6)
+    assert answer.series.span_s == pytest.approx(5.0, rel=2e-3)
+    assert answer.above_s == pytest.approx(np.mean(power > 50.0) * 5.0, abs=0.1)
+    assert answer.series.mean_w == pytest.approx(power.mean(), rel=0.01)
+
+
+def test_the_tool_says_for_how_long_it_is_enough():
+    said = SERIES.answer({**SERIES.example, "swr": ""})
+    assert said.headline.replace("\u202f", " ").startswith("Above 10 W for 3.1 of 4 s")
+    rows = {name.replace("\u202f", " "): value.replace("\u202f", " ") for name, value in said.rows}
+    assert rows["Lowest"] == "4 W" and rows["Highest"] == "30 W"
+    assert rows["Above 20 W"] == "2.48 s of 4 s"
+    assert said.picture.where == "" or "W" in said.picture.unit
+
+
+@pytest.mark.parametrize("fields", [
+    {"times": "0 1", "powers": "1 2 3 W"}, {"times": "0 1 1", "powers": "1 2 3 W"}, {"times": "0", "powers": "1 W"},
+    {"times": "0 1", "powers": "1 -2 W"}, {"times": "0 1", "powers": "1 2 W", "limit": "0 W"},
+    {"times": "0 1", "powers": "1 2 W", "swr": "1.1"}, {"times": "none.csv", "powers": "1 W"},
+    {"times": "x", "powers": "1"},
+])  # fmt: skip
+def test_what_is_no_series_is_said(fields):
+    with pytest.raises(FenmistError):
+        AgainstTimeRequest(**fields)()
