@@ -18,9 +18,8 @@ from fenmist.desk.places.begin import BeginPage
 from fenmist.desk.shell import Shell
 from fenmist.desk.steps.certificate import CARDS, CertificateStep
 from fenmist.desk.steps.hookup import HookUpStep
-from fenmist.desk.steps.readings import ReadingsStep
 from fenmist.desk.steps.results import PICTURE, ResultsStep
-from fenmist.desk.theme import NIGHT, ThemeHolder, load_fonts
+from fenmist.desk.theme import ThemeHolder, load_fonts
 from fenmist.procedures.page import AXIS_TITLES
 from fenmist.session.session import Session
 
@@ -116,16 +115,16 @@ def main() -> None:
         shell.open_job("demo-sandpiper")
         shot("trap", lambda: shell.go_step(READINGS))
         shot("tools", lambda: _leave_out(shell))
+        shot("speech", lambda: _speech(application, shell), 2.5)
+        shell.open_job("demo-gadwall")
+        shot("waveforms", lambda: shell.go_step(RESULTS), 1.0)
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
         shell.open_job("demo-teal")
         shell.go_step(READINGS)
-        shot("capture", lambda: _capture(application, shell, path.parent / "captures to try"), 1.0)
-        QTest.keyClick(focus(), Qt.Key.Key_Escape)
         for text in TYPED.split():
             type_text(text)
         shot("readings", lambda: type_text("19.25", keep=False))
-        shot("night", lambda: _night_with_a_slip(themes), 1.2)
         shell.close()
         session.close()
 
@@ -155,21 +154,14 @@ def _leave_out(shell: Shell) -> None:
     shell.tools.power.steps.boxes["load"].setChecked(False)
 
 
-def _capture(application: QApplication, shell: Shell, folder: Path) -> None:
-    """A capture opened in the run."""
-    step = shell.bench.step if shell.bench else None
-    if isinstance(step, ReadingsStep):
-        step.open_capture(folder / "teal-2182kHz-10W.csv")
-        until(application, step.below.capture.take.isEnabled)
-        step.below.capture.path.setText("teal-2182kHz-10W.csv")  # without this machine's folders
-        step.below.capture.path.setCursorPosition(0)
-
-
-def _night_with_a_slip(themes: ThemeHolder) -> None:
-    themes.use(NIGHT)
-    for _ in range(5):
-        QTest.keyClick(focus(), Qt.Key.Key_Backspace)
-    type_text("1.95", keep=False)
+def _speech(application: QApplication, shell: Shell) -> None:
+    """Four meters on compressed speech, beside what somebody's meter showed."""
+    shell.go("tools")
+    tool = shell.tools.speech
+    shell.tools.show_tool(shell.tools.stack.indexOf(tool))
+    tool.form.fill({"waveform": "compressed", "pep": "100 W", "shown": "40 W"})
+    tool.refresh()
+    until(application, lambda: tool.answer is not None and "compressed" in tool.answer.waveform.name)
 
 
 if __name__ == "__main__":

@@ -197,7 +197,7 @@ def test_the_three_questions_are_answered_in_the_headline(speech):
     for waveform, shown, says in (
         ("two-tone", "41", "50 W on average; an averaging needle shows 40.5 W, a hold 89.7 W. 41 W is about what an"),
         ("two-tone", "49", "49 W is about what a thermal meter shows."),
-        ("compressed", "40", "40 W is about what a thermal meter shows."),
+        ("compressed", "40", "40 W is about what a thermal meter shows, and within the swing of an averaging"),
         ("carrier", "40", "all four show 100 W: that is what to calibrate on."),
         ("dots 2 Hz", "70", "70 W lies within the swing of"),
         ("am 0.5", "70", "70 W is what none of the four shows here."),
@@ -226,3 +226,10 @@ def test_a_waveform_is_taken_by_a_key_or_from_a_file_and_nonsense_is_said(speech
     assert tool.view.running is None and not tool.margin.views
     tool.saving.take(tmp_path / "meters.png")
     assert (tmp_path / "meters.png").stat().st_size > 1000
+
+
+def test_no_tool_is_wider_than_the_window(tools):
+    """1280 pixels, with a job on the bench: the widest of all sets what the place needs."""
+    tools.shell.open_job("demo-sandpiper")
+    tools.press("ctrl+2")
+    assert tools.tools.minimumSizeHint().width() <= 1280

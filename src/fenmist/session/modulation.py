@@ -56,11 +56,14 @@ def told_of(answer: MetersAnswer, device_w: float | None) -> str:
         if item.reading > 0.0 and abs(device_w / item.reading - 1.0) <= NEAR
     ]  # fmt: skip
     said = plain(device_w, "W", 3)
+    passed = [
+        name for name, item in answer.shows.items() if name not in fits and item.low <= device_w <= item.high
+    ]  # fmt: skip
+    within = f"within the swing of {' or '.join(_A[name] for name in passed)}"
     if not fits:
-        passed = [name for name, item in answer.shows.items() if item.low <= device_w <= item.high]
-        named = " or ".join(_A[name] for name in passed)
-        return f"{said} lies within the swing of {named}." if passed else f"{said} is what none of the four shows here."
-    return f"{said} is about what {' or '.join(_A[name] for name in fits)} shows."
+        return f"{said} lies {within}." if passed else f"{said} is what none of the four shows here."
+    about = f"{said} is about what {' or '.join(_A[name] for name in fits)} shows"
+    return f"{about}, and {within}." if passed else f"{about}."
 
 
 _A = {"thermal": "a thermal meter", "averaging": "an averaging needle", "hold": "a hold", "peak": "a true peak meter"}

@@ -19,6 +19,13 @@ SHORT = {
 """What each is called."""
 
 
+RIVAL = {
+    Detector.THERMAL: Detector.AVERAGE, Detector.AVERAGE: Detector.THERMAL, Detector.HOLD: Detector.PEAK,
+    Detector.PEAK: Detector.HOLD,
+}  # fmt: skip
+"""What each is taken for most easily."""
+
+
 def odds_said(told: Told) -> str:
     """ "averaging 99.8 %, thermal 0.2 %": all that count, the likeliest first."""
     ranked = sorted(told.odds.items(), key=lambda item: -item[1])
@@ -49,9 +56,9 @@ def decay_said(told: Told) -> str:
 
 
 def told_by(some: tuple[Fraction, ...], told: Told) -> str:
-    """The waveform that tells the likeliest kind from the next one, with what both would show."""
-    ranked = sorted(KINDS, key=lambda kind: -told.odds[kind])
-    first, second = ranked[:2]
+    """The waveform that tells the likeliest kind from what it is taken for most easily, with what both would show."""
+    first = max(KINDS, key=lambda kind: told.odds[kind])
+    second = RIVAL[first]
     apart = [abs(a - b) for a, b in zip(told.predicted[first], told.predicted[second], strict=True)]
     place = max(range(len(some)), key=lambda n: apart[n])
     return (
