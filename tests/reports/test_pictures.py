@@ -1,9 +1,11 @@
 """Drawings against their numbers: each mark stands where its value is, in the ink that says what it means."""
 
 import math
+import os
 import xml.etree.ElementTree as ET
 from dataclasses import replace
 from itertools import pairwise
+from pathlib import Path
 
 import pytest
 
@@ -348,3 +350,30 @@ def test_a_course_is_shaded_while_it_is_above_its_level():
     for (begin, end), (first, last) in zip(spans, times, strict=True):
         assert (begin, end) == pytest.approx((x0 + per_x * first, x0 + per_x * last), abs=0.2)
     assert {"0", "10", "30", "2", "4"} <= set(letters(svg))
+
+
+# as they were looked at and found good
+
+APPROVED = Path(__file__).parent / "approved"
+COURSE = Course(
+    "power", "W", ((0.0, 12.0), (0.5, 4.0), (1.0, 9.0), (2.0, 30.0), (4.0, 30.0)), 10.0, ((0.0, 0.125), (1.05, 4.0)),
+    "said",
+)  # fmt: skip
+PICTURES = {
+    "gaps": GAPS, "gaps-bound": replace(GAPS, value=0.03, low=-0.03, high=0.09, unseen=0.06, bound=0.08),
+    "stems": STEMS, "stems-ceiling": replace(STEMS, floor=None, ceiling=-10.0), "rings": RINGS,
+    "rings-rim": replace(RINGS, high=0.9, shown=0.8, low=0.7, has_phase=False, agrees=True), "marks": MARKS,
+    "bend": BEND,
+    "bend-none": replace(BEND, knee=None, setting=None), "course": COURSE,
+    "voices": picture(GOOD, FAINT, ODD, ties=(Tie(0, 1, 0.42, "Reedmace 150"),)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", list(PICTURES))
+def test_a_drawing_is_as_it_was_approved(name):
+    """Margins, sizes and inks are matters of the eye: what changes here is looked at, then kept (FENMIST_APPROVE=1)."""
+    svg = picture_svg(PICTURES[name]).replace("><", ">\n<")
+    kept = APPROVED / f"{name}.svg"
+    if os.environ.get("FENMIST_APPROVE"):
+        kept.write_text(svg, "utf-8")
+    assert svg == kept.read_text("utf-8"), f"look at {name}.svg, and keep it if it is good"
