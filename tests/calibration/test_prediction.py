@@ -5,16 +5,18 @@ from dataclasses import replace
 
 import pytest
 
+from fenmist.calibration.edit import fitted_to_device, plan_with_cell
 from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.planning import Grid, points_from_grid
 from fenmist.calibration.prediction import Predicted, predicted, reached
-from fenmist.calibration.rounds import Round, Taken
+from fenmist.calibration.rounds import Round, Taken, readings_by_point, scatter
 from fenmist.kit import shelf
+from fenmist.kit.spectext import spec_from_text
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
-from support.builders import WHEN, enter, job
-from support.references import BENCHES
+from support.builders import WHEN, enter, job, read
+from support.references import BENCHES, without_device
 
 POINT = PlanPoint("p1", "line", 7e6, 50.0, "200", ())
 
@@ -124,3 +126,44 @@ def test_a_round_that_is_skipped_or_blocked_is_not_wanted():
     assert not skipped.is_wanted(slot) and skipped.is_wanted(Slot("p1", 2, 0))
     blocked = replace(made, plan=(replace(made.plan[0], blocked="x"),))
     assert not blocked.is_wanted(slot)
+
+
+def test_a_device_that_shows_nothing_at_times_is_averaged_as_it_is():
+    """0, 0.4 and 0.2 W: 0.2 W on average, known to s/√3 of what it scatters by, in watts."""
+    made = read(job([], level_w=0.5, repeats=3), ("14 Vpp", "0"), ("14.1 Vpp", "0.4"), ("13.9 Vpp", "0.2"))
+    (found,) = readings_by_point(made)
+    mean = scatter(made, (found,))
+    (device,) = mean.device
+
+    assert mean.at_floor.tolist() == [True]
+    assert device.watts == pytest.approx([0.2])
+    assert device.u_repeat_w == pytest.approx([0.2 / math.sqrt(3)])
+    assert device.dof_repeat.tolist() == [2.0]
+    rows = {row.influence.id: row for row in reduce(made).budget("p1")}
+    assert rows["repeat.meter"].influence.standard_u == pytest.approx([0.2 / math.sqrt(3)])
+    seen = read(job([], level_w=0.5, repeats=2), ("14 Vpp", "0.5"), ("14.1 Vpp", "0.4"))
+    assert scatter(seen, readings_by_point(seen)).at_floor.tolist() == [False]
+    assert "repeat.meter" not in {row.influence.id for row in reduce(seen).budget("p1")}
+
+
+def test_without_a_device_the_rounds_scatter_as_the_source():
+    made = without_device("sensor behind a tap")
+    made = replace(made, plan=tuple(replace(point, repeats=2) for point in made.plan))
+    channel = made.plan[0].sequence[0]
+    for number, level in enumerate(("0.00 dBm", "0.10 dBm"), start=1):
+        made = enter(made, Slot("p1", number, made.plan[0].sequence.index(channel)), level)
+    mean = scatter(made, readings_by_point(made)[:1])
+    logs = [math.log(10 ** (db / 10)) for db in (0.0, 0.1)]
+    assert mean.u_source == pytest.approx([abs(logs[1] - logs[0]) / math.sqrt(2) / math.sqrt(2)])
+    assert mean.dof_source.tolist() == [1.0] and mean.device == ()
+
+
+def test_a_new_point_is_like_the_last_and_another_device_brings_its_own_claim():
+    made = job([], frequencies_hz=(7e6, 14e6, 21e6))
+    grown = plan_with_cell(made, len(made.plan), 1, "50 W")
+    assert (grown.plan[-1].frequency_hz, grown.plan[-1].target_w) == (21e6, 50.0)
+    terms = spec_from_text("3 % of reading + 1 digit", "W")
+    other = replace(made.dut_part, indicators=(replace(made.dut_part.indicators[0], ranges=tuple(
+        replace(item, spec=terms) for item in made.dut_part.indicators[0].ranges)),))  # fmt: skip
+    fitted = fitted_to_device(made.with_part(other))
+    assert (fitted.tolerance, fitted.tolerance_more) == (terms[0], terms[1:])
