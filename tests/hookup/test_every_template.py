@@ -110,3 +110,15 @@ def test_all_templates_but_a_few_can_be_made_of_generic_parts():
             continue
         made += 1
     assert made >= len(ALL) - 3
+
+
+def test_a_match_is_read_with_several_ends_or_both_ways_round_and_a_loss_with_and_without():
+    """One end tells nothing of a meter of match; one visit nothing of a loss."""
+    for template in OF_MATCH:
+        assert template.ends or len(template.visits) > 1, template.label
+    for template in OF_LOSS:
+        assert len(template.visits) >= 3, template.label
+    for template in OF_LOSS:  # couplers read what hangs at each of them
+        assert template.at_each is (template.hanging != {}), template.label
+    for template in OF_SENSORS:
+        assert template.instead is K.POWER_METER and len(template.visits) == 3

@@ -1,0 +1,114 @@
+"""What a meter faces, what each influence says of itself, positions of many switches, ports in pairs."""
+
+import itertools
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fenmist.hookup.editing import exchanged, with_next_pair
+from fenmist.hookup.levels import MOST_POSITIONS, line_levels
+from fenmist.hookup.line import Element, HookUp, Joint
+from fenmist.hookup.transfer import reflection_behind, transfer_of
+from fenmist.kit import generic, shelf
+from fenmist.kit.part import Port, Property
+from fenmist.measurand import PlaneRef
+from fenmist.procedures.comparison.reduction import reduce
+from support.builders import job, read
+from support.matches import end
+from support.references import BENCHES, pad, with_properties
+
+F = np.array([14e6])
+
+
+def line(*parts, stated=1):
+    elements = tuple(Element(part.id, part.id) for part in parts)
+    joints = tuple(Joint((a.id, a.ends[-1]), (b.id, b.ends[0])) for a, b in itertools.pairwise(parts))
+    return HookUp("h", "h", elements, joints, PlaneRef("h", parts[stated].id, parts[stated].ends[-1])), {
+        part.id: part for part in parts
+    }
+
+
+def behind(*parts):
+    meter = shelf.inline_meter("m", "m", (200.0,), None, 0.05)
+    hookup, known = line(shelf.transmitter("tx", "tx", 100.0), meter, *parts)
+    bench = transfer_of(hookup, known, F)
+    waves = bench.waves({item.id: item.estimate for item in bench.influences})
+    return reflection_behind(bench, waves, "m")
+
+
+def test_what_follows_a_meter_is_the_end_through_its_losses_and_each_open_match_once():
+    """25 Ω, ρ 1/3, behind 3 dB: a half. A pad of stated SWR 1.3 adds half its ceiling squared, as seen."""
+    quiet = with_properties(pad("p", 3.0, 0.0), swr=Property(1.0, ""))
+    assert behind(end("e", 25.0)) == pytest.approx([1 / 3])
+    assert behind(quiet, end("e", 25.0)) == pytest.approx([10**-0.3 / 3], rel=1e-6)
+    rho = 0.3 / 2.3
+    poor = with_properties(pad("q", 3.0, 0.0), swr=Property(1.3, ""))
+    alone = behind(poor, end("e", 50.0))
+    assert alone == pytest.approx([math.sqrt(rho**2 / 2)], rel=1e-3)
+    # behind 3 dB it is seen weakened there and back
+    assert behind(quiet, poor, end("e", 50.0)) == pytest.approx([10**-0.3 * rho / math.sqrt(2)], rel=1e-3)
+    measured = with_properties(pad("q", 3.0, 0.0), swr=Property(1.3, "", measured=True))
+    assert behind(measured, end("e", 50.0)) == pytest.approx([rho], rel=1e-3)
+
+
+@pytest.mark.parametrize("name", list(BENCHES))
+def test_every_influence_says_where_it_comes_from(name):
+    """A part of the bench, a basis in words, and points that share it."""
+    made = BENCHES[name]()
+    bench = transfer_of(made.bench, made.parts, np.array([7e6, 14e6]))
+    for item in bench.influences:
+        assert item.basis, item.id
+        assert item.source_id in made.parts, item.id
+        assert item.sharing.shape == (2,)
+
+
+def test_every_line_of_a_budget_has_its_basis():
+    result = reduce(read(job([], load="57.7", lead_m=0.3, bandwidth_hz=100e6, noise=0.01), ("102 Vpp", "25.6")))
+    for row in result.budget("p1"):
+        assert row.influence.basis, row.influence.id
+
+
+def steps(name, count):
+    return generic.attenuator(name, name, 0.0, 0.1, 50.0, positions=tuple(float(n) for n in range(count)))
+
+
+def test_all_positions_of_a_few_switches_are_looked_at_and_of_many_one_after_the_other():
+    """Three of 3 are 27 together; of four with 6 positions (1,296) each by itself, the others as they are set."""
+    tail = end("e", 50.0)
+
+    def cases(*switched):
+        hookup, parts = line(shelf.transmitter("tx", "tx", 100.0), *switched, tail)
+        return [name for name, _ in line_levels(hookup, parts, F, np.array([10.0])).worst_positions]
+
+    few = cases(steps("a", 3), steps("b", 3))
+    assert len(few) <= 8 and all(" at " in name for name in few)
+    many = cases(*(steps(name, 6) for name in "abcd"))
+    assert MOST_POSITIONS < 6**4
+    assert all("," not in name for name in many)  # one switch moved at a time
+
+
+def test_a_part_of_two_pairs_goes_round_them_forwards_and_back():
+    meter = shelf.inline_meter("m", "m", (200.0,), None, 0.05)
+    three = replace(meter, ports=tuple(
+        Port(f"{side}{pair}", pair=pair) for pair in ("hf", "vhf", "uhf") for side in ("in-", "out-")
+    ))  # fmt: skip
+    hookup, parts = line(shelf.transmitter("tx", "tx", 100.0), three, end("e", 50.0))
+
+    def used(made):
+        return next(joint.b[1] for joint in made.joints if joint.b[0] == "m")
+
+    on = with_next_pair(hookup, parts, "m")
+    assert (used(hookup), used(on), used(with_next_pair(on, parts, "m"))) == ("in-hf", "in-vhf", "in-uhf")
+    assert used(with_next_pair(hookup, parts, "m", -1)) == "in-uhf"
+
+
+def test_power_stays_stated_at_a_part_that_takes_anothers_place():
+    meter = shelf.inline_meter("m", "m", (200.0,), None, 0.05)
+    hookup, parts = line(shelf.transmitter("tx", "tx", 100.0), meter, end("e", 50.0))
+    other = replace(meter, id="n", ports=(replace(meter.ports[0], id="a"), replace(meter.ports[1], id="b")))
+    changed = exchanged(hookup, parts, "m", other)
+    assert changed.stated == PlaneRef("h", "m", "b") and changed.element("m").part == "n"
+    elsewhere = exchanged(hookup, parts, "e", replace(end("f", 75.0), id="f"))
+    assert elsewhere.stated == hookup.stated
