@@ -85,3 +85,9 @@ def test_the_second_plane_lies_behind_the_first():
     seen, _ = planes(pad("p", 3.0, 0.1))
     with pytest.raises(OutOfRangeError, match="isn't behind"):
         between(seen, PlaneRef("h", "tx", "out"))
+
+
+def test_a_match_of_measured_size_lies_on_a_circle_and_adds_as_much():
+    measured = with_properties(pad("p", 3.0, 0.0), swr=Property(1.3, "", measured=True))
+    made = between(*planes(measured))
+    assert made.open_rho[0] == pytest.approx(0.3 / 2.3 * (1 + (0.2 * 10**-0.15) ** 2), rel=1e-3)

@@ -10,6 +10,8 @@ import pytest
 from fenmist.hookup.editing import exchanged, with_next_pair
 from fenmist.hookup.levels import MOST_POSITIONS, line_levels
 from fenmist.hookup.line import Element, HookUp, Joint
+from fenmist.hookup.mismatch import mismatch_before
+from fenmist.hookup.network import line_network
 from fenmist.hookup.transfer import reflection_behind, transfer_of
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import Port, Property
@@ -112,3 +114,41 @@ def test_power_stays_stated_at_a_part_that_takes_anothers_place():
     assert changed.stated == PlaneRef("h", "m", "b") and changed.element("m").part == "n"
     elsewhere = exchanged(hookup, parts, "e", replace(end("f", 75.0), id="f"))
     assert elsewhere.stated == hookup.stated
+
+
+def overloads(*parts, watts=100.0):
+    hookup, known = line(shelf.transmitter("tx", "tx", 500.0), *parts, stated=0)
+    levels = line_levels(hookup, known, F, np.array([watts]))
+    made = levels.plan(known, watts)
+    return {(over.element, over.what): over for over in (*made.overloads, *made.risks)}
+
+
+def test_of_several_switch_positions_the_worst_for_a_part_is_told():
+    """Pads of 0, 10, 20 dB in front of an end of 20 W: set to 20 dB nothing; at 10 dB 10 W, at 0 dB 100 W."""
+    switched = generic.attenuator("a", "a", 0.0, 0.0, 500.0, positions=(20.0, 10.0, 0.0))
+    tail = end("e", 50.0)
+    tail = replace(tail, ports=(replace(tail.ports[0], power_limit_w=5.0, volts_limit_vpk=20.0),))
+    found = overloads(switched, tail)
+    assert found["e", "power"].planned == pytest.approx(100.0, rel=1e-6)
+    assert "0 dB" in found["e", "power"].case and found["e", "power"].port == "in"
+    assert found["e", "volts"].planned == pytest.approx(100.0, rel=1e-3)  # √(2·100·50) V peak
+    assert found["e", "volts"].port == "in"
+
+
+def test_uncertainty_of_what_arrives_counts_from_the_stated_plane_on():
+    """A poor pad in front of the stated meter costs nothing there; one behind it faces the end."""
+    meter = shelf.inline_meter("m", "m", (200.0,), None, 0.05)
+    meter = with_properties(meter, swr=Property(1.0, "", measured=True))
+    poor = with_properties(pad("q", 1.0, 0.0), swr=Property(1.5, "", measured=True))
+    source = shelf.transmitter("tx", "tx", 100.0)
+
+    def arriving(*parts):
+        hookup, known = line(source, *parts)
+        stated = next(n for n, part in enumerate(parts, start=1) if part.id == "m")
+        hookup = replace(hookup, stated=PlaneRef("h", "m", parts[stated - 1].ends[-1]))
+        network = line_network(hookup, known, F)
+        return float(mismatch_before(hookup, known, network, "e")[0])
+
+    assert arriving(poor, meter, end("e", 75.0)) == pytest.approx(0.0, abs=1e-9)
+    # |1 − S22·Γ|² of both measured, phases open: 2·0.2·0.2, U-shaped
+    assert arriving(meter, poor, end("e", 75.0)) == pytest.approx(2 * 0.2 * 0.2 / math.sqrt(2), rel=0.05)

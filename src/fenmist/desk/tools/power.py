@@ -105,7 +105,9 @@ class PowerTool(Files, QWidget):
         left.addLayout(keys)
         right = QVBoxLayout()
         right.setSpacing(7)
-        right.addWidget(label("From V²/50 Ω to the power: clear a box to see what a correction is worth", "section", wrap=True))
+        right.addWidget(
+            label("From V²/50 Ω to the power: clear a box to see what a correction is worth", "section", wrap=True)
+        )
         right.addWidget(self.steps)
         right.addWidget(self.swr)
         right.addSpacing(6)
