@@ -40,6 +40,17 @@ class Statistic(StrEnum):
     PEP = "PEP"
 
 
+class Detector(StrEnum):
+    """What an indicator makes of a varying envelope."""
+
+    AVERAGE = "average"  # of the volts, squared by the scale
+    HOLD = "hold"
+    PEAK = "peak"
+    THERMAL = "thermal"
+    RMS = "rms"
+    TRACE = "trace"  # how it is read off decides
+
+
 @dataclass(frozen=True)
 class PlaneRef:
     """A connector of an element in a hook-up, where power can be stated."""

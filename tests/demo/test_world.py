@@ -11,11 +11,11 @@ import pytest
 from fenmist.demo.buttons import DECAY_S
 from fenmist.demo.world import BENCH, WORKSHOP, make_demo, true_bittern_error_db
 from fenmist.kit.due import State, due
+from fenmist.measurand import Detector
 from fenmist.procedures.reflection.findings import by_level
 from fenmist.reading.event import Slot, struck
 from fenmist.session.captures import CaptureRequest
 from fenmist.session.session import Session
-from fenmist.waveform.movement import Detector
 from support.desk import DEMO_JOBS
 
 

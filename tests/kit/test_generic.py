@@ -12,7 +12,8 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.draft import draft_from_part
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.network import part_network
-from fenmist.kit.part import Detector, Part
+from fenmist.kit.part import Part
+from fenmist.measurand import Detector
 
 NOT_SHOWN = ("label", "serial", "form", "compared_on", "compared_by", "due", "remarks", "swr_is", "foldback_is")
 

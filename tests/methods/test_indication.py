@@ -9,8 +9,8 @@ import pytest
 from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.draft import draft_from_part, part_from_draft
-from fenmist.kit.part import Detector, Part, Property, SpecKind, SpecTerm
-from fenmist.measurand import Kind
+from fenmist.kit.part import Part, Property, SpecKind, SpecTerm
+from fenmist.measurand import Detector, Kind
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
 from fenmist.waveform.harmonics import Harmonics, Responds
 

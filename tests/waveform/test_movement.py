@@ -6,8 +6,9 @@ import numpy as np
 import pytest
 from scipy import integrate, signal
 
+from fenmist.measurand import Detector
 from fenmist.waveform.envelope import Envelope
-from fenmist.waveform.movement import USUAL, Detector, Digits, Meter, Movement, Needle, shown, watched
+from fenmist.waveform.movement import USUAL, Digits, Meter, Movement, Needle, shown, watched
 from fenmist.waveform.shapes import Am, Dots, Droop, Repeating, Steady, TwoTone
 from fenmist.waveform.speech import Speech
 

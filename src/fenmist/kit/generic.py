@@ -12,7 +12,6 @@ from fenmist.kit.matchsheet import CROSSING, NEEDLES, swr_scale
 from fenmist.kit.part import (
     UNKNOWN_SHARE,
     Component,
-    Detector,
     Indicator,
     Part,
     PartKind,
@@ -39,7 +38,7 @@ from fenmist.kit.shelf import (
     transmitter,
     watt_scale,
 )
-from fenmist.measurand import Kind
+from fenmist.measurand import Detector, Kind
 from fenmist.rf.circuit import GROUND, BranchKind
 from fenmist.rf.pad import PadResistors, pi_pad
 

@@ -13,7 +13,7 @@ import numpy as np
 from fenmist.errors import UnknownIdError
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.scale import Scale
-from fenmist.measurand import Kind
+from fenmist.measurand import Detector, Kind
 from fenmist.rf.circuit import BranchKind
 from fenmist.uncertainty.influence import Distribution, FloatArray, standard_u_from_limit
 from fenmist.units.moment import Day
@@ -227,17 +227,6 @@ class Range:
     def factor(self) -> float:
         """What the printed figures are multiplied by on this range; 1 without a scale."""
         return self.full_scale / self.scale.top if self.scale and self.scale.top else 1.0
-
-
-class Detector(StrEnum):
-    """What the indicator makes of a varying envelope."""
-
-    AVERAGE = "average"
-    HOLD = "hold"
-    PEAK = "peak"
-    THERMAL = "thermal"
-    RMS = "rms"
-    TRACE = "trace"  # how it is read off decides
 
 
 @dataclass(frozen=True)

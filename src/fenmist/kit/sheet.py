@@ -9,20 +9,9 @@ from dataclasses import dataclass, replace
 
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
-from fenmist.kit.part import (
-    Component,
-    Detector,
-    Indicator,
-    Part,
-    Port,
-    Position,
-    Property,
-    Range,
-    SpecKind,
-    Switch,
-)
+from fenmist.kit.part import Component, Indicator, Part, Port, Position, Property, Range, SpecKind, Switch
 from fenmist.kit.spectext import spec_from_text, text_of_spec
-from fenmist.measurand import Kind
+from fenmist.measurand import Detector, Kind
 from fenmist.rf.cable import CABLES
 from fenmist.rf.circuit import BranchKind
 from fenmist.units.display import frequency, plain

@@ -5,19 +5,9 @@ Typical values are common practice, no source, unless the basis says otherwise.
 
 from collections.abc import Mapping
 
-from fenmist.kit.part import (
-    Detector,
-    Indicator,
-    Part,
-    PartKind,
-    Port,
-    Property,
-    Range,
-    SpecKind,
-    SpecTerm,
-)
+from fenmist.kit.part import Indicator, Part, PartKind, Port, Property, Range, SpecKind, SpecTerm
 from fenmist.kit.scale import Scale
-from fenmist.measurand import Kind
+from fenmist.measurand import Detector, Kind
 from fenmist.rf.probe import KNEE_HZ
 from fenmist.units.unit import UNITS
 

@@ -14,7 +14,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fenmist.waveform.movement import Detector, hold_readings
+from fenmist.measurand import Detector
+from fenmist.waveform.movement import hold_readings
 from fenmist.waveform.shapes import Waveform
 
 FloatArray = NDArray[np.float64]

@@ -15,10 +15,10 @@ from functools import cached_property
 import numpy as np
 
 from fenmist.kit.lookup import look_up
-from fenmist.kit.part import Detector, Indicator, Part
+from fenmist.kit.part import Indicator, Part
 from fenmist.kit.stated import Shown, influences_of
 from fenmist.kit.tables import CAL_FACTOR, CORRECTION
-from fenmist.measurand import Kind
+from fenmist.measurand import Detector, Kind
 from fenmist.uncertainty.influence import (
     Distribution,
     FloatArray,

@@ -9,12 +9,12 @@ import cmath
 import math
 from collections import deque
 from dataclasses import dataclass
-from enum import StrEnum
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.measurand import Detector
 from fenmist.waveform.envelope import Envelope, Moments
 from fenmist.waveform.shapes import Waveform
 
@@ -31,17 +31,6 @@ FOLLOWS = 0.1
 
 LONGEST_S = 30.0
 """How long a waveform that never repeats is watched (Fenmist's own)."""
-
-
-class Detector(StrEnum):
-    """What an indicator makes of a varying envelope."""
-
-    AVERAGE = "average"  # of the volts, squared by the scale
-    HOLD = "hold"
-    PEAK = "peak"
-    THERMAL = "thermal"
-    RMS = "rms"
-    TRACE = "trace"  # how it is read off decides
 
 
 @dataclass(frozen=True)

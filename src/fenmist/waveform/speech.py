@@ -13,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.measurand import Detector
 from fenmist.waveform.envelope import Envelope, Moments
-from fenmist.waveform.movement import Detector, Meter, Movement, Needle
+from fenmist.waveform.movement import Meter, Movement, Needle
 
 FloatArray = NDArray[np.float64]
 

@@ -9,7 +9,7 @@ import pytest
 
 from fenmist.calibration.decision import Rule, decide
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.kit.part import Detector
+from fenmist.measurand import Detector
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
 from fenmist.uncertainty.influence import Distribution

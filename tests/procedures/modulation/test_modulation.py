@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from fenmist.calibration.decision import Verdict
+from fenmist.measurand import Detector
 from fenmist.methods.detectors import told_apart
 from fenmist.procedures.modulation import figures, headline, page
 from fenmist.procedures.modulation.asked import job_draft, job_from_draft
@@ -16,7 +17,7 @@ from fenmist.procedures.modulation.make import CLAIM, PEP_HELD, SCALE
 from fenmist.procedures.modulation.reduction import predict, reduce
 from fenmist.procedures.modulation.rules import judge, judge_entries
 from fenmist.procedures.procedure import Seen
-from fenmist.waveform.movement import Detector, Movement, Needle, hold_readings, shown
+from fenmist.waveform.movement import Movement, Needle, hold_readings, shown
 from fenmist.waveform.shapes import Am, Dots, TwoTone
 from support.modulated import DRIVES, WAVES, drawn_circuits, fractions_of, modulated_job, typed
 

@@ -33,8 +33,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
-from fenmist.kit.part import Detector
-from fenmist.measurand import Kind, Measurand, Statistic
+from fenmist.measurand import Detector, Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
 from fenmist.procedures.comparison.substitution import substitution, units
 from fenmist.procedures.page import Voices

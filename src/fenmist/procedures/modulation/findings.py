@@ -1,9 +1,9 @@
 """What a meter turns out to be, in words: which detector, with which odds, and how it was told."""
 
+from fenmist.measurand import Detector
 from fenmist.methods.detectors import KINDS, Told
 from fenmist.procedures.modulation.reduction import Fraction, Modulation
 from fenmist.units.display import THIN, percent, plain
-from fenmist.waveform.movement import Detector
 
 NAMES = {
     Detector.THERMAL: "averages power, as a thermal one does",

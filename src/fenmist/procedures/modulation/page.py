@@ -2,6 +2,7 @@
 
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.outcome import Stated
+from fenmist.measurand import Detector
 from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import ends_chart
 from fenmist.procedures.modulation.findings import SHORT, best_told, detector_said, odds_said, told_by
@@ -12,7 +13,6 @@ from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, Re
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.units.display import THIN, frequency, percent, plain
-from fenmist.waveform.movement import Detector
 
 HEADINGS = ("frequency", "PEP", "waveform", "shows", "of the carrier ± U", "thermal", "averaging", "factor", "verdict")
 """Columns of the table."""

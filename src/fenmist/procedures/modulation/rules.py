@@ -9,6 +9,7 @@ from fenmist.findings.note import Note, Severity, in_order
 from fenmist.judgement import entry_rules, run_rules
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
 from fenmist.judgement.bench import of_bench
+from fenmist.measurand import Detector
 from fenmist.methods.detectors import AS_TRUE
 from fenmist.procedures.modulation.findings import best_told, detector_said, odds_said, told_by
 from fenmist.procedures.modulation.headline import fraction_said
@@ -16,7 +17,6 @@ from fenmist.procedures.modulation.make import CLAIM, USUAL
 from fenmist.procedures.modulation.reduction import OF_PEP, Modulation
 from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import opening, percent
-from fenmist.waveform.movement import Detector
 
 CANCELS = (
     "load.unknown_here", "load.phase_unknown", "load.not_nominal", "reference.history", "load.poor", "lead.stub",
