@@ -8,6 +8,7 @@ from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind, SpecKind
 from fenmist.kit.snapshot import content_hash
+from fenmist.measurand import Detector
 
 
 @pytest.mark.parametrize("part", starter_shelf(), ids=lambda part: str(part.kind))
@@ -187,3 +188,17 @@ def test_what_was_measured_is_told_from_what_is_at_most():
     }
     assert set(choices) == {"swr_is", "foldback_is", "harmonics_are"}
     assert set(choices.values()) == {("at most", "as measured")}
+
+
+@pytest.mark.parametrize("kind", [PartKind.INLINE_METER, PartKind.POWER_METER])
+def test_its_detector_stands_behind_all_that_a_meter_shows(kind):
+    part = blank_part("x", kind)
+    draft = draft_from_part(part)
+    assert draft["detector"] == ("averages volts" if kind is PartKind.INLINE_METER else "averages power")
+    draft |= {"shows": "forward and reflected", "label": "Teasel", "detector": "shows the true peak"}
+    made = part_from_draft(part, draft)
+    assert {item.detector for item in made.indicators} == {Detector.PEAK}
+    assert len(made.indicators) == (2 if kind is PartKind.INLINE_METER else 1)
+    assert draft_from_part(made)["detector"] == "shows the true peak"
+    rms = replace(part, label="Teasel", indicators=(replace(part.indicators[0], detector=Detector.RMS),))
+    assert part_from_draft(rms, draft_from_part(rms)) == rms  # it averages power, too

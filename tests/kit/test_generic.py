@@ -21,7 +21,8 @@ SHOWN = {
     "transmitter": "power 100 W · harmonics_are at most · carrier steady · output transistors",
     "wattmeter": (
         "ranges 20 W; 200 W · marks 0 20 40 60 100 140 200 · divisions 4 4 4 4 4 6 · law square root · "
-        "accuracy 5 % · shows forward alone · needles one after the other · loss 0.05 dB · span 1.8 MHz to 30 MHz"
+        "accuracy 5 % · shows forward alone · needles one after the other · detector averages volts · "
+        "loss 0.05 dB · span 1.8 MHz to 30 MHz"
     ),
     "jumper": "loss 0.02 dB · loss_limit 0.02 dB",
     "tee": "arm 2 cm · body 1 pF",
@@ -35,15 +36,16 @@ SHOWN = {
     "generator": "power 20 mW · swr 1.5 · accuracy 1 dB",
     "digital": (
         "ranges 20 W; 200 W · accuracy 5 % of reading + 1 digit · shows forward, reflected and SWR · "
-        "needles one after the other · loss 0.05 dB · span 1.8 MHz to 30 MHz · swr 1.1"
+        "needles one after the other · detector averages volts · loss 0.05 dB · span 1.8 MHz to 30 MHz · swr 1.1"
     ),
     "crossing": (
         "ranges 20 W; 200 W · marks 0 20 50 100 150 200 · divisions 4 6 5 5 5 · law square root · accuracy 5 % · "
-        "shows forward and reflected · needles crossing over one dial · loss 0.05 dB · span 1.8 MHz to 30 MHz · swr 1.1"
+        "shows forward and reflected · needles crossing over one dial · detector averages volts · loss 0.05 dB · "
+        "span 1.8 MHz to 30 MHz · swr 1.1"
     ),
     "two-band": (
         "ranges 20 W; 200 W · accuracy 5 % of reading + 1 digit · shows forward alone · "
-        "needles one after the other · loss 0.05 dB · span 1.8 MHz to 60 MHz · swr 1.1"
+        "needles one after the other · detector averages volts · loss 0.05 dB · span 1.8 MHz to 60 MHz · swr 1.1"
     ),
     "swr-meter": (
         "shows SWR · swr_marks 1 1.2 1.5 2 3 5 · swr_divisions 2 3 5 5 4 · "
@@ -76,12 +78,14 @@ SHOWN = {
         "r1 10000 Ω · r1_tolerance 5 % · r1_power 1 W · r2 1000 Ω · r2_tolerance 5 % · r2_power 250 mW · stray 5 pF"
     ),
     "sensor": (
-        "power 10 mW · floor 1 nW · zero 1 nW · ranges 10 dBm · accuracy 0.2 dB · cal_factor 100 % · cal_limit 2 % · "
+        "power 10 mW · floor 1 nW · zero 1 nW · ranges 10 dBm · accuracy 0.2 dB · detector averages power · "
+        "cal_factor 100 % · cal_limit 2 % · "
         "swr 1.15 · span 100 kHz to 500 MHz"
     ),
     "relative": (
         "power 100 mW · floor 10 nW · zero 10 nW · ranges -20 dBm; -15 dBm; -10 dBm; -5 dBm; 0 dBm; 5 dBm; 10 dBm · "
-        "db_marks -10 -8 -6 -5 -4 -3 -2 -1 0 1 2 · accuracy 0.2 dB · cal_factor 100 % · cal_limit 2 % · swr 1.15 · "
+        "db_marks -10 -8 -6 -5 -4 -3 -2 -1 0 1 2 · accuracy 0.2 dB · detector averages power · cal_factor 100 % · "
+        "cal_limit 2 % · swr 1.15 · "
         "span 100 kHz to 500 MHz"
     ),
     "voltmeter": (

@@ -10,6 +10,7 @@ from fenmist.kit.part import Part, Range, SpecKind
 from fenmist.kit.scale import Scale, db_scale
 from fenmist.kit.sheet import Fact, Field, Together, read_within, tidy, with_ports
 from fenmist.kit.spectext import spec_from_text, text_of_spec
+from fenmist.measurand import Detector
 from fenmist.units.display import plain
 from fenmist.units.typed import number_from_text
 
@@ -35,6 +36,29 @@ def meter_accuracy() -> Fact:
         return _with_ranges(part, lambda item: replace(item, spec=terms))
 
     return Fact(Field("accuracy", "accuracy, of full scale", "5 %"), shown, taken)
+
+
+DETECTORS: Mapping[str, Detector] = {
+    "averages volts": Detector.AVERAGE, "averages power": Detector.THERMAL, "holds crests": Detector.HOLD,
+    "shows the true peak": Detector.PEAK,
+}  # fmt: skip
+"""What a meter's detector does, in words."""
+
+
+def detects() -> Fact:
+    """What the detector behind all that a meter shows makes of harmonics, and of anything but a steady carrier."""
+    words = {detector: text for text, detector in DETECTORS.items()}
+
+    def shown(part: Part) -> str:
+        return words.get(part.indicators[0].detector, words[Detector.THERMAL])  # an rms detector averages power
+
+    def taken(part: Part, text: str) -> Part:
+        if text in ("", shown(part)):
+            return part
+        return replace(part, indicators=tuple(replace(item, detector=DETECTORS[text]) for item in part.indicators))
+
+    says = "A steady carrier is the same to all; a job on waveforms tells which it is"
+    return Fact(Field("detector", "its detector", "", says, tuple(DETECTORS)), shown, taken)
 
 
 def _with_ranges(part: Part, change: Callable[[Range], Range]) -> Part:

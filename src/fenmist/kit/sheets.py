@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from fenmist.kit.dialsheet import DIAL, db_needle, meter_accuracy, ranges_by_control
+from fenmist.kit.dialsheet import DIAL, db_needle, detects, meter_accuracy, ranges_by_control
 from fenmist.kit.matchsheet import ARC, FLOOR, match_shows, needles, watts_shown
 from fenmist.kit.network import LOSS_10_MHZ, LOSS_100_MHZ
 from fenmist.kit.part import PartKind
@@ -134,6 +134,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         meter_accuracy(),
         watts_shown(),
         needles(),
+        detects(),
         quantity(
             "loss",
             "insertion loss",
@@ -307,6 +308,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         ranges_in("dBm", "-10 dBm; 0 dBm; 10 dBm"),
         db_needle(),
         indicator_spec("W"),
+        detects(),
         quantity(
             "cal_factor",
             "calibration factor",
