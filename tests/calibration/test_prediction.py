@@ -31,13 +31,18 @@ def test_a_bench_decides_where_u_is_known_and_no_larger_than_what_is_claimed(u, 
     assert reached(0.053, "dB").replace("\u202f", " ") == "0.053 dB"
 
 
-@pytest.mark.parametrize("name", ["behind a tap", "behind a coupler", "ammeter", "better meter"])
+@pytest.mark.parametrize(
+    "name",
+    [
+        "sensor behind a tap",
+        "sensor behind a coupler",
+        "ammeter in the line",
+        "better meter in line",
+    ],
+)
 def test_what_is_predicted_is_what_the_same_readings_say(name):
     """Each channel read once as expected, to three figures: U of the error relative to the reading."""
-    key = next((item for item in BENCHES if name in item), None)
-    if key is None:
-        pytest.skip("no such bench")
-    made = BENCHES[key]()
+    made = BENCHES[name]()
     (said, *_) = predicted(made)
     read = made
     point = made.plan[0]
@@ -50,10 +55,7 @@ def test_what_is_predicted_is_what_the_same_readings_say(name):
             else f"{value:.4g} {unit if unit != 'W' else ''}"
         )
         read = enter(read, Slot(point.id, 1, place), text.strip())
-    result = reduce(read)
-    if not result.points:
-        pytest.skip("not read as one round")
-    found = result.points[0]
+    found = reduce(read).points[0]
     # a round read once: nothing scatters; digits differ by what is typed
     assert said.expanded_u == pytest.approx(found.expanded_u_ratio / found.ratio, rel=0.25)
     assert said.tolerance == pytest.approx(found.tolerance_w / found.reference_w, rel=0.1)
