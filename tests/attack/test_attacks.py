@@ -144,12 +144,12 @@ def test_awkward_files_are_one_clear_line_each_in_seconds(tmp_path):
     made = job(frequencies_hz=(7e6,))
     for path in awkward(tmp_path):
         for name, read in readers(made).items():
-            began = time.monotonic()
+            began = time.process_time()  # its own work, whatever else the machine does
             try:
                 read(path)
             except FenmistError as error:
                 assert "\n" not in str(error)
-            assert time.monotonic() - began < MOST_SECONDS, f"{name} {path.name}"
+            assert time.process_time() - began < MOST_SECONDS, f"{name} {path.name}"
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0 < MOST_MEGABYTES
 
 

@@ -78,7 +78,8 @@ def text_table(data: bytes, name: str) -> Table:
     columns = _columns(lines[begin:], begin, delimiter, comma, numeric, name)
     head = [_split(line, delimiter) for line in lines[:begin]]
     rows = [_split(line, delimiter) for line in lines[begin : begin + 60]]
-    beside = [[cell for c, cell in enumerate(row) if c not in numeric] for row in rows]
+    counted = set(numeric)
+    beside = [[cell for c, cell in enumerate(row) if c not in counted] for row in rows]
     names, units, said = _headings(head, numeric, comma)
     said = {**_pairs(beside), **said}
     digits = len(re.sub(r"[eE].*|\D", "", _split(lines[-1], delimiter)[numeric[0]]).lstrip("0"))
