@@ -38,6 +38,7 @@ class Statistic(StrEnum):
     CARRIER = "carrier"
     MEAN = "mean"
     PEP = "PEP"
+    MEAN_VOLTS = "mean of volts, squared"  # no power at all, but what a diode that averages shows
 
 
 class Detector(StrEnum):

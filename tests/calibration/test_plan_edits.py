@@ -45,7 +45,7 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
 from support.builders import enter, job
 
-COLUMN = {"frequency": 0, "level": 1, "range": 2, "rounds": 3, "hook-up": 4, "left out because": 5}
+COLUMN = {"frequency": 0, "level": 1, "range": 2, "rounds": 3, "waveform": 4, "hook-up": 5, "left out because": 6}
 
 
 def spaced(text: str) -> str:
@@ -61,7 +61,7 @@ def test_the_plan_as_texts():
     made = replace(made, plan=(replace(made.plan[0], blocked="no relay"),))
 
     assert [[spaced(cell) for cell in row] for row in plan_rows(made)] == [
-        ["7.125 MHz", "25 W", "200", "3", "oscilloscope across the load", "no relay"]
+        ["7.125 MHz", "25 W", "200", "3", "carrier", "oscilloscope across the load", "no relay"]
     ]
 
 
@@ -70,7 +70,9 @@ def test_the_plan_as_texts():
     ("frequency", "1 kHz", {"frequency_hz": 1e3}), ("frequency", "100 GHz", {"frequency_hz": 1e11}),
     ("level", "50", {"target_w": 50.0}), ("level", "1 nW", {"target_w": 1e-9}),
     ("range", "20 W", {"range_id": "20"}), ("rounds", "5", {"repeats": 5}), ("rounds", "100", {"repeats": 100}),
-    ("hook-up", "2", {"hookup": "line 2"}), ("left out because", "relay", {"blocked": "relay"}),
+    ("waveform", "two-tone ± 5 %", {"waveform": "two-tone ± 5 %"}), ("waveform", "unknown", {"waveform": "unknown"}),
+    ("waveform", "carrier", {"waveform": ""}), ("hook-up", "2", {"hookup": "line 2"}),
+    ("left out because", "relay", {"blocked": "relay"}),
 ])  # fmt: skip
 def test_a_cell_changes_its_own_field_of_its_own_point(column, text, changes):
     made = two_benches()
@@ -83,6 +85,7 @@ def test_a_cell_changes_its_own_field_of_its_own_point(column, text, changes):
     ("frequency", "0.9 kHz", OutOfRangeError), ("frequency", "101 GHz", OutOfRangeError),
     ("level", "0.9 nW", OutOfRangeError), ("level", "101 kW", OutOfRangeError), ("range", "30", UnreadableError),
     ("rounds", "0", OutOfRangeError), ("rounds", "101", OutOfRangeError), ("hook-up", "nothing", UnreadableError),
+    ("waveform", "3-tone", UnreadableError),
     ("level", "5 V", UnreadableError),
 ])  # fmt: skip
 def test_a_cell_that_makes_no_sense_says_what_it_takes(column, text, error):
@@ -112,7 +115,7 @@ def test_the_empty_row_adds_a_point_like_the_last_one():
     assert added.plan[0] is made.plan[0]
     assert added.plan[1] == replace(made.plan[0], id="p2", frequency_hz=14e6, range_id="20")
     assert plan_with_cell(made, 1, 1, "50").plan[1].range_id == "200"
-    assert plan_with_cell(made, 1, 5, "why") is made
+    assert plan_with_cell(made, 1, 6, "why") is made
     first = plan_with_cell(replace(made, plan=()), 0, 0, "7").plan[0]
     assert (first.id, first.target_w, first.range_id, first.repeats) == ("p1", 100.0, "200", 1)
     assert free_point_number(plan_points([1e6, 2e6, 3e6], [1.0], "20")) == 4

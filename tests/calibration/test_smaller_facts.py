@@ -63,9 +63,9 @@ def test_a_hookup_is_found_by_name_beginning_and_number():
     made = made.with_hookup(replace(made.hookups[1], label="Bench two"))
 
     for text, found in (("bench", "line"), ("BENCH TWO", "line 2"), ("bench t", "line 2"), ("2", "line 2")):
-        assert plan_with_cell(made, 0, 4, text).plan[0].hookup == found, text
+        assert plan_with_cell(made, 0, 5, text).plan[0].hookup == found, text
     with pytest.raises(UnreadableError, match="no hook-up “3”") as problem:
-        plan_with_cell(made, 0, 4, "3")
+        plan_with_cell(made, 0, 5, "3")
     assert problem.value.hint == "It has 1 Bench; 2 Bench two."
 
 
@@ -120,7 +120,7 @@ def test_pasted_rows_go_on_from_the_cell_they_are_pasted_in():
 
     assert [(item.target_w, item.range_id, item.repeats) for item in made.plan] == [(20.0, "20", 2), (40.0, "200", 2)]
     assert [item.frequency_hz for item in made.plan] == [7.125e6, 7.125e6]
-    wide = plan_with_rows(job(), 0, 4, [["line", "", "beyond the table"]])
+    wide = plan_with_rows(job(), 0, 5, [["line", "", "beyond the table"]])
     assert wide.plan[0].hookup == "line"
 
 

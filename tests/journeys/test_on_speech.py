@@ -1,6 +1,7 @@
 """From an empty logbook, keyboard only: where the power stops rising with gain, and why 100 W is shown as 40 W."""
 
 import pytest
+from PySide6.QtWidgets import QLabel
 
 
 def said(tool) -> str:
@@ -47,3 +48,38 @@ def test_the_gain_is_set_a_touch_below_where_the_power_stands(hands):
     hands.press("shift+tab")
     written(hands, "10 20 30 40 50 60 40 20 W")
     hands.until(lambda: "The power stands at 60 W" not in said(tool))
+
+
+def test_a_meter_that_averages_is_held_against_a_scope_on_two_tones(hands):
+    """100 W PEP are 200 Vpp; a perfect averaging meter shows (2/π)² of the 100 W at its output."""
+    hands.start_job()
+    hands.press("alt+4")
+    for _ in range(20):
+        if hands.focus.accessibleName() == "frequencies":
+            break
+        hands.press("tab")
+    for text in ("7.1 MHz", "100 W", "", "1", "two-tone"):
+        written(hands, text) if text else hands.press("tab")
+    hands.press("shift+tab", "enter")
+    step = hands.shell.bench.step
+    assert [step.plan.texts(0)[n].replace("\u202f", " ") for n in (0, 1, 4)] == ["7.1 MHz", "100 W", "two-tone"]
+    assert "averages volts: of two equal tones it shows 41 % of PEP" in notes(hands)
+    hands.press("alt+5")
+    assert "PEP of two-tone" in hands.shell.bench.step.point.text()
+    hands.read("200 Vpp", "40.5")
+    headline = hands.shell.bench.step.headline.text()
+    assert "reads 0.0" in headline or "inside" in headline
+    # a modulation that nobody knows: nothing is decided, and the remedy is said
+    hands.press("alt+4")
+    plan = hands.shell.bench.step.plan
+    plan.setCurrentCell(0, 4)
+    plan.setFocus()
+    hands.type("unknown")
+    hands.press("enter", "alt+6")
+    assert "Nothing can be decided at 7.1 MHz, 100 W PEP, unknown." in notes(hands)
+    assert "cannot decide" in " ".join(hands.shell.bench.step.table.texts(0))
+
+
+def notes(hands) -> str:
+    hands.settle(0.2)
+    return " ".join(item.text() for item in hands.shell.bench.margin.findChildren(QLabel)).replace("\u202f", " ")

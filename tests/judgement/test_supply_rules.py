@@ -118,3 +118,14 @@ def test_a_meter_under_test_is_bound_by_the_supply_as_well():
 
     assert read_too.order == ("scope", "meter", "source, supply_volts", "source, supply_amperes")
     assert read_too.references_of(replace(read_too.plan[0], sequence=read_too.order)) == ("scope",)
+
+
+def test_a_mean_is_held_against_the_mean_of_a_waveform_not_against_its_pep():
+    """103 W of mean power on a thermal sensor are 206 W PEP of two tones: 200 W of DC are enough for it."""
+    job = made(supplied_source(), ["20 dBm", "15.0", "13.33"])
+    tones = replace(job, plan=tuple(replace(point, waveform="two-tone") for point in job.plan))
+
+    assert reduce(tones).power_at("p1")[1] == pytest.approx(2 * 100 / 0.97, rel=1e-3)
+    assert notes(tones)["supply.efficiency"].evidence["least"] == pytest.approx(100 / 0.97 / 199.95, rel=0.01)
+    unknown = replace(job, plan=tuple(replace(point, waveform="unknown") for point in job.plan))
+    assert notes(unknown) == {}

@@ -25,7 +25,7 @@ def test_csv_gives_every_number_back_under_its_heading():
     rows = list(csv.reader(io.StringIO(csv_bytes(result_table(result)).decode("utf-8-sig"))))
 
     found = dict(zip(rows[0], rows[1], strict=True))
-    assert rows[0] == list(COLUMNS)
+    assert rows[0] == [*COLUMNS, "waveform", "statistic"]
     assert float(found["error / W"]) == pytest.approx(result.points[0].error_w, rel=1e-8)
     assert float(found["U(error) / W"]) == pytest.approx(result.points[0].expanded_u_w, rel=1e-8)
 
@@ -34,7 +34,7 @@ def test_semicolons_come_with_decimal_commas():
     text = csv_bytes(result_table(reduce(made())), SEMICOLON).decode("utf-8-sig")
     row = text.splitlines()[1].split(";")
 
-    assert len(row) == len(COLUMNS)
+    assert len(row) == len(COLUMNS) + 2  # what is sent
     assert row[1] == "7125000"
     assert "," in row[5] and "." not in row[5]
 
@@ -73,7 +73,7 @@ def test_xlsx_holds_numbers_as_numbers_and_texts_as_texts():
 
     sheet = book["results"]
     heading = [cell.value for cell in sheet[1]]
-    assert heading == list(COLUMNS)
+    assert heading == [*COLUMNS, "waveform", "statistic"]
     assert sheet.cell(2, heading.index("error / W") + 1).value == pytest.approx(result.points[0].error_w, rel=1e-12)
     kinds = {cell.data_type for row in book["job"].iter_rows() for cell in row}
     assert kinds == {"s"}

@@ -64,7 +64,7 @@ WANTED = {
     "error low / dB": 10 * math.log10(0.956), "error high / dB": 10 * math.log10(1.004), "k": 2.0,
     "correction factor": 1 / 0.98, "tolerance / W": 10.0, "zone": "inside, but within the uncertainty",
     "verdict": "accept", "probability that the verdict is wrong": 0.03, "computed by": "linear",
-    "is a reference": "yes",
+    "is a reference": "yes", "waveform": "carrier", "statistic": "carrier",
 }  # fmt: skip
 
 

@@ -6,7 +6,16 @@ from typing import NamedTuple
 
 from fenmist.calibration.gather import end_part, load_of
 from fenmist.calibration.job import Job, Phase, PlanPoint
-from fenmist.calibration.planning import free_names, full_power_w, group_at, on_each_leg, range_for, with_block
+from fenmist.calibration.planning import (
+    free_names,
+    full_power_w,
+    group_at,
+    on_each_leg,
+    range_for,
+    waveform_for,
+    with_block,
+)
+from fenmist.calibration.sent import level_said
 from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
 from fenmist.reading.event import AS_LEFT
@@ -14,7 +23,7 @@ from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
-PLAN_HEADINGS = ("frequency", "level", "range", "rounds", "hook-up", "left out because")
+PLAN_HEADINGS = ("frequency", "level", "range", "rounds", "waveform", "hook-up", "left out because")
 """Columns of the plan as it is typed."""
 
 DEFAULT_LOAD_U = 0.01
@@ -29,6 +38,7 @@ def plan_rows(job: Job) -> list[list[str]]:
             plain(point.target_w, "W"),
             point.range_id,
             str(point.repeats),
+            point.waveform or "carrier",
             point.leg or job.hookup(point.hookup).label,
             point.blocked,
         ]
@@ -54,7 +64,7 @@ def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
     point = _new_point(job) if new else job.plan[row]
     changed = _with_cell(job, point, column, text)
     if new:
-        used = changed.range_id if column == 1 else range_for(job.device_ranges, changed.target_w)
+        used = changed.range_id if PLAN_HEADINGS[column] == "level" else range_for(job.device_ranges, changed.target_w)
         changed, names = replace(changed, range_id=used), free_names(job)
         alone = replace(changed, id=next(free_names(job)), sequence=job.order)
         return replace(job, plan=(*job.plan, *(on_each_leg(job, names, changed) if job.legs else (alone,))))
@@ -74,7 +84,7 @@ def plan_with_cell(job: Job, row: int, column: int, text: str) -> Job:
     return replace(job, plan=plan)
 
 
-_OF_ALL_LEGS = ("frequency_hz", "target_w", "range_id", "repeats")
+_OF_ALL_LEGS = ("frequency_hz", "target_w", "range_id", "repeats", "waveform")
 """What is typed of one point of a group and holds for all of it."""
 
 
@@ -122,6 +132,8 @@ def _with_cell(job: Job, point: PlanPoint, column: int, text: str) -> PlanPoint:
         fits = job.device_range(point)
         name = point.range_id if fits and level <= fits.full_scale else range_for(job.device_ranges, level)
         return replace(point, target_w=level, range_id=name)
+    if heading == "waveform":
+        return replace(point, waveform=waveform_for(job, text))
     if heading == "range":
         ranges = job.device_ranges
         wanted = text.replace("W", "").strip()
@@ -171,7 +183,7 @@ def plan_without(job: Job, row: int) -> Job:
     group = {item.id for item in job.planned_with(point.id)}
     if any(event.entry is not None and event.entry.slot.point in group for event in job.events):
         raise OutOfRangeError(
-            f"Something was entered at {frequency(point.frequency_hz)}, {plain(point.target_w, 'W')}: the point stays.",
+            f"Something was entered at {frequency(point.frequency_hz)}, {level_said(point)}: the point stays.",
             "Strike its entries instead.",
         )
     return replace(job, plan=tuple(item for item in job.plan if item.id not in group))

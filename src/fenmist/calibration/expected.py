@@ -12,6 +12,7 @@ import numpy as np
 from fenmist.calibration.job import HEAT, Channel, Job, PlanPoint
 from fenmist.calibration.references import shown_per_watt
 from fenmist.calibration.rounds import AMPLITUDES
+from fenmist.calibration.sent import part_shown
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.seen import seen_match
 from fenmist.measurand import PlaneRef
@@ -20,9 +21,9 @@ from fenmist.reading.event import Reading
 
 
 def power_of(job: Job, point: PlanPoint, channel: str, reading: Reading) -> float:
-    """Rough power in W at the stated plane that a reading of a channel stands for."""
+    """Rough power in W at the stated plane that a reading of a channel stands for: PEP of a waveform."""
     square = (reading.value * AMPLITUDES[reading.unit]) ** 2 if reading.unit in AMPLITUDES else reading.value
-    return square / _per_watt(job)[point.id, channel]
+    return square / _per_watt(job)[point.id, channel] / part_shown(job, point, channel, reading)
 
 
 def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:
@@ -33,9 +34,10 @@ def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:
     if job.is_supply(channel):
         return None
     if job.is_of_match(channel):
-        rho, watts = _reflections(job)[point.id, channel], np.array(point.target_w)
+        rho, watts = _reflections(job)[point.id, channel], np.array(point.target_w * part_shown(job, point, channel))
         return float(as_shown(job.channel(channel).measurand.kind, np.array(rho), watts))
     square, unit = point.target_w * _per_watt(job)[point.id, channel], job.indicator(channel).unit
+    square *= part_shown(job, point, channel)
     return float(square**0.5 / AMPLITUDES[unit]) if unit in AMPLITUDES else float(square)
 
 

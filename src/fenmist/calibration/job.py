@@ -84,6 +84,7 @@ class PlanPoint:
     blocked: str = ""  # why it isn't read, where it isn't
     group: str = ""  # points of one name are worked out together; nothing: this one alone
     leg: str = ""  # which of its group it is: "direct", "through", "carrier"
+    waveform: str = ""  # what is sent, with the level as its PEP; nothing: a steady carrier
 
 
 @dataclass(frozen=True)
@@ -94,6 +95,7 @@ class Leg:
     hookup: str
     by_itself: bool = False  # whether its points have answers of their own
     beside: bool = False  # of such: whether they are worked out beside all others at their frequency
+    is_waveform: bool = False  # whether its name is what is sent there
 
 
 _POINT_ID = re.compile(r"p([0-9]{1,9})")

@@ -10,6 +10,7 @@ from itertools import count
 
 from fenmist.calibration.job import Job, PlanPoint, free_point_number
 from fenmist.calibration.levels import planned_levels
+from fenmist.calibration.sent import level_said, waveform_typed
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
 from fenmist.kit.part import Range
@@ -42,6 +43,7 @@ class Grid:
     ranges: str = ""  # all where empty
     rounds: str = "3"
     order: str = BY_FREQUENCY
+    waveform: str = ""  # of all; a steady carrier where empty
 
 
 def full_power_w(job: Job) -> float:
@@ -61,13 +63,18 @@ def points_from_grid(job: Job, grid: Grid) -> tuple[PlanPoint, ...] | tuple[Prob
     levels = _listed(grid.levels, "%" if shares else "W", "levels", "20 50 100 W, or 10 50 100 %", problems)
     rounds = _listed(grid.rounds, "", "rounds", "3", problems)
     ranges = _ranges(job, grid.ranges, problems)
+    sent = ""
+    try:
+        sent = waveform_for(job, grid.waveform)
+    except FenmistError as error:
+        problems.append(Problem("waveform", error.headline, error.hint))
     if not problems and not (1 <= rounds[0] <= 100 and min(frequencies) >= 1e3 and min(levels) > 0):
         problems.append(Problem("levels", "Frequencies start at 1 kHz, levels above 0, rounds from 1 to 100."))
     if problems:
         return tuple(problems)
     wanted = _wanted(job, frequencies, levels, ranges, shares)
     key = (lambda item: (item[0], item[1])) if grid.order == BY_FREQUENCY else (lambda item: (item[1], item[0]))
-    there = {(p.frequency_hz, p.target_w, p.range_id) for p in job.plan}
+    there = {(p.frequency_hz, p.target_w, p.range_id) for p in job.plan if p.waveform == sent}
     fresh = [item for item in sorted(set(wanted), key=key) if item not in there]
     if len(fresh) > MOST_POINTS:
         return (Problem("frequencies", f"That is {len(fresh)} points; one grid makes at most {MOST_POINTS}."),)
@@ -75,8 +82,15 @@ def points_from_grid(job: Job, grid: Grid) -> tuple[PlanPoint, ...] | tuple[Prob
     return tuple(
         point
         for f, level, used in fresh
-        for point in on_each_leg(job, names, PlanPoint("", "", f, level, used, (), round(rounds[0])))
+        for point in on_each_leg(job, names, PlanPoint("", "", f, level, used, (), round(rounds[0]), waveform=sent))
     )
+
+
+def waveform_for(job: Job, text: str) -> str:
+    """What is sent at a point, as it is typed; raises UnreadableError, OutOfRangeError."""
+    if text.strip() and any(leg.is_waveform for leg in job.legs):
+        raise OutOfRangeError("Each visit of this job sends its own waveform.", "Change them under “sent in turn”.")
+    return waveform_typed(text)
 
 
 def points_at(
@@ -182,7 +196,7 @@ def with_block(job: Job, point_id: str, reason: str) -> Job:
     point = job.point(point_id)
     if reason and any(job.ledger.at(item.id) for item in job.planned_with(point_id)):
         raise OutOfRangeError(
-            f"{frequency(point.frequency_hz)}, {plain(point.target_w, 'W')} was read: it can't be blocked.",
+            f"{frequency(point.frequency_hz)}, {level_said(point)} was read: it can't be blocked.",
             "Strike its entries first.",
         )
     group = {item.id for item in job.planned_with(point_id)}
@@ -210,7 +224,7 @@ def _why_not(job: Job, point: PlanPoint) -> str:
         return f"{frequency(point.frequency_hz)} is outside the span of {device.label}"
     used = job.device_range(point)
     if used is not None and point.target_w > used.full_scale * (1.0 + 1e-9):
-        return f"{plain(point.target_w, 'W')} is beyond range {used.id}"
+        return f"{level_said(point)} is beyond range {used.id}"
     levels = planned_levels(job).get(point.hookup)
     over = levels.overload_of(point) if levels else None
     if over is not None:

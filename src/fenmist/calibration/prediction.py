@@ -18,6 +18,7 @@ from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.references import References, references_of, shown_per_watt
 from fenmist.calibration.rounds import ChannelMean, Scatter
+from fenmist.calibration.sent import part_shown, shares_at, waveform_said
 from fenmist.hookup.line import main_way
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind
@@ -92,7 +93,9 @@ def _alike(job: Job, hookup: str, channels: tuple[str, ...], points: Sequence[Pl
     f = np.array([point.frequency_hz for point in points])
     watts = np.array([point.target_w for point in points])
     shown = shown_per_watt(job, job.hookup(hookup), f, channels)
-    means = tuple(_expected(job, name, per_watt * watts) for name, per_watt in zip(channels, shown, strict=True))
+    means = tuple(
+        _expected(job, name, points, per_watt * watts) for name, per_watt in zip(channels, shown, strict=True)
+    )
     references = references_of(job, hookup, f, means)
     nothing = np.zeros(f.size)
     scatter = Scatter(means, (), np.zeros(f.size, bool), nothing, np.full(f.size, np.inf))
@@ -105,16 +108,25 @@ def _alike(job: Job, hookup: str, channels: tuple[str, ...], points: Sequence[Pl
     device = np.array([_device_u(job, point) for point in points])
     expanded = K * np.hypot(u, device)
     claims = job.device_shows is not None
-    tolerance = job.tolerance_w(points, watts, nothing) / watts if claims else nothing
+    claimed = watts * [_claimed_part(job, point) for point in points]
+    tolerance = job.tolerance_w(points, claimed, nothing) / claimed if claims else nothing
     return [
         Predicted(point, float(expanded[n]), float(tolerance[n]), _why(job, references, found.trusted[:, n], n))
         for n, point in enumerate(points)
     ]
 
 
-def _expected(job: Job, channel: str, shown: FloatArray) -> ChannelMean:
-    """A channel as it will be read where it shows so many V², A² or W."""
+def _claimed_part(job: Job, point: PlanPoint) -> float:
+    """The part of PEP that the device claims to show at a point."""
+    return part_shown(job, point, job.device_channel.id) if job.device_shows is not None else 1.0
+
+
+def _expected(job: Job, channel: str, points: Sequence[PlanPoint], of_pep: FloatArray) -> ChannelMean:
+    """A channel as it will be read where a carrier of the same PEP shows so many V², A² or W."""
     indicator, kind = job.indicator(channel), job.channel(channel).measurand.kind
+    form = "Vpp" if indicator.unit == "Vpp" else ""
+    shares = shares_at(job, points, channel, [form] * len(points))
+    shown = of_pep * [share.value if share else 1.0 for share in shares.each]
     values = np.maximum(np.sqrt(shown) if kind in (Kind.VOLTAGE, Kind.CURRENT) else shown, SMALLEST)
     used = [shown_on(indicator, float(value)) for value in values]
     digits = np.array([digit_of(float(value)) for value in values])
@@ -124,11 +136,10 @@ def _expected(job: Job, channel: str, shown: FloatArray) -> ChannelMean:
         for value, digit, item in zip(values, digits, used, strict=True)
     ]
     n = values.size
-    forms = ("Vpp" if indicator.unit == "Vpp" else "",) * n
     full = np.array([item.full_scale if item else math.inf for item in used])
     names = tuple(item.id if item else "" for item in used)
     none, never = np.zeros(n), np.full(n, np.inf)
-    return ChannelMean(channel, values, np.array(u), digits, forms, names, full, none, never, none)
+    return ChannelMean(channel, values, np.array(u), digits, (form,) * n, names, full, none, never, none, shares)
 
 
 def digit_of(value: float) -> float:
@@ -140,8 +151,9 @@ def _device_u(job: Job, point: PlanPoint) -> float:
     """Relative standard uncertainty of reading the device once; 0 where nothing is read on it."""
     if job.device_shows is None:
         return 0.0
-    shown = Reading(point.target_w, "W", digit_of(point.target_w))
-    return reading_u(shown, job.device_range(point), job.part_of_division) / point.target_w
+    watts = point.target_w * _claimed_part(job, point)
+    shown = Reading(watts, "W", digit_of(watts))
+    return reading_u(shown, job.device_range(point), job.part_of_division) / watts
 
 
 def _why(job: Job, references: References, trusted: NDArray[np.bool_], place: int) -> str:
@@ -153,6 +165,10 @@ def _why(job: Job, references: References, trusted: NDArray[np.bool_], place: in
             shown, full = plain(float(mean.value[place]), unit, 3), plain(off.full_scale, unit, 3)
             return f"{job.part_read(mean.channel).label} would be off its scale: {shown} on {full}"
     if not np.any(trusted):
+        unknown = next((mean for mean in references.means if not mean.shares.known[place]), None)
+        if unknown is not None:
+            label, sent = job.part_read(unknown.channel).label, waveform_said(unknown.shares.waveforms[place])
+            return f"nobody knows what {label} shows of {sent}: send a steady carrier"
         at = frequency(float(references.bench.frequency_hz[place]))
         return f"{job.part_read(references.means[0].channel).label} is no reference at {at}"
     return ""

@@ -20,7 +20,8 @@ from fenmist.hookup.transfer import Transfer, Waves, reflection_behind, transfer
 from fenmist.kit.part import FEEDS, Part
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
-from fenmist.uncertainty.influence import FloatArray, Influence
+from fenmist.methods.modulated import of_carriers
+from fenmist.uncertainty.influence import FloatArray, Influence, each_once
 from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_dbc
 
 KIND, VERSION = "transfer", 3
@@ -45,8 +46,7 @@ class References:
     @cached_property
     def influences(self) -> tuple[Influence, ...]:
         """Everything uncertain on the bench and in the instruments, each once."""
-        own = [item for indication in self.indications for item in indication.influences()]
-        return tuple({item.id: item for item in (*own, *self.bench.influences)}.values())
+        return each_once(*(indication.influences() for indication in self.indications), self.bench.influences)
 
     @property
     def end(self) -> PlaneRef:
@@ -63,10 +63,12 @@ class References:
         ), net
 
     def trusted(self, limits: Mapping[str, float]) -> NDArray[np.bool_]:
-        """Where each is a reference, shape (m, n): below its share of a bandwidth, leads and probes within limits."""
+        """Where each is a reference, shape (m, n): below its share of a bandwidth, leads and probes within limits, and
+        what it shows of the waveform is known.
+        """
         return np.array([
-            self._low_enough(indication, limits) & self._short_enough(stops, limits)
-            for indication, stops in zip(self.indications, self.feeds, strict=True)
+            self._low_enough(indication, limits) & self._short_enough(stops, limits) & mean.shares.known
+            for indication, stops, mean in zip(self.indications, self.feeds, self.means, strict=True)
         ])  # fmt: skip
 
     def _low_enough(self, indication: Indication, limits: Mapping[str, float]) -> NDArray[np.bool_]:
@@ -115,7 +117,8 @@ def references_planned(job: Job, hookup_id: str, frequency_hz: FloatArray, chann
     n, ones = frequency_hz.size, np.ones(frequency_hz.size)
     none, never = np.zeros(n), np.full(n, np.inf)
     means = tuple(
-        ChannelMean(name, ones, none, none, ("",) * n, ("",) * n, never, none, never, none) for name in channels
+        ChannelMean(name, ones, none, none, ("",) * n, ("",) * n, never, none, never, none, of_carriers(n))
+        for name in channels
     )
     return references_of(job, hookup_id, frequency_hz, means)
 
@@ -240,7 +243,7 @@ def _indication(job: Job, bench: _Bench, mean: ChannelMean, branch: Sequence[Sto
         job.part_read(mean.channel), job.indicator(mean.channel), channel.measurand.kind, bench.transfer.frequency_hz,
         mean.value, mean.u_reading, mean.digit, mean.full_scale if known else None,
         mean.ranges if any(mean.ranges) else (), mean.forms, bench.transfer.elements[channel.element].name,
-        reflection_behind(bench.transfer, bench.waves, channel.element),
+        reflection_behind(bench.transfer, bench.waves, channel.element), mean.shares,
     )  # fmt: skip
     before = (job.part(bench.transfer.hookup.element(stop.element).part) for stop in branch[:-1])
     bandwidths = tuple(item.properties["bandwidth_hz"].value for item in before if "bandwidth_hz" in item.properties)

@@ -26,9 +26,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.sent import part_shown, shares_at
 from fenmist.errors import OutOfRangeError
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind
+from fenmist.methods.modulated import Shares
 from fenmist.reading.dial import reading_u
 from fenmist.reading.event import AS_FOUND, Entry, Reading, Slot
 from fenmist.uncertainty.influence import FloatArray
@@ -63,6 +65,7 @@ class Taken:
     at_s: float | None  # seconds since the epoch; none where the time is unknown
     entry: Entry
     about: float = 0.0  # mean of its channel, where one of its readings is no more than nothing
+    share: float = 1.0  # of PEP, that its channel shows of what is sent
 
     @property
     def power(self) -> float:
@@ -75,10 +78,10 @@ class Taken:
 
     @cached_property
     def log_power(self) -> float:
-        """Logarithm of that power (a constant apart): to first order around the mean of its channel where it has to."""
+        """Logarithm of the PEP it stands for (a constant apart), around the mean of its channel where it has to be."""
         if self.about:
-            return math.log(self.about) + self.power / self.about - 1.0
-        return math.log(max(self.power, SMALLEST_W))
+            return math.log(self.about / self.share) + self.power / self.about - 1.0
+        return math.log(max(self.power, SMALLEST_W) / self.share)
 
 
 @dataclass(frozen=True, eq=False)
@@ -119,7 +122,7 @@ class Round:
 
     @cached_property
     def log_dut(self) -> float:
-        """Logarithm of what the DUT showed."""
+        """Logarithm of the PEP that the DUT showed, or that follows from what it showed."""
         return _mean(item.log_power for item in self.duts)
 
     def log_scatter(self, channel: str) -> float:
@@ -252,7 +255,10 @@ def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted
                 continue
             reading = within
         rounds.setdefault(slot.round, {})[slot.position] = Taken(
-            reading, entry.observed_at.timestamp() if entry.observed_at else None, entry
+            reading,
+            entry.observed_at.timestamp() if entry.observed_at else None,
+            entry,
+            share=part_shown(job, point, entry.channel, reading),
         )
     if any(item.reading.value <= 0.0 for one in rounds.values() for item in one.values()):
         silent, rounds = _around_means(job, rounds)
@@ -352,6 +358,7 @@ class ChannelMean:
     u_repeat: FloatArray  # of that mean ratio, relative; 0 for one round
     dof_repeat: FloatArray
     drift_limit: FloatArray  # ± of that ratio, relative: what may be left of the carrier's drift
+    shares: Shares  # of PEP
 
 
 @dataclass(frozen=True, eq=False)
@@ -364,6 +371,7 @@ class DeviceMean:
     digit: FloatArray  # the coarsest last digit
     u_repeat_w: FloatArray  # of that mean, where it showed nothing at times; else its scatter is the ratio's
     dof_repeat: FloatArray
+    shares: Shares  # of PEP, that it claims to show
 
 
 @dataclass(frozen=True, eq=False)
@@ -404,7 +412,8 @@ def scatter(job: Job, points: tuple[PointReadings, ...]) -> Scatter:
 def _device_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> DeviceMean:
     rows = [_device_row(job, point, channel) for point in points]
     watts, u_watts, digit_w, u_repeat, dof = (np.array(column, float) for column in zip(*rows, strict=True))
-    return DeviceMean(channel, watts, u_watts, digit_w, u_repeat, dof)
+    shares = shares_at(job, [item.point for item in points], channel, [""] * len(points))
+    return DeviceMean(channel, watts, u_watts, digit_w, u_repeat, dof, shares)
 
 
 def _device_row(job: Job, found: PointReadings, channel: str) -> tuple[float, float, float, float, float]:
@@ -414,7 +423,8 @@ def _device_row(job: Job, found: PointReadings, channel: str) -> tuple[float, fl
         shown = [_mean(item.power for item in one.duts if item.entry.channel == channel) for one in found.rounds]
         mean_w, (u_repeat, dof) = _mean(shown), _u_of_mean(shown)
     else:
-        mean_w = math.exp(_mean(item.log_of_device(channel) for item in found.rounds))
+        share = next(item.share for item in found.rounds[0].duts if item.entry.channel == channel)
+        mean_w = share * math.exp(_mean(item.log_of_device(channel) for item in found.rounds))
     taken = [item.reading for one in found.rounds for item in one.duts if item.entry.channel == channel]
     used = job.range_of(found.point, channel)
     u_dial = reading_u(Reading(mean_w, "W", taken[-1].digit), used, job.part_of_division)
@@ -451,13 +461,15 @@ def _channel_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> 
         forms.append(_form(taken[0]))
         ranges.append(used.id if used else "")
     means, u, digit, full, u_ratio, dof, drift = (np.array(column, float) for column in zip(*rows, strict=True))
-    return ChannelMean(channel, means, u, digit, tuple(forms), tuple(ranges), full, u_ratio, dof, drift)
+    shares = shares_at(job, [item.point for item in points], channel, forms)
+    return ChannelMean(channel, means, u, digit, tuple(forms), tuple(ranges), full, u_ratio, dof, drift, shares)
 
 
 def _mean_shown(found: PointReadings, channel: str) -> float:
     """Mean over the rounds of the power that one reference showed: the geometric one, else as `Taken` takes it."""
-    log, about = _mean(one.log_of(channel) for one in found.rounds), found.rounds[0].by_channel[channel][0].about
-    return about * (1.0 + log - math.log(about)) if about else math.exp(log)
+    log, first = _mean(one.log_of(channel) for one in found.rounds), found.rounds[0].by_channel[channel][0]
+    log += math.log(first.share)
+    return first.about * (1.0 + log - math.log(first.about)) if first.about else math.exp(log)
 
 
 def _read_on(indicator: Indicator, found: PointReadings, channel: str) -> Range | None:

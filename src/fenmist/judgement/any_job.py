@@ -8,7 +8,16 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.rounds import PointReadings
 from fenmist.findings.note import Note
-from fenmist.judgement import bench_rules, drift_rules, job_rules, plan_rules, reference_rules, run_rules, supply_rules
+from fenmist.judgement import (
+    bench_rules,
+    drift_rules,
+    job_rules,
+    plan_rules,
+    reference_rules,
+    run_rules,
+    supply_rules,
+    waveform_rules,
+)
 
 
 def before_reading(job: Job, as_of: date) -> Iterator[Note]:
@@ -21,6 +30,7 @@ def before_reading(job: Job, as_of: date) -> Iterator[Note]:
     yield from bench_rules.bench_notes(job)
     yield from plan_rules.outside_span(job)
     yield from plan_rules.poor_load(job)
+    yield from waveform_rules.waveform_notes(job)
 
 
 def of_the_run(job: Job, outcome: Outcome, phase: str) -> Iterator[Note]:

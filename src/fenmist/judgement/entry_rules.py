@@ -7,6 +7,7 @@ from dataclasses import replace
 from fenmist.calibration.expected import power_of
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.rounds import AMPLITUDES
+from fenmist.calibration.sent import level_said
 from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
 from fenmist.reading.event import Entry, Reading, Slot
@@ -50,7 +51,7 @@ def _all_read(job: Job, phase: str) -> dict[Slot, Entry]:
 
 
 def at_point(point: PlanPoint) -> str:
-    return f"at {frequency(point.frequency_hz)}, {plain(point.target_w, 'W')}"
+    return f"at {frequency(point.frequency_hz)}, {level_said(point)}"
 
 
 def decimal_slips(job: Job, phase: str) -> Iterator[Note]:

@@ -9,6 +9,7 @@ from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.receipt import LOOK_OVER
+from fenmist.calibration.sent import level_said
 from fenmist.findings.note import Note, Severity, unanswered
 from fenmist.hookup.levels import FAULT
 from fenmist.hookup.line import HookUp
@@ -175,7 +176,7 @@ def certificate_headline(job: Job, outcome: Outcome, notes: tuple[Note, ...]) ->
 def budget_title(item: Stated, quantity: str) -> str:
     """What a point's budget is headed with."""
     return (
-        f"Uncertainty of the {quantity} at {frequency(item.point.frequency_hz)}, {plain(item.point.target_w, 'W')}: "
+        f"Uncertainty of the {quantity} at {frequency(item.point.frequency_hz)}, {level_said(item.point)}: "
         f"u\u00a0=\u00a0{uncertainty(item.u, item.unit)}, k\u00a0=\u00a0{item.k:.2f}, "
         f"U\u00a0=\u00a0{uncertainty(item.expanded_u, item.unit)}"
         f"{'' if item.engine == 'linear' else ', by Monte Carlo'}"

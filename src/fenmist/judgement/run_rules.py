@@ -8,9 +8,10 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import carrier, clock_set_back
 from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.schedule import READING_S
+from fenmist.calibration.sent import level_said
 from fenmist.findings.note import Note, Severity
 from fenmist.hookup.heat import heat_model
-from fenmist.units.display import frequency, opening, percent, plain
+from fenmist.units.display import frequency, opening, percent
 from fenmist.units.moment import text_of_moment
 
 
@@ -27,7 +28,7 @@ def heat_planned(job: Job) -> Iterator[Note]:
         return
     yield Note(
         "load.key_down", Severity.WATCH, "load",
-        f"{opening(load.label)} stands {plain(worst.target_w, 'W')} for about {_minutes(left)}, from cold.",
+        f"{opening(load.label)} stands {level_said(worst)} for about {_minutes(left)}, from cold.",
         f"{worst.repeats} rounds take about {_minutes(seconds)} of carrier at some {READING_S:g}\u2009s a reading.",
         "Key down for one round at a time and let it rest between them; the clock in the readings says how long.",
         {"power_w": worst.target_w, "bears_s": left, "planned_s": seconds},
@@ -92,7 +93,7 @@ def references_silent(outcome: Outcome) -> Iterator[Note]:
     more = f", and at {others} more" if others else ""
     yield Note(
         "reference.shows_nothing", Severity.DOUBT, first.id,
-        f"A reference shows nothing at {frequency(first.frequency_hz)}, {plain(first.target_w, 'W')}{more}.",
+        f"A reference shows nothing at {frequency(first.frequency_hz)}, {level_said(first)}{more}.",
         "Its readings are nothing in the mean: below its noise, or no power reaches it.",
         "Look at its feed and its zero, take less attenuation, or plan more power.",
         {"points": float(len(silent)), "readings": float(sum(item.silent for item in silent))},

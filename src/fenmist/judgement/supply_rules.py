@@ -10,6 +10,7 @@ import numpy as np
 from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.rounds import PointReadings, Taken
+from fenmist.calibration.sent import mean_part
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point
 from fenmist.kit.part import Part
@@ -61,12 +62,15 @@ def _relative_u(job: Job, taken: list[Taken]) -> float:
 
 def supply_notes(job: Job, outcome: Outcome) -> Iterator[Note]:
     """A reference that says more than goes in; else what part of it comes out."""
-    shares: list[tuple[float, PointReadings, Supplied]] = []
+    shares: list[tuple[float, float, PointReadings, Supplied]] = []
     for found in outcome.read:
         into, power = supplied(job, found), outcome.power_at(found.point.id)
         if into is None or power is None:
             continue
-        (low, value, high), source = power, _source(job, found)
+        mean, source = mean_part(found.point), _source(job, found)
+        if mean is None:
+            continue
+        low, value, high = (mean * end for end in power)  # DC is a mean: PEP is never held against it
         if low > into.ceiling_w:
             yield Note(
                 "supply.more_out", Severity.DOUBT, found.point.id,
@@ -79,9 +83,9 @@ def supply_notes(job: Job, outcome: Outcome) -> Iterator[Note]:
                 {"out_w": value, "dc_w": into.dc_w, "drive_w": into.drive_w, "ceiling_w": into.ceiling_w},
             )  # fmt: skip
         else:
-            shares.append((value / (into.dc_w + into.drive_w), found, into))
+            shares.append((value / (into.dc_w + into.drive_w), value, found, into))
     if shares:
-        yield _efficiency(job, outcome, shares)
+        yield _efficiency(job, shares)
 
 
 def _source(job: Job, found: PointReadings) -> Part:
@@ -90,17 +94,16 @@ def _source(job: Job, found: PointReadings) -> Part:
     )
 
 
-def _efficiency(job: Job, outcome: Outcome, shares: list[tuple[float, PointReadings, Supplied]]) -> Note:
+def _efficiency(job: Job, shares: list[tuple[float, float, PointReadings, Supplied]]) -> Note:
     least, most = min(shares, key=lambda item: item[0]), max(shares, key=lambda item: item[0])
-    share, found, into = least
-    source, power = _source(job, found), outcome.power_at(found.point.id)
-    out = power[1] if power else 0.0
+    share, out, found, into = least
+    source = _source(job, found)
     span = percent(share) if len(shares) == 1 else f"{percent(share)} to {percent(most[0])}"
     return Note(
         "supply.efficiency", Severity.GOOD_TO_KNOW, source.id,
         f"{opening(source.label)} makes RF of {span} of what goes in.",
         f"Least {at_point(found.point)}: {plain(out, 'W')} of {plain(into.dc_w + into.drive_w, 'W')}; the rest, "
         f"{plain(into.dc_w + into.drive_w - out, 'W')}, is heat in it.",
-        "The DC bounds the answer only where it was read while the power was, on a steady carrier.",
+        "The DC bounds the answer only where it was read while the power was; a mean is held against a mean.",
         {"least": share, "most": most[0], "heat_w": into.dc_w + into.drive_w - out},
     )  # fmt: skip

@@ -230,6 +230,23 @@ class Range:
 
 
 @dataclass(frozen=True)
+class Times:
+    """How quickly a detector and what shows it follow, s; none where it isn't known."""
+
+    detector_s: float | None = None  # constant of averaging, of a hold's charging; a peak's window
+    decay_s: float | None = None  # of a hold
+    needle_s: float | None = None  # a needle's period, undamped
+    damping: float | None = None  # of the needle; 1 is critical
+    friction: float | None = None  # of the needle, as a share of full deflection
+    digits_s: float | None = None  # over which digits are averaged
+
+    @property
+    def of_hold_known(self) -> bool:
+        """Whether what a hold shows can be worked out."""
+        return self.detector_s is not None and self.decay_s is not None
+
+
+@dataclass(frozen=True)
 class Indicator:
     """Something that shows a number: a dial's needle, a display, a trace."""
 
@@ -241,6 +258,7 @@ class Indicator:
     detector: Detector = Detector.AVERAGE
     spec: tuple[SpecTerm, ...] = ()
     can_be_negative: bool = False
+    times: Times = Times()
 
     @property
     def stated(self) -> tuple[SpecTerm, ...]:

@@ -34,6 +34,7 @@ from fenmist.kit.sheet import (
     supply_meter,
     volts_form,
 )
+from fenmist.kit.timesheet import follows
 from fenmist.measurand import Kind
 from fenmist.rf.cable import CABLES
 from fenmist.rf.circuit import GROUND, BranchKind
@@ -135,6 +136,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         watts_shown(),
         needles(),
         detects(),
+        follows(),
         quantity(
             "loss",
             "insertion loss",
@@ -309,6 +311,7 @@ SHEETS: Mapping[PartKind, Sheet] = {
         db_needle(),
         indicator_spec("W"),
         detects(),
+        follows(),
         quantity(
             "cal_factor",
             "calibration factor",

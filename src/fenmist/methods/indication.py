@@ -1,5 +1,7 @@
 """From what an indicator shows to the quantity at its connector: volts, amperes or watts, with all that is its own.
 
+Of a waveform that isn't a steady carrier it is that of its PEP (`methods.modulated`).
+
 In working order: its stated accuracy (or its correction curve, where it has one), the response near a bandwidth, noise
 on peaks, the source's harmonics by what it answers to, what comes back and leaks into a forward arm, a sensor's zero,
 noise and linearity, and its calibration factor, which holds its reflection. What the bench in front of it does is
@@ -19,6 +21,7 @@ from fenmist.kit.part import Indicator, Part
 from fenmist.kit.stated import Shown, influences_of
 from fenmist.kit.tables import CAL_FACTOR, CORRECTION
 from fenmist.measurand import Detector, Kind
+from fenmist.methods.modulated import Shares
 from fenmist.uncertainty.influence import (
     Distribution,
     FloatArray,
@@ -81,6 +84,7 @@ class Read:
     forms: tuple[str, ...] = ()  # how volts were taken
     name: str = ""  # what its influences begin with; the part's id where nothing is said
     reflection: FloatArray | None = None  # |Γ| of what follows it on the line; none of what hangs there
+    shares: Shares | None = None  # of PEP, that it shows; of a steady carrier where nothing is said
 
     @property
     def id(self) -> str:
@@ -205,7 +209,8 @@ class Indication:
                     basis="half of its correction either way",
                 )
             )  # fmt: skip
-        return (*found, *self._leak_influence(), *self._sensor(), *self._harmonic_influences())
+        sent = read.shares.influences(own, label, part) if read.shares is not None else ()
+        return (*found, *self._leak_influence(), *self._sensor(), *self._harmonic_influences(), *sent)
 
     def _leak_influence(self) -> tuple[Influence, ...]:
         read, leak = self.read, self.leak()
@@ -311,7 +316,7 @@ class Indication:
         return tuple(item.id for item in self._accuracy() if not item.id.endswith(".correction"))
 
     def quantity(self, x: Values) -> FloatArray:
-        """V², A² or W at the connector, from the values of the influences; arrays (..., n)."""
+        """V², A² or W of the PEP at the connector, from the values of the influences; arrays (..., n)."""
         read, own = self.read, self.read.id
         value = x[f"{own}.reading"]
         for name in self._gains:
@@ -331,8 +336,9 @@ class Indication:
             lifted = lifted + excess * x[f"{self.source.id}.harmonics_rms"]
         for order, weight in self.harmonic_weights().items():
             lifted = lifted + weight * x[harmonic_id(self.source.id if self.source else "", order)]
+        shown = read.shares.of(x, own) if read.shares is not None else np.ones(1)
         if read.power == 2:
-            return np.asarray((value / lifted) ** 2)
+            return np.asarray((value / lifted) ** 2 / shown)
         for name in (f"{own}.zero", f"{own}.noise_floor"):
             if name in x:
                 value = value - x[name]
@@ -341,7 +347,7 @@ class Indication:
         factor = (
             x[f"{own}.cal_factor"] if f"{own}.cal_factor" in x else calibration_factor(read.part, read.frequency_hz)[0]
         )
-        return np.asarray(value / factor / lifted**2 / (1.0 + x.get(f"{own}{LEAK}", np.zeros(1))))
+        return np.asarray(value / factor / lifted**2 / shown / (1.0 + x.get(f"{own}{LEAK}", np.zeros(1))))
 
     def corrections(self) -> dict[str, FloatArray]:
         """What each correction multiplies the power by, shape (n,), by name."""

@@ -21,11 +21,8 @@ from fenmist.waveform.demodulate import demodulated, is_envelope
 from fenmist.waveform.envelope import Moments
 from fenmist.waveform.movement import USUAL, Shown, shown
 from fenmist.waveform.named import waveform_from_text
-from fenmist.waveform.shapes import Repeating, Waveform
+from fenmist.waveform.shapes import Repeating, Waveform, moments_of
 from fenmist.waveform.tracefile import Given, capture_from_bytes, file_bytes
-
-WATCHED_S = 30.0
-"""How long a waveform is looked at that has no closed form."""
 
 SETTLES_S = 5.0
 """Records shorter than this tell less than a meter's movement would (Fenmist's own)."""
@@ -75,8 +72,7 @@ class MetersRequest:
         if path.suffix.lower() in (".csv", ".npy", ".npz", ".txt") or path.is_file():
             return self._of_file(path, pep_w)
         waveform = waveform_from_text(self.waveform, **self.settings)
-        moments = waveform.exact or waveform.envelope(WATCHED_S, waveform.fine_s).moments
-        return _answer(waveform, pep_w, moments)
+        return _answer(waveform, pep_w, moments_of(waveform))
 
     def _of_file(self, path: Path, pep_w: float) -> MetersAnswer:
         given = Given(step_s=value_from_text(self.step, UNITS["s"], "time step", "4 ns") if self.step else None)

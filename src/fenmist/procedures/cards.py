@@ -8,9 +8,10 @@ from collections.abc import Callable, Sequence
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Stated
+from fenmist.calibration.sent import level_said
 from fenmist.errors import OutOfRangeError
 from fenmist.procedures.page import BENCH, LID, SIZES, Card
-from fenmist.units.display import frequency, plain
+from fenmist.units.display import frequency
 from fenmist.units.moment import day_of
 
 LEVELS = {LID: 3, BENCH: 6}
@@ -60,7 +61,7 @@ def card_of(
 def _levels(stated: Sequence[Stated]) -> list[str]:
     """The level of each, with its range where several are used."""
     many = len({item.point.range_id for item in stated}) > 1
-    return [f"{plain(item.point.target_w, 'W')}{f', range {item.point.range_id}' if many else ''}" for item in stated]
+    return [f"{level_said(item.point)}{f', range {item.point.range_id}' if many else ''}" for item in stated]
 
 
 def _order(stated: Sequence[Stated], column: Callable[[Stated], str] | None) -> list[tuple[float, str]]:

@@ -8,6 +8,7 @@ from fenmist.calibration.consensus import ReferenceResult
 from fenmist.calibration.job import Job
 from fenmist.calibration.references import VERSION
 from fenmist.calibration.rounds import PointReadings
+from fenmist.calibration.sent import statistic_at
 from fenmist.judgement.agreement_rules import Compared
 from fenmist.judgement.entry_rules import at_point
 from fenmist.procedures.page import Cell, Figures
@@ -52,16 +53,23 @@ def _with_u(item: ReferenceResult) -> str:
     return with_uncertainty(item.power_w, (high - low) / 2.0, "W")
 
 
-def reference_columns(job: Job, points: Sequence[Compared]) -> tuple[list[str], Callable[[Compared], list[Cell]]]:
-    """Headings of what each of several references says, and the cells of a point; nothing where one is alone."""
+def further_columns(job: Job, points: Sequence[Compared]) -> tuple[list[str], Callable[[Compared], list[Cell]]]:
+    """Headings of what is sent and of what each of several references says, PEP in W, and the cells of a point.
+
+    Nothing of references where one is alone.
+    """
     read = [item.channel for point in points if len(point.references) > 1 for item in point.references]
     channels = tuple(dict.fromkeys(read))
     names = [job.part_read(channel).label for channel in channels]
-    headings = [f"{name}, {what}" for name in names for what in ("power / W", "U / W", "weight")]
+    headings = [
+        "waveform",
+        "statistic",
+        *(f"{name}, {what}" for name in names for what in ("power / W", "U / W", "weight")),
+    ]
 
     def cells(point: Compared) -> list[Cell]:
         said = {item.channel: item for item in point.references}
-        row: list[Cell] = []
+        row: list[Cell] = [point.point.waveform or "carrier", str(statistic_at(job, point.point))]
         for channel in channels:
             item = said.get(channel)
             row += ["", "", ""] if item is None else [item.power_w, (item.interval_w[1] - item.interval_w[0]) / 2.0,

@@ -14,13 +14,14 @@ from itertools import islice
 
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.schedule import Stint, schedule
+from fenmist.calibration.sent import level_said
 from fenmist.errors import FileFormatError, UnknownIdError
 from fenmist.findings.note import Note, Severity
 from fenmist.procedures.page import Cell
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.resultfile import COMMA, csv_bytes
-from fenmist.units.display import frequency, plain
+from fenmist.units.display import frequency
 
 FIXED = ("point", "round", "phase", "frequency", "level", "range", "key down", "rest first")
 MOST_ROWS = 20_000
@@ -87,7 +88,7 @@ def headings(job: Job) -> tuple[str, ...]:
 def _row(job: Job, stint: Stint) -> SheetRow:
     point = stint.point
     return SheetRow(
-        point.id, stint.round, frequency(point.frequency_hz), plain(point.target_w, "W"), point.range_id,
+        point.id, stint.round, frequency(point.frequency_hz), level_said(point), point.range_id,
         f"{stint.key_down_s:.0f} s", f"{minutes(stint.rest_s)}" if stint.rest_s >= 1.0 else "",
         job.hookup(point.hookup).label, len(point.sequence),
     )  # fmt: skip

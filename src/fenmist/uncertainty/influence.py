@@ -6,7 +6,7 @@ the same observations form an ensemble: they are correlated and have their degre
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
@@ -156,6 +156,11 @@ def each_point(points: int) -> IntArray:
         Each its own number.
     """
     return np.arange(points)
+
+
+def each_once(*some: Iterable["Influence"]) -> tuple["Influence", ...]:
+    """All of several collections, those that they share once: they are the same by their ids."""
+    return tuple({item.id: item for items in some for item in items}.values())
 
 
 @dataclass(frozen=True, eq=False)

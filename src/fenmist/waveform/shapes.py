@@ -7,6 +7,7 @@ in ITU-R SM.326, from memory) and makes its envelope at even steps, 1 at its cre
 import math
 from collections.abc import Hashable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -320,6 +321,16 @@ class Repeating:
         """From its beginning; 1 is its crest."""
         place = (_times(seconds, step_s) / self.record.step_s).astype(int) % self.record.amplitude.size
         return Envelope(self.record.amplitude[place] / self.record.crest, step_s)
+
+
+WATCHED_S = 30.0
+"""How long a waveform is looked at that has no closed form."""
+
+
+@lru_cache(maxsize=256)
+def moments_of(waveform: Waveform) -> Moments:
+    """Exact where they are known, else those of half a minute."""
+    return waveform.exact or waveform.envelope(WATCHED_S, waveform.fine_s).moments
 
 
 def _count(seconds: float, step_s: float) -> int:

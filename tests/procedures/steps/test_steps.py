@@ -255,7 +255,7 @@ def test_a_point_is_moved_and_left_out_alone():
     blocked = with_block(job, job.plan[row].id, "no time")
     assert sum(bool(point.blocked) for point in blocked.plan) == 1
     with pytest.raises(OutOfRangeError, match="each hook-up in turn"):
-        plan_with_cell(job, row, 4, "another")
+        plan_with_cell(job, row, 5, "another")
 
 
 def test_what_devices_claim():

@@ -35,6 +35,9 @@ _GRID = (
     Field("levels", "levels", "20 50 100 W or 10 50 100 %", "Watts, or per cent of each range"),
     Field("ranges", "ranges", "all", "Left empty: the lowest range that shows the level"),
     Field("rounds", "rounds", "3", "Three or more show the scatter"),
+    Field(
+        "waveform", "sent", "carrier; two-tone; AM 80 %; speech ± 40 %", "The level is its PEP; left empty: a carrier"
+    ),
     Field("order", "order", choices=ORDERS),
 )
 
@@ -43,6 +46,7 @@ TYPED = len(PLAN_HEADINGS) - 1
 """Columns that are typed, but for the last."""
 
 HOOKUP = PLAN_HEADINGS.index("hook-up")
+WAVEFORM = PLAN_HEADINGS.index("waveform")
 REASON = TYPED + 2
 """Column in which it is typed why a point is left out; its time and its state stand before it."""
 
@@ -73,7 +77,7 @@ class PlanStep(Step):
         self.grid.inputs["rounds"].setText("3")  # type: ignore[union-attr]
         self.add = button("Add these points", "do")
         self.add.clicked.connect(self.add_grid)
-        for name in ("frequencies", "levels", "ranges", "rounds"):
+        for name in ("frequencies", "levels", "ranges", "rounds", "waveform"):
             self.grid.inputs[name].returnPressed.connect(self.add_grid)  # type: ignore[union-attr]
         self.asked = Form(job.view.procedure.plan_fields, label_width=84)
         self.asked.field_typed.connect(self._on_field_typed)
@@ -177,6 +181,7 @@ class PlanStep(Step):
         ]
         self.plan.fill(shown)
         self.plan.setColumnHidden(HOOKUP, len(view.job.hookups) < 2 and len(view.job.legs) < 2)
+        self.plan.setColumnHidden(WAVEFORM, not any(point.waveform for point in view.job.plan))
         self.asked.fill(view.procedure.draft(view.job))
         set_text(self.estimate, run_estimate(view.job))
         self._show_map()

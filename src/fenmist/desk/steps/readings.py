@@ -157,6 +157,7 @@ class ReadingsStep(Step):
             return
         place = 1 + [item.id for item in view.job.plan].index(point.id)
         words = (
+            *([f"PEP of {point.waveform}"] if point.waveform else []),
             *([point.leg] if point.leg else []),
             *([f"range {point.range_id}"] if point.range_id else []),
             f"round {self.run.slot.round} of {point.repeats}",

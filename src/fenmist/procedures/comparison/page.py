@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from fenmist.calibration.gather import stated_at_input
+from fenmist.calibration.sent import carrier_said, sent_statements
 from fenmist.procedures.comparison.card import card
 from fenmist.procedures.comparison.headline import error_shown, results_headline
 from fenmist.procedures.comparison.marks import mark_statements
@@ -21,15 +22,22 @@ def page(seen: Seen[Result]) -> ResultPage:
         results_headline(job, result, result.phase), RESULT_HEADINGS,
         tuple(tuple(row) for row in result_rows(result)),
         (
-            ("quantity", f"{job.stated.kind} at the meter's {where}, steady carrier, {job.stated.z0_ohm:g}\u2009Ω"),
+            ("quantity", f"{job.stated.kind} at the meter's {where}, {_sent(result)}, {job.stated.z0_ohm:g}\u2009Ω"),
             ("method", method_in_words(job)),
         ),
         (
             *_largest(result),
             *mark_statements(job, result),
-            *each_reference(job, ((item, item.reference_w, item.reference_u_w) for item in result.points)),
+            *each_reference(
+                job, ((item, item.reference_w / item.part, item.reference_u_w / item.part) for item in result.points)
+            ),
+            *sent_statements(job, (item.point for item in result.points)),
         ),
     )  # fmt: skip
+
+
+def _sent(result: Result) -> str:
+    return carrier_said(item.point for item in result.points)
 
 
 def cards(seen: Seen[Result], number: str) -> tuple[Card, ...]:

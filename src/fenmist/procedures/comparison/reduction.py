@@ -33,8 +33,10 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
+from fenmist.calibration.sent import part_shown
 from fenmist.measurand import Detector, Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
+from fenmist.methods.modulated import Shares
 from fenmist.procedures.comparison.substitution import substitution, units
 from fenmist.procedures.page import Voices
 from fenmist.procedures.voices import budgets_of, voices
@@ -46,6 +48,7 @@ from fenmist.uncertainty.influence import (
     FloatArray,
     Influence,
     Inputs,
+    each_once,
     each_point,
     influence,
     standard_u_from_limit,
@@ -86,6 +89,7 @@ class PointResult:
     drift_limit: float = 0.0  # ± of the ratio, relative: what may be left of the carrier's drift
     references: tuple[ReferenceResult, ...] = ()  # what each of them says
     agreement: Agreement | None = None  # of several, in logarithms of W
+    part: float = 1.0  # of the waveform's PEP that the meter claims to show, and the reference is stated as
 
     @cached_property
     def stated(self) -> Stated:
@@ -214,11 +218,13 @@ class Result(Outcome):
         return budgets_of(self.job, {"error": here.error, together: here.reference}, here.logs)
 
     def power_at(self, point_id: str) -> tuple[float, float, float] | None:
-        """The reference's power with its interval, W: low, value, high; none where nothing was read."""
+        """The reference's power with its interval, PEP in W: low, value, high; none where nothing was read."""
         item = self.of(point_id)
         if item is None:
             return None
-        return item.reference_w - item.reference_u_w, item.reference_w, item.reference_w + item.reference_u_w
+        ends = (item.reference_w - item.reference_u_w, item.reference_w, item.reference_w + item.reference_u_w)
+        low, value, high = (end / item.part for end in ends)
+        return low, value, high
 
     def voices(self, point_id: str) -> Voices | None:
         """How the references of a point agree; none where one is alone, or nothing was read."""
@@ -288,6 +294,7 @@ def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], dr
     made = propagate(way.model, way.inputs, way.outputs)
     first = [unit[0] for unit in read]
     tolerances = job.tolerance_w([item.point for item in first], made["reference"].value, way.mean.device[0].digit)
+    decides = found.decides & way.mean.device[0].shares.known
     bent = np.flatnonzero(bends(way.model, way.inputs, {"log_ratio": made["log_ratio"]})) if draws else ()
     sampled = {
         int(column): _sampled(job, read[int(column)], way, int(column), float(tolerances[column])) for column in bent
@@ -296,7 +303,7 @@ def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], dr
     points = tuple(
         _point_result(
             job, item, made, column, _stated(made, sampled, column), float(tolerances[column]),
-            bool(found.decides[column]), float(way.drift_limit[column]),
+            bool(decides[column]), float(way.drift_limit[column]),
             reference_results(references, made, found, column) if several else (), found.agreements[column],
         )
         for column, item in enumerate(first)
@@ -326,16 +333,17 @@ AT_METER = "@meter"
 
 @dataclass(frozen=True)
 class _Device:
-    """The meter under test: whose reading it is, and what it answers to."""
+    """The meter under test: whose reading it is, what it answers to, and what of PEP it claims to show."""
 
     part: str
     detector: Detector
     channel: str
+    label: str
 
 
 def _device(job: Job) -> _Device:
     channel = job.device_channel.id
-    return _Device(job.dut, job.indicator(channel).detector, channel)
+    return _Device(job.dut, job.indicator(channel).detector, channel, job.dut_part.label)
 
 
 def _comparison(references: References, device: _Device, mean: Scatter, weights: FloatArray) -> Model:
@@ -348,7 +356,7 @@ def _comparison(references: References, device: _Device, mean: Scatter, weights:
     is that of the ratio: it is no part of what the reference is known to; where the meter shows nothing at times
     there is no ratio, and each has its own.
     """
-    of_ratio = np.where(mean.at_floor, 0.0, 1.0)
+    of_ratio, shares = np.where(mean.at_floor, 0.0, 1.0), mean.device[0].shares
     each, meter = each_reference(references), _meter_harmonics(references, device)
     names = [log_of(mean) for mean in references.means]
 
@@ -362,18 +370,18 @@ def _comparison(references: References, device: _Device, mean: Scatter, weights:
             ),
             np.zeros(1),
         )
-        compared = _compared(x, device, meter, log + scatter, scatter, found["net share"])
+        compared = _compared(x, device, shares, meter, log + scatter, scatter, found["net share"])
         return {**{name: found[name] for name in names}, **compared}
 
     return model
 
 
 def _compared(
-    x: Mapping[str, FloatArray], device: _Device, meter: Mapping[str, float], log: FloatArray, scatter: FloatArray,
-    net_share: FloatArray,
+    x: Mapping[str, FloatArray], device: _Device, shares: Shares, meter: Mapping[str, float], log: FloatArray,
+    scatter: FloatArray, net_share: FloatArray,
 ) -> dict[str, FloatArray]:  # fmt: skip
-    """What the device shows against a power, W, whose logarithm is given."""
-    reference = np.exp(np.clip(log, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
+    """What the device shows against a power, W, of whose PEP the logarithm is given: as the part that it claims."""
+    reference = np.exp(np.clip(log, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP)) * shares.of(x, device.part)
     lifted = 1.0 + sum(weight * x[name] for name, weight in meter.items())
     shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted + x.get(floor_id(device.channel), 0.0)
     return {
@@ -421,7 +429,7 @@ def _shown_influences(references: References, device: _Device, mean: Scatter) ->
         for name in _meter_harmonics(references, device)
         if name.endswith(AT_METER)
     ]  # fmt: skip
-    return tuple(found)
+    return (*found, *shown.shares.influences(device.part, device.label, device.part))
 
 
 @dataclass(frozen=True, eq=False)
@@ -444,7 +452,9 @@ def _way(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], weights: 
         return _substituted(job, device, read, known)
     mean = scatter(job, alone(read))
     references = references_at(job, alone(read), mean)
-    inputs = with_known(Inputs((*references.influences, *_comparison_influences(references, device, mean))), known)
+    inputs = with_known(
+        Inputs(each_once(references.influences, _comparison_influences(references, device, mean))), known
+    )
     found = weighed(job, references, inputs)
     model = _comparison(references, device, mean, found.weights if weights is None else weights)
     return _Way(references, mean, mean.drift_limit, inputs, found, model, _outputs(job, references))
@@ -454,14 +464,14 @@ def _substituted(job: Job, device: _Device, groups: tuple[Unit, ...], known: Map
     made = substitution(job, groups)
     references, mean = made.device, made.device_mean
     own = _shown_influences(references, device, mean)
-    inputs = with_known(Inputs((*made.influences, *own)), known)
-    log_power, meter = made.log_power(), _meter_harmonics(references, device)
+    inputs = with_known(Inputs(each_once(made.influences, own)), known)
+    log_power, meter, shares = made.log_power(), _meter_harmonics(references, device), mean.device[0].shares
     of_ratio = np.where(mean.at_floor, 0.0, 1.0)
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
         found = log_power(x)
         scatter = of_ratio * np.clip(found["scatter"], -LOG_CLIP, LOG_CLIP)
-        return _compared(x, device, meter, found["log"] + scatter, scatter, found["net share"])
+        return _compared(x, device, shares, meter, found["log"] + scatter, scatter, found["net share"])
 
     trusted = made.reference.trusted(job.method.parameters)[[made.standard]]
     n = trusted.shape[1]
@@ -542,5 +552,5 @@ def _point_result(
         k=expanded / stated.u_error_w if stated.u_error_w > 0 else 2.0, dof=stated.dof, ratio=stated.ratio,
         ratio_interval=stated.ratio_interval, tolerance_w=tolerance,
         decision=decision, is_reference=is_reference, engine=stated.engine, drift_limit=drift_limit,
-        references=references, agreement=agrees,
+        references=references, agreement=agrees, part=part_shown(job, found.point, job.device_channel.id),
     )  # fmt: skip

@@ -10,6 +10,7 @@ from itertools import pairwise
 from fenmist.calibration.expected import power_of
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.rounds import AMPLITUDES, PointReadings, Round, Taken
+from fenmist.calibration.sent import level_said
 from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point, read_entries, slipped_decades
@@ -136,10 +137,10 @@ def _against_reference(job: Job, result: Result) -> Iterator[tuple[PointReadings
             for taken in one.duts:
                 if taken.power <= 0.0:
                     continue
-                ratio = taken.reading.value / watts
+                ratio = math.exp(taken.log_power) / watts
                 if typical is not None:
                     ratio = math.exp(taken.log_power - one.log_reference - typical)
-                yield found, taken, ratio, taken.reading.value / ratio
+                yield found, taken, ratio, math.exp(taken.log_power) / ratio
 
 
 def wrong_arc(job: Job, result: Result) -> Iterator[Note]:
@@ -201,7 +202,8 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
             continue
         if reading.censoring is Censoring.ABOVE or not 0.7 < _mean(partners) / planned[slot.point] < 1.4:
             continue
-        share = max(reading.value, 0.0) / _mean(partners)
+        shown = power_of(job, job.point(slot.point), entry.channel, reading)
+        share = max(shown, 0.0) / _mean(partners)
         if share < REVERSED:
             yield Note(
                 "meter.reversed", Severity.DOUBT, slot.place,
@@ -227,9 +229,9 @@ def other_level(job: Job, result: Result) -> Iterator[Note]:
     for found in result.readings:
         for one in found.rounds:
             watts = _mean(_power(job, found, item) for item in one.references)
-            shown = _mean(item.reading.value for item in one.duts)
-            if min(watts, shown) <= 0.0:
+            if watts <= 0.0 or min(item.power for item in one.duts) <= 0.0:
                 continue
+            shown = _mean(math.exp(item.log_power) for item in one.duts)
             off, apart = math.log(watts / found.point.target_w), math.log(shown / watts)
             both = off * (off + apart) > 0.0 and abs(off + apart) >= OTHER_LEVEL / 2.0  # the device says so, too
             if abs(off) >= OTHER_LEVEL and abs(apart) < OTHER_LEVEL and both:
@@ -241,10 +243,10 @@ def _level_note(point: PlanPoint, one: Round, watts: float, fitting: PlanPoint |
     remedy = "Strike it, plan that level, or answer “checked”."
     if fitting is not None:
         why = f"Both readings say so, and that level is planned there, too. {why.partition('so. ')[2]}"
-        remedy = f"{keys.MOVE} moves the round to {plain(fitting.target_w, 'W')}; or answer “checked”."
+        remedy = f"{keys.MOVE} moves the round to {level_said(fitting)}; or answer “checked”."
     return Note(
         "round.other_level", Severity.DOUBT, one.references[0].entry.slot.place,
-        f"Round {one.number} was read at about {plain(watts, 'W', 2)}; {plain(point.target_w, 'W')} is planned.",
+        f"Round {one.number} was read at about {plain(watts, 'W', 2)}; {level_said(point)} is planned.",
         why, remedy,
         {"power_w": watts, "planned_w": point.target_w, "belongs_to": fitting.id if fitting else ""},
     )  # fmt: skip
@@ -253,7 +255,8 @@ def _level_note(point: PlanPoint, one: Round, watts: float, fitting: PlanPoint |
 def point_at_level(job: Job, point: PlanPoint, watts: float) -> PlanPoint | None:
     """The planned point whose level a power fits best, if any does; never the point itself.
 
-    Read at the same frequency, on the same hook-up and range, in the same order: else its round wouldn't fit there.
+    Read at the same frequency and waveform, on the same hook-up and range, in the same order: else its round wouldn't
+    fit there.
     """
     others = [
         item for item in job.to_read
@@ -265,7 +268,7 @@ def point_at_level(job: Job, point: PlanPoint, watts: float) -> PlanPoint | None
 
 
 def _read_as(point: PlanPoint) -> tuple[object, ...]:
-    return point.hookup, point.range_id, point.sequence
+    return point.hookup, point.range_id, point.sequence, point.waveform
 
 
 SAME_FREQUENCY = 0.005

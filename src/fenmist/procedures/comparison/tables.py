@@ -1,10 +1,11 @@
 """The table of results: as texts for screen, paper and clipboard, and as numbers for other programs."""
 
+from fenmist.calibration.sent import level_said
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.procedures.page import Cell
-from fenmist.procedures.words import reference_columns, verdict_said
+from fenmist.procedures.words import further_columns, verdict_said
 from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.units.display import by_uncertainty, frequency, plain, rounded, with_uncertainty
+from fenmist.units.display import by_uncertainty, frequency, rounded, with_uncertainty
 
 RESULT_HEADINGS = (
     "frequency", "level", "reference ± U", "indicated", "error ± U", "per cent", "dB", "factor", "verdict"
@@ -21,7 +22,7 @@ def _row(item: PointResult) -> list[str]:
     u_percent = 100.0 * item.expanded_u_ratio
     return [
         frequency(item.point.frequency_hz),
-        plain(item.point.target_w, "W"),
+        level_said(item.point),
         with_uncertainty(item.reference_w, item.reference_u_w, "W"),
         by_uncertainty(item.indicated_w, item.expanded_u_w, "W"),
         with_uncertainty(item.error_w, item.expanded_u_w, "W", plus=True),
@@ -43,7 +44,7 @@ COLUMNS = (
 def result_table(found: Result, left: Result | None = None) -> list[list[Cell]]:
     """Headings and rows, as found and then as left."""
     phases = [(AS_FOUND, found)] + ([(AS_LEFT, left)] if left is not None else [])
-    headings, said = reference_columns(found.job, [item for _, result in phases for item in result.points])
+    headings, said = further_columns(found.job, [item for _, result in phases for item in result.points])
     rows = [[*_cells(phase, item), *said(item)] for phase, result in phases for item in result.points]
     return [[*COLUMNS, *headings], *rows]
 

@@ -2,6 +2,7 @@
 
 import statistics
 
+from fenmist.calibration.sent import level_said
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.loss.headline import into, said, through_said
 from fenmist.procedures.loss.reduction import Losses
@@ -9,7 +10,7 @@ from fenmist.procedures.page import Figures, Gap, Gaps
 from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
-from fenmist.units.display import THIN, frequency, plain, rounded
+from fenmist.units.display import THIN, frequency, rounded
 from fenmist.waveform.series import Series
 
 
@@ -45,7 +46,7 @@ def rounds(result: Losses, point_id: str) -> Gaps | None:
     if found is None:
         return None
     low, high = found.stated.interval
-    where = f"at {frequency(found.point.frequency_hz)}, {plain(found.point.target_w, 'W')}"
+    where = f"at {frequency(found.point.frequency_hz)}, {level_said(found.point)}"
     rows = tuple(
         Gap(f"round {item.number}{', exchanged' if item.is_exchanged else ''}", item.direct_db, item.through_db)
         for item in found.each

@@ -3,6 +3,7 @@
 from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
+from fenmist.calibration.sent import level_said
 from fenmist.judgement.headline import count_of, nothing_in_hand, remaining, to_plug
 from fenmist.procedures.loss.reduction import Losses, LossPoint
 from fenmist.reading.event import AS_FOUND
@@ -67,7 +68,7 @@ def results_headline(job: Job, result: Losses, phase: str = AS_FOUND) -> str:
     ending = "" if result.complete else f" {remaining(result)}"
     worst = max(result.points, key=lambda item: item.bound_db)
     at = "" if len(result.points) == 1 else " at worst"
-    lost = f"{heat_said(worst)} of {plain(worst.point.target_w, 'W')} stay in it"
+    lost = f"{heat_said(worst)} of {level_said(worst.point)} stay in it"
     answer = f"{name} loses {said(worst)}{at} ({frequency(worst.point.frequency_hz)}{into(worst)}): {lost}"
     return f"{answer}; {_judged(worst)}.{ending}"
 
@@ -87,7 +88,7 @@ def leave_in(item: LossPoint) -> str:
     """Whether a part that isn't needed may stay in line, in dB and W."""
     most = item.loss_db + item.expanded_u_db if item.is_seen else item.bound_db
     watts = item.point.target_w * (1.0 - 10.0 ** (-most / 10.0))
-    cost = f"at most {most:.2g}{THIN}dB, {plain(watts, 'W', 2)} of {plain(item.point.target_w, 'W')}"
+    cost = f"at most {most:.2g}{THIN}dB, {plain(watts, 'W', 2)} of {level_said(item.point)}"
     if most <= LEAVE_DB:
         return f"Leaving it in line costs {cost}: nothing worth having."
     return f"Leaving it in line costs {cost}: take it out where that counts."

@@ -2,6 +2,7 @@
 
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.outcome import Stated
+from fenmist.calibration.sent import carrier_said, level_said
 from fenmist.judgement.entry_rules import at_point
 from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import ends_chart, stated_chart
@@ -10,7 +11,7 @@ from fenmist.procedures.loss.reduction import Losses, LossPoint, into_ends
 from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.units.display import THIN, frequency, plain, swr, with_uncertainty
+from fenmist.units.display import THIN, frequency, swr, with_uncertainty
 
 HEADINGS = ("frequency", "level", "measured into", "loss", "came out ± U", "through", "heat", "verdict")
 """Columns of the table."""
@@ -33,7 +34,7 @@ def page(seen: Seen[Losses]) -> ResultPage:
     return ResultPage(
         results_headline(job, result, result.phase), HEADINGS, tuple(_row(item) for item in result.points),
         (
-            ("quantity", f"{_quantity(job)}, steady carrier"),
+            ("quantity", f"{_quantity(job)}, {carrier_said(item.point for item in result.points)}"),
             ("method", method_in_words(job)),
             ("decision rule", f"at most {most:g}{THIN}dB, {job.rule}: accepted where {_ACCEPTED[job.rule]}"),
         ),
@@ -56,7 +57,7 @@ def measured_into(item: LossPoint) -> str:
 def _row(item: LossPoint) -> tuple[str, ...]:
     verdict = str(item.decision.verdict) if item.is_usable else f"{item.decision.verdict} (no instrument)"
     return (
-        frequency(item.point.frequency_hz), plain(item.point.target_w, "W"), measured_into(item), said(item),
+        frequency(item.point.frequency_hz), level_said(item.point), measured_into(item), said(item),
         with_uncertainty(item.loss_db, item.expanded_u_db, "dB"), _short(through_said(item)), _short(heat_said(item)),
         verdict,
     )  # fmt: skip

@@ -35,7 +35,7 @@ USUAL_W = 50.0
 
 def visits(hookup_id: str, waveforms: tuple[str, ...]) -> tuple[Leg, ...]:
     """The waveforms as visits to one hook-up: the carrier first, which the others are held against."""
-    return tuple(Leg(name, hookup_id, number > 0) for number, name in enumerate(waveforms))
+    return tuple(Leg(name, hookup_id, number > 0, is_waveform=True) for number, name in enumerate(waveforms))
 
 
 def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: datetime) -> Job:

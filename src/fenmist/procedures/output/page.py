@@ -4,13 +4,14 @@ from collections.abc import Iterator
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Stated
+from fenmist.calibration.sent import carrier_said, level_said, sent_statements
 from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import stated_chart
 from fenmist.procedures.output.headline import claim_said, results_headline
 from fenmist.procedures.output.reduction import Output, OutputPoint
 from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
 from fenmist.procedures.procedure import Seen
-from fenmist.procedures.words import each_reference, method_in_words, reference_columns, verdict_said
+from fenmist.procedures.words import each_reference, further_columns, method_in_words, verdict_said
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.units.display import frequency, level_with_uncertainty, percent, plain, with_uncertainty
 from fenmist.units.level import dbm_from_watts
@@ -22,13 +23,17 @@ HEADINGS = ("frequency", "set", "power ± U", "level ± U", "U", "claims", "clai
 def page(seen: Seen[Output]) -> ResultPage:
     """The page of the phase in hand."""
     job, result = seen.job, seen.in_hand
+    sent = carrier_said(item.point for item in result.points)
     return ResultPage(
         results_headline(job, result, result.phase), HEADINGS, tuple(_row(item) for item in result.points),
         (
-            ("quantity", f"{job.stated.kind} at the source's output, steady carrier, {job.stated.z0_ohm:g}\u2009Ω"),
+            ("quantity", f"{job.stated.kind} at the source's output, {sent}, {job.stated.z0_ohm:g}\u2009Ω"),
             ("method", method_in_words(job)),
         ),
-        (*_claims(job, result), *each_reference(job, ((i, i.power_w, i.expanded_u_w) for i in result.points))),
+        (
+            *_claims(job, result), *each_reference(job, ((i, i.power_w, i.expanded_u_w) for i in result.points)),
+            *sent_statements(job, (item.point for item in result.points)),
+        ),
     )  # fmt: skip
 
 
@@ -36,7 +41,7 @@ def _row(item: OutputPoint) -> tuple[str, ...]:
     claim = item.claims[0] if item.claims else None
     verdict = "—" if claim is None else str(claim.decision.verdict)
     return (
-        frequency(item.point.frequency_hz), plain(item.point.target_w, "W"),
+        frequency(item.point.frequency_hz), level_said(item.point),
         with_uncertainty(item.power_w, item.expanded_u_w, "W"), level_with_uncertainty(item.power_w, item.expanded_u_w),
         percent(item.expanded_u_w / item.power_w), plain(claim.claimed_w, "W") if claim else "—",
         with_uncertainty(claim.error_w, claim.expanded_u_w, "W", plus=True) if claim else "—",
@@ -80,7 +85,7 @@ COLUMNS = (
 def table(seen: Seen[Output]) -> list[list[Cell]]:
     """Headings and rows, as found and then as left: one for each claim, one for a point without any."""
     phases = [(AS_FOUND, seen.found)] + ([(AS_LEFT, seen.left)] if seen.left is not None else [])
-    headings, said = reference_columns(seen.job, [item for _, result in phases for item in result.points])
+    headings, said = further_columns(seen.job, [item for _, result in phases for item in result.points])
     rows = [[*row, *said(item)] for phase, result in phases for item in result.points for row in _cells(phase, item)]
     return [[*COLUMNS, *headings], *rows]
 

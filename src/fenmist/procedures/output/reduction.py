@@ -35,7 +35,7 @@ from fenmist.procedures.voices import budgets_of, voices
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.agreement import Agreement
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
-from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, each_point, influence
+from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, each_once, each_point, influence
 from fenmist.uncertainty.montecarlo import Sampled, monte_carlo
 from fenmist.uncertainty.propagation import Model, bends, propagate
 from fenmist.uncertainty.whatif import with_known
@@ -191,7 +191,7 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     """Points of one hook-up that read the same channels."""
     mean = scatter(job, read)
     references = references_at(job, read, mean)
-    inputs = Inputs((*references.influences, *round_influences(references, mean), *_claimed(job, mean)))
+    inputs = Inputs(each_once(references.influences, round_influences(references, mean), _claimed(job, mean)))
     inputs = with_known(inputs, known)
     found = weighed(job, references, inputs)
     model = _output(references, mean, found.weights)
@@ -224,7 +224,7 @@ def _reading(channel: str) -> str:
 
 def _claimed(job: Job, mean: Scatter) -> tuple[Influence, ...]:
     """What the source claims: its own accuracy is sought, so only reading it is uncertain."""
-    return tuple(
+    shown = tuple(
         influence(
             _reading(item.channel), f"{job.indicator(item.channel).label}, reading it", item.watts, item.u_reading,
             points=item.watts.size, unit="W", source_id=job.dut, distribution=Distribution.RECTANGULAR,
@@ -232,6 +232,8 @@ def _claimed(job: Job, mean: Scatter) -> tuple[Influence, ...]:
         )
         for item in mean.device
     )  # fmt: skip
+    sent = (item.shares.influences(item.channel, job.indicator(item.channel).label, job.dut) for item in mean.device)
+    return each_once(shown, *sent)
 
 
 def _output(references: References, mean: Scatter, weights: FloatArray) -> Model:
@@ -246,7 +248,9 @@ def _output(references: References, mean: Scatter, weights: FloatArray) -> Model
             log = log + np.clip(x[SOURCE_REPEAT], -LOG_CLIP, LOG_CLIP)
         power = np.exp(np.clip(log, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
         errors = {
-            _error(item.channel): x[_reading(item.channel)] + x.get(floor_id(item.channel), 0.0) - power
+            _error(item.channel): x[_reading(item.channel)]
+            + x.get(floor_id(item.channel), 0.0)
+            - power * item.shares.of(x, item.channel)
             for item in mean.device
         }
         return {
@@ -307,7 +311,7 @@ def _point(
         claims.append(
             Claim(
                 item.channel, float(item.watts[column]), value, expanded, u, ends, tolerance,
-                decide(value, u, expanded, tolerance, job.rule, trusted, p),
+                decide(value, u, expanded, tolerance, job.rule, trusted and bool(item.shares.known[column]), p),
             )
         )  # fmt: skip
     return OutputPoint(

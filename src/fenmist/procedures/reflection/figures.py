@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings
+from fenmist.calibration.sent import level_said
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.page import Figures, Rings, Spot
 from fenmist.procedures.reflection.findings import end_of
@@ -12,7 +13,7 @@ from fenmist.procedures.reflection.headline import expected_said, shown_said, sw
 from fenmist.procedures.reflection.reduction import Matches, MatchPoint, OtherMeter, round_reflection
 from fenmist.procedures.series import series_at
 from fenmist.reading.event import Entry
-from fenmist.units.display import frequency, plain
+from fenmist.units.display import frequency
 from fenmist.waveform.series import Series
 
 
@@ -65,7 +66,7 @@ def ring_and_spot(result: Matches, point_id: str) -> Rings | None:
     means = f"it shows SWR {shown_said(found)}: the truth lies {'below ' if low <= 0.0 else 'from '}"
     means += swr_of(high) if low <= 0.0 else f"{swr_of(low)} to {swr_of(high)}"
     return Rings(
-        f"at {frequency(found.point.frequency_hz)}, {plain(found.point.target_w, 'W')}", low, found.shown, high,
+        f"at {frequency(found.point.frequency_hz)}, {level_said(found.point)}", low, found.shown, high,
         tuple(_spot(end_of(job, item), item, item is found) for item in (*beside, found)), found.has_phase,
         found.window, ((high, f"SWR {swr_of(high)}"), *(((low, swr_of(low)),) if low > 0.0 else ())),
         (

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.outcome import Stated
+from fenmist.calibration.sent import level_said
 from fenmist.kit.spectext import text_of_spec
 from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import ends_chart
@@ -88,7 +89,7 @@ def error_said(item: MatchPoint) -> str:
 
 def _row(job: Job, item: MatchPoint) -> tuple[str, ...]:
     return (
-        frequency(item.point.frequency_hz), plain(item.point.target_w, "W"), end_of(job, item), expected_said(item),
+        frequency(item.point.frequency_hz), level_said(item.point), end_of(job, item), expected_said(item),
         shown_said(item), "—" if item.tuned else window_said(item.window), "—" if item.tuned else error_said(item),
         "—" if item.tuned else str(item.decision.verdict),
     )  # fmt: skip
@@ -104,7 +105,7 @@ def _statements(job: Job, result: Matches) -> Iterator[str]:
     for item in result.points:
         for other in item.others:
             part = job.part(job.hookup(item.point.hookup).element(other.element).part)
-            at = f"At {frequency(item.point.frequency_hz)}, {plain(item.point.target_w, 'W')}, {end_of(job, item)}"
+            at = f"At {frequency(item.point.frequency_hz)}, {level_said(item.point)}, {end_of(job, item)}"
             means = "a tuner lies between" if other.tuner else f"at the first meter {window_said(other.carried)}"
             yield (
                 f"{at}: {part.label}, further on, shows SWR {swr_of(other.shown)} ({means}); its window with that end "
@@ -115,7 +116,7 @@ def _statements(job: Job, result: Matches) -> Iterator[str]:
 
 def _found(result: Matches) -> Iterator[str]:
     for both in balances(result):
-        at = f"At {frequency(both.turned.point.frequency_hz)}, {plain(both.turned.point.target_w, 'W')}"
+        at = f"At {frequency(both.turned.point.frequency_hz)}, {level_said(both.turned.point)}"
         yield (
             f"{at}, turned round on {end_of(result.job, both.straight)}, its reflected arm shows "
             f"{signed(f'{both.db:.2f}', plus=True)} ± {both.expanded_u_db:.2g}{THIN}dB of what its forward arm shows."

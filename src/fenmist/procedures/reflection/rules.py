@@ -11,6 +11,7 @@ import numpy as np
 from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings, Round
+from fenmist.calibration.sent import level_said
 from fenmist.findings.note import Note, Severity, in_order
 from fenmist.hookup.line import main_way
 from fenmist.judgement import entry_rules, run_rules
@@ -425,7 +426,7 @@ def over_power(job: Job, result: Matches) -> Iterator[Note]:
         return
     worst = max(seen, key=lambda item: abs(item.moved))
     low, high = worst.low, worst.high
-    levels = f"{plain(low.point.target_w, 'W')} and {plain(high.point.target_w, 'W')}"
+    levels = f"{level_said(low.point)} and {level_said(high.point)}"
     shown = f"SWR {shown_said(low)} and {shown_said(high)} with {end_of(job, low)}"
     nearer = abs(low.error) > abs(high.error)
     why = (

@@ -3,15 +3,16 @@
 from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
+from fenmist.calibration.sent import level_said
 from fenmist.judgement.headline import count_of, nothing_in_hand, remaining
 from fenmist.procedures.steps.reduction import StepPoint, Steps, reference_of
 from fenmist.reading.event import AS_FOUND
-from fenmist.units.display import THIN, frequency, opening, plain, rounded
+from fenmist.units.display import THIN, frequency, opening, rounded
 
 
 def step_name(point: PlanPoint) -> str:
     """ "20 dB", or the level where that is what steps."""
-    return point.leg or plain(point.target_w, "W")
+    return point.leg or level_said(point)
 
 
 def departure_said(item: StepPoint) -> str:
