@@ -109,6 +109,10 @@ def test_the_axis_has_three_ticks_or_more_on_round_values():
     svg = picture_svg(picture(GOOD))
     ticks = [text for text in ET.fromstring(svg).itertext() if text.endswith("\u202fW") and "±" not in text]
     assert len(ticks) >= 3
+    fine = letters(
+        picture_svg(picture(replace(GOOD, low=50.003, value=50.013, high=50.023), low=50.01, value=50.013, high=50.016))
+    )
+    assert {"50.005 W", "50.01 W", "50.015 W", "50.02 W"} <= set(fine)
 
 
 # gaps
@@ -360,19 +364,33 @@ COURSE = Course(
     "said",
 )  # fmt: skip
 PICTURES = {
-    "gaps": GAPS, "gaps-bound": replace(GAPS, value=0.03, low=-0.03, high=0.09, unseen=0.06, bound=0.08),
-    "stems": STEMS, "stems-ceiling": replace(STEMS, floor=None, ceiling=-10.0), "rings": RINGS,
-    "rings-rim": replace(RINGS, high=0.9, shown=0.8, low=0.7, has_phase=False, agrees=True), "marks": MARKS,
+    "gaps": GAPS,
+    "gaps-bound": replace(GAPS, value=0.03, low=-0.03, high=0.09, unseen=0.06, bound=0.08),
+    "stems": STEMS,
+    "stems-ceiling": replace(STEMS, floor=None, ceiling=-10.0),
+    "rings": RINGS,
+    "rings-rim": replace(RINGS, high=0.9, shown=0.8, low=0.7, has_phase=False, agrees=True),
+    "marks": MARKS,
     "bend": BEND,
-    "bend-none": replace(BEND, knee=None, setting=None), "course": COURSE,
+    "bend-none": replace(BEND, knee=None, setting=None),
+    "course": COURSE,
     "voices": picture(GOOD, FAINT, ODD, ties=(Tie(0, 1, 0.42, "Reedmace 150"),)),
-}  # fmt: skip
+    "voices-above": picture(
+        replace(GOOD, name="A name that doesn't fit here"), replace(ODD, value=500.0, low=450.0, high=550.0)
+    ),
+    "voices-fine": picture(replace(GOOD, value=50.013, low=50.003, high=50.023), low=50.01, value=50.013, high=50.016),
+    "rings-far": replace(
+        RINGS, low=0.6, shown=0.7, high=0.8, spots=(*RINGS.spots, Spot("far", 1.2, 0.0, 0.0, 0.0, False))
+    ),
+    "rings-alone": replace(RINGS, spots=RINGS.spots[:1], other=None, low=0.5),
+}
+WIDE = {"voices-above": 320.0, "rings-far": 320.0}  # fmt: skip
 
 
 @pytest.mark.parametrize("name", list(PICTURES))
 def test_a_drawing_is_as_it_was_approved(name):
     """Margins, sizes and inks are matters of the eye: what changes here is looked at, then kept (FENMIST_APPROVE=1)."""
-    svg = picture_svg(PICTURES[name]).replace("><", ">\n<")
+    svg = picture_svg(PICTURES[name], PAPER, WIDE.get(name, WIDTH)).replace("><", ">\n<")
     kept = APPROVED / f"{name}.svg"
     if os.environ.get("FENMIST_APPROVE"):
         kept.write_text(svg, "utf-8")

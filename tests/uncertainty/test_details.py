@@ -5,8 +5,8 @@ import pytest
 
 from fenmist.errors import OutOfRangeError
 from fenmist.uncertainty.coverage import coverage_factor
-from fenmist.uncertainty.estimate import covariance_between
-from fenmist.uncertainty.influence import Distribution, Inputs, each_point, influence
+from fenmist.uncertainty.estimate import covariance_between, joined
+from fenmist.uncertainty.influence import Distribution, Inputs, each_point, influence, standard_u_from_limit
 from fenmist.uncertainty.montecarlo import monte_carlo, seed_of
 from fenmist.uncertainty.propagation import bends, propagate
 from fenmist.uncertainty.whatif import with_known
@@ -362,3 +362,65 @@ def test_the_coverage_factor_holds_95_45_per_cent_of_students_t(dof):
 
     k = float(coverage_factor(dof))
     assert t.cdf(k, dof) - t.cdf(-k, dof) == pytest.approx(0.9545, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("estimate", "u", "step"),
+    [(0.0, 1.0, 1 / 64), (1e3, 1.0, 1 / 64), (1.0, 1.0, 2**-14), (2**-10, 1.0, 2**-16), (1.0, 2**-20, 2**-17)],
+)
+def test_a_slope_is_taken_over_a_64th_of_u_held_small_against_the_estimate(estimate, u, step):
+    """So small that a square over a logarithm is straight, so large that rounding doesn't count."""
+    asked = []
+
+    def model(x):
+        asked.append(np.unique(np.abs(x["a"] - estimate)))
+        return {"y": x["a"]}
+
+    propagate(model, Inputs((influence("a", "a", estimate, u, points=1),)), {"y": ("y", "")})
+    moved = np.unique(np.concatenate(asked))
+    assert moved[moved > 0].min() == pytest.approx(step, rel=1e-6)
+
+
+def test_what_is_straight_to_the_last_figure_isnt_bent_however_well_it_is_known():
+    inputs = Inputs((influence("a", "a", 1.0, 1e-14, points=1), influence("b", "b", 1.0, 1e-14, points=1)))
+    model = lambda x: {"y": x["a"] / 3.0 + x["b"] / 7.0}  # noqa: E731
+    assert not bends(model, inputs, propagate(model, inputs, {"y": ("y", "")})).any()
+    assert bends(lambda x: {"y": x["a"] ** 2 * 0.0 + np.where(x["a"] > 1.0, np.inf, 1.0)}, inputs,
+                 propagate(model, inputs, {"y": ("y", "")})).all()  # fmt: skip
+
+
+def test_limits_become_standard_uncertainties_by_their_shape():
+    """JCGM 100, 4.3.7 and 4.3.9: √3, √6, √2 (U-shaped), 2 (a disc seen from its side), 1, and U of k = 2."""
+    wanted = {
+        Distribution.RECTANGULAR: 3**0.5, Distribution.TRIANGULAR: 6**0.5, Distribution.U_SHAPED: 2**0.5,
+        Distribution.DISC: 2.0, Distribution.TWO_POINT: 1.0, Distribution.NORMAL: 2.0,
+    }  # fmt: skip
+    assert {shape: float(6.0 / standard_u_from_limit(6.0, shape)) for shape in wanted} == pytest.approx(wanted)
+
+
+def test_degrees_of_freedom_of_an_ensemble_hold_at_each_point_by_itself():
+    """One ensemble of two and an input beside it, at three points: Welch-Satterthwaite by hand (JCGM 100, G.2b)."""
+    together = {"points": 3, "sharing": each_point(3), "dof": np.array([4.0, 5.0, 6.0]), "kind": "A"}
+    u = np.array([[0.1, 0.2, 0.3], [0.2, 0.1, 0.2], [0.3, 0.3, 0.1]])
+    inputs = Inputs((
+        influence("a", "a", 1.0, u[0], ensemble="rounds", **together),
+        influence("b", "b", 1.0, u[1], ensemble="rounds", **together),
+        influence("c", "c", 1.0, u[2], **{**together, "dof": np.array([9.0, 8.0, 7.0])}),
+    ))  # fmt: skip
+    made = propagate(lambda x: {"y": x["a"] + x["b"] + x["c"]}, inputs, {"y": ("y", "")})["y"]
+    pair = u[0] ** 2 + u[1] ** 2
+    wanted = (pair + u[2] ** 2) ** 2 / (pair**2 / np.array([4, 5, 6]) + u[2] ** 4 / np.array([9, 8, 7]))
+    assert made.dof == pytest.approx(wanted)
+
+
+def test_an_interval_of_everything_reaches_from_the_least_to_the_most():
+    inputs = Inputs((influence("a", "a", 0.0, 1.0, points=1, distribution=Distribution.TWO_POINT),))
+    drawn = monte_carlo(lambda x: {"y": x["a"]}, inputs, ["y"], trials=1000, coverage=1.0)["y"]
+    assert (float(drawn.low[0]), float(drawn.high[0])) == pytest.approx((-1.0, 1.0))
+
+
+def test_estimates_and_their_places_go_in_pairs():
+    inputs = Inputs((influence("a", "a", 1.0, 0.1, points=1),))
+    made = propagate(lambda x: {"y": x["a"]}, inputs, {"y": ("y", "")})["y"]
+    with pytest.raises(ValueError, match="shorter"):
+        joined([made, made], [np.array([0])])

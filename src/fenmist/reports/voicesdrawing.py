@@ -95,10 +95,11 @@ class _Drawing:
         inks, y = self.inks, self.bottom
         yield line(self.left, y, self.right, y, inks.hairline, 1.0)
         step = _step(self.low, self.high)
+        figures = max(math.ceil(math.log10(max(abs(self.low), abs(self.high)) / step)) + 1, 3)
         for number in range(math.ceil(self.low / step), math.floor(self.high / step) + 1):
             at = self.x(number * step)
             yield line(at, y, at, y + 4.0, inks.hairline, 1.0)
-            yield text(at, y + 17.0, plain(number * step, self.picture.unit, 3), inks.second, "middle")
+            yield text(at, y + 17.0, plain(number * step, self.picture.unit, figures), inks.second, "middle")
 
     def _ties(self) -> Iterator[str]:
         """A bracket for each pair that leans on one thing, and beneath the axis what that is."""

@@ -124,8 +124,7 @@ def bends(
     bent = np.zeros(first.value.size, dtype=bool)
     for name, estimate in estimates.items():
         slopes = np.array([estimate.sensitivities[item.id] * item.standard_u for item in moving])
-        with np.errstate(invalid="ignore"):
-            deviation = found[name] - (estimate.value + signs @ slopes)
+        deviation = found[name] - (estimate.value + signs @ slopes)
         curvature = np.sqrt(np.mean(deviation**2, axis=0))
         bent |= ~(curvature <= BEND * estimate.u + 1e-12 * np.abs(estimate.value))
         if bounds and name in bounds:
