@@ -96,3 +96,31 @@ def test_readings_that_could_have_been_typed(more, is_read):
     reading = replace(Reading(25.6, "W", 0.1), **more)
     changed = replace(event, entry=replace(event.entry, reading=reading))
     assert (refused(replace(made, events=(*made.events[:-1], changed))) == "") is is_read
+
+
+def test_a_waveform_that_is_none_and_times_that_no_meter_has_are_refused():
+    made = job([])
+    sent = replace(made, plan=(replace(made.plan[0], waveform="two-tone ± 5 %"),))
+    assert refused(sent) == ""
+    assert "sends no waveform" in refused(replace(sent, plan=(replace(made.plan[0], waveform="three-tone"),)))
+    data = job_to_bytes(sent, lambda _: b"").replace(b'"detector_s": null', b'"detector_s": 0')
+    with pytest.raises(FileFormatError, match="sense"):
+        job_from_bytes(data, "x")
+
+
+@pytest.mark.parametrize(("rounds", "is_read"), [(jobfile.MOST_ROUNDS, True), (jobfile.MOST_ROUNDS + 1, False)])
+def test_a_point_has_so_many_rounds(rounds, is_read):
+    made = job([])
+    said = refused(replace(made, plan=(replace(made.plan[0], repeats=rounds),)))
+    assert (f"at most {jobfile.MOST_ROUNDS} are read" not in said) is is_read
+
+
+def test_a_line_has_so_many_parts():
+    made, most = job([]), jobfile.MOST_ELEMENTS
+    assert most == 40
+    hookup = made.hookups[0]
+    more = tuple(replace(hookup.elements[0], id=f"x{n}") for n in range(most - len(hookup.elements)))
+    at_most = made.with_hookup(replace(hookup, elements=(*hookup.elements, *more)))
+    assert "parts on one line" not in refused(at_most)
+    beyond = made.with_hookup(replace(hookup, elements=(*hookup.elements, *more, replace(more[0], id="one more"))))
+    assert f"it has {most + 1} parts on one line" in refused(beyond)

@@ -10,7 +10,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from fenmist.errors import UnknownIdError
+from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.scale import Scale
 from fenmist.measurand import Detector, Kind
@@ -229,6 +229,12 @@ class Range:
         return self.full_scale / self.scale.top if self.scale and self.scale.top else 1.0
 
 
+_LONGEST = {
+    "detector_s": 100.0, "decay_s": 100.0, "needle_s": 100.0, "damping": 10.0, "friction": 0.5, "digits_s": 100.0,
+}  # fmt: skip
+"""Beyond which a time, a damping, a friction is a slip of typing (Fenmist's own)."""
+
+
 @dataclass(frozen=True)
 class Times:
     """How quickly a detector and what shows it follow, s; none where it isn't known."""
@@ -239,6 +245,16 @@ class Times:
     damping: float | None = None  # of the needle; 1 is critical
     friction: float | None = None  # of the needle, as a share of full deflection
     digits_s: float | None = None  # over which digits are averaged
+
+    def __post_init__(self) -> None:
+        """Raises OutOfRangeError where a number is none that a meter has."""
+        for name, most in _LONGEST.items():
+            value = getattr(self, name)
+            if value is not None and not (0.0 < value <= most or (name == "friction" and value == 0.0)):
+                raise OutOfRangeError(
+                    f"{name.removesuffix('_s').capitalize()} of {value:g} makes no sense.",
+                    f"It lies above 0, up to {most:g}{' s' if name.endswith('_s') else ''}.",
+                )
 
     @property
     def of_hold_known(self) -> bool:

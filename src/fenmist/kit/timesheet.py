@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-from fenmist.errors import OutOfRangeError, UnreadableError
+from fenmist.errors import UnreadableError
 from fenmist.kit.part import Part, Times
 from fenmist.kit.sheet import Fact, Field
 from fenmist.measurand import Detector
@@ -20,9 +20,6 @@ _WORDS: Mapping[str, tuple[str, str]] = {
     "digits": ("digits_s", "s"),
 }  # fmt: skip
 """Words that stand before a number, what it is, and its unit."""
-
-_MOST: Mapping[str, tuple[float, str]] = {"s": (100.0, "100 s"), "": (10.0, "10"), "%": (0.5, "50 %")}
-"""Beyond which a number is a slip of typing (Fenmist's own)."""
 
 
 def follows() -> Fact:
@@ -65,9 +62,6 @@ def times_from_text(text: str) -> Times:
             raise UnreadableError(f"“{word}” is no time of a meter.", f"One of: {', '.join(_WORDS)}.")
         what, unit = _WORDS[known]
         value = value_from_text(number, UNITS[unit], known, "charges 10 ms; decays 1 s; needle 0.5 s")
-        most, said = _MOST[unit]
-        if not (0.0 < value <= most or (what == "friction" and value == 0.0)):
-            raise OutOfRangeError(f"“{piece.strip()}” makes no sense.", f"It lies above 0, up to {said}.")
         found[what] = value
     return Times(**found)
 

@@ -8,7 +8,7 @@ Format: docs/formats/job.md, with its JSON Schema.
 import base64
 import hashlib
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import date
 from pathlib import Path
@@ -20,6 +20,7 @@ from fenmist.calibration.job import SCHEMA, Channel, Job
 from fenmist.errors import FenmistError, FileFormatError, UnknownIdError
 from fenmist.files.bounded import bytes_of
 from fenmist.hookup.line import branches, main_line
+from fenmist.methods.modulated import check
 from fenmist.procedures.table import procedure_of
 from fenmist.reading.captured import FIT
 from fenmist.reading.event import EventKind, Reading, Slot
@@ -180,24 +181,28 @@ def _problems(job: Job) -> Iterator[str]:
 def _too_much(job: Job) -> Iterator[str]:
     counts = (
         (len(job.plan), MOST_POINTS, "points"), (len(job.events), MOST_EVENTS, "events"),
-        (len(job.kit), MOST_PARTS, "parts"), (max((p.repeats for p in job.plan), default=1), MOST_ROUNDS, "rounds"),
-        (max((e.entry.slot.round for e in job.events if e.entry), default=1), MOST_ROUNDS, "rounds"),
-        (max((len(p.sequence) for p in job.plan), default=2), 20, "readings a round"),
+        (len(job.kit), MOST_PARTS, "parts"), (_most(p.repeats for p in job.plan), MOST_ROUNDS, "rounds"),
+        (_most(e.entry.slot.round for e in job.events if e.entry), MOST_ROUNDS, "rounds"),
+        (_most(len(p.sequence) for p in job.plan), 20, "readings a round"),
         (sum(p.repeats * len(p.sequence) for p in job.plan), MOST_EVENTS, "planned readings"),
         (len(job.hookups), MOST_HOOKUPS, "hook-ups"),
-        (max((len(h.elements) for h in job.hookups), default=0), MOST_ELEMENTS, "parts on one line"),
-        (max((len(p.ports) for p in job.kit), default=0), 8, "connectors on a part"),
-        (max((len(p.components) for p in job.kit), default=0), 60, "pieces inside a part"),
-        (max((len(s.positions) for p in job.kit for s in p.switches), default=0), 60, "positions of a switch"),
-        (max((len(p.switches) for p in job.kit), default=0), 8, "switches on a part"),
-        (max((len(c.frequency_hz) for p in job.kit for c in p.characterisations), default=0), MOST_TABLE, "rows"),
+        (_most(len(h.elements) for h in job.hookups), MOST_ELEMENTS, "parts on one line"),
+        (_most(len(p.ports) for p in job.kit), 8, "connectors on a part"),
+        (_most(len(p.components) for p in job.kit), 60, "pieces inside a part"),
+        (_most(len(s.positions) for p in job.kit for s in p.switches), 60, "positions of a switch"),
+        (_most(len(p.switches) for p in job.kit), 8, "switches on a part"),
+        (_most(len(c.frequency_hz) for p in job.kit for c in p.characterisations), MOST_TABLE, "rows"),
     )  # fmt: skip
     for count, most, what in counts:
         if count > most:
             yield f"it has {count} {what}; at most {most} are read"
-    longest = max((len(text) for text in _texts(msgspec.to_builtins(job))), default=0)
+    longest = _most(len(text) for text in _texts(msgspec.to_builtins(job)))
     if longest > LONGEST_TEXT:
         yield f"a text in it has {longest} letters; at most {LONGEST_TEXT} are read"
+
+
+def _most(counts: Iterable[int]) -> int:
+    return max(counts, default=0)
 
 
 def _texts(value: Any) -> Iterator[str]:
@@ -245,6 +250,10 @@ def _dangling(job: Job) -> Iterator[str]:
             yield f"point “{point.id}” names a hook-up “{point.hookup}” that isn't there"
         if not (0.0 < point.frequency_hz < 1e12 and 0.0 < point.target_w < 1e7 and point.repeats >= 1):
             yield f"point “{point.id}” has no frequency, level or rounds that make sense"
+        try:
+            check(point.waveform)
+        except FenmistError as error:
+            yield f"point “{point.id}” sends no waveform: {error.headline}"
         if any(item not in channels for item in point.sequence):
             yield f"point “{point.id}” reads a channel that isn't there"
     yield from _of_its_question(job)

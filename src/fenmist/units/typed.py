@@ -96,7 +96,7 @@ def number_from_text(text: str) -> tuple[float, float]:
     >>> number_from_text("0,250")
     (0.25, 0.001)
     """
-    body, _, exponent = text.replace("E", "e").partition("e")
+    body, _, exponent = text.strip().replace("E", "e").partition("e")
     points, commas = body.count("."), body.count(",")
     if commas and _comma_is_ambiguous(body, points, commas):
         raise UnreadableError(

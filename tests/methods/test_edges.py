@@ -1,0 +1,70 @@
+"""Small facts of the plain methods, each at the value where it changes."""
+
+import numpy as np
+import pytest
+
+from fenmist.errors import FenmistError, FileFormatError
+from fenmist.methods.against_time import AgainstTimeRequest
+from fenmist.methods.loss_from_pairs import LossRequest
+from fenmist.methods.match import Match
+from fenmist.methods.on_waveform import MetersRequest
+from fenmist.methods.physics_rules import match_notes
+from fenmist.methods.plateau import End, plateau
+from fenmist.methods.power_from_volts import PowerRequest
+from fenmist.methods.swr_seen import SwrRequest
+
+
+def test_a_file_that_is_missing_is_said_as_a_file_and_one_of_another_ending_is_read_as_one(tmp_path):
+    with pytest.raises(FenmistError, match=r"nowhere\.csv"):
+        MetersRequest("nowhere.csv")()
+    odd = tmp_path / "trace.dat"
+    odd.write_text("time,volts\n0,1\n1,nothing\n")
+    with pytest.raises(FileFormatError):
+        MetersRequest(str(odd))()
+
+
+def test_a_level_of_half_a_watt_is_a_level():
+    assert AgainstTimeRequest("0 1 2", "1 2 3 W", "0.5 W")().above_s == pytest.approx(2.0)
+    with pytest.raises(FenmistError, match="above 0"):
+        AgainstTimeRequest("0 1 2", "1 2 3 W", "0 W")()
+
+
+def test_a_tip_of_a_microfarad_is_the_most():
+    PowerRequest("100 Vpp", "50", "10 kHz", probe="10", input_capacitance="1 uF", bandwidth="50 MHz")()
+    with pytest.raises(FenmistError, match="input capacitance"):
+        PowerRequest("100 Vpp", "50", "10 kHz", probe="10", input_capacitance="1.1 uF", bandwidth="50 MHz")()
+
+
+def test_default_accuracy_says_where_it_comes_from_and_all_corrections_are_applied():
+    answer = PowerRequest("100 Vpp", "50", "7 MHz", lead="0.3 m", bandwidth="50 MHz")()
+    assert any("common practice" in item.influence.basis for item in answer.estimate.budget(0))
+    assert all(item.applied for item in answer.corrections)
+
+
+@pytest.mark.parametrize(("low", "said"), [(1.0, 0), (0.999, 1), (1.5, 0)])
+def test_only_an_swr_that_would_fall_below_1_is_remarked_of(low, said):
+    class Told(Match):
+        linear_low = low
+        swr, swr_interval = 1.1, (1.0, 1.2)
+
+    assert len(match_notes("load", Told.__new__(Told))) == said
+
+
+def test_the_lines_of_exchanged_pairs_say_which_were_exchanged():
+    answer = LossRequest(("100 W 99 W",), ("100 W 80 W",), ("100 W 99 W",), ("100 W 81 W",))()
+    assert [item.is_swapped for item in answer.pairs] == [False, True]
+
+
+def test_a_fall_behind_a_plateau_is_told_from_scatter_by_what_scatters():
+    gain = np.arange(1.0, 13.0)
+    stands = np.minimum(10.0 * gain, 60.0) + 0.05 * (-1.0) ** gain
+    assert plateau(gain, stands, 0.1, 1.0).end is End.STANDS
+    falls = stands - 0.5 * np.maximum(gain - 6.0, 0.0)
+    assert plateau(gain, falls, 0.1, 1.0).end is End.FALLS
+
+
+def test_what_comes_back_at_a_load_behind_a_line_cant_be_more_than_all():
+    """1 dB of line hides 2 dB there and back: ρ 0.79 at the meter is all of it at the load, 0.82 is none."""
+    assert SwrRequest(swr="8.5", line_loss="1 dB", at="transmitter")()
+    with pytest.raises(FenmistError):
+        SwrRequest(swr="9", line_loss="1 dB", at="transmitter")()
