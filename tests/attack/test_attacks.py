@@ -141,7 +141,7 @@ def test_an_awkward_reading_is_kept_and_can_be_handed_over(tmp_path, text, posit
 
 
 def test_awkward_files_are_one_clear_line_each_in_seconds(tmp_path):
-    made = job(frequencies_hz=(7e6,))
+    made, before = job(frequencies_hz=(7e6,)), peak_megabytes()
     for path in awkward(tmp_path):
         for name, read in readers(made).items():
             began = time.process_time()  # its own work, whatever else the machine does
@@ -150,7 +150,11 @@ def test_awkward_files_are_one_clear_line_each_in_seconds(tmp_path):
             except FenmistError as error:
                 assert "\n" not in str(error)
             assert time.process_time() - began < MOST_SECONDS, f"{name} {path.name}"
-    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0 < MOST_MEGABYTES
+    assert peak_megabytes() < max(MOST_MEGABYTES, before + 200.0)  # other tests of this process may have had more
+
+
+def peak_megabytes():
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0
 
 
 def test_what_is_no_ordinary_file_is_said_at_once(tmp_path):

@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import QApplication, QLabel
 
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE
+from fenmist.desk.steps.plan import HOOKUP, REASON
 from fenmist.kit.scale import Scale
 
 MARKS = (0.0, 20.0, 40.0, 60.0, 100.0)
@@ -199,12 +200,12 @@ def test_a_point_is_left_out_with_a_reason_and_the_run_passes_it_by(plan):
     grid(plan, "2.2 8.3", "20 W", "1")
     step = plan.shell.bench.step
     step.plan.setFocus()
-    step.plan.setCurrentCell(0, 7)
+    step.plan.setCurrentCell(0, REASON)
     plan.press("f2")
     plan.type("no permission")
     plan.press("return")
     assert plan.shell.bench.job.job.plan[0].blocked == "no permission"
-    assert "left out" in step.plan.texts(0)[6]
+    assert "left out" in step.plan.texts(0)[REASON - 1]
 
     plan.press("alt+5")
 
@@ -303,15 +304,15 @@ def test_points_are_given_to_a_hook_up_by_its_number_or_name(plan):
     from fenmist.procedures.benchwork import with_new_hookup
 
     job.edit(with_new_hookup(job.job, plan.shell.session.from_template("transmitter into its load")), "another")
-    made = plan_with_cell(job.job, 0, 4, "2")
+    made = plan_with_cell(job.job, 0, HOOKUP, "2")
     assert made.plan[0].hookup == "line 2"
-    assert plan_with_cell(made, 0, 4, "oscillo").plan[0].hookup == "line"
+    assert plan_with_cell(made, 0, HOOKUP, "oscillo").plan[0].hookup == "line"
     with pytest.raises(UnreadableError, match="no hook-up"):
-        plan_with_cell(made, 0, 4, "nowhere")
+        plan_with_cell(made, 0, HOOKUP, "nowhere")
     job.edit(made, "plan")
     plan.settle()
-    assert not plan.shell.bench.step.plan.isColumnHidden(4)
+    assert not plan.shell.bench.step.plan.isColumnHidden(HOOKUP)
     assert len(plan.shell.bench.job.job.to_read) == 1
-    assert "on paper" in plan.shell.bench.step.plan.texts(0)[6]
+    assert "on paper" in plan.shell.bench.step.plan.texts(0)[REASON - 1]
     plan.press("alt+5")
     assert plan.shell.bench.step.run.slot.point == plan.shell.bench.job.job.plan[1].id
