@@ -3,9 +3,12 @@
 import pytest
 from PySide6.QtWidgets import QPushButton
 
+from fenmist.kit.draft import draft_from_part, part_from_draft
+from fenmist.kit.part import PartKind
 from fenmist.procedures.page import Bend, Gaps, Rings
 from fenmist.reports.pictures import picture_svg
 from fenmist.session.aids import LOSS, SWR
+from fenmist.session.modulation import meters_rows
 from fenmist.waveform.shapes import Dots
 
 
@@ -145,7 +148,7 @@ def test_the_gain_of_a_plateau_is_drawn_and_said(tools):
     picture = tool.picture.picture
     assert isinstance(picture, Bend)
     assert (picture.knee, picture.setting, picture.plateau) == (pytest.approx(4.5), 4.0, pytest.approx(45.0))
-    assert len(picture.points) == 7 and picture.slope == pytest.approx(10.0)
+    assert len(picture.points) == 7 and picture.lines[0] == pytest.approx((1.0, 10.0), abs=0.1)
     drawn = picture_svg(picture)
     assert "set 4" in drawn and "knee" in drawn and drawn.count("<circle") == 7
     typed(tools, tool, power="10 20 30 40 50 60 70 W")
@@ -207,6 +210,27 @@ def test_the_three_questions_are_answered_in_the_headline(speech):
         speech.until(lambda text=says: tool.answer is not None and text in said(tool))
     assert "Averaging needle 44.4" in tool.view.accessibleDescription().replace("\u202f", " ")
     assert tool.margin.views[0].note.code == "meters.hold_is_low"
+
+
+def test_a_meter_of_the_kit_stands_with_its_own_times_for_the_one_of_the_four_that_it_is(speech):
+    """A needle of 5 s hardly swings where the usual one of half a second does."""
+    tool, session = speech.tool, speech.shell.session
+    part = next(item for item in session.kit if item.kind is PartKind.INLINE_METER)
+    made = part_from_draft(part, {**draft_from_part(part), "detector": "averages volts", "times": "needle 5 s"})
+    session.save_part(made)
+    speech.press("ctrl+tab", "ctrl+shift+tab")  # away and back: the choices are those of the kit
+    typed(speech, tool, waveform="dots 2 Hz")
+    usual = tool.answer.shows["averaging"]
+    tool.form.inputs["meter"].setFocus()
+    speech.press("down")
+    speech.until(lambda: tool.answer is not None and tool.answer.meter == ("averaging", part.label))
+
+    found = tool.answer.shows["averaging"]
+    assert found.reading == pytest.approx(25.0, abs=0.5)
+    assert found.high - found.low < 0.2 * (usual.high - usual.low)
+    assert f"{part.label} 25" in tool.view.accessibleDescription()
+    assert tool.view.running.meters["averaging"].movement.display.period_s == 5.0
+    assert (part.label, "Hold") == tuple(name for name, _ in meters_rows(tool.answer)[5:7])
 
 
 def test_a_waveform_is_taken_by_a_key_or_from_a_file_and_nonsense_is_said(speech, tmp_path):

@@ -11,6 +11,8 @@ from fenmist.__main__ import main
 from fenmist.errors import FenmistError
 from fenmist.methods.on_waveform import MetersRequest
 from fenmist.methods.plateau import End, PlateauRequest, plateau
+from fenmist.session.modulation import plateau_headline, plateau_rows
+from fenmist.simulation.levelcontrol import held
 from fenmist.waveform.shapes import TwoTone
 
 
@@ -201,6 +203,57 @@ def _covered(benches):
     sigma = math.sqrt(0.9545 * 0.0455 / benches)
     assert abs(hits / benches - 0.9545) < 3 * sigma + 0.01
     assert narrow / benches < 0.85
+
+
+@pytest.mark.parametrize("benches", [80, pytest.param(1000, marks=pytest.mark.long)])
+def test_knees_of_simulated_transmitters_are_covered(benches):
+    """Level control stepped through time on two tones; volts rise evenly with the gain, both lines meet at the knee.
+
+    Where control begins it is not hard: attack and release let the crest stand up to 2 % above, so it begins that much
+    before the lines meet.
+    """
+    random, gain = np.random.default_rng(11), np.arange(1.0, 10.0)
+    begins, step = random.uniform(4.5, 6.5, benches), 2e-4
+    voice = np.abs(np.cos(np.pi * 230.0 * np.arange(0.0, 1.5, step)))
+    times = (random.uniform(5e-4, 3e-3, benches), random.uniform(0.3, 1.0, benches))
+    drive = (gain / begins[:, None]).ravel()
+    sent = held(drive, voice, step, *(np.repeat(item, gain.size) for item in times))
+    needle = sent[sent.shape[0] // 2 :].mean(axis=0).reshape(benches, gain.size)  # averages volts
+    hits, ends = 0, 0.0
+    for begin, volts in zip(begins, needle, strict=True):
+        knee = float(np.sqrt(np.mean(volts[gain > begin + 1.0] ** 2)) / volts[0])
+        shown_w = np.round(100.0 * volts**2 * (1.0 + 0.01 * random.standard_normal(gain.size)))
+        found = plateau(gain, shown_w, 1.0, 1.0)
+        assert found.fit is not None
+        hits += found.fit.low <= knee <= found.fit.high
+        ends = max(ends, knee / begin - 1.0)
+        assert found.setting is None or found.setting < 1.02 * knee
+    assert hits / benches >= 0.9
+    assert 0.0 < ends < 0.03
+
+
+@pytest.mark.parametrize(("distortion", "limit", "clean", "setting"), [
+    ("-42 -40 -36 -31 -25 -20 dB", "-30 dB", 4 + 1 / 6, 4.0), ("42 40 36 31 25 20", "30", 4 + 1 / 6, 4.0),
+    ("-42 -40 -36 -30 -25 -20 dB", "-30 dB", 4.0, 3.0), ("-42 -41 -40 -39 -38 -37 dB", "", math.inf, None),
+    ("-20 -40 -36 -31 -25 -20 dB", "-30 dB", 1.0, 0.0),
+])  # fmt: skip
+def test_compression_is_set_until_its_distortion_reaches_the_limit(distortion, limit, clean, setting):
+    answer = PlateauRequest("1 2 3 4 5 6", "20 30 40 50 60 70 W", distortion, limit)()
+    assert (answer.clean, answer.setting) == (pytest.approx(clean), setting)
+    codes = [note.code for note in answer.notes]
+    assert ("plateau.distorts" in codes) is math.isfinite(clean)
+    # a plateau that begins below it sets the limit instead, and the headline says which
+    stands = PlateauRequest("1 2 3 4 5 6", "20 40 60 60 60 60 W", distortion, limit)()
+    assert stands.setting == min(2.0, setting if setting is not None else 2.0)
+    assert ("Distortion sets the limit" in plateau_headline(answer)) is math.isfinite(clean)
+    assert ("Distortion sets the limit" in plateau_headline(stands)) is (clean < 3.0)
+    assert dict(plateau_rows(answer))["Distorts"] == (f"from {clean:.3g}" if math.isfinite(clean) else
+                                                      "nowhere in these readings")  # fmt: skip
+
+
+def test_as_many_distortions_as_gains():
+    with pytest.raises(FenmistError, match="don't go together"):
+        PlateauRequest("1 2 3 4 5 6", "20 30 40 50 60 70 W", "-42 -40")()
 
 
 @pytest.mark.parametrize(("gain", "power"), [

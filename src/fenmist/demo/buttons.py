@@ -11,7 +11,8 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.planning import BY_FREQUENCY, points_at, with_points
 from fenmist.hookup.templates import OF_MODULATION, from_template
 from fenmist.kit import shelf
-from fenmist.kit.part import Part, SpecKind, SpecTerm
+from fenmist.kit.part import Part, SpecKind, SpecTerm, Times
+from fenmist.measurand import Detector
 from fenmist.procedures.comparison.make import LINE
 from fenmist.procedures.modulation.make import begin, visits
 from fenmist.session.session import Session
@@ -36,9 +37,12 @@ HELD, STEP_S, SECONDS, SETTLED_S = 0.01, 5e-4, 8.0, 6.0
 
 
 def gadwall() -> Part:
-    """The meter with its button pressed."""
+    """The meter with its button pressed, its sheet as the workshop found it."""
     accuracy = (SpecTerm(SpecKind.OF_READING, 0.05, basis="data sheet"),)
-    return shelf.inline_meter("gadwall", "Gadwall 200, PEP", (200.0,), None, accuracy, serial="GW-58")
+    made = shelf.inline_meter("gadwall", "Gadwall 200, PEP", (200.0,), None, accuracy, serial="GW-58")
+    times = Times(detector_s=CHARGING_S, decay_s=DECAY_S)
+    shows = (replace(item, detector=Detector.HOLD, times=times) for item in made.indicators)
+    return replace(made, indicators=tuple(shows))
 
 
 def add_buttons(

@@ -36,5 +36,10 @@ def movement_of(indicator: Indicator) -> Movement:
     )  # fmt: skip
 
 
+def kind_of(indicator: Indicator) -> str:
+    """Which of the usual four it is, by its detector."""
+    return _KIND[indicator.detector]
+
+
 def _or(value: float | None, usual: float) -> float:
     return usual if value is None else value

@@ -13,13 +13,15 @@ from pathlib import Path
 
 from fenmist.errors import UnreadableError
 from fenmist.findings.note import Note, Severity, in_order
+from fenmist.kit.part import Part
+from fenmist.methods.movements import kind_of, movement_of
 from fenmist.units.display import percent, plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 from fenmist.waveform.capture import Capture
 from fenmist.waveform.demodulate import demodulated, is_envelope
 from fenmist.waveform.envelope import Moments
-from fenmist.waveform.movement import USUAL, Shown, shown
+from fenmist.waveform.movement import USUAL, Movement, Shown, shown
 from fenmist.waveform.named import waveform_from_text
 from fenmist.waveform.shapes import Repeating, Waveform, moments_of
 from fenmist.waveform.tracefile import Given, capture_from_bytes, file_bytes
@@ -44,8 +46,10 @@ class MetersAnswer:
     waveform: Waveform
     pep_w: float
     moments: Moments
-    shows: Mapping[str, Shown]  # by `USUAL`'s names, W
+    movements: Mapping[str, Movement]  # by `USUAL`'s names
+    shows: Mapping[str, Shown]  # by the same, W
     notes: tuple[Note, ...]
+    meter: tuple[str, str] | None = None  # a meter of the kit: which of the four it stands for, and its label
 
     @property
     def mean_w(self) -> float:
@@ -62,6 +66,7 @@ class MetersRequest:
     settings: Mapping[str, float] = field(default_factory=dict)
     step: str = ""  # time between samples, where a file doesn't say it
     channel: str = ""  # of a file; the first unless named
+    meter: Part | None = None  # that stands, with its times, for the one of the four that it is
 
     def __call__(self) -> MetersAnswer:
         """The answer; raises UnreadableError, OutOfRangeError, FileFormatError."""
@@ -72,15 +77,15 @@ class MetersRequest:
         if path.suffix.lower() in (".csv", ".npy", ".npz", ".txt") or path.is_file():
             return self._of_file(path, pep_w)
         waveform = waveform_from_text(self.waveform, **self.settings)
-        return _answer(waveform, pep_w, moments_of(waveform))
+        return _answer(waveform, pep_w, moments_of(waveform), self.meter)
 
     def _of_file(self, path: Path, pep_w: float) -> MetersAnswer:
         given = Given(step_s=value_from_text(self.step, UNITS["s"], "time step", "4 ns") if self.step else None)
         capture = capture_from_bytes(file_bytes(path), path.name, given)
-        return on_capture(capture, pep_w, self.channel)
+        return on_capture(capture, pep_w, self.channel, self.meter)
 
 
-def on_capture(capture: Capture, pep_w: float, channel: str = "") -> MetersAnswer:
+def on_capture(capture: Capture, pep_w: float, channel: str = "", meter: Part | None = None) -> MetersAnswer:
     """What meters show on a captured trace that goes on as it was captured.
 
     Parameters
@@ -91,6 +96,8 @@ def on_capture(capture: Capture, pep_w: float, channel: str = "") -> MetersAnswe
         Power of its crest, W.
     channel : str
         The first unless named.
+    meter : Part, optional
+        Stands, with its times, for the one of the four that it is.
 
     Raises
     ------
@@ -109,16 +116,23 @@ def on_capture(capture: Capture, pep_w: float, channel: str = "") -> MetersAnswe
             "It is taken to go on like this, over and over.", "Capture the envelope alone, over ten seconds or more.",
             {"seconds": envelope.seconds},
         ),)  # fmt: skip
-    return _answer(waveform, pep_w, envelope.moments, notes)
+    return _answer(waveform, pep_w, envelope.moments, meter, notes)
 
 
-def _answer(waveform: Waveform, pep_w: float, moments: Moments, notes: tuple[Note, ...] = ()) -> MetersAnswer:
-    shows = {name: shown(movement, waveform) for name, movement in USUAL.items()}
+def _answer(
+    waveform: Waveform, pep_w: float, moments: Moments, meter: Part | None, notes: tuple[Note, ...] = ()
+) -> MetersAnswer:
+    movements, stands_for = dict(USUAL), None
+    if meter is not None:
+        stands_for = kind_of(meter.indicators[0]), meter.label
+        movements[stands_for[0]] = movement_of(meter.indicators[0])
+    shows = {name: shown(movement, waveform) for name, movement in movements.items()}
     in_watts = {key: Shown(pep_w * it.reading, pep_w * it.low, pep_w * it.high) for key, it in shows.items()}
-    return MetersAnswer(waveform, pep_w, moments, in_watts, in_order((*notes, *_notes(moments, shows))))
+    notes = in_order((*notes, *_notes(moments, movements, shows)))
+    return MetersAnswer(waveform, pep_w, moments, movements, in_watts, notes, stands_for)
 
 
-def _notes(moments: Moments, shows: Mapping[str, Shown]) -> Iterator[Note]:
+def _notes(moments: Moments, movements: Mapping[str, Movement], shows: Mapping[str, Shown]) -> Iterator[Note]:
     thermal, averaging, hold = (shows[name] for name in ("thermal", "averaging", "hold"))
     if thermal.reading - averaging.reading > SCHOOLS:
         yield Note(
@@ -131,7 +145,7 @@ def _notes(moments: Moments, shows: Mapping[str, Shown]) -> Iterator[Note]:
     if hold.reading < READS_LOW:
         yield Note(
             "meters.hold_is_low", Severity.WATCH, "meters",
-            f"A hold of {plain(USUAL['hold'].decay_s, 's', 2)} shows {percent(hold.reading)} of PEP here.",
+            f"A hold of {plain(movements['hold'].decay_s, 's', 2)} shows {percent(hold.reading)} of PEP here.",
             "It charges too slowly for short crests, and leaks between them: a button marked PEP may be no more.",
             "Prove a peak function: carrier, then two tones and dots of the same PEP.", {"hold": hold.reading},
         )  # fmt: skip

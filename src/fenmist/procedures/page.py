@@ -316,7 +316,7 @@ class Bend:
     low: float
     high: float
     plateau: float
-    slope: float
+    lines: tuple[tuple[float, float], ...]  # through the readings: rising, then standing
     setting: float | None
     said: str
     name: str = "plateau"

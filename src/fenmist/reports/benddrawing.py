@@ -1,6 +1,7 @@
 """A gain's plateau as a drawing: readings, the two lines through them, the knee as a band, the gain to set."""
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 from fenmist.procedures.page import Bend
 from fenmist.reports.strokes import Inks, centred, dot, line, sheet, text, wash
@@ -35,9 +36,8 @@ def _body(picture: Bend, inks: Inks, width: float) -> Iterator[str]:
         low, high = x(max(picture.low, first)), x(min(picture.high, last))
         yield wash(low, TOP, max(high - low, 1.5), y(0.0) - TOP, inks.wash)
         yield centred((low + high) / 2.0, TOP - 4.0, "knee", inks.teal)
-        begin = picture.plateau + picture.slope * (first - picture.knee)
-        yield line(x(first), y(begin), x(picture.knee), y(picture.plateau), inks.teal, 1.5)
-        yield line(x(picture.knee), y(picture.plateau), x(last), y(picture.plateau), inks.teal, 1.5)
+        for (gain, power), (after, then) in pairwise(picture.lines):
+            yield line(x(gain), y(power), x(after), y(then), inks.teal, 1.5)
     for gain, power in picture.points:
         yield dot(x(gain), y(power), 4.0, inks.ink)
         yield centred(x(gain), y(0.0) + 17.0, f"{gain:g}", inks.second)

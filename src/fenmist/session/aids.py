@@ -7,6 +7,8 @@ import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+import numpy as np
+
 from fenmist.findings.note import Note
 from fenmist.kit.sheet import Field
 from fenmist.methods.against_time import TUNERS_W, AgainstTimeRequest
@@ -165,14 +167,20 @@ def _answer_loss(texts: Mapping[str, str]) -> Said:
     return Said(headline, rows, picture, answer.notes)
 
 
+DRAWN = 16
+"""Places below a knee between which its line is drawn straight."""
+
+
 def _answer_plateau(texts: Mapping[str, str]) -> Said:
-    answer = PlateauRequest(texts["gain"], texts["power"])()
+    answer = PlateauRequest(texts["gain"], texts["power"], texts["distortion"], texts["limit"])()
     fit, headline = answer.fit, plateau_headline(answer)
-    low, high, slope = (fit.low, fit.high, fit.slope) if fit else (0.0, 0.0, 0.0)
+    low, high = (fit.low, fit.high) if fit else (0.0, 0.0)
     points = tuple(zip(answer.gain.tolist(), answer.power_w.tolist(), strict=True))
     knee = fit.gain if fit else None
+    at = np.array([]) if fit is None else np.append(np.linspace(answer.gain[0], fit.gain, DRAWN), answer.gain[-1])
+    lines = () if fit is None else tuple(zip(at.tolist(), fit.power(at).tolist(), strict=True))
     picture = Bend(
-        "gain", "power shown", "W", points, knee, low, high, answer.plateau_w, slope, answer.setting, headline
+        "gain", "power shown", "W", points, knee, low, high, answer.plateau_w, lines, answer.setting, headline
     )
     return Said(headline, plateau_rows(answer), picture, answer.notes)
 
@@ -239,6 +247,8 @@ PLATEAU = Aid(
     (
         Field("gain", "gain", "10 20 30 40 50 60", "Settings of the microphone gain, or of the compression"),
         Field("power", "power shown", "8 22 41 58 60 60 W", "One for each gain, in the same order"),
+        Field("distortion", "distortion beside it", "-42 -40 -36 -31 -25 -20 dB", "Below the wanted signal, if noted"),
+        Field("limit", "which may reach", "-30 dB", "The setting stays below it"),
     ),
     {"gain": "10 20 30 40 50 60", "power": "8 22 41 58 60 60 W"}, "modulation", _answer_plateau,
 )  # fmt: skip

@@ -1,14 +1,21 @@
 """What meters show on a waveform and where a gain's plateau begins, in words: desk and plain commands say the same."""
 
+import math
+
 from fenmist.methods.on_waveform import MetersAnswer
 from fenmist.methods.plateau import End, PlateauAnswer
 from fenmist.units.display import THIN, percent, plain, with_uncertainty
-from fenmist.waveform.movement import USUAL, Digits, Movement, Shown
+from fenmist.waveform.movement import Digits, Movement, Shown
 
 NAMES = {
     "thermal": "Thermal meter", "averaging": "Averaging needle", "hold": "Hold", "peak": "True peak",
 }  # fmt: skip
 """The four kinds of meter, by `USUAL`'s names."""
+
+
+def name_of(answer: MetersAnswer, kind: str) -> str:
+    """One of the four: the kit's meter by its label, where it stands for that kind."""
+    return answer.meter[1] if answer.meter is not None and answer.meter[0] == kind else NAMES[kind]
 
 
 def meters_headline(answer: MetersAnswer) -> str:
@@ -30,7 +37,10 @@ def meters_rows(answer: MetersAnswer) -> tuple[tuple[str, str], ...]:
         ("PEP", plain(answer.pep_w, "W")),
         ("Mean", f"{plain(answer.mean_w, 'W')}, {moments.papr_db:.2f}{THIN}dB below PEP"),
         ("At the crest", f"{percent(moments.crest_share)} of the time within 1{THIN}dB of PEP"),
-        *((NAMES[name], _shown(item, answer.pep_w, USUAL[name])) for name, item in answer.shows.items()),
+        *(
+            (name_of(answer, kind), _shown(item, answer.pep_w, answer.movements[kind]))
+            for kind, item in answer.shows.items()
+        ),
     )
 
 
@@ -71,7 +81,12 @@ _A = {"thermal": "a thermal meter", "averaging": "an averaging needle", "hold": 
 
 def plateau_headline(answer: PlateauAnswer) -> str:
     """Where to set the gain, in a sentence."""
-    fit = answer.fit
+    fit, clean = answer.fit, answer.clean
+    limits = answer.setting is not None and clean is not None and clean < answer.knee_or_end
+    if limits and answer.setting is not None and clean is not None:
+        return (
+            f"Distortion sets the limit, at {plain(clean, '', 3)}: set it to {plain(answer.setting, '')}, below that."
+        )
     if fit is None or answer.setting is None:
         return f"There is no plateau to set the gain by: the power {_BEYOND[answer.end]}."
     return (
@@ -86,19 +101,31 @@ _BEYOND = {
 }  # fmt: skip
 
 
+_RISES = "the power rises as the square of the gain"
+
+
 def plateau_rows(answer: PlateauAnswer) -> tuple[tuple[str, str], ...]:
     """The knee and what follows from it."""
-    fit = answer.fit
+    fit, distorts = answer.fit, _distorts(answer)
     if fit is None:
-        return (("Plateau", "none seen"), ("Highest", plain(answer.plateau_w, "W")))
+        set_to = () if answer.setting is None else (("Set", plain(answer.setting, "")),)
+        return (("Plateau", "none seen"), ("Highest", plain(answer.plateau_w, "W")), *distorts, *set_to)
     return (
         ("Knee", f"{with_uncertainty(fit.gain, fit.expanded_u, '')}, between {plain(fit.low, '')} and "
                  f"{plain(fit.high, '')}"),
         ("Plateau", f"{with_uncertainty(fit.plateau_w, 2.0 * fit.u_plateau_w, 'W')}; beyond the knee it {answer.end}"),
-        ("Below it", f"{plain(fit.slope, 'W', 3)} for each step of gain"),
+        ("Below it", _RISES if fit.law > 1 else f"{plain(fit.slope, 'W', 3)} for each step of gain"),
+        *distorts,
         ("Set", "nothing: no plateau" if answer.setting is None else plain(answer.setting, "")),
     )  # fmt: skip
 
 
 def _a(name: str) -> str:
     return name if name.isupper() else f"a {name}"
+
+
+def _distorts(answer: PlateauAnswer) -> tuple[tuple[str, str], ...]:
+    if answer.clean is None:
+        return ()
+    said = f"from {plain(answer.clean, '', 3)}" if math.isfinite(answer.clean) else "nowhere in these readings"
+    return (("Distorts", said),)

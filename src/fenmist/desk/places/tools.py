@@ -26,7 +26,7 @@ class ToolsPlace(QWidget):
         self.power = PowerTool(session, themes)
         self.power.job_wanted.connect(self.job_wanted)
         self.aids = {aid.id: AidTool(aid, themes) for aid in AIDS}
-        self.speech = SpeechTool(themes)
+        self.speech = SpeechTool(session, themes)
         self._tools: tuple[PowerTool | AidTool | SpeechTool, ...] = (self.power, *self.aids.values(), self.speech)
         self.stack = QStackedWidget()
         names = QHBoxLayout()

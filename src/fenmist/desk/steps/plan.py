@@ -35,9 +35,7 @@ _GRID = (
     Field("levels", "levels", "20 50 100 W or 10 50 100 %", "Watts, or per cent of each range"),
     Field("ranges", "ranges", "all", "Left empty: the lowest range that shows the level"),
     Field("rounds", "rounds", "3", "Three or more show the scatter"),
-    Field(
-        "waveform", "sent", "carrier; two-tone; AM 80 %; speech ± 40 %", "The level is its PEP; left empty: a carrier"
-    ),
+    Field("waveform", "sent", "two-tone, or AM 80 %", "The level is its PEP; left empty: a steady carrier"),
     Field("order", "order", choices=ORDERS),
 )
 

@@ -16,9 +16,11 @@ from fenmist.desk.widgets.picture import drawing_saved
 from fenmist.desk.widgets.speech_view import SpeechView
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
+from fenmist.kit.part import Part, PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.on_waveform import MetersAnswer, MetersRequest
 from fenmist.session.modulation import meters_headline, told_of
+from fenmist.session.session import Session
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 from fenmist.waveform.named import KINDS
@@ -42,6 +44,7 @@ _FIELDS = (
     Field("waveform", "waveform", "speech", "dots 20 Hz 40 % · AM 80 % · two-tone 0.5 · or a captured trace's file"),
     Field("pep", "peak envelope power", "100 W"),
     Field("shown", "what your meter showed", "40 W", "A mark on each scale: which of the four is it?"),
+    Field("meter", "your meter", "", "With the times that stand on its sheet in the kit", ("any",)),
 )
 
 
@@ -52,8 +55,9 @@ class SpeechTool(Files, QWidget):
     did = Signal(str)  # what was done, for the foot
     question_wanted = Signal(str)  # a job is to be begun on this question
 
-    def __init__(self, themes: ThemeHolder) -> None:
+    def __init__(self, session: Session, themes: ThemeHolder) -> None:
         super().__init__()
+        self._session = session
         self.headline = label("", "headline", wrap=True)
         self.form = Form(_FIELDS, live=True)
         self.form.fill({"waveform": "speech", "pep": "100 W", "shown": ""})
@@ -125,9 +129,17 @@ class SpeechTool(Files, QWidget):
 
     def enter(self) -> None:
         """The tool comes to the front."""
+        self.form.offer("meter", ("any", *self._meters()))
         if self.answer is None:
             self.refresh()
         self.form.inputs["waveform"].setFocus()
+
+    def _meters(self) -> dict[str, Part]:
+        """Meters of the kit that show a power, by their labels."""
+        return {
+            part.label: part for part in self._session.kit
+            if part.kind in (PartKind.INLINE_METER, PartKind.POWER_METER) and part.indicators
+        }  # fmt: skip
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -153,7 +165,8 @@ class SpeechTool(Files, QWidget):
     def refresh(self) -> None:
         """Work it out from the fields, in a worker."""
         texts = self.form.draft()
-        self._runner.start(MetersRequest(texts["waveform"].strip(), texts["pep"].strip()), _with_running)
+        meter = self._meters().get(texts["meter"])
+        self._runner.start(MetersRequest(texts["waveform"].strip(), texts["pep"].strip(), meter=meter), _with_running)
 
     def _on_refused(self, error: FenmistError | None) -> None:
         set_text(self.said, str(error) if error else "")
@@ -216,4 +229,4 @@ class SpeechTool(Files, QWidget):
 
 
 def _with_running(answer: MetersAnswer) -> tuple[MetersAnswer, Running]:
-    return answer, Running(answer.waveform)
+    return answer, Running(answer.waveform, answer.movements)

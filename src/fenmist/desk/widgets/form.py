@@ -78,6 +78,15 @@ class Form(QWidget):
                 field.setText(text)
                 field.setCursorPosition(0)
 
+    def offer(self, field_id: str, choices: Sequence[str]) -> None:
+        """Other choices of a field; the one that is taken stays where it is among them, else the first."""
+        field = self.inputs[field_id]
+        if isinstance(field, QComboBox) and [field.itemText(n) for n in range(field.count())] != list(choices):
+            taken = field.currentText()
+            field.clear()
+            field.addItems(list(choices))
+            field.setCurrentText(taken)
+
     def draft(self) -> dict[str, str]:
         """What stands in the fields."""
         return {

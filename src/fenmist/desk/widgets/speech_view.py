@@ -8,9 +8,9 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from fenmist.desk.theme import ThemeHolder, mono, px, sans
 from fenmist.desk.widgets.painted import Painted
 from fenmist.methods.on_waveform import MetersAnswer
-from fenmist.session.modulation import NAMES
+from fenmist.session.modulation import name_of
 from fenmist.units.display import plain
-from fenmist.waveform.movement import USUAL, Digits
+from fenmist.waveform.movement import Digits
 from fenmist.waveform.running import LEVELS, Running
 
 HIGH, STRIP = 430, 172
@@ -46,7 +46,7 @@ class SpeechView(Painted):
         """Draw another waveform, or none."""
         self.running, self.answer = running, answer
         said = "" if answer is None else ", ".join(
-            f"{NAMES[name]} {plain(item.reading, 'W', 3)}" for name, item in answer.shows.items()
+            f"{name_of(answer, name)} {plain(item.reading, 'W', 3)}" for name, item in answer.shows.items()
         )  # fmt: skip
         self.setAccessibleDescription(said)
         self.update()
@@ -57,8 +57,8 @@ class SpeechView(Painted):
         painter = self.painter()
         self._draw_envelope(painter, self.running, self.answer)
         self._draw_spread(painter, self.running)
-        wide = self.across() / len(USUAL)
-        for number, name in enumerate(USUAL):
+        wide = self.across() / len(self.answer.movements)
+        for number, name in enumerate(self.answer.movements):
             self._draw_meter(painter, name, QRectF(number * wide, STRIP + 34.0, wide, HIGH - STRIP - 40.0))
 
     def _box(self) -> QRectF:
@@ -112,7 +112,7 @@ class SpeechView(Painted):
     def _draw_meter(self, painter: QPainter, name: str, box: QRectF) -> None:
         if self.running is None or self.answer is None:
             return
-        theme, movement = self._themes.theme, USUAL[name]
+        theme, movement = self._themes.theme, self.answer.movements[name]
         radius = min(box.width() / 2.0 - 26.0, box.height() - 96.0)
         centre = QPointF(box.center().x(), box.top() + radius + 24.0)
 
@@ -166,7 +166,7 @@ class SpeechView(Painted):
         now = self.running.shown[name] * pep_w
         painter.drawText(QRectF(box.left(), top, box.width(), 24), middle, plain(now, "W", 2 if now < 10 else 3))
         painter.setFont(sans(12))
-        painter.drawText(QRectF(box.left(), top + 26, box.width(), 18), middle, NAMES[name])
+        painter.drawText(QRectF(box.left(), top + 26, box.width(), 18), middle, name_of(self.answer, name))
         painter.setPen(theme.color("second"))
         said = f"stands about {plain(about, 'W', 3)}"
         painter.drawText(QRectF(box.left(), top + 44, box.width(), 18), middle, said)
