@@ -91,3 +91,15 @@ def test_a_match_of_measured_size_lies_on_a_circle_and_adds_as_much():
     measured = with_properties(pad("p", 3.0, 0.0), swr=Property(1.3, "", measured=True))
     made = between(*planes(measured))
     assert made.open_rho[0] == pytest.approx(0.3 / 2.3 * (1 + (0.2 * 10**-0.15) ** 2), rel=1e-3)
+
+
+def test_a_reflection_behind_a_loss_is_seen_weaker_there_and_back():
+    """A part of open phase behind 3 dB: its |Γ| by 10^(−2·3/20) at the plane in front, one that is in front whole."""
+    loss = with_properties(pad("p", 3.0, 0.0), swr=Property(1.0, ""))
+    behind, before = (with_properties(pad(name, 0.0, 0.0), swr=Property(1.2, "")) for name in ("q", "r"))
+    (far, _), (near, _) = planes(loss, behind), planes(before, loss)
+    u = {item.id: float(item.standard_u[0]) for seen in (far, near) for pair in seen.open_phase for item in pair}
+    (behind_u, *_), (before_u, *_) = (
+        [u[name] for name in sorted(u) if name.startswith(part)] for part in ("q.in", "r.in")
+    )
+    assert behind_u / before_u == pytest.approx(10 ** (-6 / 20), rel=0.02)

@@ -156,7 +156,9 @@ def joined(estimates: Sequence[Estimate], places: Sequence[IntArray]) -> Estimat
     n = sum(len(item) for item in places)
     first, known = estimates[0], {}
     slopes: dict[str, FloatArray] = {}
+    value = np.zeros(n)
     for number, (one, where) in enumerate(zip(estimates, places, strict=True)):
+        value[where] = one.value
         for name, slope in one.sensitivities.items():
             item = one.inputs.by_id[name]
             if name not in known:
@@ -170,9 +172,6 @@ def joined(estimates: Sequence[Estimate], places: Sequence[IntArray]) -> Estimat
                 getattr(whole, array)[where] = getattr(item, array)
             whole.sharing[where] = item.sharing + (1 + number) * n if alone else 0
             slopes[name][where] = slope
-    value = np.zeros(n)
-    for one, where in zip(estimates, places, strict=True):
-        value[where] = one.value
     correlations = {pair: r for one in estimates for pair, r in one.inputs.correlations.items()}
     inputs = Inputs(tuple(known.values()), correlations)
     return Estimate(first.measurand, first.unit, value, slopes, inputs, first.engine)

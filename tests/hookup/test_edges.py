@@ -1,0 +1,48 @@
+"""Small facts of what stands on a bench: what an open reflection meets, what every influence says of itself."""
+
+import cmath
+import math
+
+import numpy as np
+import pytest
+
+from fenmist.calibration.references import references_planned
+from support.references import BENCHES, three_at_once
+
+C_M_S = 299_792_458.0
+
+
+def planned(made, *frequencies_hz):
+    point = made.plan[0]
+    return references_planned(made, point.hookup, np.array(frequencies_hz), made.references_of(point))
+
+
+@pytest.mark.parametrize("name", list(BENCHES))
+def test_every_influence_says_where_it_comes_from(name):
+    made = BENCHES[name]()
+    for item in planned(made, 7e6).influences:
+        assert item.label and item.basis, item.id
+        assert not item.source_id or item.source_id in made.parts, item.id
+        assert item.kind == "B"
+
+
+@pytest.mark.parametrize("f", [7.1e6, 21e6, 50e6])
+def test_an_open_reflection_meets_what_hangs_on_a_tee_as_it_is(f):
+    """|Γ| behind the tee's far port: a lead's end as a shunt, −y/(2 + y), with a pad's |Γ| that is at most so large.
+
+    As a limit 2·|Γ|·|Γ| of any phase: over √2, and once more over √2 for a ceiling.
+    """
+    made = three_at_once()
+    parts = {part.id: part for part in made.kit}
+    lead, scope = (parts[name].properties for name in ("wire", "o"))
+    farads = scope["capacitance_f"].value
+    end = 1.0 / (1j * 2 * math.pi * f * farads + 1e-6)
+    at = 2 * math.pi * f * lead["length_m"].value / (lead["velocity_factor"].value * C_M_S)
+    line = lead["line_ohm"].value if "line_ohm" in lead else 50.0
+    seen = line * (end + 1j * line * cmath.tan(at)) / (line + 1j * end * cmath.tan(at))
+    y = 50.0 / seen + 50.0 * 2j * math.pi * f * parts["t"].properties["capacitance_f"].value
+    tee = abs(y / (2 + y))
+    found = {item.id: item.standard_u for item in planned(made, f).influences}
+    swr = parts["shared"].properties["swr"].value
+    pad = (swr - 1) / (swr + 1)
+    assert float(found["tee.b~attenuator.in.mismatch"][0]) == pytest.approx(2 * tee * pad / 2, rel=0.01)
