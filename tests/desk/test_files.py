@@ -97,7 +97,7 @@ def test_what_has_no_place_in_front_is_put_where_it_belongs(demo, tmp_path):
 
 def test_the_page_in_front_goes_to_a_printer(demo, tmp_path):
     demo.shell.open_job("demo-dunlin")
-    demo.press("alt+7")
+    demo.press("alt+8")
     demo.settle(0.3)
     demo.press("ctrl+p")
     dialog = demo.shell.print_job.dialog
@@ -121,7 +121,7 @@ def test_what_takes_long_is_shown_and_stopped_with_nothing_written(demo, tmp_pat
     go_on = threading.Event()
     path = tmp_path / "late.pdf"
     demo.shell.open_job("demo-dunlin")
-    demo.press("alt+7")
+    demo.press("alt+8")
     bar = demo.shell.bench.step.save
     demo.shell.bench.step.runner.wait()
     monkeypatch.setattr(runner, "LATE_MS", 10)

@@ -25,10 +25,10 @@ def test_from_opening_to_pdf(hands, tmp_path):
 @pytest.mark.parametrize("bad", ["nowhere/page.pdf", "page.txt"])
 def test_a_page_that_can_not_be_written_says_why(hands, tmp_path, bad):
     hands.start_job()
-    hands.press("alt+7", "tab", "ctrl+a")
+    hands.press("alt+8", "tab", "ctrl+a")
     hands.type(str(tmp_path / bad))
     hands.press("enter")
-    said = hands.shell.bench.step_at(6).save.said
+    said = hands.shell.bench.step_at(7).save.said
     hands.until(lambda: said.text() != "Writing …")
 
     assert said.text()

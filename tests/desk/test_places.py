@@ -177,7 +177,7 @@ def test_the_first_page_asks_and_what_it_asks_stands_on_a_new_job(hands):
 
     job = hands.shell.bench.job.job
     assert (job.place, job.technician) == ("Heron Quay", "A. Reed")
-    hands.press("alt+7")
+    hands.press("alt+8")
     assert "HQ-26-001" in hands.shell.bench.step.issue_button.text()
     hands.press("f9")
     assert hands.shell.stack.page is first
@@ -342,7 +342,7 @@ def test_the_crosshair_says_the_values_under_the_mouse(demo):
 
 def test_a_certificate_is_issued_by_keyboard_then_revised_with_a_reason(demo, tmp_path):
     demo.shell.open_job("demo-dunlin")
-    demo.press("alt+7")
+    demo.press("alt+8")
     step = demo.shell.bench.step
     step.save.path.setText(str(tmp_path / "x.pdf"))
     step.issue_button.setFocus()
@@ -367,7 +367,7 @@ def test_a_certificate_is_issued_by_keyboard_then_revised_with_a_reason(demo, tm
 
 def test_the_cards_are_shown_and_saved(demo, tmp_path):
     demo.shell.open_job("demo-bittern")
-    demo.press("alt+7")
+    demo.press("alt+8")
     step = demo.shell.bench.step
     demo.click(step.choices["correction cards"])
     step.runner.wait()
@@ -457,7 +457,7 @@ def test_from_a_damaged_logbook_work_goes_on_in_a_copy_of_the_newest_backup(qt, 
 def test_a_meters_certificate_gives_its_correction_in_the_kit(demo):
     """Issued in the certificate step; in the kit “from certificate 26-001” stands among the new tables."""
     demo.shell.open_job("demo-bittern")
-    demo.press("alt+7")
+    demo.press("alt+8")
     step = demo.shell.bench.step
     step.issue_button.setFocus()
     demo.press("enter")

@@ -301,8 +301,8 @@ def test_a_row_of_results_shows_its_budget(demo):
 
 
 def test_the_certificate_is_shown_as_pages(demo):
-    demo.press("enter", "alt+7")
-    pages = demo.shell.bench.step_at(6)
+    demo.press("enter", "alt+8")
+    pages = demo.shell.bench.step_at(7)
 
     demo.until(lambda: any("page 1 of" in child.accessibleName() for child in pages.findChildren(type(pages.said))))
 

@@ -42,7 +42,7 @@ def test_a_wattmeter_against_an_oscilloscope_across_the_load(hands, tmp_path):
         "Nothing is planned yet: add points in the step “plan” (Alt+4) to see where the load must be known."
     )
     assert walk.says("alt+5") == "Nothing is planned yet: add points in the step “plan” (Alt+4)."
-    assert walk.says("alt+7") == "There is nothing to certify yet: no point has been read (readings: Alt+5)."
+    assert walk.says("alt+8") == "There is nothing to certify yet: no point has been read (readings: Alt+5)."
     assert walk.says("alt+4") == "Nothing is planned yet: type frequencies and levels to add a grid of points."
     hands.type("7.1 14.2 MHz")
     hands.press("tab")
@@ -73,7 +73,7 @@ def test_a_wattmeter_against_an_oscilloscope_across_the_load(hands, tmp_path):
         "14.2 MHz."
     )
 
-    assert walk.says("alt+7").startswith("The certificate is ready to issue")
+    assert walk.says("alt+8").startswith("The certificate is ready to issue")
     step = walk.shell.bench.step
     hands.press("enter")  # the key that issues has the focus
     hands.until(lambda: step.said.text().startswith("Issued: 26-001."))
@@ -89,3 +89,33 @@ def test_a_wattmeter_against_an_oscilloscope_across_the_load(hands, tmp_path):
     hands.press("ctrl+4")
     (line,) = hands.session.summaries()
     assert (line.title, line.points_read, line.complete) == ("Wattmeter of the harbour launch", 2, True)
+
+
+def test_a_meter_that_reads_low_is_turned_and_read_again(hands):
+    """As found a tenth low at both levels; the step says what to make it read; as left it did what a gain does."""
+    hands.start_job()
+    walk = Walk(hands)
+    walk.says("alt+4")
+    walk.tab_to("frequencies")
+    for text in ("7.1 MHz", "50 100 W"):
+        hands.press("ctrl+a")
+        hands.type(text)
+        hands.press("tab")
+    walk.tab_to("rounds")
+    hands.press("ctrl+a")
+    hands.type("1")
+    walk.tab_to("Add these points")
+    assert walk.says("enter").startswith("2 points, 2 rounds are planned")
+    assert walk.says("alt+7") == "Nothing can be turned yet: no point was read as found (readings: Alt+5)."
+    walk.says("alt+5")
+    hands.read("141.4", "40", "200", "80")
+    said = walk.says("alt+7")
+    assert said.startswith("Make it read ") and "all 2 inside the tolerance, 1 as found." in said
+    step = walk.shell.bench.step
+    to_read = step.found.answer.reads(step.view.setting)
+    assert to_read > 95.0
+    hands.press("alt+5", "f8")  # adjusted: read as left
+    hands.read("141.4", f"{to_read / 2.0:.4g}", "200", f"{to_read:.4g}")
+    said = walk.says("alt+7")
+    assert said.startswith("It was turned by +2") and said.endswith("every reading moved by that, within its U.")
+    assert walk.says("alt+8").startswith("The certificate is ready to issue")

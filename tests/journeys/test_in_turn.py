@@ -56,7 +56,7 @@ def headline(hands) -> str:
 
 
 def paper(hands, tmp_path) -> str:
-    hands.press("alt+7", "enter")
+    hands.press("alt+8", "enter")
     step = hands.shell.bench.step
     hands.until(lambda: step.said.text().startswith("Issued:"))
     step.save.wait()

@@ -53,7 +53,7 @@ def test_from_the_first_key_to_the_certificate_and_into_another_logbook(with_vol
     assert spaced(shell.bench.step.headline.text()).startswith("There are 5.1")
     assert job.view.result.budget(job.job.plan[0].id)[0].influence.id == "volts.gain"
 
-    hands.press("alt+7", "enter")
+    hands.press("alt+8", "enter")
     step = shell.bench.step
     hands.until(lambda: step.said.text().startswith("Issued:"))
     step.save.wait()

@@ -41,7 +41,7 @@ def whole_job(hands: Hands, pdf_path: Path) -> None:
     hands.pad("102", "25.6", "101.6", "25.0")
 
     # results, certificate
-    hands.press("alt+6", "alt+7")
+    hands.press("alt+6", "alt+8")
     hands.press("tab", "ctrl+a")
     hands.type(str(pdf_path))
     hands.press("enter")

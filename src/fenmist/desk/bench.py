@@ -26,6 +26,7 @@ STEPS = (
     ("plan", "PlanStep"),
     ("readings", "ReadingsStep"),
     ("results", "ResultsStep"),
+    ("adjust", "AdjustStep"),
     ("certificate", "CertificateStep"),
 )
 """Module and class of each step in working order; imported and made when first shown, for a quick start."""
@@ -119,6 +120,10 @@ class Bench(QWidget):
             self._made[number], self._holders[number] = made, holder
             self._make_room()
         return self._made[number]
+
+    def offers(self, number: int) -> bool:
+        """Whether the job's question has that step."""
+        return route(self.job.view)[number].is_offered
 
     def first_open_step(self) -> int:
         """The first step that still needs something; results when nothing does. A look-over never holds up a run."""

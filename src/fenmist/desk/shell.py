@@ -188,7 +188,7 @@ class Shell(QMainWindow):
 
     def go_step(self, number: int) -> None:
         """Bring a step of the job to the front."""
-        if self.bench is not None:
+        if self.bench is not None and self.bench.offers(number):
             self.go("bench")
             self.bench.go(number)
 

@@ -5,6 +5,7 @@ Texts are ready to be set; nothing here knows a screen, a page or a question.
 
 from dataclasses import dataclass
 
+from fenmist.calibration.job import PlanPoint
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.units.display import rounded
 
@@ -302,6 +303,27 @@ class Marks:
     def weight(self) -> float:
         """What makes one of several worth a place on paper: how many waveforms tell."""
         return float(len(self.rows))
+
+
+@dataclass(frozen=True)
+class TurnPlace:
+    """One reading that a control would move."""
+
+    point: PlanPoint
+    reference_w: float
+    indicated_w: float
+    expanded_u: float  # of their ratio, relative
+    tolerance: float  # relative
+    u_again: float  # expanded, relative: of reading it once more, against the same reference
+
+
+@dataclass(frozen=True)
+class Turnable:
+    """A range with a control of its own, and everything read on it."""
+
+    range_id: str
+    full_scale_w: float  # 0 where it has none
+    places: tuple[TurnPlace, ...]
 
 
 @dataclass(frozen=True)

@@ -19,12 +19,14 @@ class StepState:
     title: str
     fill: float
     needs: str = ""
+    is_offered: bool = True  # false where a question has no such step
 
 
 def route(view: View) -> tuple[StepState, ...]:
     """All steps in working order."""
     return (
-        _receive(view), _hookup(view), _parts(view), _plan(view), _readings(view), _results(view), _certificate(view)
+        _receive(view), _hookup(view), _parts(view), _plan(view), _readings(view), _results(view), _adjust(view),
+        _certificate(view),
     )  # fmt: skip
 
 
@@ -84,6 +86,15 @@ def _results(view: View) -> StepState:
     if view.result.complete:
         return StepState("Results", 1.0)
     return StepState("Results", 0.5, f"{len(view.result.stated)} of {view.job.answers_wanted} points")
+
+
+def _adjust(view: View) -> StepState:
+    """Begun once it was adjusted, done once all was read as left; never asked for."""
+    if view.procedure.turnables is None:
+        return StepState("Adjust", 0.0, is_offered=False)
+    if not view.job.is_adjusted:
+        return StepState("Adjust", 0.0)
+    return StepState("Adjust", 1.0 if view.left is not None and view.left.complete else 0.5)
 
 
 def _certificate(view: View) -> StepState:

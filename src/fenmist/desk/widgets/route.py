@@ -96,3 +96,4 @@ class Route(QWidget):
             self._box.addStretch(1)
         for number, (item, state) in enumerate(zip(self.items, states, strict=True)):
             item.set_state(state, number == current)
+            item.setVisible(state.is_offered)

@@ -3,6 +3,7 @@
 from fenmist.calibration.references import KIND, VERSION
 from fenmist.hookup.templates import OF_METERS, OF_SENSORS
 from fenmist.kit.part import PartKind
+from fenmist.procedures.comparison.adjust import turnables
 from fenmist.procedures.comparison.asked import FOR_THE_LINE, FOR_THE_PLAN, job_draft, job_from_draft
 from fenmist.procedures.comparison.bench import flaws, trouble
 from fenmist.procedures.comparison.chart import error_chart
@@ -25,6 +26,6 @@ COMPARISON: Procedure[Result] = Procedure(
     method=method_in_words, reduce=reduce, judge=judge,
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
     figures=figures, entry_text=entry_text, series=series, chart=error_chart, page=page, cards=cards, table=table,
-    picture=Result.voices, correction=correction_table, look_up=looked_up_text,
+    picture=Result.voices, correction=correction_table, look_up=looked_up_text, turnables=turnables,
     predict=predict, with_power_parts=with_parts_of,
 )  # fmt: skip
