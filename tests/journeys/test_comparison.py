@@ -114,7 +114,7 @@ def test_a_meter_that_reads_low_is_turned_and_read_again(hands):
     step = walk.shell.bench.step
     to_read = step.found.answer.reads(step.view.setting)
     assert to_read > 95.0
-    hands.press("alt+5", "f8")  # adjusted: read as left
+    hands.press("alt+5", "f8")  # adjusted: read as left, the keyboard where the run stands
     hands.read("141.4", f"{to_read / 2.0:.4g}", "200", f"{to_read:.4g}")
     said = walk.says("alt+7")
     assert said.startswith("It was turned by +2") and said.endswith("every reading moved by that, within its U.")

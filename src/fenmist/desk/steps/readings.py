@@ -115,7 +115,7 @@ class ReadingsStep(Step):
     def refresh(self) -> None:
         if self._keeping:
             return  # what follows an entry is shown once the next slot is known
-        view = self.job.view
+        view, before = self.job.view, self.run.slot
         self.run.settle()
         self.shown = self.run.point.hookup if self.run.point else ""
         super().refresh()
@@ -126,6 +126,10 @@ class ReadingsStep(Step):
         self._show_rows(view)
         self.running.show_point(view, self.run.point, kept=True)
         self._show_below()
+        if before is not None and self.run.slot is not None and before.phase != self.run.slot.phase:
+            self._be_fresh()  # other readings are in hand: what is typed next goes where the run stands
+            if self.isVisible():
+                self._focus_slot()
 
     @property
     def point_in_hand(self) -> str:
@@ -357,11 +361,15 @@ class ReadingsStep(Step):
 
     def _go(self, slot: Slot) -> None:
         self.run.go(slot)
+        self._be_fresh()
+        self.refresh()
+        self._focus_slot()
+
+    def _be_fresh(self) -> None:
+        """Nothing is being typed in any field."""
         for row in self.rows.values():
             row.field.fresh = True
             set_state(row.field, alarm="none")
-        self.refresh()
-        self._focus_slot()
 
     def _focus_slot(self) -> None:
         if self.run.slot is not None and self.run.slot.position in self.rows:
