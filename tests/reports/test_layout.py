@@ -9,12 +9,13 @@ from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit.generic import starter_shelf
 from fenmist.procedures.benchwork import with_new_hookup
 from fenmist.procedures.comparison.asked import job_draft, job_from_draft
-from fenmist.procedures.page import Chart, ChartPoint, ChartSeries
+from fenmist.procedures.page import Chart, ChartSeries
 from fenmist.reports.drawing import chart_png, chart_svg, draw_on
 from fenmist.reports.fonts import FALLBACK_FONTS, PAPER_FAMILIES, font_file
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.linelayout import Box, Measures, lay_out
 from support.builders import job
+from support.paper import TWO, chart, points
 
 SVG = "{http://www.w3.org/2000/svg}"
 MEASURES = Measures(680.0, 2.0, 26.0, 26.0, 62.0, 8.0, 680.0, 26.0)
@@ -187,21 +188,6 @@ def test_every_font_named_on_paper_ships():
 # the chart on paper
 
 
-def chart(*series: ChartSeries, over: str = "frequency") -> Chart:
-    return Chart(series, over)
-
-
-def points(*rows) -> tuple[ChartPoint, ...]:
-    return tuple(ChartPoint(f"p{n}", *row) for n, row in enumerate(rows))
-
-
-TWO = chart(
-    ChartSeries("20 W", points((7.0, -2.0, -4.0, 0.0, 20.0), (14.0, 5.0, 3.0, 7.0, 20.0)), 0, True,
-                ((7.0, -2.0), (10.0, 1.0), (14.0, 5.0))),
-    ChartSeries("100 W", points((7.0, 40.0, 35.0, 45.0, 4.0), (14.0, 30.0, 20.0, 50.0, 4.0)), 1),
-)  # fmt: skip
-
-
 class Axes:
     """The drawing's axes, looked at by the drawing library itself."""
 
@@ -314,3 +300,13 @@ def test_the_files_have_the_size_asked_for_and_text_as_text():
     assert [float(room.get(name)) for name in ("x", "width", "y", "height")] == pytest.approx(
         [0.075 * across, 0.855 * across, 0.1 * down, 0.74 * down], abs=0.01
     )
+
+
+@pytest.mark.parametrize(("name", "boxes"), [("line", 34.0), ("a name", 34.0), ("a longer name", None)])
+def test_a_box_is_as_wide_as_its_name_and_no_narrower_than_a_plug(name, boxes):
+    made = job()
+    made = made.with_part(replace(made.part("load"), label=name))
+    rect = list(drawn(made).iter(f"{SVG}rect"))
+    found = max(float(item.get("width")) for item in rect if item.get("width"))
+    assert found >= 34.0
+    assert boxes is None or any(float(item.get("width")) == boxes for item in rect)

@@ -25,9 +25,15 @@ from fenmist.procedures.page import (
     Voice,
     Voices,
 )
+from fenmist.reports.drawing import chart_svg
+from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.pictures import PAPER, height_of, picture_svg
 from fenmist.reports.strokes import WIDTH
 from fenmist.waveform.series import Series
+from support.builders import job
+from support.losses import loss_job
+from support.paper import TWO
+from support.references import three_at_once
 
 WASH, TEAL, RUST, SECOND, HAIR, INK = PAPER.wash, PAPER.teal, PAPER.rust, PAPER.second, PAPER.hairline, PAPER.ink
 
@@ -389,9 +395,28 @@ WIDE = {"voices-above": 320.0, "rings-far": 320.0}  # fmt: skip
 
 @pytest.mark.parametrize("name", list(PICTURES))
 def test_a_drawing_is_as_it_was_approved(name):
+    approved(name, picture_svg(PICTURES[name], PAPER, WIDE.get(name, WIDTH)))
+
+
+def approved(name, svg):
     """Margins, sizes and inks are matters of the eye: what changes here is looked at, then kept (FENMIST_APPROVE=1)."""
-    svg = picture_svg(PICTURES[name], PAPER, WIDE.get(name, WIDTH)).replace("><", ">\n<")
-    kept = APPROVED / f"{name}.svg"
+    svg, kept = svg.replace("><", ">\n<"), APPROVED / f"{name}.svg"
     if os.environ.get("FENMIST_APPROVE"):
         kept.write_text(svg, "utf-8")
     assert svg == kept.read_text("utf-8"), f"look at {name}.svg, and keep it if it is good"
+
+
+CHARTS = {"chart": TWO, "chart-level": replace(TWO, over="level"), "chart-of-one": replace(TWO, series=TWO.series[:1])}
+
+
+@pytest.mark.parametrize("name", list(CHARTS))
+def test_a_chart_is_as_it_was_approved(name):
+    approved(name, chart_svg(CHARTS[name]).decode())
+
+
+LINES = {"line": job(), "line-three": three_at_once(), "line-loss": loss_job("two couplers")}
+
+
+@pytest.mark.parametrize("name", list(LINES))
+def test_a_line_is_as_it_was_approved(name):
+    approved(name, line_svg(LINES[name], LINES[name].bench))

@@ -86,3 +86,11 @@ def test_the_same_record_gives_the_same_bytes():
     table, head = result_table(reduce(job_made)), head_table(job_made, "r")
 
     assert xlsx_bytes(table, head, WHEN) == xlsx_bytes(table, head, WHEN)
+
+
+def test_figures_that_are_texts_stay_texts_and_nothing_becomes_a_link():
+    data = xlsx_bytes([["12", "=1+1", "http://a.example", float("nan")]], [["x", "007"]], WHEN)
+    sheet = openpyxl.load_workbook(io.BytesIO(data))["results"]
+    assert [cell.data_type for cell in sheet[1]][:3] == ["s", "s", "s"]
+    assert [cell.hyperlink for cell in sheet[1]] == [None] * 3
+    assert openpyxl.load_workbook(io.BytesIO(data))["job"]["B1"].value == "007"

@@ -37,8 +37,10 @@ def _drawn(job: Job, hookup: HookUp, layout: Layout) -> Iterator[str]:
         yield f'<line {ends} stroke="{TEAL}" stroke-width="2"/>'
     for hanging in layout.hanging:
         yield _wires(hanging)
+    drops = [hanging.x for hanging in layout.hanging]
     for box in layout.boxes:
-        yield from _box(job.part(hookup.element(box.element).part), box)
+        drop = next((x for x in drops if box.row == 0 and box.x <= x <= box.right), None)
+        yield from _box(job.part(hookup.element(box.element).part), box, drop)
     yield from _stated(job, hookup, layout)
 
 
@@ -64,7 +66,8 @@ def _wires(hanging: Hanging) -> str:
     )
 
 
-def _box(part: Part, box: Box) -> Iterator[str]:
+def _box(part: Part, box: Box, drop: float | None) -> Iterator[str]:
+    """A part with its rating beneath, beside the wire where one drops from it."""
     yield (
         f'<rect x="{box.x:g}" y="{box.y:g}" width="{box.width:g}" height="{BOX:g}" fill="white" stroke="{INK}" '
         f'stroke-width="1"/><text x="{box.middle:g}" y="{box.y + BOX / 2 + 3.4:g}" fill="{INK}" text-anchor="middle">'
@@ -72,9 +75,10 @@ def _box(part: Part, box: Box) -> Iterator[str]:
     )
     limit = next((port.power_limit_w for port in part.ports if port.power_limit_w), None)
     if limit:
+        at, anchor = (box.middle, "middle") if drop is None else (drop - 4.0, "end")
         yield (
-            f'<text x="{box.middle:g}" y="{box.y + BOX + 10:g}" fill="{SECOND}" font-size="8" '
-            f'text-anchor="middle">{plain(limit, "W")}</text>'
+            f'<text x="{at:g}" y="{box.y + BOX + 10:g}" fill="{SECOND}" font-size="8" '
+            f'text-anchor="{anchor}">{plain(limit, "W")}</text>'
         )
 
 
