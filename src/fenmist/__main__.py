@@ -20,6 +20,7 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist meters --help      what four kinds of meter show on a waveform: carrier, tones, dots, AM, speech, a capture
   fenmist plateau --help     at which gain a transmitter's power stops rising
   fenmist trim --help        how to set a meter's control, from what it showed against a reference
+  fenmist constants --help   constants of a home-built meter, from its detector's volts and a reference's watts
   fenmist shelf --help       what a logbook's equipment can decide, bench by bench
   fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
   fenmist --version          say the version
@@ -27,7 +28,7 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
 
 
 _JOBS = ("reduce", "notes", "certificate", "runsheet", "export", "import")
-_ALONE = ("power", "capture", "agree", "loss", "swr", "meters", "plateau", "trim", "shelf")
+_ALONE = ("power", "capture", "agree", "loss", "swr", "meters", "plateau", "trim", "constants", "shelf")
 COMMANDS = (*_ALONE, *_JOBS)
 """Plain commands: modules of their own, and what is done with a job's file."""
 

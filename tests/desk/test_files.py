@@ -51,7 +51,7 @@ def test_the_tools_drawing_is_saved_too(demo, tmp_path):
 @pytest.mark.parametrize(
     ("step", "name", "begins"),
     [(4, "sheet.pdf", b"%PDF"), (4, "sheet.csv", b"\xef\xbb\xbf"), (6, "t.csv", b"\xef\xbb\xbf"),
-     (6, "c.svg", b"<?xml"), (7, "page.pdf", b"%PDF")],
+     (6, "c.svg", b"<?xml"), (8, "page.pdf", b"%PDF")],
 )  # fmt: skip
 def test_a_step_saves_what_it_has(demo, tmp_path, step, name, begins):
     demo.shell.open_job("demo-dunlin")

@@ -189,7 +189,7 @@ def test_the_list_says_what_came_of_each_job(session, job):
 
 
 def test_the_route_fills_as_the_job_goes_on(job):
-    assert [state.fill for state in route(job.view)] == [0.0, 1.0, 0.0, 1.0, 0.0, 0.0, 0.0]
+    assert [state.fill for state in route(job.view)] == [0.0, 1.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0]
 
     job.enter(SCOPE, "200")
     assert route(job.view)[4].fill == 0.5
@@ -197,7 +197,7 @@ def test_the_route_fills_as_the_job_goes_on(job):
 
     fills = [state.fill for state in route(job.view)]
     assert fills[4:6] == [1.0, 1.0]
-    assert route(job.view)[6].needs == "2 unanswered"
+    assert route(job.view)[7].needs == "2 unanswered"
 
 
 def test_parts_changed_in_the_kit_leave_a_job_as_it_was(session, job):

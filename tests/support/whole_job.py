@@ -45,4 +45,4 @@ def whole_job(hands: Hands, pdf_path: Path) -> None:
     hands.press("tab", "ctrl+a")
     hands.type(str(pdf_path))
     hands.press("enter")
-    hands.until(lambda: "Written" in shell.bench.step_at(6).save.said.text())
+    hands.until(lambda: "Written" in shell.bench.step_at(7).save.said.text())
