@@ -46,3 +46,24 @@ def test_an_open_reflection_meets_what_hangs_on_a_tee_as_it_is(f):
     swr = parts["shared"].properties["swr"].value
     pad = (swr - 1) / (swr + 1)
     assert float(found["tee.b~attenuator.in.mismatch"][0]) == pytest.approx(2 * tee * pad / 2, rel=0.01)
+
+
+def test_every_pair_of_open_reflections_stands_once_and_each_standing_wave_behind_a_tee():
+    """Each port that faces the other way meets each behind it; volts on the line stand as all behind them reflects."""
+    found = {item.id: float(item.standard_u[0]) for item in planned(three_at_once(), 50e6).influences}
+    behind = ("attenuator", "coupler", "attenuator 2", "meter")
+    wanted = {f"tee.b~{name}.in" for name in behind} | {f"attenuator.out~{name}.in" for name in behind[1:]}
+    wanted |= {f"coupler.out~{name}.in" for name in behind[2:]} | {"attenuator 2.out~meter.in"}
+    wanted |= {"tee.b~meter 2.in", "coupler.forward~meter 2.in"}
+    assert {name.removesuffix(".mismatch") for name in found if "~" in name} == wanted
+    standing = {name.split(".")[0]: u for name, u in found.items() if name.endswith(".standing")}
+    assert set(standing) == set(behind)
+    rho = {"attenuator": 0.2 / 2.2, "coupler": 0.15 / 2.15, "attenuator 2": 0.2 / 2.2, "meter": 0.2 / 2.2}
+    loss = {
+        "attenuator": 0.0,
+        "coupler": 1.0,
+        "attenuator 2": 1.1,
+        "meter": 21.1,
+    }  # dB in front of each, there and back
+    for name, u in standing.items():  # 2ρ of any phase, at most so large: over 2
+        assert u == pytest.approx(rho[name] * 10.0 ** (-2.0 * loss[name] / 20.0), rel=0.01), name

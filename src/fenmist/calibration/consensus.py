@@ -168,7 +168,7 @@ def weighed(job: Job, references: References, inputs: Inputs) -> Weighed:
     names = [item.channel for item in references.means]
     n = references.bench.frequency_hz.size
     if len(names) == 1:
-        return Weighed(np.ones((1, n)), trusted, (None,) * n, np.any(trusted, axis=0))
+        return Weighed(np.ones((1, n)), trusted, (None,) * n, trusted[0])
     outputs = each_output(references, job.stated)
     made = propagate(each_reference(references), inputs, outputs)
     logs = np.array([made[name].value for name in outputs])

@@ -473,15 +473,16 @@ def _pairs(
     behind_tuners: list[int] = []  # how many tuners at work lie in front of each: across one nothing faces
     loss, section = np.zeros(bench.frequency_hz.size), 0
     held: set[str] = set()  # elements that are seen with it
-    root = next((number for number, stop in enumerate(stops) if stop.element == as_seen), len(stops))
+    with_it = False
     for number, stop in enumerate(stops):
         element = bench.elements[stop.element]
         last = number == len(stops) - 1
         if not element.has_phase:
             section += 1
         own = section if element.has_phase else -1
-        known = number > root and all(bench.elements[one.element].has_phase for one in stops[root : number + 1])
-        held |= {stop.element} if known else set()
+        with_it = element.has_phase and (with_it or stop.element == as_seen)
+        if with_it and stop.element != as_seen:
+            held.add(stop.element)
         before_it = behind_tuners[-1] if behind_tuners else 0
         if stop.entry:
             behind_tuners.append(before_it)
@@ -498,7 +499,8 @@ def _pairs(
                 ]
             behind_tuners.append(before_it + element.tunes)
             placed.append((stop.element, stop.exit, facing))
-    made, before = [], {stop.element for stop in stops[:root]}
+    names = [stop.element for stop in stops]
+    made, before = [], set(names[: names.index(as_seen)] if as_seen in names else names)
     for first, (name, port, near) in enumerate(placed if first_gamma is None else placed[:1]):
         for second, (other, entry, far) in enumerate(placed[first + 1 :], start=first + 1):
             if (name in before and other in held) or behind_tuners[first] != behind_tuners[second]:
