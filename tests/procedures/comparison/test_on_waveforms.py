@@ -123,11 +123,12 @@ def test_the_shape_is_one_influence_that_thermal_and_averaging_meters_share():
     assert result.log_ratio.u[0] < 0.1
 
 
-def test_stated_uncertainties_hold_where_the_true_duty_isnt_what_is_said():
+@pytest.mark.parametrize("benches", [120, pytest.param(2000, marks=pytest.mark.long)])
+def test_stated_uncertainties_hold_where_the_true_duty_isnt_what_is_said(benches):
     """The sensor truly shows P·d, the meter P·d²·its gain, d anywhere within ±10 % of what is said."""
     empty = sending(behind_a_pad(), "dots 20 Hz 50 % ± 10 %")
     rng, found = np.random.default_rng(8), []
-    for _ in range(400):
+    for _ in range(benches):
         made, bench, duty = empty, drawn(empty, rng), 0.5 * (1.0 + 0.1 * rng.uniform(-1.0, 1.0))
         for position, channel in enumerate(made.plan[0].sequence):
             number, _, unit = shown(made, bench, channel, rng).partition(" ")
@@ -138,7 +139,7 @@ def test_stated_uncertainties_hold_where_the_true_duty_isnt_what_is_said():
         found.append(math.log(pep[1] / LEVEL) / math.log(pep[2] / pep[1]))
         assert result.points[0].ratio == pytest.approx(math.exp(result.log_ratio.value[0]))
     inside = np.mean(np.abs(found) <= 1.0)
-    assert inside >= 0.93
+    assert inside >= 0.91
     assert np.std(found) > 0.3  # not covered by mere width
 
 

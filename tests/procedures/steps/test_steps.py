@@ -353,7 +353,7 @@ def test_stems():
 @pytest.mark.parametrize("zero_w", [0.0, 2e-6])
 def test_stated_departures_hold(zero_w):
     """Attenuators, matches and zeros drawn, solved by nodes."""
-    found = errors(ladder_job(behind=quiet_sensor(zero_w=zero_w)), 150, 5)
+    found = errors(ladder_job(behind=quiet_sensor(zero_w=zero_w)), 100, 5)
     low, _ = binomial_limits(0.9545, found.size)
 
     assert np.mean(np.abs(found) < 2.0) >= low
