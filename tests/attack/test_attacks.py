@@ -55,10 +55,10 @@ def originals(demo, tmp_path_factory):
 
 
 def test_mutated_jobs_are_refused_or_served(originals, tmp_path):
-    tally = attack_imports(originals, 300, 11, tmp_path)
+    tally = attack_imports(originals, 180, 11, tmp_path)
 
     assert tally.failed == []
-    assert tally.counts["taken in and served"] > 20
+    assert tally.counts["taken in and served"] > 12
 
 
 @pytest.mark.long
@@ -84,7 +84,7 @@ def test_awkward_fields_are_refused_or_can_be_worked_out():
     """Of a job with readings a part of what can be typed; all of it with --long."""
     made = job([[("102 Vpp", "25.6")]], load="52 @ -8")
     for number, (name, typed) in enumerate(typed_jobs(made)):
-        if number % 12 == 0:
+        if number % 20 == 0:
             assert_worked(name, typed)
 
 
@@ -150,7 +150,7 @@ def test_awkward_files_are_one_clear_line_each_in_seconds(tmp_path):
             except FenmistError as error:
                 assert "\n" not in str(error)
             assert time.process_time() - began < MOST_SECONDS, f"{name} {path.name}"
-    assert peak_megabytes() < max(MOST_MEGABYTES, before + 200.0)  # other tests of this process may have had more
+    assert peak_megabytes() < max(MOST_MEGABYTES, before + 400.0)  # other tests of this process may have had more
 
 
 def peak_megabytes():

@@ -7,7 +7,7 @@ import pytest
 from support.coverage import binomial_limits, observed, predicted, sample_result
 from support.window_coverage import study_in_window
 
-F, POINTS = 14.2e6, 100
+F, POINTS = 14.2e6, 60
 
 
 def test_what_is_typed_in_the_window_covers_the_truth_as_often_as_predicted(hands):
