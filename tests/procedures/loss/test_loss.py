@@ -604,7 +604,8 @@ def test_what_is_stated_of_a_loss_covers_the_truth(label):
     found = errors(label, 100)
 
     assert observed(found) >= binomial_limits(0.955, found.size)[0]
-    assert np.mean(found > -stats.norm.ppf(0.95)) >= binomial_limits(0.95, found.size)[0]  # the bound lies above the truth
+    bound = np.mean(found > -stats.norm.ppf(0.95))  # lies above the truth
+    assert bound >= binomial_limits(0.95, found.size)[0]
     assert 0.8 < found.std() < 1.15
     assert abs(found.mean()) < 0.25
 
