@@ -4,7 +4,15 @@ from dataclasses import replace
 
 import pytest
 
-from fenmist.calibration.sent import carrier_said, level_said, mean_part, sent_statements, statistic_at, waveform_said
+from fenmist.calibration.sent import (
+    carrier_said,
+    level_said,
+    mean_part,
+    sent_statements,
+    stated_as,
+    statistic_at,
+    waveform_said,
+)
 from fenmist.judgement.waveform_rules import waveform_notes
 from fenmist.kit.part import Times
 from fenmist.measurand import Detector, Statistic
@@ -95,3 +103,10 @@ def test_points_are_named_by_their_pep_and_what_is_sent():
         "of that."
     )
     assert last.endswith("nothing can be said of its power; use a steady carrier.")
+
+
+def test_a_card_says_as_what_the_power_is_stated():
+    made = sending("two-tone", "", detector=Detector.THERMAL)
+    assert [stated_as(made, point) for point in made.plan] == [" (mean)", ""]
+    assert stated_as(sending("two-tone", detector=Detector.PEAK), made.plan[0]) == ""
+    assert stated_as(sending("two-tone"), made.plan[0]) == " (mean of volts, squared)"

@@ -105,3 +105,9 @@ def level_said(point: PlanPoint) -> str:
     """The level of a point: watts of a carrier, or PEP with what is sent."""
     watts = plain(point.target_w, "W")
     return watts if not point.waveform else f"{watts} PEP, {point.waveform}"
+
+
+def stated_as(job: Job, point: PlanPoint) -> str:
+    """Behind a level: as what the power there is stated, where that isn't the level itself."""
+    statistic = statistic_at(job, point)
+    return "" if statistic in (Statistic.CARRIER, Statistic.PEP) else f" ({statistic})"

@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Stated
-from fenmist.calibration.sent import level_said
+from fenmist.calibration.sent import level_said, stated_as
 from fenmist.errors import OutOfRangeError
 from fenmist.procedures.page import BENCH, LID, SIZES, Card
 from fenmist.units.display import frequency
@@ -37,7 +37,7 @@ def card_of(
     if not stated:
         raise OutOfRangeError("There is nothing to put on a card: no point has been read yet.", "Read a point first.")
     device = job.dut_part
-    names = _levels(stated) if column is None else [column(item) for item in stated]
+    names = _levels(job, stated) if column is None else [column(item) for item in stated]
     keys = list(dict.fromkeys(name for _, name in sorted(zip(_order(stated, column), names, strict=True))))
     shown = keys[-LEVELS[size] :] if column is None else keys[: LEVELS[size]]
     tones = sorted({item.point.frequency_hz for item in stated})
@@ -58,10 +58,13 @@ def card_of(
     )  # fmt: skip
 
 
-def _levels(stated: Sequence[Stated]) -> list[str]:
-    """The level of each, with its range where several are used."""
+def _levels(job: Job, stated: Sequence[Stated]) -> list[str]:
+    """The level of each, as what it is stated where that isn't its PEP, and its range where several are used."""
     many = len({item.point.range_id for item in stated}) > 1
-    return [f"{level_said(item.point)}{f', range {item.point.range_id}' if many else ''}" for item in stated]
+    return [
+        f"{level_said(item.point)}{stated_as(job, item.point)}{f', range {item.point.range_id}' if many else ''}"
+        for item in stated
+    ]
 
 
 def _order(stated: Sequence[Stated], column: Callable[[Stated], str] | None) -> list[tuple[float, str]]:

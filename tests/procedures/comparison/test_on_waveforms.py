@@ -12,7 +12,7 @@ from fenmist.calibration.prediction import predicted
 from fenmist.calibration.rounds import readings_by_point, scatter
 from fenmist.kit.part import Times
 from fenmist.measurand import Detector
-from fenmist.procedures.comparison.page import page
+from fenmist.procedures.comparison.page import cards, page
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.procedures.comparison.tables import result_rows, result_table
@@ -191,3 +191,9 @@ def test_of_a_source_alone_pep_is_stated_with_the_mean_beside_it():
     said = output_page(Seen(sent, "as found", reduce_output(sent)))
     assert any("stated as PEP. Its mean power is 50" in text for text in said.statements)
     assert DEVICE.id not in sent.order
+
+
+def test_the_card_carries_waveform_and_statistic():
+    made = across_load("two-tone", Detector.AVERAGE, "200 Vpp", "40.5", repeats=2)
+    (lid, _) = cards(Seen(made, "as found", reduce(made)), "26-001")
+    assert lid.columns[1].replace("\u202f", " ") == "100 W PEP, two-tone (mean of volts, squared)"
