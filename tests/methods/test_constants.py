@@ -194,3 +194,17 @@ def test_the_command_and_what_a_firmware_takes(capsys):
     assert "The log law follows the readings to" in said and "slope" in said and "in use" not in said
     assert constants_headline(answer).startswith("The quadratic law follows")
     assert math.isfinite(answer.in_u.max())
+
+
+def test_residuals_are_in_u_of_the_power_and_notes_carry_their_numbers():
+    answer = ConstantsRequest("3 3.5 4 4.5 5", "9.1 12.25 16 20.25 24.9 W", u_watts="4 %")()
+    assert answer.in_u == pytest.approx((answer.fitted_w - answer.watts) / (0.02 * answer.watts))
+    (narrow,) = (note for note in answer.notes if note.code == "constants.narrow")
+    assert narrow.evidence["span"] == pytest.approx(24.9 / 9.1)
+    assert "span 2.7 to 1" in narrow.what
+    assert answer.step_effect == 0.0
+    off = ConstantsRequest("1 2 3 4 5 6", "1 4 9 25 25 36 W", u_watts="2 %")()
+    (law,) = (note for note in off.notes if note.code == "constants.law")
+    (worst,) = (note for note in off.notes if note.code == "constants.residual")
+    assert law.evidence["ratio"] > 2.0
+    assert abs(worst.evidence["residual"]) == pytest.approx(np.abs(off.residuals).max())

@@ -4,9 +4,12 @@ import numpy as np
 import pytest
 
 from fenmist.errors import FenmistError, FileFormatError
+from fenmist.kit.part import SpecKind, SpecTerm
+from fenmist.measurand import Kind
 from fenmist.methods.against_time import AgainstTimeRequest
 from fenmist.methods.loss_from_pairs import LossRequest
 from fenmist.methods.match import Match
+from fenmist.methods.match_shown import MeterClaim
 from fenmist.methods.on_waveform import MetersRequest
 from fenmist.methods.physics_rules import match_notes
 from fenmist.methods.plateau import End, plateau
@@ -66,5 +69,13 @@ def test_a_fall_behind_a_plateau_is_told_from_scatter_by_what_scatters():
 def test_what_comes_back_at_a_load_behind_a_line_cant_be_more_than_all():
     """1 dB of line hides 2 dB there and back: ρ 0.79 at the meter is all of it at the load, 0.82 is none."""
     assert SwrRequest(swr="8.5", line_loss="1 dB", at="transmitter")()
-    with pytest.raises(FenmistError):
+    with pytest.raises(FenmistError, match=r"8\.7"):  # (1 + 10^−0.1)/(1 − 10^−0.1)
         SwrRequest(swr="9", line_loss="1 dB", at="transmitter")()
+
+
+@pytest.mark.parametrize(("digits", "db"), [(1.0, 0.1), (3.0, 0.3)])
+def test_digits_of_a_return_loss_are_so_many_of_its_last(digits, db):
+    """20 dB ± so many tenths: ρ from 10^(−(20 + db)/20) to 10^(−(20 − db)/20), no leak."""
+    claim = MeterClaim(Kind.RETURN_LOSS, 200.0, (SpecTerm(SpecKind.DIGITS, digits),), digit=np.array([0.1]))
+    low, high = claim.shows(np.array([0.1]))
+    assert (low[0], high[0]) == pytest.approx((0.1 * 10 ** (-db / 20), 0.1 * 10 ** (db / 20)), rel=1e-6)
