@@ -388,9 +388,13 @@ PICTURES = {
     "rings-far": replace(
         RINGS, low=0.6, shown=0.7, high=0.8, spots=(*RINGS.spots, Spot("far", 1.2, 0.0, 0.0, 0.0, False))
     ),
+    "voices-near": picture(GOOD, replace(ODD, value=60.0, low=59.0, high=61.0)),
+    "voices-edge": picture(replace(GOOD, low=10.0), low=51.9, value=52.5, high=53.0),
+    "voices-half": picture(replace(GOOD, value=47.6, low=47.0, high=48.3), low=47.4, value=47.6, high=47.8),
+    "stems-edge": replace(STEMS, floor=None, ceiling=-0.01),
     "rings-alone": replace(RINGS, spots=RINGS.spots[:1], other=None, low=0.5),
 }
-WIDE = {"voices-above": 320.0, "rings-far": 320.0}  # fmt: skip
+WIDE = {"voices-above": 320.0, "voices-edge": 320.0, "rings-far": 320.0}  # fmt: skip
 
 
 @pytest.mark.parametrize("name", list(PICTURES))
