@@ -96,10 +96,14 @@ class _Drawing:
         yield line(self.left, y, self.right, y, inks.hairline, 1.0)
         step = _step(self.low, self.high)
         figures = max(math.ceil(math.log10(max(abs(self.low), abs(self.high)) / step)) + 1, 3)
+        ends = -math.inf  # of what is named so far
         for number in range(math.ceil(self.low / step), math.floor(self.high / step) + 1):
-            at = self.x(number * step)
+            at, said = self.x(number * step), plain(number * step, self.picture.unit, figures)
+            half = 0.5 * LETTER * len(said)
             yield line(at, y, at, y + 4.0, inks.hairline, 1.0)
-            yield text(at, y + 17.0, plain(number * step, self.picture.unit, figures), inks.second, "middle")
+            if at - half > ends:
+                yield text(at, y + 17.0, said, inks.second, "middle")
+                ends = at + half
 
     def _ties(self) -> Iterator[str]:
         """A bracket for each pair that leans on one thing, and beneath the axis what that is."""
