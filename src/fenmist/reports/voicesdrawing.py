@@ -101,7 +101,7 @@ class _Drawing:
             at, said = self.x(number * step), plain(number * step, self.picture.unit, figures)
             half = 0.5 * LETTER * len(said)
             yield line(at, y, at, y + 4.0, inks.hairline, 1.0)
-            if at - half > ends:
+            if at - half > ends + LETTER:
                 yield text(at, y + 17.0, said, inks.second, "middle")
                 ends = at + half
 
