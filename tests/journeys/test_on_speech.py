@@ -63,7 +63,7 @@ def test_a_meter_that_averages_is_held_against_a_scope_on_two_tones(hands):
     hands.press("shift+tab", "enter")
     step = hands.shell.bench.step
     assert [step.plan.texts(0)[n].replace("\u202f", " ") for n in (0, 1, 4)] == ["7.1 MHz", "100 W", "two-tone"]
-    assert "averages volts: of two equal tones it shows 41 % of PEP" in notes(hands)
+    assert "averages volts: it shows 41 % of the PEP of two equal tones" in notes(hands)
     hands.press("alt+5")
     assert "PEP of two-tone" in hands.shell.bench.step.point.text()
     hands.read("200 Vpp", "40.5")

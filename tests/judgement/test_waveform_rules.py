@@ -45,7 +45,7 @@ def test_the_share_and_the_factor_are_said():
     (note,) = waveform_notes(sending("two-tone"))
 
     assert note.evidence["share"] == pytest.approx(0.4053, abs=1e-4)
-    assert "41\u202f% of PEP" in note.what
+    assert "41\u202f% of the PEP of two equal tones" in note.what
     assert "2.47 times" in note.why
 
 

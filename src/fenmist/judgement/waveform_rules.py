@@ -57,7 +57,7 @@ def _averaging(point: PlanPoint, shares: list[tuple[str, Detector, Share | None]
             said = waveform_said(point.waveform)
             yield Note(
                 "waveform.averages", Severity.WATCH, point.id,
-                f"{opening(label)} averages volts: of {said} it shows {percent(share.value)} of PEP.",
+                f"{opening(label)} averages volts: it shows {percent(share.value)} of the PEP of {said}.",
                 f"Its scale squares that, so it is no power. PEP is taken as {plain(1.0 / share.value, '', 3)} times "
                 "what it shows, which holds for this waveform alone.",
                 REMEDY, {"share": share.value},

@@ -28,7 +28,7 @@ def stated_chart(
     """What is stated, over frequency or level: a series for each level (or frequency) and phase."""
     phases = [(True, found)] if left is None else [(False, found), (True, left)]
     keys = sorted({_key(point, over) for point in job.plan})
-    grouped: list[dict[float, list[Stated]]] = [{} for _ in phases]
+    grouped: list[dict[tuple[float, str], list[Stated]]] = [{} for _ in phases]
     for groups, (_, of) in zip(grouped, phases, strict=True):
         for item in of.stated:
             groups.setdefault(_key(item.point, over), []).append(item)
@@ -36,7 +36,9 @@ def stated_chart(
     for group, key in enumerate(keys):
         for groups, (solid, _) in zip(grouped, phases, strict=True):
             if some := groups.get(key, []):
-                label = plain(key, "W") if over == FREQUENCY else frequency(key)
+                value, sent = key
+                label = plain(value, "W") if over == FREQUENCY else frequency(value)
+                label += f", {sent}" if sent else ""
                 points = sorted((stated_point(item, over) for item in some), key=lambda point: point.x)
                 curve = between(some) if between else ()
                 series.append(ChartSeries(label, tuple(points), group, solid, curve))
@@ -62,8 +64,9 @@ def _unit(stated: Sequence[Stated]) -> str:
     return stated[0].share_unit if stated else "%"
 
 
-def _key(point: PlanPoint, over: str) -> float:
-    return point.target_w if over == FREQUENCY else point.frequency_hz
+def _key(point: PlanPoint, over: str) -> tuple[float, str]:
+    """What points of one series share: level or frequency, and what is sent."""
+    return point.target_w if over == FREQUENCY else point.frequency_hz, point.waveform
 
 
 def history_chart(past: Sequence[Past], present: Sequence[Stated], on: date) -> Chart:

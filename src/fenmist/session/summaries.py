@@ -9,6 +9,7 @@ from fenmist.calibration.history import Past
 from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Stated
 from fenmist.errors import FenmistError, RecordError, UnworkableJobError
+from fenmist.methods.modulated import stands
 from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.store import Logbook, Summary
@@ -143,7 +144,7 @@ def _past(job: Job, points: Iterable[Stated], phase: str) -> Iterator[Past]:
         if slot.phase == phase:
             days[slot.point] = day_of(event.at)
     for item in points:
-        if item.usable:
+        if item.usable and stands(item.point.waveform):  # years are compared on a steady carrier
             yield Past(
                 days.get(item.point.id, day_of(job.created_at)), item.point.frequency_hz, item.point.target_w,
                 item.share, item.expanded_u_share, item.share_tolerance, phase == AS_LEFT,

@@ -7,13 +7,19 @@ NAMES = ("as found", "exact at the working level", "least worst case", "least sq
 """Settings in the order in which they stand side by side."""
 
 
+NOTHING = 5e-5
+"""Errors below which nobody turns anything (Fenmist's own)."""
+
+
 def settings_of(answer: TrimAnswer) -> tuple[tuple[str, Setting], ...]:
     """All four by name."""
     return tuple(zip(NAMES, (answer.as_found, answer.exact, answer.minimax, answer.least_squares), strict=True))
 
 
 def error_said(error: float, measure: Measure) -> str:
-    """An error as it is weighed, with its sign."""
+    """An error as it is weighed, with its sign; what rounding leaves of nothing is nothing."""
+    if abs(error) < NOTHING:
+        return f"0{THIN}{'dB' if measure is Measure.DB else '%'}"
     return f"{error:+.2f}{THIN}dB" if measure is Measure.DB else percent(error, plus=True)
 
 

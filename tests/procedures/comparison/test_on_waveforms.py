@@ -12,6 +12,10 @@ from fenmist.calibration.prediction import predicted
 from fenmist.calibration.rounds import readings_by_point, scatter
 from fenmist.kit.part import Times
 from fenmist.measurand import Detector
+from fenmist.procedures.comparison.adjust import turnables
+from fenmist.procedures.comparison.chart import error_chart
+from fenmist.procedures.comparison.correction import correction_table
+from fenmist.procedures.comparison.curve import look_up
 from fenmist.procedures.comparison.page import cards, page
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
@@ -197,3 +201,30 @@ def test_the_card_carries_waveform_and_statistic():
     made = across_load("two-tone", Detector.AVERAGE, "200 Vpp", "40.5", repeats=2)
     (lid, _) = cards(Seen(made, "as found", reduce(made)), "26-001")
     assert lid.columns[1].replace("\u202f", " ") == "100 W PEP, two-tone (mean of volts, squared)"
+
+
+def test_what_a_waveform_shows_is_carried_over_to_no_other_reading():
+    """Two frequencies on a carrier, the same on two tones with a meter twice as high there."""
+    plain = read_at(job(frequencies_hz=(7e6, 14e6), level_w=100.0), "87", "87")
+    tones = tuple(replace(point, id=f"t{n}", waveform="two-tone") for n, point in enumerate(plain.plan))
+    both = read_at(replace(plain, plan=(*plain.plan, *tones)), "87", "87", "70", "70")
+    alone, mixed = reduce(plain), reduce(both)
+
+    assert len(mixed.points) == 4 and mixed.points[3].ratio > 1.9
+    assert [item.is_steady for item in mixed.points] == [True, True, False, False]
+    assert look_up(mixed, 87.0, 10e6).power_w == pytest.approx(look_up(alone, 87.0, 10e6).power_w)
+    factors = (correction_table(result, "", "2026-11-28").real for result in (mixed, alone))
+    assert next(factors) == pytest.approx(next(factors))
+    assert [len(item.places) for item in turnables(mixed)] == [2]
+    assert [item.label.replace("\u202f", " ") for item in error_chart(both, mixed).series] == [
+        "100 W",
+        "100 W, two-tone",
+    ]
+
+
+def read_at(made, *watts):
+    made = replace(made, events=())
+    for point, text in zip(made.plan, watts, strict=True):
+        for position, typed in enumerate(("200 Vpp", text)):
+            made = enter(made, Slot(point.id, 1, position), typed)
+    return made

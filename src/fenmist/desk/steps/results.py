@@ -178,7 +178,7 @@ class ResultsStep(Step):
     def _past(self) -> tuple[Past, ...]:
         """What other jobs found of this meter at the chosen point."""
         point = self._point()
-        if point is None:
+        if point is None or point.point.waveform:
             return ()
         leg = point.point.leg if self.job.job.answers_alone(point.point) else ""
         asked = [item for item in self._history() if (item.question, item.leg) == (self.job.job.question, leg)]

@@ -8,8 +8,8 @@ from fenmist.uncertainty.agreement import K
 
 
 def turnables(result: Result) -> tuple[Turnable, ...]:
-    """One for each range that was read, in the order of the plan, but for what decides or shows nothing."""
-    usable = [item for item in result.points if item.is_reference and not item.shows_nothing]
+    """One for each range that was read, in the order of the plan, of a steady carrier that decided something."""
+    usable = [item for item in result.points if item.is_reference and item.is_steady and not item.shows_nothing]
     names = dict.fromkeys(item.point.range_id for item in usable)
     full = {item.id: item.full_scale for item in result.job.device_ranges}
     return tuple(

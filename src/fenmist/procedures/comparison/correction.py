@@ -10,7 +10,7 @@ from fenmist.procedures.comparison.reduction import PointResult, Result
 
 
 def correction_table(result: Result, source: str, measured_on: str) -> Characterisation | None:
-    """What its indication is to be multiplied by at each frequency that was read; none where nothing decided.
+    """What its indication of a steady carrier is to be multiplied by at each frequency; none where nothing decided.
 
     The mean over levels and ranges; its standard uncertainty is the largest of theirs with half of what they differ by
     taken as a limit (rectangular), since a curve over frequency says nothing of levels.
@@ -18,7 +18,8 @@ def correction_table(result: Result, source: str, measured_on: str) -> Character
     by_frequency: dict[float, list[PointResult]] = {}
     by_control = set_ranges(result.job.dut_part)  # of those a mark holds until the control is touched
     for item in result.points:
-        if item.is_reference and not item.shows_nothing and item.point.range_id not in by_control:
+        usable = item.is_reference and item.is_steady and not item.shows_nothing
+        if usable and item.point.range_id not in by_control:
             by_frequency.setdefault(item.point.frequency_hz, []).append(item)
     if not by_frequency:
         return None

@@ -94,10 +94,10 @@ class Curve:
 
 
 def curves_over_frequency(result: Result) -> tuple[Curve, ...]:
-    """One curve for each level and range, rising in level."""
+    """One curve for each level and range, rising in level, of a steady carrier."""
     groups: dict[tuple[float, str], list[PointResult]] = {}
     for item in result.points:
-        if item.is_reference:
+        if item.is_reference and item.is_steady:
             groups.setdefault((item.point.target_w, item.point.range_id), []).append(item)
     return tuple(
         curve_through("frequency", key[0], groups[key], lambda item: item.point.frequency_hz) for key in sorted(groups)

@@ -43,7 +43,7 @@ def marks(job: Job, result: Result) -> tuple[Mark, ...]:
     return tuple(
         Mark(item)
         for item in result.points
-        if item.point.range_id in by_control and item.is_reference and not item.shows_nothing
+        if item.point.range_id in by_control and item.is_reference and item.is_steady and not item.shows_nothing
     )
 
 

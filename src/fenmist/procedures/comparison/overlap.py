@@ -58,4 +58,4 @@ def overlaps(result: Result) -> tuple[Overlap, ...]:
 
 def _about_one_level(one: PointResult, other: PointResult) -> bool:
     levels = sorted((one.point.target_w, other.point.target_w))
-    return levels[1] / levels[0] <= SAME_LEVEL
+    return levels[1] / levels[0] <= SAME_LEVEL and one.point.waveform == other.point.waveform

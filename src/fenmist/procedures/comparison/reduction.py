@@ -36,7 +36,7 @@ from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point
 from fenmist.calibration.sent import part_shown
 from fenmist.measurand import Detector, Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
-from fenmist.methods.modulated import Shares
+from fenmist.methods.modulated import Shares, stands
 from fenmist.procedures.comparison.substitution import substitution, units
 from fenmist.procedures.page import Voices
 from fenmist.procedures.voices import budgets_of, voices
@@ -131,6 +131,11 @@ class PointResult:
     def factor(self) -> float:
         """What the indication is to be multiplied by; infinite where it showed nothing."""
         return math.inf if self.shows_nothing else 1.0 / self.ratio
+
+    @property
+    def is_steady(self) -> bool:
+        """Whether a steady carrier was sent: what is carried over to other readings holds for that."""
+        return stands(self.point.waveform)
 
     @property
     def shows_nothing(self) -> bool:
