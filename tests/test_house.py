@@ -119,7 +119,7 @@ def test_every_rule_stands_on_the_page_of_rules_and_no_other():
         for path in (SRC / place).rglob("*.py")
     )
     codes = set(re.findall(r'Note\(\s*"([a-z_]+\.[a-z_]+)"', source)) | set(
-        re.findall(r'_Shape\(\s*"([a-z_.]+)"', source)
+        re.findall(r'_Shaped\(\s*"([a-z_.]+)"', source)
     )
     page = (ROOT / "docs" / "method" / "rules.md").read_text("utf-8")
     named = {code for code in re.findall(r"`([a-z_]+\.[a-z_]+)`", page) if not code.startswith("capture")}

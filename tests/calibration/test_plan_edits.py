@@ -305,6 +305,7 @@ def test_every_field_that_is_asked_comes_back():
         "of": "reading",
         "rule": "guarded acceptance",
         "order": "DUT-REF-DUT",
+        "beside": "not read",
         "part_of_division": "half a division",
         "interval": "shortest",
     }

@@ -18,8 +18,7 @@ from fenmist.kit import generic, shelf
 from fenmist.methods.physics_rules import bandwidth_note, forms_note
 from fenmist.procedures.comparison.headline import results_headline
 from fenmist.procedures.comparison.make import plan_points
-from fenmist.procedures.comparison.pattern_rules import low_end_of_scale, shape_over_frequency
-from fenmist.procedures.comparison.reduction import PointResult, reduce
+from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.round_rules import point_at_level
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
@@ -168,53 +167,6 @@ def test_a_round_stands_apart_by_what_can_be_read_where_the_others_agree():
         assert len(notes(made, "round.outlier")) == count, last
 
 
-# over all points
-
-
-def shaped(law, n=6) -> list[PointResult]:
-    return [
-        point_result(at_id=f"p{i}", at_frequency_hz=f, ratio=math.exp(law(f / 30e6)))
-        for i, f in enumerate(np.linspace(5e6, 30e6, n))
-    ]
-
-
-@pytest.mark.parametrize(
-    ("law", "codes"),
-    [
-        (lambda x: -0.1 * x**2, ["errors.square"]), (lambda x: -0.1 * x**0.5, ["errors.root"]),
-        (lambda x: -0.02 * x**2, []), (lambda x: 0.1 * math.sin(20 * x), []), (lambda x: -0.1, []),
-    ],
-    ids=["square", "root", "less than 2 %", "no shape", "constant"],
-)  # fmt: skip
-def test_a_shape_is_named_where_it_explains_the_points(law, codes):
-    assert [note.code for note in shape_over_frequency(results(*shaped(law)))] == codes
-    assert list(shape_over_frequency(results(*shaped(law, 3)))) == []
-
-
-@pytest.mark.parametrize(
-    ("low", "high", "said"),
-    [(-0.2, (0.01, 0.01), True), (-0.02, (0.0, 0.0), False), (-0.04, (0.0, 0.0), True),
-     (-0.2, (0.05, -0.04), False), (0.2, (0.01, 0.01), True), (-0.1, (0.0, 0.018), True), (-0.1, (0.0, 0.05), False)],
-)  # fmt: skip
-def test_the_low_end_of_a_scale_against_what_the_rest_scatters(low, high, said):
-    """Off by more than 3 %, than five times what the others scatter, and than U."""
-    readings = ((10.0, low), (60.0, high[0]), (100.0, high[1]))
-    made = results(
-        *(
-            point_result(
-                at_id=f"p{n}", indicated_w=shown * (1 + error), reference_w=shown, ratio=1 + error,
-                error_w=shown * error, ratio_interval=(0.97 + error, 1.03 + error), expanded_u_w=0.005 * shown,
-            )
-            for n, (shown, error) in enumerate(readings)
-        )
-    )  # fmt: skip
-    found = list(low_end_of_scale(made))
-
-    assert bool(found) is said
-    if found:
-        assert found[0].evidence["off"] == pytest.approx(low - sum(high) / 2)
-
-
 @pytest.mark.parametrize(("limit", "said"), [(0.0050, True), (0.0048, False)])
 def test_a_drift_that_bends_counts_from_a_fifth_of_u(limit, said):
     """U is 1.2 W of 50 W, 2.4 % of a ratio of 0.98, 2.45 % of it: a fifth is 0.49 %."""
@@ -303,25 +255,6 @@ def test_one_point_among_others_is_enough_and_the_others_are_not_named():
     assert spaced(poor.what) == "The load has an SWR of up to 1.60 at 7 MHz."
     (bare,) = notes(made, "load.phase_unknown")
     assert "14 MHz" in spaced(bare.what) and bare.evidence["magnitude_ohm"] == 50.0
-
-
-def test_the_worst_of_several_low_points_is_named():
-    """3 W reads 10 % low, 5 W 20 % low; above, 2 % low."""
-    readings = ((3.0, -0.10), (5.0, -0.20), (60.0, -0.02), (100.0, -0.02))
-    made = results(
-        *(
-            point_result(
-                at_id=f"p{n}", at_target_w=shown, indicated_w=shown * (1 + error), reference_w=shown, ratio=1 + error,
-                error_w=shown * error, ratio_interval=(0.97 + error, 1.03 + error), expanded_u_w=0.005 * shown,
-            )
-            for n, (shown, error) in enumerate(readings)
-        )
-    )  # fmt: skip
-    (note,) = low_end_of_scale(made)
-
-    assert spaced(note.what).endswith("−18 % off what it is above at 7.125 MHz, 5 W.")
-    assert "error is −2.0 % at 7.125 MHz" in spaced(note.why)
-    assert note.evidence["above"] == pytest.approx(-0.02)
 
 
 def test_of_what_can_not_be_decided_the_worst_is_told():

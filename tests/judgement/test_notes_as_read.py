@@ -1,6 +1,5 @@
 """Notes as they are read: sentence, numbers and remedy of each rule, for a slip whose truth is known."""
 
-import math
 from dataclasses import MISSING, fields, replace
 from datetime import date
 
@@ -21,8 +20,7 @@ from fenmist.judgement.headline import (
     what_if_power,
 )
 from fenmist.procedures.comparison.headline import error_shown, results_headline, short_headline, what_if_sentence
-from fenmist.procedures.comparison.make import plan_points
-from fenmist.procedures.comparison.pattern_rules import constant_factor, worse_as_left
+from fenmist.procedures.comparison.pattern_rules import worse_as_left
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import AS_LEFT, Reading, Slot
@@ -221,59 +219,7 @@ def test_two_digits_the_other_way_round():
     assert remedy == "Was it 24.6? Type it again, or answer “checked”."
 
 
-# the shape over all points
-
-
-def test_one_factor_everywhere():
-    assert one(right_at_50_w(lambda f: 25.0), "errors.constant")[1:3] == (
-        "The meter reads 0.5 times the reference at all 5 points.",
-        "The factor scatters by only 0.00033 %: one gain, not a frequency response. "
-        "It is near peak volts taken for rms.",
-    )
-
-
-@pytest.mark.parametrize(("ratios", "said"), [
-    ((1.06,) * 4, True), ((1.04,) * 4, False), ((1.06,) * 3, False), ((0.94,) * 4, True),
-    ((1.3, 1.3, 1.3, 1.0), False),
-])  # fmt: skip
-def test_a_constant_factor_is_spoken_of_from_five_per_cent_and_four_points(ratios, said):
-    made = results(
-        *(point_result(at_id=f"p{n}", ratio=r, ratio_interval=(r - 0.01, r + 0.01)) for n, r in enumerate(ratios))
-    )
-
-    assert bool(list(constant_factor(made))) is said
-    wide = results(*(replace(item, ratio_interval=(item.ratio - 0.08, item.ratio + 0.08)) for item in made.points))
-    assert list(constant_factor(wide)) == []  # U is 7.5 % of the ratio
-
-
-@pytest.mark.parametrize(("shape", "code", "what"), [
-    (lambda f: 50 * math.exp(-0.2 * (f / 28e6) ** 2), "errors.square", "to −18 % at 28 MHz."),
-    (lambda f: 50 * math.exp(-0.2 * (f / 28e6) ** 0.5), "errors.root", "to −18 % at 28 MHz."),
-    (lambda f: 50 * math.exp(0.2 * (f / 28e6) ** 2), "errors.square", "to +22 % at 28 MHz."),
-])  # fmt: skip
-def test_a_shape_over_frequency_and_its_size_at_the_top(shape, code, what):
-    """e^−0.2 is −18 %, e^0.2 is +22 %."""
-    assert one(right_at_50_w(shape), code)[1].endswith(what)
-
-
-def test_a_couplers_corner():
-    """1/(1 + (1.5/2)²) is 0.64 at 2 MHz; the level above is known from 8 MHz up, 3.4 % below its end."""
-    about, what, why, _ = one(right_at_50_w(lambda f: 50 / (1 + (1.5e6 / f) ** 2)), "errors.low_corner")
-
-    assert what == "The meter reads −35 % at 2 MHz, falling off to the low end."
-    assert "about 1.482 MHz here: it reads a half at the corner" in why
-    assert about == "job"
-
-
-def test_a_low_end_of_the_scale():
-    made = replace(job([], load="50"), plan=plan_points([7e6], [5.0, 20.0, 50.0, 100.0], "200"), part_of_division=0.01)
-    typed = (("44.721", "4"), ("89.443", "20"), ("141.421", "50"), ("200.00", "100"))
-    for point, (volts, watts) in zip(made.plan, typed, strict=True):
-        made = enter(enter(made, Slot(point.id, 1, 0), volts), Slot(point.id, 1, 1), watts)
-
-    assert one(made, "errors.low_scale")[1] == (
-        "At the low end of the scale the meter is −20 % off what it is above at 7 MHz, 5 W."
-    )
+# over all points
 
 
 def test_what_all_points_lean_on():

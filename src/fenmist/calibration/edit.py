@@ -199,7 +199,7 @@ def with_next_range(job: Job, point_id: str) -> Job:
     """
     point = job.point(point_id)
     here = (event.entry for event in job.ledger.at(point_id).values())
-    if any(entry is not None and job.is_device(entry.channel) for entry in here):
+    if any(entry is not None and not job.is_reference(entry.channel) for entry in here):
         raise OutOfRangeError(
             f"{job.dut_part.label} was read on range {point.range_id} here.",
             "Strike those entries first, or plan another point.",

@@ -63,6 +63,7 @@ class Channel:
     element: str
     indicator: str
     measurand: Measurand
+    beside: bool = False  # of the device, and no answer: it tells why the device errs
 
     @property
     def hookup(self) -> str:
@@ -321,7 +322,20 @@ class Job:
     def is_device(self, channel_id: str) -> bool:
         """Whether a channel is what the device under test shows of power; the others are references, or a supply's."""
         found = self._read_on.get(channel_id)
-        return found is not None and found[1].id == self.dut and not self.is_supply(channel_id)
+        return found is not None and self._is_of_device(*found) and not found[0].beside
+
+    def _is_of_device(self, channel: Channel, part: Part) -> bool:
+        return part.id == self.dut and channel.measurand.kind not in SUPPLY
+
+    def is_beside(self, channel_id: str) -> bool:
+        """Whether a channel is what the device shows beside: it tells why the device errs, and decides nothing."""
+        found = self._read_on.get(channel_id)
+        return found is not None and found[0].beside
+
+    def is_reference(self, channel_id: str) -> bool:
+        """Whether a channel is the power by another instrument."""
+        found = self._read_on.get(channel_id)
+        return found is not None and not self._is_of_device(*found) and found[0].measurand.kind not in SUPPLY
 
     def is_supply(self, channel_id: str) -> bool:
         """Whether a channel is the DC that goes into a source."""
@@ -335,8 +349,7 @@ class Job:
 
     def references_of(self, point: PlanPoint) -> tuple[str, ...]:
         """Channels of a point that are the power by another instrument, each once, in the order read."""
-        found = (item for item in point.sequence if not self.is_device(item) and not self.is_supply(item))
-        return tuple(dict.fromkeys(found))
+        return tuple(dict.fromkeys(item for item in point.sequence if self.is_reference(item)))
 
     @property
     def device_channel(self) -> Channel:
@@ -378,7 +391,7 @@ class Job:
 
         Reflected power is read on the range of forward power where nothing else is said; SWR on the only one.
         """
-        if not self.is_device(channel_id):
+        if not self.is_device(channel_id) and not self.is_beside(channel_id):
             return None
         shows = self.indicator(channel_id)
         only = shows.ranges[0] if len(shows.ranges) == 1 and self.is_of_match(channel_id) else None

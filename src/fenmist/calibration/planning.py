@@ -208,13 +208,14 @@ def cannot_serve(job: Job) -> Mapping[str, str]:
     """Points that this hook-up or the meter can't serve, with the reason, by point id."""
     found = {}
     for point in job.plan:
-        reason = _why_not(job, point)
+        reason = why_not(job, point)
         if reason:
             found[point.id] = reason
     return found
 
 
-def _why_not(job: Job, point: PlanPoint) -> str:
+def why_not(job: Job, point: PlanPoint) -> str:
+    """Why this hook-up or the meter can't serve a point, planned or not; nothing where they can."""
     if not job.is_read(point.hookup):
         return f"“{job.hookup(point.hookup).label}” is looked at on paper; no method reads it yet"
     device = job.dut_part

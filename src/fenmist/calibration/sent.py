@@ -24,7 +24,7 @@ from fenmist.waveform.named import waveform_from_text
 def share_at(job: Job, point: PlanPoint, channel: str, form: str = "") -> Share | None:
     """The part of PEP, or none where nobody knows; `form` as volts are read, else as the indicator implies."""
     shows = job.indicator(channel)
-    of = claimed_share if job.is_device(channel) else share_of
+    of = claimed_share if job.is_device(channel) or job.is_beside(channel) else share_of
     return of(point.waveform, shows, form or shows.unit)
 
 

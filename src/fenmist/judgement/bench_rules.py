@@ -224,7 +224,7 @@ def _droops(job: Job, hookup: HookUp) -> Iterator[Note]:
     source = main_way(hookup, job.parts)[0].element
     part = job.part(hookup.element(source).part)
     droop = part.properties.get("droop")
-    once = [point for point in job.to_read if sum(not job.is_device(item) for item in point.sequence) < 2]
+    once = [point for point in job.to_read if sum(job.is_reference(item) for item in point.sequence) < 2]
     if droop is None or droop.value < DROOP_WATCH or not once or hookup.id != job.stated.plane.hookup:
         return
     yield Note(

@@ -63,7 +63,7 @@ def tur_note(result: Outcome, wanted: float = TUR_WANTED) -> Iterator[Note]:
 def accuracy_not_evaluated(job: Job) -> Iterator[Note]:
     """A term of the reference's stated accuracy is a share of something that nobody knows here."""
     for channel in job.channels:
-        if not job.is_device(channel.id):
+        if not job.is_device(channel.id) and not channel.beside:
             yield from _not_evaluated(job, channel)
 
 
@@ -197,7 +197,7 @@ def reference_history(job: Job, as_of: date) -> Iterator[Note]:
     named = set()
     for channel in job.channels:
         part = job.part_read(channel.id)
-        if not job.is_device(channel.id) and not job.is_supply(channel.id) and part.id not in named:
+        if job.is_reference(channel.id) and part.id not in named:
             named.add(part.id)
             yield from history_of(part, channel.element, as_of)
 

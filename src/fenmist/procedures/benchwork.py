@@ -144,7 +144,7 @@ def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
         raise OutOfRangeError("The readings of this job are taken on another hook-up.", "Show that one first.")
     if job.legs:
         raise OutOfRangeError("What is read on each of these hook-ups is fixed.", "Choose another bench (Ctrl+B).")
-    references = [item for item in dict.fromkeys(job.order) if not job.is_device(item)]
+    references = [item for item in dict.fromkeys(job.order) if job.is_reference(item)]
     supply = supply_of(hookup, element_id, part)
     if supply and (part.id == job.dut or not readable(part)):
         return _with_supply(job, supply)
@@ -159,7 +159,7 @@ def with_read(job: Job, hookup: HookUp, element_id: str) -> Job:
         None,
     )
     if known is not None and known.id in references:
-        if len([item for item in references if not job.is_supply(item)]) == 1:
+        if len(references) == 1:
             raise OutOfRangeError(f"{part.label} is the only reference.", "Have another one read first.")
         references.remove(known.id)
     else:
@@ -194,7 +194,7 @@ def with_deciding(job: Job, hookup: HookUp, element_id: str) -> Job:
         Where the part isn't read as a reference, or is the only one.
     """
     label = job.part(hookup.element(element_id).part).label
-    references = [item for item in dict.fromkeys(job.order) if not job.is_device(item) and not job.is_supply(item)]
+    references = [item for item in dict.fromkeys(job.order) if job.is_reference(item)]
     known = next((item.id for item in job.channels if (item.hookup, item.element) == (hookup.id, element_id)), "")
     if known not in references:
         raise OutOfRangeError(f"{label} isn't read as a reference here.", "Have it read first (M).")
@@ -217,8 +217,8 @@ def with_references(job: Job, references: Sequence[str]) -> Job:
 
     def exchanged(sequence: Sequence[str]) -> tuple[str, ...]:
         made: list[str] = []
-        for is_device, names in groupby(sequence, job.is_device):
-            made += names if is_device else references
+        for is_reference, names in groupby(sequence, job.is_reference):
+            made += references if is_reference else names
         return tuple(made)
 
     plan = tuple(

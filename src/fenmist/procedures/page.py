@@ -326,6 +326,20 @@ class Turnable:
     places: tuple[TurnPlace, ...]
 
 
+EXPLAINED = ("why", "its figure", "weight", "misses one left out by", "would show next")
+"""Columns of what it may be."""
+
+
+@dataclass(frozen=True)
+class Explained:
+    """Why the device errs: what it may be, the likeliest first, and the one reading that would decide."""
+
+    headline: str
+    rows: tuple[tuple[str, ...], ...]  # by EXPLAINED
+    point: PlanPoint | None  # that isn't planned yet
+    offer: str  # what each would show there
+
+
 @dataclass(frozen=True)
 class Bend:
     """Readings over a setting, the two lines that meet in them, the knee as a band, what to set."""

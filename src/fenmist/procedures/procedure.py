@@ -17,7 +17,7 @@ from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
-from fenmist.procedures.page import Card, Cell, Chart, Figures, Picture, ResultPage, Turnable
+from fenmist.procedures.page import Card, Cell, Chart, Explained, Figures, Picture, ResultPage, Turnable
 from fenmist.reading.event import Entry
 from fenmist.waveform.series import Series
 
@@ -117,5 +117,7 @@ class Procedure(Generic[Found]):
     """What a job is usually read at, at most; none where the device's ranges say it."""
     turnables: Callable[[Found], tuple[Turnable, ...]] | None = None
     """What can be turned, range by range; none where there is nothing to adjust."""
+    explain: Callable[[Found], Explained | None] | None = None
+    """Why the device errs; none where nothing is said of that."""
     look_up: Callable[[Found, str], str] | None = None
     """The answer to a reading as typed, "40 W at 14 MHz"; none where there is nothing to look up."""

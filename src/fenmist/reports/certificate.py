@@ -287,7 +287,7 @@ def _parts(job: Job) -> tuple[Part, ...]:
 
 def _leaned_on(job: Job) -> tuple[Part, ...]:
     """What the results lean on: every reference, and the load."""
-    read = {job.part_read(item.id).id for item in job.channels if not job.is_device(item.id)}
+    read = {job.part_read(item.id).id for item in job.channels if not job.is_device(item.id) and not item.beside}
     return tuple(part for part in _parts(job) if part.id in read or part.kind is PartKind.LOAD)
 
 

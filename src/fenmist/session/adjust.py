@@ -1,13 +1,14 @@
 """What to turn on the meter of a job, range by range: three settings, what each leaves, and what it did."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from fenmist.errors import FenmistError
+from fenmist.calibration.job import Job, PlanPoint
+from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.methods.trim import Control, Measure, Setting, TrimAnswer, trimmed
-from fenmist.procedures.page import Turnable, TurnPlace
+from fenmist.procedures.page import Explained, Turnable, TurnPlace
 from fenmist.session.trim import NAMES, advice, error_said, settings_of
 from fenmist.session.view import View
 from fenmist.units.display import frequency, percent, plain
@@ -52,6 +53,19 @@ def ranges_of(view: View) -> tuple[Turnable, ...]:
     return of(view.found) if of is not None else ()
 
 
+def explained(view: View) -> Explained | None:
+    """Why the device errs, by the readings as found; none of too few, or where the question says nothing of it."""
+    of = view.procedure.explain
+    return of(view.found) if of is not None else None
+
+
+def with_one_more(job: Job, said: Explained) -> Job:
+    """The job with the reading that would decide planned last; raises OutOfRangeError where there is none."""
+    if said.point is None:
+        raise OutOfRangeError("No one reading tells more.", "Plan points by hand.")
+    return replace(job, plan=(*job.plan, said.point))
+
+
 def turned(view: View, chosen: Chosen) -> Turned | None:
     """The settings of a range; none where nothing was read, raises OutOfRangeError where they can't be worked out."""
     found = ranges_of(view)
@@ -72,7 +86,12 @@ def turned(view: View, chosen: Chosen) -> Turned | None:
 
 def place_said(place: TurnPlace) -> str:
     """A reading by its level and frequency."""
-    return f"{plain(place.point.target_w, 'W')} at {frequency(place.point.frequency_hz)}"
+    return point_said(place.point)
+
+
+def point_said(point: PlanPoint) -> str:
+    """A point by its level and frequency."""
+    return f"{plain(point.target_w, 'W')} at {frequency(point.frequency_hz)}"
 
 
 def rows(found: Turned) -> list[list[str]]:

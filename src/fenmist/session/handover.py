@@ -26,7 +26,7 @@ def into_job(job: OpenJob, request: PowerRequest) -> Event:
     """
     answer = request()
     point = _point_for(job, answer)
-    slots = [slot for slot in job.view.slots(point) if not job.job.is_device(point.sequence[slot.position])]
+    slots = [slot for slot in job.view.slots(point) if job.job.is_reference(point.sequence[slot.position])]
     empty = next((slot for slot in slots if slot not in job.view.standing), None)
     slot = empty or replace(slots[0], round=1 + max(slot.round for slot in slots))
     return job.enter(slot, request.volts.strip())

@@ -30,7 +30,7 @@ def entry_text(view: View, entry: Entry | None) -> str:
     if entry.reading is None:
         return f"open · {keys.TAKE} takes {entry.likeliest_text}" if entry.likeliest_text else "open"
     point = view.job.point(entry.slot.point)
-    if view.job.is_device(entry.channel):
+    if view.job.is_device(entry.channel) or view.job.is_beside(entry.channel):
         used = view.job.indicator(entry.channel).range(entry.range_id) or view.job.range_of(point, entry.channel)
         limit = reading_limit(entry.reading, used, view.job.part_of_division)
         shown, unit = reading_shown(entry.reading), entry.reading.unit

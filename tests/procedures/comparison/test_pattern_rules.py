@@ -6,10 +6,17 @@ from datetime import date
 
 import pytest
 
+from fenmist.calibration.job import Job
+from fenmist.calibration.planning import why_not
 from fenmist.findings.note import Severity
+from fenmist.measurand import Kind
+from fenmist.procedures.comparison.asked import job_draft, job_from_draft
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
+from fenmist.procedures.comparison.why import explained_page
+from fenmist.procedures.page import EXPLAINED
+from fenmist.procedures.words import method_in_words
 from fenmist.reading.event import AS_LEFT, Slot
 from support.builders import enter, job
 
@@ -64,23 +71,32 @@ def _corner(corner_hz):
     return lambda f: 1 / (1 + (corner_hz / f) ** 2)
 
 
-@pytest.mark.parametrize(("corner", "count"), [(2e6, 1), (1e6, 1), (0.3e6, 0), (0.0, 0)])
+@pytest.mark.parametrize(("corner", "count"), [(2e6, 1), (1e6, 1), (0.2e6, 0), (0.0, 0)])
 def test_a_couplers_corner_at_the_low_end(corner, count):
     """One half at the corner, a third at f_L/f = √2 (derived; "about a third near 470 kHz": common practice)."""
-    found = notes(over_frequency(_corner(corner)), "errors.low_corner")
+    found = notes(over_frequency(_corner(corner)), "errors.corner")
 
     assert len(found) == count
     if count:
-        assert found[0].evidence["corner_hz"] == pytest.approx(corner, rel=0.1)
+        assert found[0].evidence["figure"] == pytest.approx(corner, rel=0.1)
 
 
 def test_a_meter_that_is_only_low_at_one_odd_point_has_no_corner():
     made = over_frequency(lambda f: 0.8 if f == 2e6 else 1.0 + (0.1 if f == 16e6 else 0.0))
 
-    assert notes(made, "errors.low_corner") == []
+    assert notes(made, "errors.corner") == []
 
 
-# the low end of the scale
+@pytest.mark.parametrize(("ratio", "count"), [(0.9, 1), (1.2, 1), (0.97, 0)])
+def test_one_gain_at_all_points_is_said_from_five_per_cent(ratio, count):
+    found = notes(over_frequency(lambda _: ratio), "errors.constant")
+
+    assert len(found) == count
+    if count:
+        assert found[0].what == f"The meter reads {ratio:.3g} times the reference at all 5 points."
+
+
+# over level
 
 
 def over_level(error, levels=(10.0, 20.0, 50.0, 100.0, 150.0)):
@@ -93,16 +109,83 @@ def over_level(error, levels=(10.0, 20.0, 50.0, 100.0, 150.0)):
 
 
 @pytest.mark.parametrize(
-    ("low", "count"), [(0.8, 1), (1.3, 1), (0.97, 0), (1.0, 0)], ids=["diode", "zero", "within U", "right"]
-)
-def test_an_error_at_the_low_end_of_the_scale_only(low, count):
-    made = over_level(lambda w: low if w < 40 else 1.0)
+    ("error", "code"),
+    [(lambda w: 1 + 2.0 / w, "errors.zero"), (lambda w: 1 - 2.0 / w, "errors.zero"),
+     (lambda w: 0.9 * (w / 150) ** 0.15, "errors.scale"), (lambda w: 1 + 0.1 / w, ""), (lambda _: 1.0, "")],
+    ids=["zero up", "zero down", "scale", "within U", "right"],
+)  # fmt: skip
+def test_an_error_over_level_is_told_by_its_shape(error, code):
+    found = [note.code for note in judge(*_judged(over_level(error))) if note.code.startswith("errors.")]
 
-    assert len(notes(made, "errors.low_scale")) == count
+    assert found == ([code] if code else [])
 
 
-def test_an_error_all_along_the_scale_is_no_low_end():
-    assert notes(over_level(lambda w: 0.8 + 0.4 * w / 150), "errors.low_scale") == []
+def _judged(made):
+    return made, reduce(made), TODAY
+
+
+# the reading that decides
+
+
+def test_the_reading_that_decides_is_offered_and_can_be_planned():
+    """A corner at 1.2 MHz: below 2 MHz the whole coupler and one arm part, and the meter reads from 1.8 MHz up."""
+    found = reduce(over_frequency(_corner(1.2e6), (1.8e6, 3.5e6, 7e6, 14e6, 28e6)))
+    said = explained_page(found)
+
+    assert said is not None
+    assert said.headline.startswith("It falls off to the low end as a coupler")
+    assert [row[0] for row in said.rows[:2]] == ["corner of the coupler", "corner of the current arm"]
+    assert all(len(row) == len(EXPLAINED) for row in said.rows)
+    assert said.point is None or not why_not(found.job, said.point)
+
+
+def reading_reflected(forward, reflected):
+    """The same meter with its reflected power read beside, in W as it is shown."""
+    made = over_frequency(lambda _: 1.0, (0.5e6, 1.8e6, 3.5e6, 7e6, 28e6))
+    watts = made.dut_part.indicators[0]
+    back = replace(watts, id="reflected", quantity=Kind.REFLECTED)
+    made = replace(made.with_part(replace(made.dut_part, indicators=(watts, back))), events=())
+    beside = job_from_draft(made, {**job_draft(made), "beside": "read as well"})
+    assert isinstance(beside, Job)
+    beside = replace(beside, part_of_division=0.01)
+    for point in beside.plan:
+        texts = ("141.421", f"{50 * forward(point.frequency_hz):.6g}", f"{50 * reflected(point.frequency_hz):.6g}")
+        for position, text in enumerate(texts):
+            beside = enter(beside, Slot(point.id, 1, position), text)
+    return beside
+
+
+def test_reflected_power_read_beside_tells_one_arm_from_the_whole_coupler():
+    """|(1 + H)/2|² forward with |(1 − H)/2|² reflected is one arm; with nothing reflected it is the whole coupler."""
+
+    def arm(f, sign):
+        h = 1.0 / (1.0 - 1j * 0.7e6 / f)
+        return abs((1.0 + sign * h) / 2.0) ** 2
+
+    one = explained_page(reduce(reading_reflected(lambda f: arm(f, 1), lambda f: arm(f, -1))))
+    whole = explained_page(reduce(reading_reflected(lambda f: arm(f, 1), lambda f: 0.01)))
+
+    assert one is not None
+    assert one.rows[0][0] == "corner of the current arm"
+    assert whole is not None
+    assert whole.rows[0][0] == "corner of the coupler"
+
+
+def test_what_is_read_beside_decides_nothing():
+    """With and without reflected power: the same errors, the same U, and no entry is missing or doubted."""
+    plain = reduce(over_frequency(lambda _: 0.97, (0.5e6, 1.8e6, 3.5e6, 7e6, 28e6)))
+    beside = reading_reflected(lambda _: 0.97, lambda _: 0.2)
+    with_it = reduce(beside)
+
+    assert [(item.error_w, item.expanded_u_w) for item in with_it.points] == [
+        (item.error_w, item.expanded_u_w) for item in plain.points
+    ]
+    assert with_it.complete
+    assert beside.references_of(beside.plan[0]) == plain.job.references_of(plain.job.plan[0])
+    assert method_in_words(beside) == method_in_words(plain.job)
+    back = job_from_draft(beside, {**job_draft(beside), "beside": "not read"})
+    assert isinstance(back, Job)
+    assert back.order == plain.job.order
 
 
 # ranges

@@ -9,7 +9,7 @@ from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
-from fenmist.desk.widgets.labels import label, set_text
+from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.phases import Phases
 from fenmist.desk.widgets.turn_view import TurnMarks, TurnView
@@ -17,6 +17,7 @@ from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
 from fenmist.kit.sheet import Field
 from fenmist.methods.trim import Control, Measure, Setting
+from fenmist.procedures.page import EXPLAINED
 from fenmist.session.adjust import (
     CONTROLS,
     HEADINGS,
@@ -24,11 +25,14 @@ from fenmist.session.adjust import (
     Chosen,
     Turned,
     best,
+    explained,
     headline,
     place_said,
+    point_said,
     ranges_of,
     rows,
     turned,
+    with_one_more,
 )
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
@@ -76,6 +80,11 @@ class AdjustStep(Step):
         self.table = Grid(HEADINGS, 0, "settings", grows=False)
         self.table.row_chosen.connect(self._on_row)
         self.left = label("", "second", wrap=True)
+        self.why = label("", "second", wrap=True)
+        self.shapes = Grid(EXPLAINED, 0, "why it errs", grows=False)
+        self.offer = label("", "second", wrap=True)
+        self.one_more = button("Plan this reading", "do")
+        self.one_more.clicked.connect(self._plan_it)
         self.found: Turned | None = None
         self._choices: dict[str, str] = {}
         self._lay_out()
@@ -106,6 +115,12 @@ class AdjustStep(Step):
         self.body.addLayout(both)
         self.body.addWidget(self.table, 1)
         self.body.addWidget(self.left)
+        self.body.addWidget(self.why)
+        self.body.addWidget(self.shapes, 1)
+        below = QHBoxLayout()
+        below.addWidget(self.offer, 1)
+        below.addWidget(self.one_more)
+        self.body.addLayout(below)
 
     @property
     def drawing(self) -> tuple[str, QWidget] | None:
@@ -131,6 +146,23 @@ class AdjustStep(Step):
         super().refresh()
         self.phases.refresh()
         self._show()
+        self._show_why()
+
+    def _show_why(self) -> None:
+        said = explained(self.job.view)
+        set_text(self.why, f"Why it errs. {said.headline}" if said else "")
+        self.why.setVisible(said is not None)
+        self.shapes.setVisible(said is not None)
+        self.shapes.fill([list(row) for row in said.rows] if said else [])
+        set_text(self.offer, said.offer if said else "")
+        self.offer.setVisible(bool(said and said.offer))
+        self.one_more.setVisible(bool(said and said.point))
+
+    def _plan_it(self) -> None:
+        said = explained(self.job.view)
+        if said is not None and said.point is not None:
+            self.job.edit(with_one_more(self.job.job, said), "one more reading")
+            self.did.emit(f"Planned last: {point_said(said.point)}. Read it in “readings”.")
 
     def _show(self) -> None:
         view = self.job.view

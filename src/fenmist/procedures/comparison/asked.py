@@ -4,20 +4,26 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from fenmist.calibration.asked import HEATED, READING, TOLERANCE, judged_draft, whose_draft, with_judged, with_order
+from fenmist.calibration.channels import match_channels
 from fenmist.calibration.gather import stated_at_input
 from fenmist.calibration.job import Job
+from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
 from fenmist.hookup.line import main_way
 from fenmist.kit.sheet import Field
+from fenmist.measurand import Kind
 
 FOR_THE_LINE = (Field("stated", "power is stated at", choices=("the meter's output", "the meter's input")), HEATED)
 """What is asked about the hook-up."""
+
+_BESIDE = ("not read", "read as well")
 
 _ORDERS = ("REF-DUT", "REF-DUT-REF", "DUT-REF-DUT")
 
 FOR_THE_PLAN = (
     *TOLERANCE,
     Field("order", "reading order", help="REF what it is compared with, DUT the meter", choices=_ORDERS),
+    Field("beside", "its reflected power", help="Tells a coupler's corner from one arm's", choices=_BESIDE),
     *READING,
 )
 """What is asked before anything is read."""
@@ -31,6 +37,7 @@ def job_draft(job: Job) -> dict[str, str]:
         **whose_draft(job),
         **judged_draft(job),
         "stated": next(name for name, at_input in _STATED.items() if at_input is stated_at_input(job)),
+        "beside": _BESIDE[any(job.is_beside(item) for item in job.order)],
         "order": next((name for name in _ORDERS if _sequence(job, name) == job.order), _ORDERS[0]),
     }
 
@@ -40,14 +47,38 @@ def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, .
     made = with_judged(job, draft)
     if isinstance(made, tuple):
         return made
+    try:
+        made = _with_beside(made, draft["beside"] == _BESIDE[1])
+    except FenmistError as error:
+        return (Problem("beside", error.headline, error.hint),)
     return with_order(_with_stated(made, _STATED[draft["stated"]]), _sequence(made, draft["order"]))
 
 
 def _sequence(job: Job, order: str) -> tuple[str, ...]:
-    """The channels of a round: REF stands for the references one after the other, DUT for the device."""
-    device = job.device_channel.id
-    references = tuple(dict.fromkeys(item for item in job.order if item != device))
-    return tuple(name for place in order.split("-") for name in (references if place == "REF" else (device,)))
+    """The channels of a round: REF stands for the references one after the other, DUT for the device, then the rest."""
+    device, each = job.device_channel.id, tuple(dict.fromkeys(job.order))
+    references = tuple(item for item in each if job.is_reference(item))
+    rest = tuple(item for item in each if item != device and item not in references)
+    return (*(name for place in order.split("-") for name in (references if place == "REF" else (device,))), *rest)
+
+
+def _with_beside(job: Job, wanted: bool) -> Job:
+    """The job with the device's reflected power read last in each round to come, or not any more."""
+    here = [item.id for item in job.channels if item.beside]
+    if wanted is any(item in job.order for item in here):
+        return job
+    if not wanted:
+        return replace(job, order=tuple(item for item in job.order if item not in here))
+    if job.legs:
+        raise OutOfRangeError("Instruments are read in turn here.", "Read it where both are on one line.")
+    channels = job.channels
+    if not here:
+        made = match_channels(job.bench, job.device_channel.element, job.dut_part, {item.id for item in channels})
+        found = [replace(item, beside=True) for item in made if item.measurand.kind is Kind.REFLECTED]
+        if not found:
+            raise OutOfRangeError(f"{job.dut_part.label} shows no reflected power.", "Leave it at “not read”.")
+        channels, here = (*channels, *found), [item.id for item in found]
+    return replace(job, channels=channels, order=(*job.order, *here))
 
 
 def _with_stated(job: Job, at_input: bool) -> Job:

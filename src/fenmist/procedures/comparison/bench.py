@@ -29,7 +29,9 @@ def flaws(job: Job) -> Iterator[str]:
     for point in job.plan:
         if job.legs and not any(job.is_device(item) for item in point.sequence if item in known):
             continue
-        if {True, False} != {job.is_device(item) for item in point.sequence if item in known}:
+        if {True, False} != {
+            job.is_device(item) for item in point.sequence if item in known and not job.is_beside(item)
+        }:
             yield f"point “{point.id}” doesn't read both reference and meter"
         elif job.device_range(point) is None:
             yield f"point “{point.id}” is on a range “{point.range_id}” that the meter hasn't"

@@ -15,6 +15,7 @@ from fenmist.procedures.comparison.make import begin
 from fenmist.procedures.comparison.page import cards, page, table
 from fenmist.procedures.comparison.reduction import Result, predict, reduce
 from fenmist.procedures.comparison.rules import judge, judge_entries
+from fenmist.procedures.comparison.why import explained_page
 from fenmist.procedures.procedure import Procedure
 from fenmist.procedures.words import method_in_words
 
@@ -27,5 +28,5 @@ COMPARISON: Procedure[Result] = Procedure(
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
     figures=figures, entry_text=entry_text, series=series, chart=error_chart, page=page, cards=cards, table=table,
     picture=Result.voices, correction=correction_table, look_up=looked_up_text, turnables=turnables,
-    predict=predict, with_power_parts=with_parts_of,
+    explain=explained_page, predict=predict, with_power_parts=with_parts_of,
 )  # fmt: skip

@@ -193,7 +193,7 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
     planned = {item.point.id: item.point.target_w for item in result.readings}
     references: dict[tuple[str, int], list[float]] = {}
     for slot, entry in entries.items():
-        if not job.is_device(entry.channel) and entry.reading is not None and slot.point in planned:
+        if job.is_reference(entry.channel) and entry.reading is not None and slot.point in planned:
             power = power_of(job, job.point(slot.point), entry.channel, entry.reading)
             references.setdefault((slot.point, slot.round), []).append(power)
     for slot, entry in entries.items():

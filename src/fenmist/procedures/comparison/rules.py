@@ -13,6 +13,7 @@ from fenmist.procedures.comparison import pattern_rules, round_rules
 from fenmist.procedures.comparison.marks import by_control
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.procedures.comparison.substitution import reads_device
+from fenmist.procedures.comparison.why import why_notes
 from fenmist.reading.event import AS_FOUND
 
 
@@ -69,10 +70,7 @@ def _entries(job: Job, result: Result, phase: str) -> Iterator[Note]:
 
 def _patterns(job: Job, result: Result) -> Iterator[Note]:
     yield from agreement_rules.references_agree(job, result.points)
-    yield from pattern_rules.constant_factor(result)
-    yield from pattern_rules.shape_over_frequency(result)
-    yield from pattern_rules.low_corner(result)
-    yield from pattern_rules.low_end_of_scale(result)
+    yield from why_notes(result)
     yield from pattern_rules.ranges_meet(result)
     yield from by_control(job, result)
     yield from pattern_rules.one_support(job, result)

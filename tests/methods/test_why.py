@@ -1,0 +1,293 @@
+"""Why a meter errs: planted shapes are found again within their U, the right one is named, or none is."""
+
+import math
+
+import numpy as np
+import pytest
+from scipy.optimize import least_squares
+
+from fenmist.methods.why import FORMS, SHAPES, explained, log_bessel, readings
+
+BANDS = np.array([0.475e6, 1.8e6, 3.6e6, 7.1e6, 14.2e6, 21.2e6, 28.5e6])
+LEVELS = np.array([5.0, 10.0, 25.0, 50.0, 100.0, 200.0])
+FULL = 200.0
+
+
+def coupler(f, corner):
+    return -np.log(1.0 + (corner / f) ** 2)
+
+
+def arm(f, corner):
+    """ln of |(1 + H)/2|² with H = 1/(1 − j·f_L/f), as the handbook of the trade has it."""
+    h = 1.0 / (1.0 - 1j * corner / f)
+    return np.log(np.abs((1.0 + h) / 2.0) ** 2)
+
+
+def arm_reflected(f, corner):
+    h = 1.0 / (1.0 - 1j * corner / f)
+    return np.abs((1.0 - h) / 2.0)
+
+
+def diode(p, knee_w):
+    """Detector of ln I₀, on a scale drawn for its straight law; SciPy-free, by the mean of e^{x·cos}."""
+    phase = (np.arange(2000) + 0.5) * math.pi / 1000.0
+    x = np.sqrt(np.asarray(p) / knee_w)
+    return 2.0 * np.log(np.log(np.mean(np.exp(x[:, None] * np.cos(phase)), axis=1)) / x)
+
+
+def seen(log_ratio, f=BANDS, p=50.0, u=0.01, shared=0.02, **more):
+    n = np.size(log_ratio)
+    return readings(f, p, log_ratio, np.eye(n) * u**2 + shared**2, full_scale_w=FULL, **more)
+
+
+# facts of the trade
+
+
+def test_a_third_at_475_khz_is_a_coupler_whose_corner_is_the_root_of_two_higher():
+    """1/(1 + 2) = 1/3: f_L = √2·0.475 MHz = 0.672 MHz (derived; "about a third near 470 kHz": common practice)."""
+    made = coupler(BANDS, math.sqrt(2.0) * 0.475e6)
+    assert math.exp(made[0]) == pytest.approx(1.0 / 3.0)
+    why = explained(seen(made))
+
+    assert why.named is not None
+    assert why.named.shape.id == "coupler"
+    assert why.is_alone
+    assert why.named.figure == pytest.approx(0.672e6, abs=0.5e3)
+
+
+def test_a_half_with_a_sixth_reflected_is_one_arm():
+    """At f_L/f = √2 forward reads a half, a sixth of the power is shown as reflected: SWR 3.73 (derived)."""
+    corner = math.sqrt(2.0) * 0.475e6
+    forward, back = arm(BANDS, corner), arm_reflected(BANDS, corner)
+    assert math.exp(forward[0]) == pytest.approx(0.5)
+    assert back[0] ** 2 == pytest.approx(1.0 / 6.0)
+    rho = math.sqrt(back[0] ** 2 / math.exp(forward[0]))
+    assert (1.0 + rho) / (1.0 - rho) == pytest.approx(3.73, abs=0.005)
+
+    why = explained(seen(forward, reflected=back, u_reflected=0.06))
+    assert why.named is not None
+    assert why.named.shape.id == "arm"
+    assert why.named.figure == pytest.approx(corner, rel=0.01)
+
+
+def test_forward_alone_leaves_two_corners_and_reflected_power_decides():
+    """A corner of the whole coupler shows nothing as reflected; one arm's does, at the same forward readings."""
+    f, p = BANDS[1:], 50.0
+    forward = arm(f, 1.5e6)
+    alone = explained(seen(forward, f, p))
+    assert alone.named is not None
+    assert alone.named.kind == "corner"
+    assert not alone.is_alone
+    assert {fit.shape.id for fit in alone.likely} == {"coupler", "arm"}
+
+    both = explained(seen(forward, f, p, reflected=arm_reflected(f, 1.5e6), u_reflected=0.06))
+    none = explained(seen(forward, f, p, reflected=np.zeros(f.size), u_reflected=0.06))
+    assert both.fits[0].shape.id == "arm"
+    assert both.is_alone
+    assert none.fits[0].shape.id == "coupler"
+
+
+def test_a_third_reading_of_one_arm_alone_needs_twice_the_corner():
+    """One third by one arm needs f_L/f = 2.83 (derived)."""
+    assert math.exp(arm(np.array([1.0]), 2.0 * math.sqrt(2.0))[0]) == pytest.approx(1.0 / 3.0)
+
+
+def test_the_law_of_a_diode_against_the_mean_of_its_exponential():
+    """ln I₀(x) = ln of the mean of e^{x·cos φ}: x²/4 near nothing, x less a drop far up."""
+    x = np.array([1e-3, 0.1, 1.0, 5.0, 20.0])
+    phase = (np.arange(4000) + 0.5) * math.pi / 2000.0
+    by_mean = np.log(np.mean(np.exp(x[:, None] * np.cos(phase)), axis=1))
+
+    assert log_bessel(x) == pytest.approx(by_mean, rel=1e-5)
+    assert float(log_bessel(np.array([1e-6]))[0]) == pytest.approx(2.5e-13)
+    assert float(log_bessel(np.array([1e4]))[0]) == pytest.approx(1e4 - 0.5 * math.log(2e4 * math.pi), rel=1e-7)
+
+
+@pytest.mark.parametrize(("factor", "name"), list(FORMS.items()))
+def test_a_right_meter_over_volts_taken_wrongly(factor, name):
+    """8 = (2√2)²: rms typed as peak to peak; 4 and 2 likewise. A meter that is off by such a gain can't be told."""
+    made = np.full(BANDS.size, math.log(factor))
+    why = explained(seen(made, reads_volts=True))
+
+    assert why.fits[0].shape.id == "volts"
+    assert FORMS[why.fits[0].shape.factor] == name
+    assert why.fits[0].weight > 2.0 * why.fits[1].weight
+    assert explained(seen(made)).fits[0].shape.id == "gain"
+
+
+# fits
+
+
+def _bent(kind, f, p, figure):
+    return {
+        "coupler": lambda: coupler(f, figure),
+        "arm": lambda: arm(f, figure),
+        "square": lambda: figure * (f / f.max()) ** 2,
+        "root": lambda: figure * np.sqrt(f / f.max()),
+        "zero": lambda: np.log(1.0 + figure * FULL / p),
+        "diode": lambda: diode(p, figure**2 * p.max()),
+        "scale": lambda: figure * np.log(p / FULL),
+        "gain": lambda: 0.0 * f,
+        "right": lambda: 0.0 * f,
+    }[kind]()
+
+
+OVER_LEVEL = ("zero", "diode", "scale")
+
+
+def _drawn(kind, random):
+    """A figure whose effect is several U, as a meter might have it."""
+    return {
+        "coupler": lambda: random.uniform(0.4, 1.2) * BANDS[0],
+        "arm": lambda: random.uniform(0.8, 2.5) * BANDS[0],
+        "square": lambda: random.choice([-1, 1]) * random.uniform(0.15, 0.4),
+        "root": lambda: random.choice([-1, 1]) * random.uniform(0.2, 0.4),
+        "zero": lambda: random.choice([-0.5, 1.0]) * random.uniform(0.4, 0.9) * LEVELS[0] / FULL,
+        "diode": lambda: random.uniform(0.05, 0.3),
+        "scale": lambda: random.choice([-1, 1]) * random.uniform(0.07, 0.2),
+        "gain": lambda: 0.0,
+        "right": lambda: 0.0,
+    }[kind]()
+
+
+def simulated(kind, random, ripple, u=0.01, size=1.0):
+    """A meter that errs in one way, its gain some per cent off, beside a ripple that is nobody's shape."""
+    f = np.full(LEVELS.size, 14.2e6) if kind in OVER_LEVEL else BANDS
+    p = LEVELS if kind in OVER_LEVEL else np.full(BANDS.size, 50.0)
+    figure = size * _drawn(kind, random)
+    gain = {"right": 0.0, "gain": random.choice([-1, 1]) * random.uniform(0.15, 0.4)}.get(kind, random.normal(0, 0.03))
+    made = gain + _bent(kind, f, p, figure)
+    made = made + random.normal(0, 0.02) + random.normal(0, u, f.size) + random.normal(0, ripple, f.size)
+    return figure, explained(seen(made, f, p, u))
+
+
+@pytest.mark.parametrize("kind", ["coupler", "arm", "zero", "diode", "square", "root", "scale"])
+def test_a_planted_figure_is_found_within_its_u(kind):
+    """Of 120 simulated meters about 95 % within two standard uncertainties; claimed four times smaller they aren't."""
+    random = np.random.default_rng(15)
+    away = []
+    for _ in range(120):
+        figure, why = simulated(kind, random, 0.01)
+        fit = next(item for item in why.fits if item.shape.id == kind)
+        away.append(abs(fit.figure - figure) / fit.u_figure)
+
+    assert np.mean(np.array(away) < 2.0) > 0.89
+    assert np.mean(np.array(away) < 0.5) < 0.75  # a control: four times smaller
+
+
+@pytest.mark.parametrize("kind", ["right", "gain", "coupler", "arm", "zero", "diode", "square", "root", "scale"])
+def test_the_right_shape_is_named_where_it_exceeds_u(kind):
+    random = np.random.default_rng(16)
+    wanted = "corner" if kind in ("coupler", "arm") else kind
+    named = [why.named.kind if why.named else "" for _, why in (simulated(kind, random, 0.005) for _ in range(80))]
+
+    assert named.count(wanted) >= 0.87 * len(named)
+    assert sum(item not in (wanted, "") for item in named) <= 0.05 * len(named)
+
+
+@pytest.mark.parametrize("kind", ["square", "root", "coupler", "zero"])
+def test_a_shape_within_u_is_not_named(kind):
+    """A twentieth of the size is below what was read: right, or a gain, or nothing is named; rarely anything else."""
+    random = np.random.default_rng(17)
+    named = [why.named.kind if why.named else "" for _, why in (simulated(kind, random, 0.01, size=0.05)
+                                                                for _ in range(80))]  # fmt: skip
+
+    assert sum(item not in ("right", "gain", "") for item in named) <= 0.06 * len(named)
+
+
+def test_a_fit_is_what_scipy_finds_with_the_same_weights():
+    random = np.random.default_rng(18)
+    made = 0.02 + coupler(BANDS, 0.5e6) + random.normal(0.0, 0.01, BANDS.size)
+    covariance = np.diag(np.linspace(0.01, 0.02, BANDS.size) ** 2)
+    fit = next(item for item in explained(readings(BANDS, 50.0, made, covariance)).fits if item.shape.id == "coupler")
+    at_most = least_squares(
+        lambda x: (made - x[0] - coupler(BANDS, x[1])) / np.sqrt(np.diag(covariance) + fit.ripple**2), [0.0, 0.4e6],
+        x_scale=[1.0, 1e5],
+    )  # fmt: skip
+
+    assert fit.figure == pytest.approx(at_most.x[1], rel=2e-3)
+    assert float(fit.gains[0]) == pytest.approx(at_most.x[0], abs=2e-3)
+
+
+def test_a_reading_left_out_is_foretold_as_by_fitting_the_others():
+    """The closed form against fitting without each reading in turn: a gain and a slope, no ripple to speak of."""
+    made = 0.1 + 0.3 * (BANDS / BANDS.max()) ** 2 + np.array([1, -2, 1.5, 0, -1, 0.5, 0]) * 0.004
+    fit = next(item for item in explained(seen(made, u=0.004, shared=0.0)).fits if item.shape.id == "square")
+    columns = np.stack([np.ones(BANDS.size), (BANDS / BANDS.max()) ** 2], axis=1)
+    missed = []
+    for out in range(BANDS.size):
+        keep = np.arange(BANDS.size) != out
+        gain, slope = np.linalg.lstsq(columns[keep], made[keep], rcond=None)[0]
+        missed.append(made[out] - gain - slope * columns[out, 1])
+
+    assert fit.missed == pytest.approx(math.sqrt(np.mean(np.square(missed))), rel=0.02)
+
+
+# ranges, places
+
+
+def test_ranges_may_each_have_their_own_gain():
+    f, ranges = np.tile(BANDS, 2), ("20",) * BANDS.size + ("200",) * BANDS.size
+    p = np.repeat([15.0, 50.0], BANDS.size)
+    made = np.where(p < 20.0, 0.08, -0.04)
+    why = explained(readings(f, p, made, np.eye(f.size) * 1e-4, ranges=ranges, full_scale_w=np.where(p < 20, 20, 200)))
+
+    assert why.named is not None
+    assert why.named.by_range
+    assert why.named.kind == "gain"
+    assert why.named.gains == pytest.approx([0.08, -0.04], abs=0.001)
+    both = explained(readings(f, p, made + coupler(f, 0.5e6), np.eye(f.size) * 1e-4, ranges=ranges))
+    assert both.named is not None
+    assert both.named.kind == "corner"
+    assert both.named.by_range
+
+
+def test_one_more_reading_tells_where_two_shapes_part():
+    """Square and root differ most beyond the top, and a reading at one that was made tells nothing new."""
+    made = -0.15 * (BANDS / BANDS.max()) ** 2
+    why = explained(seen(made))
+    places = seen(np.zeros(3), np.array([14.2e6, 28.5e6, 50e6])).places
+    at = type(places)(places.frequency_hz, places.power_w, places.full_scale_w, BANDS.max(), 50.0)
+    apart = why.apart(at, ("", "", ""))
+
+    assert why.fits[0].shape.id == "square"
+    assert apart[2] > apart[0]
+    assert apart[2] > 2.0
+
+
+@pytest.mark.parametrize(
+    ("f", "p", "missing"),
+    [
+        (np.full(6, 7.1e6), LEVELS, {"coupler", "arm", "square", "root"}),
+        (BANDS, np.full(7, 50.0), {"zero", "diode", "scale"}),
+        (np.array([14.0e6, 14.1e6, 14.2e6, 14.3e6]), np.full(4, 50.0), {"coupler", "zero"}),
+    ],
+)
+def test_only_what_differs_can_show_a_shape(f, p, missing):
+    tried = {fit.shape.id for fit in explained(readings(f, p, np.zeros(f.size), np.eye(f.size) * 1e-4)).fits}
+
+    assert not missing & tried
+    assert {"right", "gain"} <= tried
+
+
+def test_scatter_that_nothing_explains_is_told():
+    """Readings half and double: no shape foretells one that is left out."""
+    made = np.log([1.0, 2.0, 0.5, 2.0, 0.5, 1.0, 2.0])
+    why = explained(seen(made))
+
+    assert not why.explains
+    assert why.named is None
+
+
+def test_many_readings_are_looked_at_in_even_steps():
+    f = np.geomspace(1e6, 30e6, 400)
+    why = explained(readings(f, 50.0, -0.2 * (f / 30e6) ** 2, np.eye(400) * 1e-4))
+
+    assert why.fits[0].seen.log_ratio.size == 120
+    assert why.fits[0].seen.places.frequency_hz[[0, -1]] == pytest.approx([1e6, 30e6])
+    assert why.named is not None
+    assert why.named.figure == pytest.approx(-0.2, abs=0.003)
+
+
+def test_every_shape_says_what_it_is_over():
+    assert {shape.over for shape in SHAPES} == {"", "frequency", "level"}
