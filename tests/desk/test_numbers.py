@@ -185,7 +185,7 @@ def test_a_reading_is_looked_up_and_nonsense_is_said(demo):
     step = demo.shell.bench.step
     step.question.setFocus()
     demo.type("40 W at 12.29 MHz")
-    assert "W, by range 200 at 50" in step.stands_for.text().replace("\u202f", " ")
+    assert "W, range 200, by the curve at 50" in step.stands_for.text().replace("\u202f", " ")
     assert float(step.stands_for.text().split()[0]) == pytest.approx(44.4, abs=1.5)
 
     step.question.selectAll()

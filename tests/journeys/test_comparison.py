@@ -112,7 +112,7 @@ def test_a_meter_that_reads_low_is_turned_and_read_again(hands):
     said = walk.says("alt+7")
     assert said.startswith("Make it read ") and "all 2 inside the tolerance, 1 as found." in said
     step = walk.shell.bench.step
-    to_read = step.found.answer.reads(step.view.setting)
+    to_read = step.turn.found.answer.reads(step.turn.view.setting)
     assert to_read > 95.0
     hands.press("alt+5", "f8")  # adjusted: read as left, the keyboard where the run stands
     hands.read("141.4", f"{to_read / 2.0:.4g}", "200", f"{to_read:.4g}")

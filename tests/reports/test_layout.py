@@ -267,7 +267,7 @@ def test_a_level_in_two_phases_is_named_once_and_has_one_corridor():
 def test_what_lies_beyond_the_reach_stands_at_its_edge():
     axes = Axes(chart(ChartSeries("20 W", points((7.0, 900.0, 800.0, 1000.0, 5.0), (8.0, -900.0, -950, -850, 5.0)))))
 
-    assert list(axes.bars[0].lines[0].get_ydata()) == pytest.approx([63.6, -63.6])  # 1.06 · 60 %
+    assert list(axes.bars[0].lines[0].get_ydata()) == pytest.approx([79.5, -79.5])  # 1.06 · 75 %
 
 
 def test_years_are_not_spread():

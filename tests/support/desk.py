@@ -22,7 +22,7 @@ KEYS = {
     "left": Qt.Key.Key_Left, "right": Qt.Key.Key_Right, "up": Qt.Key.Key_Up, "down": Qt.Key.Key_Down,
     "home": Qt.Key.Key_Home, "end": Qt.Key.Key_End, "ins": Qt.Key.Key_Insert, "del": Qt.Key.Key_Delete,
     "pgup": Qt.Key.Key_PageUp, "pgdn": Qt.Key.Key_PageDown, "f1": Qt.Key.Key_F1, "f2": Qt.Key.Key_F2,
-    "f6": Qt.Key.Key_F6, "space": Qt.Key.Key_Space,
+    "f5": Qt.Key.Key_F5, "f6": Qt.Key.Key_F6, "space": Qt.Key.Key_Space,
     "backspace": Qt.Key.Key_Backspace, "f7": Qt.Key.Key_F7, "f8": Qt.Key.Key_F8, "f9": Qt.Key.Key_F9,
     "f10": Qt.Key.Key_F10, "f11": Qt.Key.Key_F11, "f12": Qt.Key.Key_F12,
 }  # fmt: skip

@@ -40,6 +40,9 @@ READINGS = [name for name, _ in STEPS].index("readings")
 RESULTS = READINGS + 1
 """Number of the step that shows what came of it."""
 
+ADJUST = RESULTS + 1
+"""Number of the step that says what to turn, why it errs, what to multiply by."""
+
 HANDS_REST_MS = 200
 """Rest after which route and notes of the whole job follow what was entered."""
 

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from fenmist.desk.actions import ACTIONS, by_id
-from fenmist.desk.bench import HOOKUP, READINGS, STEPS, Bench
+from fenmist.desk.bench import ADJUST, HOOKUP, READINGS, STEPS, Bench
 from fenmist.desk.dropping import EVERYTHING, take_dropped
 from fenmist.desk.filing import Files, Opening
 from fenmist.desk.frame import PLACES, Foot, Top
@@ -171,6 +171,7 @@ class Shell(QMainWindow):
             "phase.switch": self._switch_phase,
             "readings.tear": lambda: self._with_bench(lambda b: b.tear_off(list(self.actions_by_id.values()))),
             "readings.series": self._toggle_series,
+            "adjust.panel": self._next_panel,
             "readings.paper": self._toggle_paper,
             "tool.next_one": partial(self._next_tool, 1),
             "tool.former": partial(self._next_tool, -1),
@@ -345,6 +346,15 @@ class Shell(QMainWindow):
             bench.step.toggle_series()
 
         self._with_bench(toggle)
+
+    def _next_panel(self) -> None:
+        def further(bench: Bench) -> None:
+            if bench.number == ADJUST:
+                bench.step.next_panel()
+            else:
+                bench.go(ADJUST)
+
+        self._with_bench(further)
 
     def _toggle_paper(self) -> None:
         """What is typed from now on was written on paper, at a time that nobody knows; again: it is read here."""

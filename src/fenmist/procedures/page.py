@@ -16,7 +16,7 @@ FREQUENCY, LEVEL, YEARS = "frequency", "level", "years"
 AXIS_TITLES = {FREQUENCY: "frequency in MHz", LEVEL: "level in W, as planned", YEARS: "year and month"}
 """What runs across, with its unit."""
 
-FAR, FAR_TOLERANCES = 60.0, 3.0
+FAR, FAR_TOLERANCES = 75.0, 3.0
 """Value, or tolerances, beyond which a point no longer stretches the drawing (Fenmist's own)."""
 
 
@@ -326,6 +326,16 @@ class Turnable:
     places: tuple[TurnPlace, ...]
 
 
+@dataclass(frozen=True)
+class Factors:
+    """What readings are to be multiplied by: frequency down, level across."""
+
+    headline: str
+    headings: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    statements: tuple[str, ...]  # spans that aren't worth using; whether level and frequency can be taken apart
+
+
 EXPLAINED = ("why", "its figure", "weight", "misses one left out by", "would show next")
 """Columns of what it may be."""
 
@@ -338,6 +348,7 @@ class Explained:
     rows: tuple[tuple[str, ...], ...]  # by EXPLAINED
     point: PlanPoint | None  # that isn't planned yet
     offer: str  # what each would show there
+    chart: Chart  # what was read, with the curve of the likeliest
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
-from fenmist.procedures.page import Card, Cell, Chart, Explained, Figures, Picture, ResultPage, Turnable
+from fenmist.procedures.page import Card, Cell, Chart, Explained, Factors, Figures, Picture, ResultPage, Turnable
 from fenmist.reading.event import Entry
 from fenmist.waveform.series import Series
 
@@ -119,5 +119,9 @@ class Procedure(Generic[Found]):
     """What can be turned, range by range; none where there is nothing to adjust."""
     explain: Callable[[Found], Explained | None] | None = None
     """Why the device errs; none where nothing is said of that."""
+    factors: Callable[[Found], Factors | None] | None = None
+    """What readings are to be multiplied by; none where that says nothing."""
     look_up: Callable[[Found, str], str] | None = None
     """The answer to a reading as typed, "40 W at 14 MHz"; none where there is nothing to look up."""
+    would_show: Callable[[Found, str], str] | None = None
+    """What the device shows of a power as typed, "50 W at 21 MHz"; none where there is nothing to look up."""

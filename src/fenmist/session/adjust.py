@@ -8,7 +8,7 @@ import numpy as np
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.methods.trim import Control, Measure, Setting, TrimAnswer, trimmed
-from fenmist.procedures.page import Explained, Turnable, TurnPlace
+from fenmist.procedures.page import Explained, Factors, Turnable, TurnPlace
 from fenmist.session.trim import NAMES, advice, error_said, settings_of
 from fenmist.session.view import View
 from fenmist.units.display import frequency, percent, plain
@@ -28,6 +28,7 @@ class Chosen:
     measure: Measure = Measure.PER_CENT
     control: Control = Control.GAIN
     point: str = ""  # at which it is set; the highest level where nothing is said
+    band_hz: float = 0.0  # where each band has a control of its own: the frequency; all where nothing is said
 
 
 @dataclass(frozen=True)
@@ -59,6 +60,12 @@ def explained(view: View) -> Explained | None:
     return of(view.found) if of is not None else None
 
 
+def factors(view: View) -> Factors | None:
+    """What readings are to be multiplied by, of the phase in hand; none where nothing decided."""
+    of = view.procedure.factors
+    return of(view.result) if of is not None else None
+
+
 def with_one_more(job: Job, said: Explained) -> Job:
     """The job with the reading that would decide planned last; raises OutOfRangeError where there is none."""
     if said.point is None:
@@ -71,7 +78,7 @@ def turned(view: View, chosen: Chosen) -> Turned | None:
     found = ranges_of(view)
     if not found:
         return None
-    one = next((item for item in found if item.range_id == chosen.range_id), found[0])
+    one = _of_band(next((item for item in found if item.range_id == chosen.range_id), found[0]), chosen.band_hz)
     places = one.places
     at = next((n for n, item in enumerate(places) if item.point.id == chosen.point), -1)
     if at < 0:
@@ -82,6 +89,12 @@ def turned(view: View, chosen: Chosen) -> Turned | None:
         expanded_u=np.array([item.expanded_u for item in places]),
     )  # fmt: skip
     return Turned(one, answer, places[at])
+
+
+def _of_band(one: Turnable, band_hz: float) -> Turnable:
+    """The readings of one band; all of the range's where none is chosen, or nothing was read there."""
+    here = tuple(item for item in one.places if item.point.frequency_hz == band_hz)
+    return replace(one, places=here) if here else one
 
 
 def place_said(place: TurnPlace) -> str:
@@ -129,7 +142,7 @@ def headline(view: View, chosen: Chosen) -> str:
         return error.headline
     if found is None:
         return "Nothing can be turned yet: no point was read as found (readings: Alt+5)."
-    return _did(view, found) or _worth(found)
+    return _did(view, found, chosen.control) or _worth(found)
 
 
 def _inside(found: Turned, setting: Setting) -> int:
@@ -163,7 +176,7 @@ def _worth(found: Turned) -> str:
     )
 
 
-def _did(view: View, found: Turned) -> str:
+def _did(view: View, found: Turned, control: Control) -> str:
     """Whether the readings as left are what the setting that they fit best leads to expect."""
     of = view.procedure.turnables
     left = of(view.left) if of is not None and view.left is not None else ()
@@ -174,16 +187,22 @@ def _did(view: View, found: Turned) -> str:
     pairs = [(before[item.point.id], item) for item in after.places if item.point.id in before]
     if not pairs:
         return ""
-    moved = [item.indicated_w * was.reference_w / item.reference_w / was.indicated_w for was, item in pairs]
-    gain = float(np.exp(np.mean(np.log(moved))))
-    off = [
-        (abs(each / gain - 1.0) / max(math.hypot(was.u_again, item.u_again), 1e-9), item)
-        for each, (was, item) in zip(moved, pairs, strict=True)
-    ]
-    most, where = max(off, key=lambda pair: pair[0])
-    if most > 1.0:
+    shown = np.array([item.indicated_w for _, item in pairs])
+    before_w = np.array([was.indicated_w * item.reference_w / was.reference_w for was, item in pairs])
+    u = np.array([math.hypot(was.u_again, item.u_again) for was, item in pairs])
+    gain, zero = float(np.exp(np.mean(np.log(shown / before_w)))), 0.0
+    if control is Control.GAIN_AND_ZERO and len(pairs) > 1:
+        weights = 1.0 / (shown * np.maximum(u, 1e-9))
+        columns = np.stack([weights * before_w, weights], axis=1)
+        gain, zero = (float(each) for each in np.linalg.lstsq(columns, weights * shown, rcond=None)[0])
+    off = np.abs(shown / (gain * before_w + zero) - 1.0) / np.maximum(u, 1e-9)
+    turned_by = percent(gain - 1.0, plus=True)
+    if control is Control.GAIN_AND_ZERO:
+        turned_by = f"{turned_by} and its zero by {plain(zero, 'W', 2, plus=True)}"
+    if float(off.max()) > 1.0:
+        where = pairs[int(np.argmax(off))][1]
         return (
-            f"It was turned by {percent(gain - 1.0, plus=True)}, but {place_said(where)} moved otherwise: more than a "
-            "gain was changed, or something drifted."
+            f"It was turned by {turned_by}, but {place_said(where)} moved otherwise: more than that was changed, or "
+            "something drifted."
         )
-    return f"It was turned by {percent(gain - 1.0, plus=True)}, and every reading moved by that, within its U."
+    return f"It was turned by {turned_by}, and every reading moved by that, within its U."

@@ -10,10 +10,11 @@ from scipy.interpolate import pchip_interpolate
 from fenmist.calibration.edit import plan_with_cell, with_as_left
 from fenmist.errors import OutOfRangeError
 from fenmist.procedures.comparison.asked import job_draft, job_from_draft
-from fenmist.procedures.comparison.curve import curves_over_frequency, look_up
+from fenmist.procedures.comparison.curve import curves_over_frequency
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.overlap import overlaps
 from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.surface import not_worth_using, stands_for, surfaces, would_show
 from fenmist.reading.event import AS_LEFT, Slot
 from support.builders import enter, job
 
@@ -111,17 +112,98 @@ def test_levels_far_apart_are_not_compared():
 
 @pytest.mark.parametrize(("watts", "f", "truth"), [(50.0, 8e6, 50 / 0.97), (40.0, 8e6, 40 / 0.97), (99.0, 2e6, 99.0)])
 def test_a_reading_is_looked_up(watts, f, truth):
-    found = look_up(reduce(read((1.0, 0.97, 0.9))), watts, f)
+    found = stands_for(reduce(read((1.0, 0.97, 0.9))), watts, f)
 
-    assert found.power_w == pytest.approx(truth, rel=1e-4)
+    assert found.value_w == pytest.approx(truth, rel=1e-4)
     assert found.interval_w[0] < truth < found.interval_w[1]
-    assert found.measured
+    assert found.found.at.measured
 
 
 @pytest.mark.parametrize(("watts", "f"), [(10.0, 8e6), (101.0, 8e6), (50.0, 30e6)])
 def test_what_was_not_read_is_not_looked_up(watts, f):
     with pytest.raises(OutOfRangeError, match="Nothing was read"):
-        look_up(reduce(read((1.0, 0.97, 0.9))), watts, f)
+        stands_for(reduce(read((1.0, 0.97, 0.9))), watts, f)
+
+
+# level and frequency at once
+
+
+def test_between_two_levels_the_logarithms_go_straight():
+    """±0 at 20 W, 6 % low at 80 W: at 40 W, half-way in its logarithm, √0.94; what is left open is full there."""
+    made = reduce(read((1.0, 0.94, 1.0, 0.94), (4e6, 16e6), (20.0, 80.0)))
+    shown = would_show(made, 40.0, 8e6)
+
+    assert shown.value_w / 40.0 == pytest.approx(math.sqrt(0.94), rel=1e-4)
+    assert stands_for(made, shown.value_w, 8e6).value_w == pytest.approx(40.0, rel=1e-4)
+    ends = would_show(made, 20.0, 8e6), would_show(made, 80.0, 8e6)
+    low, high, here = (math.log(item.interval_w[1] / item.interval_w[0]) / 2 for item in (*ends, shown))
+    bend = abs(math.log(0.94)) / math.sqrt(3.0)  # half of the change as a limit, k = 2
+    assert here == pytest.approx(math.hypot((low + high) / 2, bend), rel=0.02)
+
+
+def _crossed(corner):
+    """A row at 50 W over 2 to 16 MHz, a column at 2 MHz over 10 to 90 W, and so many corner points."""
+    row = {(f, 50.0): over for f, over in zip((2e6, 4e6, 8e6, 16e6), (1.0, 0.99, 0.97, 0.9), strict=True)}
+    column = {(2e6, 10.0): 0.92, (2e6, 90.0): 1.02}
+    corners = {(4e6, 10.0): 0.99 * 0.92, (8e6, 10.0): 0.97 * 0.92, (4e6, 90.0): 0.99 * 1.02 * corner}
+    made = {**row, **column, **corners}
+    plan = [replace(plan_points((f,), (w,), "200")[0], id=f"p{n}") for n, (f, w) in enumerate(made)]
+    job_of = replace(job([], load="50"), plan=tuple(plan), part_of_division=0.01)
+    for point, ratio in zip(plan, made.values(), strict=True):
+        job_of = enter(job_of, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.6g}")
+        job_of = enter(job_of, Slot(point.id, 1, 1), f"{point.target_w * ratio:.6g}")
+    return reduce(job_of)
+
+
+def test_level_and_frequency_are_taken_apart_where_three_corners_agree():
+    """At 16 MHz only 50 W was read: 10 W there is 0.9 times 0.92, by what 10 W did at 2 MHz."""
+    made = _crossed(1.0)
+    (surface,) = surfaces(made)
+    assert len(surface.corners) == 3
+    assert surface.is_separable
+
+    shown = would_show(made, 10.0, 16e6)
+    assert shown.value_w == pytest.approx(10.0 * 0.9 * 0.92, rel=1e-3)
+    assert shown.found.way == "level and frequency taken apart"
+    assert stands_for(made, shown.value_w, 16e6).value_w == pytest.approx(10.0, rel=1e-3)
+    nearer = would_show(made, 50.0, 16e6)
+    assert math.log(shown.interval_w[1] / shown.interval_w[0]) > math.log(nearer.interval_w[1] / nearer.interval_w[0])
+
+
+def test_level_and_frequency_are_not_taken_apart_where_a_corner_is_off():
+    """One of three corners 5 % off, with what all share taken out: nothing is said of 10 W at 16 MHz."""
+    made = _crossed(1.05)
+    (surface,) = surfaces(made)
+
+    assert not surface.is_separable
+    assert [item.agrees for item in surface.corners].count(False) == 1
+    assert next(item.off for item in surface.corners if not item.agrees) == pytest.approx(math.log(1.05), abs=1e-3)
+    with pytest.raises(OutOfRangeError, match="Nothing was read near 10"):
+        would_show(made, 10.0, 16e6)
+
+
+def test_two_corners_are_not_enough():
+    made = reduce(read((1.0, 0.99, 0.92, 0.92 * 0.99), (2e6, 4e6), (10.0, 50.0)))
+
+    assert not surfaces(made)[0].is_separable
+
+
+def test_a_meter_that_reads_a_third_is_looked_up_by_what_it_shows():
+    """50 W read as 17 W: 17 W shown stands for 50 W, though 17 W is far from any level."""
+    made = reduce(read((0.34, 0.9, 1.0)))
+
+    assert stands_for(made, 17.0, 2e6).value_w == pytest.approx(50.0, rel=1e-3)
+    (said,) = not_worth_using(made)
+    assert said.startswith("At 2\u202fMHz it reads about a third (multiply by 2.94 ± 0.")
+
+
+def test_neighbouring_frequencies_where_it_is_far_off_are_one_span():
+    made = reduce(read((0.34, 0.45, 1.0, 2.2), (2e6, 4e6, 8e6, 16e6)))
+    first, second = not_worth_using(made)
+
+    assert first.startswith("Between 2\u202fMHz and 4\u202fMHz it reads from about a third (multiply by 2.94")
+    assert "to 45\u202f% (multiply by 2.2" in first
+    assert second.startswith("At 16\u202fMHz it reads 2.2 times too much (multiply by 0.45")
 
 
 # the order of a round, the stated plane, the phase

@@ -9,9 +9,9 @@ from fenmist.errors import OutOfRangeError
 from fenmist.kit.dialsheet import SET_RANGES, set_ranges
 from fenmist.kit.draft import draft_from_part, part_from_draft
 from fenmist.procedures.comparison.correction import correction_table
-from fenmist.procedures.comparison.curve import look_up
 from fenmist.procedures.comparison.marks import marks
 from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.surface import stands_for
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND
@@ -65,10 +65,10 @@ def test_it_is_said_where_it_was_checked_and_nowhere_else():
 def test_nothing_is_looked_up_between_and_no_curve_is_drawn():
     set_by_control, fixed = reduce(read_on("50")), reduce(read_on(""))
 
-    assert look_up(set_by_control, 50.0, 14e6).power_w == pytest.approx(48.45, abs=0.05)
+    assert stands_for(set_by_control, 50.0, 14e6).value_w == pytest.approx(48.45, abs=0.05)
     with pytest.raises(OutOfRangeError, match="fixed by its set control"):
-        look_up(set_by_control, 50.0, 10e6)
-    assert 48.45 < look_up(fixed, 50.0, 10e6).power_w < 50.0
+        stands_for(set_by_control, 50.0, 10e6)
+    assert 48.45 < stands_for(fixed, 50.0, 10e6).value_w < 50.0
     drawn = [ROOM.chart(result.job, result, None, "frequency", True).series[0].between
              for result in (set_by_control, fixed)]  # fmt: skip
     assert [bool(curve) for curve in drawn] == [False, True]

@@ -15,10 +15,10 @@ from fenmist.measurand import Detector
 from fenmist.procedures.comparison.adjust import turnables
 from fenmist.procedures.comparison.chart import error_chart
 from fenmist.procedures.comparison.correction import correction_table
-from fenmist.procedures.comparison.curve import look_up
 from fenmist.procedures.comparison.page import cards, page
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
+from fenmist.procedures.comparison.surface import stands_for
 from fenmist.procedures.comparison.tables import result_rows, result_table
 from fenmist.procedures.output.page import page as output_page
 from fenmist.procedures.output.reduction import reduce as reduce_output
@@ -212,7 +212,7 @@ def test_what_a_waveform_shows_is_carried_over_to_no_other_reading():
 
     assert len(mixed.points) == 4 and mixed.points[3].ratio > 1.9
     assert [item.is_steady for item in mixed.points] == [True, True, False, False]
-    assert look_up(mixed, 87.0, 10e6).power_w == pytest.approx(look_up(alone, 87.0, 10e6).power_w)
+    assert stands_for(mixed, 87.0, 10e6).value_w == pytest.approx(stands_for(alone, 87.0, 10e6).value_w)
     factors = (correction_table(result, "", "2026-11-28").real for result in (mixed, alone))
     assert next(factors) == pytest.approx(next(factors))
     assert [len(item.places) for item in turnables(mixed)] == [2]

@@ -54,6 +54,10 @@ class Step(Files, QWidget):
     def refresh(self) -> None:
         """Show the job as it stands."""
         self.line.show_job(self.job.job, self.shown)
+        self.say_headline()
+
+    def say_headline(self) -> None:
+        """Put the sentence at the top."""
         set_text(self.headline, self.headline_text(self.job.view))
         self.headline.setAccessibleName(self.headline.text())
 
@@ -89,6 +93,9 @@ class Step(Files, QWidget):
 
     def toggle_series(self) -> None:
         """Show power against time, where the step reads."""
+
+    def next_panel(self) -> None:
+        """Bring the next of several views to the front, where the step has them."""
 
     @property
     def drawing(self) -> tuple[str, QWidget] | None:

@@ -54,6 +54,12 @@ class Grid(QTableWidget):
             | QAbstractItemView.EditTrigger.DoubleClicked
         )
 
+    def set_headings(self, headings: Sequence[str]) -> None:
+        """Other columns than before, none of them typed into."""
+        self._headings = list(headings)
+        self.setColumnCount(len(headings))
+        self.setHorizontalHeaderLabels(list(headings))
+
     def fill(self, rows: Sequence[Sequence[str]]) -> None:
         """Show these rows; the current cell stays where it was."""
         self._filling = True

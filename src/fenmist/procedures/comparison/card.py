@@ -9,7 +9,7 @@ from fenmist.kit.dialsheet import set_ranges
 from fenmist.procedures.cards import card_of
 from fenmist.procedures.comparison.reduction import SMALLEST_RATIO, Result
 from fenmist.procedures.page import Card
-from fenmist.units.display import percent, rounded
+from fenmist.units.display import decimals_for, percent, rounded
 
 
 def card(job: Job, result: Result, size: str, number: str = "") -> Card:
@@ -31,4 +31,5 @@ def card(job: Job, result: Result, size: str, number: str = "") -> Card:
 def _cell(item: Stated) -> str:
     if 1.0 + item.share < 2.0 * SMALLEST_RATIO:
         return "shows nothing"
-    return rounded(1.0 / (1.0 + item.share), 3 if item.expanded_u_share < 0.005 else 2)
+    factor = 1.0 / (1.0 + item.share)
+    return rounded(factor, min(max(decimals_for(factor**2 * item.expanded_u_share, 1), 0), 3))

@@ -15,11 +15,9 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from fenmist.errors import OutOfRangeError
-from fenmist.kit.dialsheet import set_ranges
 from fenmist.kit.lookup import shape_keeping
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.uncertainty.influence import FloatArray
-from fenmist.units.display import frequency
 
 
 @dataclass(frozen=True)
@@ -97,7 +95,7 @@ def curves_over_frequency(result: Result) -> tuple[Curve, ...]:
     """One curve for each level and range, rising in level, of a steady carrier."""
     groups: dict[tuple[float, str], list[PointResult]] = {}
     for item in result.points:
-        if item.is_reference and item.is_steady:
+        if item.is_reference and item.is_steady and not item.shows_nothing:
             groups.setdefault((item.point.target_w, item.point.range_id), []).append(item)
     return tuple(
         curve_through("frequency", key[0], groups[key], lambda item: item.point.frequency_hz) for key in sorted(groups)
@@ -115,44 +113,3 @@ def curve_through(over: str, fixed: float, found: list[PointResult], place: Call
     x = np.array([place(item) for item in ordered])
     used = ordered[0].point.range_id
     return Curve(over, fixed, used, x, logs[:, 0], logs[:, 1], logs[:, 2], tuple(ordered))
-
-
-@dataclass(frozen=True)
-class LookedUp:
-    """What a reading of the meter stands for, by the curve of the nearest level."""
-
-    power_w: float
-    interval_w: tuple[float, float]
-    level_w: float  # of the curve
-    range_id: str
-    measured: bool
-
-
-def look_up(result: Result, indicated_w: float, frequency_hz: float) -> LookedUp:
-    """The power that a reading stands for.
-
-    Parameters
-    ----------
-    indicated_w : float
-        What the meter shows, above 0.
-    frequency_hz : float
-        Within the frequencies read.
-
-    Raises
-    ------
-    OutOfRangeError
-        Where nothing was read, at that frequency or near that level: between a half and twice a level read.
-    """
-    curves = sorted(curves_over_frequency(result), key=lambda curve: abs(math.log(curve.fixed / indicated_w)))
-    near = [curve for curve in curves if 0.5 <= indicated_w / curve.fixed <= 2.0]
-    if not near:
-        raise OutOfRangeError(f"Nothing was read near {indicated_w:g} W.", "Read a level within a factor of two of it.")
-    here = next((curve for curve in near if curve.x[0] <= frequency_hz <= curve.x[-1]), near[0])
-    found = here.at(frequency_hz)
-    if not found.measured and here.range_id in set_ranges(result.job.dut_part):
-        raise OutOfRangeError(
-            f"Range {here.range_id} is fixed by its set control: between frequencies nothing is known of its marks.",
-            f"It was checked at {', '.join(frequency(float(f)) for f in here.x)}.",
-        )
-    low, high = (indicated_w / end for end in reversed(found.ratio_interval))
-    return LookedUp(indicated_w / found.ratio, (low, high), here.fixed, here.range_id, found.measured)

@@ -1,9 +1,11 @@
 """What runs along in a comparison: the error so far, and what an entry or a later reading stands for."""
 
+from collections.abc import Callable
+
 from fenmist.errors import FenmistError
 from fenmist.judgement.entry_rules import reading_shown
-from fenmist.procedures.comparison.curve import look_up
 from fenmist.procedures.comparison.reduction import Result
+from fenmist.procedures.comparison.surface import LookedUp, stands_for, would_show
 from fenmist.procedures.page import Figures
 from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
@@ -44,17 +46,26 @@ def entry_text(result: Result, entry: Entry) -> str:
 
 
 def looked_up_text(result: Result, text: str) -> str:
-    """The answer to “40 W at 14 MHz”: the power it stands for, or what is wrong with the question."""
-    reading, _, at = text.partition(" at ")
+    """The answer to “40 W at 14 MHz”, a reading: the power it stands for, or what is wrong with the question."""
+    return _looked_up(result, text, stands_for)
+
+
+def would_show_text(result: Result, text: str) -> str:
+    """The answer to “50 W at 21 MHz”, a power: what the meter shows of it, or what is wrong with the question."""
+    return _looked_up(result, text, would_show)
+
+
+def _looked_up(result: Result, text: str, of: Callable[[Result, float, float], LookedUp]) -> str:
+    value, _, at = text.partition(" at ")
     try:
-        watts = value_from_text(reading, UNITS["W"], "reading", "40 W at 14 MHz")
+        watts = value_from_text(value, UNITS["W"], "power", "40 W at 14 MHz")
         hertz = value_from_text(at, UNITS["MHz"], "frequency", "40 W at 14 MHz")
         if watts <= 0:
-            return "A reading above 0, such as 40 W at 14 MHz."
-        found = look_up(result, watts, hertz)
+            return "A power above 0, such as 40 W at 14 MHz."
+        found = of(result, watts, hertz)
     except FenmistError as error:
         return str(error)
     low, high = found.interval_w
-    shown = with_uncertainty(found.power_w, (high - low) / 2.0, "W")
-    way = "as read" if found.measured else "between the points read"
-    return f"{shown}, by range {found.range_id} at {plain(found.level_w, 'W')}, {way}"
+    shown = with_uncertainty(found.value_w, (high - low) / 2.0, "W")
+    by = f"range {found.range_id}, " if found.range_id else ""
+    return f"{shown}, {by}{found.found.way}"

@@ -8,6 +8,7 @@ from fenmist.procedures.comparison.card import card
 from fenmist.procedures.comparison.headline import error_shown, results_headline
 from fenmist.procedures.comparison.marks import mark_statements
 from fenmist.procedures.comparison.reduction import Result
+from fenmist.procedures.comparison.surface import not_worth_using
 from fenmist.procedures.comparison.tables import RESULT_HEADINGS, result_rows, result_table
 from fenmist.procedures.page import BENCH, LID, Card, Cell, ResultPage
 from fenmist.procedures.procedure import Seen
@@ -27,6 +28,7 @@ def page(seen: Seen[Result]) -> ResultPage:
         ),
         (
             *_largest(result),
+            *not_worth_using(result),
             *mark_statements(job, result),
             *each_reference(
                 job, ((item, item.reference_w / item.part, item.reference_u_w / item.part) for item in result.points)

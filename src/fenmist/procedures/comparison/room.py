@@ -8,7 +8,8 @@ from fenmist.procedures.comparison.asked import FOR_THE_LINE, FOR_THE_PLAN, job_
 from fenmist.procedures.comparison.bench import flaws, trouble
 from fenmist.procedures.comparison.chart import error_chart
 from fenmist.procedures.comparison.correction import correction_table
-from fenmist.procedures.comparison.figures import entry_text, figures, looked_up_text, series
+from fenmist.procedures.comparison.factors import factors_page
+from fenmist.procedures.comparison.figures import entry_text, figures, looked_up_text, series, would_show_text
 from fenmist.procedures.comparison.handover import with_parts_of
 from fenmist.procedures.comparison.headline import readings_headline, short_headline, what_if_sentence
 from fenmist.procedures.comparison.make import begin
@@ -28,5 +29,6 @@ COMPARISON: Procedure[Result] = Procedure(
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
     figures=figures, entry_text=entry_text, series=series, chart=error_chart, page=page, cards=cards, table=table,
     picture=Result.voices, correction=correction_table, look_up=looked_up_text, turnables=turnables,
-    explain=explained_page, predict=predict, with_power_parts=with_parts_of,
+    explain=explained_page, factors=factors_page, would_show=would_show_text, predict=predict,
+    with_power_parts=with_parts_of,
 )  # fmt: skip

@@ -7,7 +7,7 @@ bench and the meter can serve it.
 import math
 import statistics
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise, product
 
 import numpy as np
@@ -15,12 +15,15 @@ import numpy as np
 from fenmist.calibration.beside import once
 from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import PlanPoint
+from fenmist.calibration.outcome import Stated
 from fenmist.calibration.planning import free_names, range_for, why_not
 from fenmist.findings.note import Note, Severity
 from fenmist.measurand import Kind
+from fenmist.methods.modulated import stands
 from fenmist.methods.why import FORMS, Fit, Places, Readings, Why, explained, readings
+from fenmist.procedures.charts import stated_chart
 from fenmist.procedures.comparison.reduction import PointResult, Result
-from fenmist.procedures.page import Explained
+from fenmist.procedures.page import FREQUENCY, LEVEL, Chart, Explained
 from fenmist.uncertainty.estimate import Estimate
 from fenmist.uncertainty.influence import FloatArray
 from fenmist.units.display import frequency, percent, plain, rounded, with_uncertainty
@@ -36,6 +39,9 @@ SHAPE_SPAN = 0.02
 
 TELLS = 2.0
 """Standard deviations by which a reading has to tell two shapes apart to be worth making."""
+
+CURVE = 60
+"""Places of a curve that is drawn."""
 
 SHOWN = 4
 """Shapes that stand in the table."""
@@ -104,34 +110,49 @@ def _reflected(result: Result, found: Sequence[tuple[int, PointResult]]) -> dict
 # the next reading
 
 
-def next_reading(result: Result) -> PlanPoint | None:
-    """A point that isn't planned, where one reading tells the two likeliest shapes apart; none where none does."""
-    return once(result, "next reading", lambda: _next(result))
+@dataclass(frozen=True)
+class Deciding:
+    """The point where one reading tells the two likeliest shapes apart."""
+
+    point: PlanPoint
+    is_planned: bool
 
 
-def _next(result: Result) -> PlanPoint | None:
+def deciding(result: Result) -> Deciding | None:
+    """Where one reading decides: planned and not yet read, or to be planned; none where none does, or needs to."""
+    return once(result, "deciding", lambda: _deciding(result))
+
+
+def _deciding(result: Result) -> Deciding | None:
     why, job = why_of(result), result.job
     if why is None or len(why.fits) < 2 or not why.explains:
         return None
     if why.named is not None and why.is_alone and not why.named.has_figure:
         return None  # one gain needs no further proof
-    planned = [item for item in job.plan if not item.blocked]
-    places = _places(planned)
-    ranges = [range_for(job.device_ranges, level) for _, level in places]
-    at = _at(why.fits[0].seen, places, ranges, {item.id: item.full_scale for item in job.device_ranges})
-    known = [n for n, used in enumerate(ranges) if used in why.fits[0].seen.range_names]
-    apart = why.apart(at, ranges)
     example = usable(result)[0][1].point
-    name = next(free_names(job))
-    for n in sorted(known, key=lambda n: -apart[n]):
-        if apart[n] < TELLS:
-            return None
-        point = PlanPoint(
-            name, example.hookup, *places[n], ranges[n], example.sequence, example.repeats, leg=example.leg
-        )
-        if not why_not(job, point):
-            return point
+    planned = [item for item in job.plan if not item.blocked and stands(item.waveform)]
+    to_read = [item for item in planned if result.of(item.id) is None and item.hookup == example.hookup]
+    fresh = [
+        replace(example, id="", frequency_hz=f, target_w=level, range_id=range_for(job.device_ranges, level))
+        for f, level in _places(planned)
+    ]
+    for points, is_planned in ((to_read, True), (fresh, False)):
+        for point in _telling(why, result, points):
+            if is_planned or not why_not(job, point):
+                return Deciding(point if is_planned else replace(point, id=next(free_names(job))), is_planned)
     return None
+
+
+def _telling(why: Why, result: Result, points: Sequence[PlanPoint]) -> Iterator[PlanPoint]:
+    """Those that tell the two likeliest apart, the best first."""
+    known = [item for item in points if item.range_id in why.fits[0].seen.range_names]
+    if not known:
+        return
+    full = {item.id: item.full_scale for item in result.job.device_ranges}
+    ranges = [item.range_id for item in known]
+    at = _at(why.fits[0].seen, [(item.frequency_hz, item.target_w) for item in known], ranges, full)
+    apart = why.apart(at, ranges)
+    yield from (known[n] for n in np.argsort(-apart, kind="stable") if apart[n] >= TELLS)
 
 
 def _places(planned: Sequence[PlanPoint]) -> list[tuple[float, float]]:
@@ -253,16 +274,38 @@ def explained_page(result: Result) -> Explained | None:
     why = why_of(result)
     if why is None or not why.fits:
         return None
-    point = next_reading(result)
+    found = deciding(result)
     by_name: dict[str, Fit] = {}
     for fit in why.fits:
         by_name.setdefault(_name(fit), fit)
-    rows = tuple(_row(fit, result, point) for fit in list(by_name.values())[:SHOWN])
-    return Explained(_headline(why), rows, point, _offer(why, result, point))
+    rows = tuple(_row(fit, result, found) for fit in list(by_name.values())[:SHOWN])
+    point = found.point if found is not None and not found.is_planned else None
+    return Explained(_headline(why), rows, point, _offer(why, result, found), _chart(why, result))
 
 
-def _row(fit: Fit, result: Result, point: PlanPoint | None) -> tuple[str, ...]:
-    shown = with_uncertainty(*_would_show(fit, result, point), "W") if point is not None else "—"
+def _chart(why: Why, result: Result) -> Chart:
+    """What was read, over what the likeliest shape is over, with its curve at each level or frequency."""
+    fit = why.fits[0]
+    many = len({item.point.frequency_hz for item in result.points}) > 1
+    over = LEVEL if fit.shape.over == LEVEL or not many else FREQUENCY
+    full = {item.id: item.full_scale for item in result.job.device_ranges}
+
+    def between(some: Sequence[Stated]) -> tuple[tuple[float, float], ...]:
+        places = [(item.point.frequency_hz, item.point.target_w) for item in some]
+        along = np.array(places)
+        if len(places) < 2 or len({item.point.range_id for item in some}) > 1:
+            return ()
+        steps = [np.geomspace(side.min(), side.max(), CURVE) for side in along.T]
+        used = [some[0].point.range_id] * CURVE
+        at = _at(fit.seen, list(zip(*steps, strict=True)), used, full)
+        values = 100.0 * np.expm1(fit.log_ratio(at, used))
+        return tuple(zip((steps[1] if over == LEVEL else steps[0] / 1e6).tolist(), values.tolist(), strict=True))
+
+    return stated_chart(result.job, result, None, over, between)
+
+
+def _row(fit: Fit, result: Result, found: Deciding | None) -> tuple[str, ...]:
+    shown = with_uncertainty(*_would_show(fit, result, found.point), "W") if found is not None else "—"
     weight = percent(fit.weight) if fit.weight >= 1e-3 else "below 0.1\u202f%"
     return _name(fit), _words(fit).figure(fit), weight, percent(fit.missed), shown
 
@@ -283,17 +326,19 @@ def _or(fits: Sequence[Fit]) -> str:
     return " or ".join((", ".join(names[:-1]), names[-1])) if len(names) > 1 else "".join(names)
 
 
-def _offer(why: Why, result: Result, point: PlanPoint | None) -> str:
+def _offer(why: Why, result: Result, found: Deciding | None) -> str:
     if len(why.fits) < 2 or not why.explains:
         return ""
     first, second = why.fits[0], why.rival
-    if point is None:
+    if found is None:
         return "" if why.named else "No one reading that this bench can make tells more."
+    point = found.point
     by_first, by_second = (_would_show(fit, result, point)[0] for fit in (first, second))
     return (
-        f"One more reading {'proves it' if why.named and why.is_alone else 'decides'}: "
-        f"{plain(point.target_w, 'W')} at {frequency(point.frequency_hz)} would show {plain(by_first, 'W', 2)} "
-        f"({_name(first)}) or {plain(by_second, 'W', 2)} ({_name(second)})."
+        f"{'A planned' if found.is_planned else 'One more'} reading "
+        f"{'proves it' if why.named and why.is_alone else 'decides'}: {plain(point.target_w, 'W')} at "
+        f"{frequency(point.frequency_hz)} would show {plain(by_first, 'W', 2)} ({_name(first)}) or "
+        f"{plain(by_second, 'W', 2)} ({_name(second)})."
     )
 
 
@@ -393,11 +438,11 @@ def _shaped(why: Why, fit: Fit, result: Result) -> Note:
     evidence: dict[str, float | str] = {
         "figure": float(fit.values[-1]), "weight": fit.weight, "missed": fit.missed
     }  # fmt: skip
-    point = next_reading(result)
+    found = deciding(result)
     return Note(
         rule.code, Severity.WATCH, "job", _headline(why),
         f"{rule.because} It foretells a reading left out to {percent(fit.missed)}.",
-        f"{rule.remedy} {_offer(why, result, point)}" if point is not None else rule.remedy, evidence,
+        f"{rule.remedy} {_offer(why, result, found)}" if found is not None else rule.remedy, evidence,
     )  # fmt: skip
 
 
@@ -407,10 +452,9 @@ def _open(why: Why, result: Result) -> Iterator[Note]:
         return
     if max(fit.span for fit in why.likely) < CONSTANT:
         return
-    point = next_reading(result)
     yield Note(
         "errors.open", Severity.GOOD_TO_KNOW, "job", f"Its errors may come from {_or(why.likely)}.",
         "Each explains what was read about as well: "
         + ", ".join(f"{_name(fit)} {percent(fit.weight)}" for fit in why.likely) + ".",
-        _offer(why, result, point), {fit.shape.id: rounded(fit.weight, 2) for fit in why.likely},
+        _offer(why, result, deciding(result)), {fit.shape.id: rounded(fit.weight, 2) for fit in why.likely},
     )  # fmt: skip
