@@ -22,13 +22,14 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist trim --help        how to set a meter's control, from what it showed against a reference
   fenmist constants --help   constants of a home-built meter, from its detector's volts and a reference's watts
   fenmist shelf --help       what a logbook's equipment can decide, bench by bench
+  fenmist due --help         what is due when, and a calendar file of it
   fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
   fenmist --version          say the version
 """
 
 
 _JOBS = ("reduce", "notes", "certificate", "runsheet", "export", "import")
-_ALONE = ("power", "capture", "agree", "loss", "swr", "meters", "plateau", "trim", "constants", "shelf")
+_ALONE = ("power", "capture", "agree", "loss", "swr", "meters", "plateau", "trim", "constants", "shelf", "due")
 COMMANDS = (*_ALONE, *_JOBS)
 """Plain commands: modules of their own, and what is done with a job's file."""
 

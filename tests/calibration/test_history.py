@@ -1,11 +1,12 @@
 """One meter through the years: against a general-purpose fit."""
 
 from dataclasses import replace
+from datetime import date, timedelta
 
 import numpy as np
 import pytest
 
-from fenmist.calibration.history import Past, drifts
+from fenmist.calibration.history import RISK, Past, drifts, due_again
 from fenmist.judgement.headline import drift_sentence
 
 
@@ -72,3 +73,35 @@ def test_answers_to_different_questions_are_no_line():
     (line,) = drifts([error, loss, again])
     assert (line.unit, line.question, line.per_year) == ("dB", "loss", pytest.approx(0.1, rel=2e-3))
     assert "dB a year" in drift_sentence(line).replace("\u202f", " ")
+
+
+def test_how_likely_it_is_outside_against_many_drawn_lines():
+    """Referee: lines drawn from the covariance of numpy.polyfit, counted beyond the tolerance in 2028."""
+    errors, us = (0.001, -0.003, -0.004, -0.012, -0.020), (0.02, 0.02, 0.03, 0.015, 0.02)
+    line = drifts([past(on, e, u) for on, e, u in zip(YEARS, errors, us, strict=True)])[0]
+    days = np.array([np.datetime64(on) for on in YEARS], "datetime64[D]")
+    t = (days - days[0]).astype(float) / 365.25
+    fit, covariance = np.polyfit(t, errors, 1, w=2.0 / np.array(us), cov="unscaled")
+    for on in (date(2028, 3, 1), date(2032, 3, 1), date(2020, 3, 1)):
+        years = (np.datetime64(on) - days[0]).astype(float) / 365.25
+        drawn = np.random.default_rng(6).multivariate_normal(fit, covariance, 100_000) @ np.array([years, 1.0])
+
+        assert line.chance_outside(on) == pytest.approx(np.mean(np.abs(drawn) > 0.05), abs=0.006)
+
+
+def test_it_is_due_when_it_is_outside_with_a_chance_of_five_per_cent():
+    """On the day found the chance passes 5 %; where it is outside already, that is the day of the last comparison."""
+    line = drifts([past(f"{year}-01-01", 0.01 * n, 0.01) for n, year in enumerate((2020, 2021, 2022))])[0]
+    on = date.fromisoformat(line.likely_outside_on(RISK))
+
+    assert line.chance_outside(on) >= RISK > line.chance_outside(on - timedelta(days=1))
+    assert on.isoformat() < line.crosses_on < line.likely_outside_on(0.6)
+    outside = drifts([past("2020-01-01", 0.06), past("2021-01-01", 0.07)])[0]
+    assert outside.likely_outside_on(RISK) == "2021-01-01"
+    unclaimed = drifts([past("2020-01-01", 0.0, tolerance=0.0), past("2021-01-01", 0.5, tolerance=0.0)])[0]
+    assert unclaimed.likely_outside_on(RISK) == ""
+    still = drifts([past("2020-01-01", 0.0, 1e-4), past("2026-01-01", 0.0, 1e-4)])[0]
+    assert still.likely_outside_on(RISK) == ""
+    assert due_again([still, unclaimed]) is None
+    assert due_again([still, line]) == (line.likely_outside_on(RISK), line)
+    assert f"as likely as 5.0\u202f% already in {on.isoformat()[:7]}" in drift_sentence(line)

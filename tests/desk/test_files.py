@@ -140,3 +140,13 @@ def test_what_takes_long_is_shown_and_stopped_with_nothing_written(demo, tmp_pat
     bar.wait()
     assert path.read_bytes() == b"y"
     assert bar.said.text() == "Written: late.pdf"
+
+
+def test_due_dates_of_the_kit_are_saved_as_a_calendar(demo, tmp_path):
+    demo.press("ctrl+3", "ctrl+s")
+    demo.choose_file(tmp_path / "dates.ics")
+    assert (tmp_path / "dates.ics").read_text("utf-8").count("BEGIN:VEVENT") == 7
+    assert demo.shell.kit.said.text().startswith("Seven due dates written to ")
+    demo.press("ctrl+s")
+    demo.choose_file(tmp_path / "dates.pdf")
+    assert "doesn't end in .ics" in demo.shell.trouble.text()

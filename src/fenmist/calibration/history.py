@@ -2,18 +2,26 @@
 
 The drift is a weighted straight line through the errors as found over time (before an adjustment the meter is what time
 made of it); an adjustment starts a new line. Weights are 1/u². Three comparisons are needed before a line is drawn, two
-give a slope without a check. Page: docs/method/history.md.
+give a slope without a check. How likely the meter is outside on a day follows from the line there and what it is known
+to, normally distributed. Page: docs/method/history.md.
 """
 
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from statistics import NormalDist
 
 SAME_FREQUENCY, SAME_LEVEL = 0.01, 0.1
 """Relative distance within which two points are one through the years (Fenmist's own, no source)."""
 
 YEAR_DAYS = 365.25
+
+RISK = 0.05
+"""Chance of being outside its tolerance at which a meter is due again (common practice, no source)."""
+
+FARTHEST_YEARS = 20.0
+"""As far ahead as anything is said."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +53,35 @@ class Drift:
     crosses_on: str  # ISO date on which the line leaves the tolerance; empty where it doesn't within 20 years
     unit: str = "%"  # of the slope where it isn't relative
     question: str = "comparison"
+    mean: float = 0.0  # of the line on the day below
+    u_mean: float = 0.0  # standard
+    mean_on: str = ""  # ISO date around which it turns
+
+    def chance_outside(self, on: date) -> float:
+        """How likely it is outside its tolerance on a day; 0 where nothing is claimed."""
+        tolerance = self.found[-1].tolerance
+        if tolerance <= 0.0:
+            return 0.0
+        years = (on - date.fromisoformat(self.mean_on)).days / YEAR_DAYS
+        at = self.mean + self.per_year * years
+        u = math.hypot(self.u_mean, self.u_per_year * years)
+        normal = NormalDist(at, max(u, 1e-12))
+        return 1.0 - (normal.cdf(tolerance) - normal.cdf(-tolerance))
+
+    def likely_outside_on(self, chance: float) -> str:
+        """The day from which that is as likely, ISO; the last comparison's where it is so already, else empty."""
+        first = date.fromisoformat(self.found[-1].on)
+        if self.chance_outside(first) >= chance:
+            return first.isoformat()
+        low, high = 0, int(FARTHEST_YEARS * YEAR_DAYS)
+        if self.chance_outside(first + timedelta(days=high)) < chance:
+            return ""
+        while high - low > 1:
+            middle = (low + high) // 2
+            low, high = (
+                (low, middle) if self.chance_outside(first + timedelta(days=middle)) >= chance else (middle, high)
+            )
+        return (first + timedelta(days=high)).isoformat()
 
     @property
     def is_seen(self) -> bool:
@@ -56,6 +93,12 @@ def drifts(past: Sequence[Past]) -> tuple[Drift, ...]:
     """A line for each point that was compared twice or more since the last adjustment."""
     made = (_drift(group) for group in _by_point(past))
     return tuple(item for item in made if item is not None)
+
+
+def due_again(lines: Sequence[Drift]) -> tuple[str, Drift] | None:
+    """The first day on which any point is outside as likely as may be, with its line; none where none gets there."""
+    found = [(day, line) for line in lines if (day := line.likely_outside_on(RISK))]
+    return min(found, key=lambda pair: pair[0], default=None)
 
 
 def _by_point(past: Sequence[Past]) -> list[list[Past]]:
@@ -96,6 +139,7 @@ def _drift(group: list[Past]) -> Drift | None:
     return Drift(
         latest.frequency_hz, latest.level_w, tuple(line), slope, 1.0 / math.sqrt(spread),
         _crossing(date.fromisoformat(latest.on), now, slope, latest.tolerance), latest.unit, latest.question,
+        mean_e, 1.0 / math.sqrt(total), (first + timedelta(days=round(mean_t * YEAR_DAYS))).isoformat(),
     )  # fmt: skip
 
 
@@ -113,4 +157,4 @@ def _crossing(on: date, error: float, per_year: float, tolerance: float) -> str:
     if per_year == 0.0:
         return ""
     years = (math.copysign(tolerance, per_year) - error) / per_year
-    return (on + timedelta(days=years * YEAR_DAYS)).isoformat() if years < 20.0 else ""
+    return (on + timedelta(days=years * YEAR_DAYS)).isoformat() if years < FARTHEST_YEARS else ""

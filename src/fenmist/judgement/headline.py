@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenmist.calibration.gather import ends_of, load_at, load_of
-from fenmist.calibration.history import Drift
+from fenmist.calibration.history import RISK, Drift
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.outcome import Outcome, Stated
@@ -158,6 +158,8 @@ def drift_sentence(line: Drift) -> str:
     outside = bool(line.crosses_on) and line.crosses_on <= line.found[-1].on
     ending = f"; at that rate it leaves its tolerance in {line.crosses_on[:7]}" if line.crosses_on else ""
     ending = "; by now it is outside its tolerance" if outside else ending
+    if not outside and (sooner := line.likely_outside_on(RISK)):
+        ending += f", as likely as {percent(RISK)} already in {sooner[:7]}"
     return f"Since {since} it drifts by {slope}{ending}."
 
 

@@ -35,6 +35,16 @@ class Due:
     latest: CalibrationRecord | None = None
 
 
+@dataclass(frozen=True)
+class DueDate:
+    """Something that is due on a day, and by whose word."""
+
+    part_id: str
+    what: str
+    on: str  # ISO date
+    why: str
+
+
 def due(part: Part, as_of: date) -> Due:
     """State of a part on the day `as_of` ."""
     latest = max(part.history, key=lambda item: item.on, default=None)

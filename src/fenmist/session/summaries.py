@@ -16,7 +16,7 @@ from fenmist.records.store import Logbook, Summary
 from fenmist.session.workable import working_out
 from fenmist.units.moment import day_of
 
-EDITION = "2"
+EDITION = "3"
 """Changes where a summary is worked out otherwise: older ones are then made again."""
 
 
@@ -38,6 +38,7 @@ class JobSummary:
     headline: str
     trouble: str = ""  # why it can't be read or worked out, where it can't
     question: str = ""  # what it asks; nothing of a line that was made before that was kept
+    next_due: str = ""  # as put on its page
 
 
 _LINE, _PAST = msgspec.json.Decoder(JobSummary), msgspec.json.Decoder(tuple[Past, ...])
@@ -129,6 +130,7 @@ def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:
         job.id, job.title, device.label, device.id, device.serial, job.customer, day_of(job.created_at),
         day_of(job.last_at), len(result.stated),
         job.answers_wanted, result.complete, room.short(result), question=job.question,
+        next_due=job.next_due,
     )  # fmt: skip
     return line, past
 

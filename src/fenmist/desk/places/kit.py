@@ -7,7 +7,7 @@ from uuid import uuid4
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from fenmist.desk.filing import Files, Opening
+from fenmist.desk.filing import Files, Opening, Saving
 from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
@@ -16,6 +16,7 @@ from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
 from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.tables_panel import TablesPanel
 from fenmist.errors import FenmistError
+from fenmist.files.whole import with_ending, write_whole
 from fenmist.judgement.headline import count_of
 from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
 from fenmist.kit.due import Due, State
@@ -75,6 +76,18 @@ class KitPlace(Files, QWidget):
         self._column.setContentsMargins(0, 0, 10, 0)
         self._lay_out()
         listen_while_alive(self, session.changed, self._on_changed)
+
+    @property
+    def saving(self) -> Saving:
+        return Saving("Due dates as a calendar", Path.home() / "due-dates.ics", (".ics",), self._save_dates)
+
+    def _save_dates(self, path: Path) -> None:
+        from fenmist.reports.calendar import calendar_bytes  # heavy: imported on first use
+        from fenmist.session.duedates import due_dates
+
+        found = due_dates(self._session)
+        write_whole(with_ending(path, ".ics"), lambda: calendar_bytes(found, self._session.now()))
+        set_text(self.said, f"{count_of(len(found), 'due date', 'due dates').capitalize()} written to {path}.")
 
     def _lay_out(self) -> None:
         bar = QHBoxLayout()
