@@ -170,9 +170,10 @@ def test_what_a_change_of_power_is_said_as(low, high, said):
 
 
 @pytest.mark.parametrize(("asked", "said"), [
-    ("20 W at 10 MHz", "20.0 ± 1.6 W, by range 200 at 25 W, between the points read"),
-    ("25 W at 7 MHz", "25.0 ± 2.0 W, by range 200 at 25 W, as read"),
-    ("0 W at 7 MHz", "A reading above 0, such as 40 W at 14 MHz."),
+    ("20 W at 10 MHz", "20.0 ± 1.6 W, range 200, by the curve at 25 W"),
+    ("24 W at 8 MHz", "24.0 ± 2.0 W, range 200, between the frequencies read"),
+    ("25 W at 7 MHz", "25.0 ± 2.0 W, range 200, as read"),
+    ("0 W at 7 MHz", "A power above 0, such as 40 W at 14 MHz."),
 ])  # fmt: skip
 def test_what_a_reading_stands_for(opened, asked, said):
     fill(opened, *((p, n, k) for p in (1, 2) for n in (1, 2) for k in (0, 1)))

@@ -24,6 +24,12 @@ from fenmist.units.display import frequency, percent, plain, with_uncertainty
 NEAR_LEVEL = 2.0
 """Factor around a level read within which its curve is taken alone (Fenmist's own)."""
 
+SAME_LEVEL = 1.1
+"""Factor around a level read within which it is that level (Fenmist's own)."""
+
+_AS_READ = ("between the frequencies read", "as read")
+"""In words, whether it was."""
+
 CORNERS = 3
 """Corner points that have to agree before level and frequency are taken apart (common practice, no source)."""
 
@@ -110,7 +116,10 @@ class Surface:
                 f"Nothing was read near {plain(level_w, 'W', 3)} at {frequency(frequency_hz)}.",
                 "Read a level within a factor of two of it.",
             )
-        return CorrectionFound(self._along(near, frequency_hz), near.fixed, f"by the curve at {plain(near.fixed, 'W')}")
+        found = self._along(near, frequency_hz)
+        if 1.0 / SAME_LEVEL <= level_w / near.fixed <= SAME_LEVEL:
+            return CorrectionFound(found, near.fixed, _AS_READ[found.measured])
+        return CorrectionFound(found, near.fixed, f"by the curve at {plain(near.fixed, 'W')}")
 
     def _along(self, row: Curve, frequency_hz: float) -> CurvePoint:
         found = row.at(frequency_hz)
@@ -124,7 +133,7 @@ class Surface:
     def _between(self, low: Curve, high: Curve, frequency_hz: float, level_w: float) -> CorrectionFound:
         one, other = self._along(low, frequency_hz), self._along(high, frequency_hz)
         if low is high:
-            return CorrectionFound(one, low.fixed, "as read" if one.measured else "between the frequencies read")
+            return CorrectionFound(one, low.fixed, _AS_READ[one.measured])
         t = math.log(level_w / low.fixed) / math.log(high.fixed / low.fixed)
         return CorrectionFound(_mixed(one, other, t), low.fixed, "between the levels read")
 
