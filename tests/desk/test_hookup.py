@@ -207,7 +207,7 @@ def _kit(demo, part_id: str):
 def test_a_table_is_typed_pasted_and_stays_with_the_part(demo):
     kit = _kit(demo, "bulrush")
     demo.click(kit.measured)
-    demo.pick(kit.tables.new, "loss of the way through")
+    demo.choose(kit.tables.new, "loss of the way through")
     rows = [["2 MHz", "30.11 dB", "0.1"], ["8 MHz", "30.14 dB", "0.1"], ["30 MHz", "30.3", ""]]
     QApplication.clipboard().setText("\n".join("\t".join(row) for row in rows))
     kit.tables.grid.setFocus()

@@ -471,10 +471,7 @@ def test_a_meters_certificate_gives_its_correction_in_the_kit(demo):
     (choice,) = [
         kit.tables.new.itemText(n) for n in range(kit.tables.new.count()) if "certificate" in kit.tables.new.itemText(n)
     ]
-    demo.pick(kit.tables.new, choice)
-    demo.press("enter")
-    kit.tables.new.textActivated.emit(choice)
-    demo.settle(0.1)
+    demo.choose(kit.tables.new, choice)
     part = next(part for part in demo.session.kit if part.id == "bittern")
     table = part.characterisation("correction")
     assert table.source == choice.removeprefix("from ")

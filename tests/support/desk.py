@@ -150,6 +150,12 @@ class Hands:
         for _ in range(abs(move := rows.index(text) - box.currentIndex())):
             self.press("down" if move > 0 else "up")
 
+    def choose(self, box: QComboBox, text: str) -> None:
+        """Open a list, go down to a line, take it."""
+        box.setFocus()
+        self.press("down", *["down"] * [box.itemText(row) for row in range(box.count())].index(text), "enter")
+        self.settle(0.1)
+
     def problem(self, form: Form, field: str) -> str:
         """What is said beneath a field, as a screen reader says it; nothing where it is fine."""
         return form.inputs[field].accessibleDescription()

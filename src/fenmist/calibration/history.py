@@ -20,6 +20,9 @@ YEAR_DAYS = 365.25
 RISK = 0.05
 """Chance of being outside its tolerance at which a meter is due again (common practice, no source)."""
 
+LEAST_YEARS = 0.5
+"""Span of a line from which its slope says what moves in a year (Fenmist's own)."""
+
 FARTHEST_YEARS = 20.0
 """As far ahead as anything is said."""
 
@@ -99,6 +102,20 @@ def due_again(lines: Sequence[Drift]) -> tuple[str, Drift] | None:
     """The first day on which any point is outside as likely as may be, with its line; none where none gets there."""
     found = [(day, line) for line in lines if (day := line.likely_outside_on(RISK))]
     return min(found, key=lambda pair: pair[0], default=None)
+
+
+def drift_per_year(lines: Sequence[Drift]) -> float:
+    """What a meter moves in a year, relative: root of the mean square of its slopes over half a year or more.
+
+    0 where nothing was seen for so long.
+    """
+    slopes = [line.per_year for line in lines if line.unit == "%" and _years(line) >= LEAST_YEARS]
+    return math.sqrt(sum(slope**2 for slope in slopes) / len(slopes)) if slopes else 0.0
+
+
+def _years(line: Drift) -> float:
+    first, last = (date.fromisoformat(item.on) for item in (line.found[0], line.found[-1]))
+    return (last - first).days / YEAR_DAYS
 
 
 def _by_point(past: Sequence[Past]) -> list[list[Past]]:

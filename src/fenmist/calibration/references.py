@@ -18,10 +18,12 @@ from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.transfer import Transfer, Waves, reflection_behind, transfer_of, waves_along
 from fenmist.kit.part import FEEDS, Part
+from fenmist.kit.tables import CORRECTION
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
 from fenmist.methods.modulated import of_carriers
 from fenmist.uncertainty.influence import FloatArray, Influence, each_once
+from fenmist.units.moment import years_since
 from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_dbc
 
 KIND, VERSION = "transfer", 3
@@ -239,11 +241,13 @@ def _along(waves: Waves, branch: Sequence[Stop]) -> FloatArray:
 
 def _indication(job: Job, bench: _Bench, mean: ChannelMean, branch: Sequence[Stop], source: Source) -> Indication:
     channel, known = job.channel(mean.channel), bool(np.all(np.isfinite(mean.full_scale)))
+    table = job.part_read(mean.channel).characterisation(CORRECTION)
     read = Read(
         job.part_read(mean.channel), job.indicator(mean.channel), channel.measurand.kind, bench.transfer.frequency_hz,
         mean.value, mean.u_reading, mean.digit, mean.full_scale if known else None,
         mean.ranges if any(mean.ranges) else (), mean.forms, bench.transfer.elements[channel.element].name,
         reflection_behind(bench.transfer, bench.waves, channel.element), mean.shares,
+        years_since(table.measured_on, job.created_at) if table is not None else 0.0,
     )  # fmt: skip
     before = (job.part(bench.transfer.hookup.element(stop.element).part) for stop in branch[:-1])
     bandwidths = tuple(item.properties["bandwidth_hz"].value for item in before if "bandwidth_hz" in item.properties)

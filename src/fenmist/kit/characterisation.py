@@ -35,6 +35,18 @@ class Footing(StrEnum):
 
 
 @dataclass(frozen=True)
+class ChainLink:
+    """What a measured table leaned on, directly (1) or by others."""
+
+    label: str
+    on: str = ""  # when it was calibrated; empty where that isn't on record
+    by: str = ""
+    reference: str = ""  # certificate number
+    due: str = ""
+    depth: int = 1
+
+
+@dataclass(frozen=True)
 class Characterisation:
     """A table over frequency, rising: a load's impedance in Ω, an S-parameter ("s21"), a loss in dB, a cal factor."""
 
@@ -53,6 +65,8 @@ class Characterisation:
     coverage: float = 1.0  # k of the expanded uncertainty that was typed
     setting: str = ""  # of the part's switches, as "10 dB"
     termination_ohm: float | None = None  # at the other ports while it was measured; Z0 of an S-parameter
+    drift_per_year: float = 0.0  # relative, standard: what was seen of it through the years
+    leans_on: tuple[ChainLink, ...] = ()  # of a table taken from a certificate of the logbook
 
     def __post_init__(self) -> None:
         lengths = {len(self.frequency_hz), *(len(v) for v in (self.real, self.imag, self.known, self.u) if v)}

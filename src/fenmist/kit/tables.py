@@ -18,7 +18,7 @@ from fenmist.files.bounded import bytes_of
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.impedance import IMPEDANCE, table_from_rows
 from fenmist.kit.network import COUPLING, LOSS
-from fenmist.kit.part import Part, PartKind
+from fenmist.kit.part import CalibrationRecord, Part, PartKind
 from fenmist.kit.touchstone import characterisations_from, touchstone_from_bytes
 from fenmist.units.display import frequency, percent, plain, rounded, with_unit
 from fenmist.units.typed import value_from_text
@@ -180,6 +180,20 @@ def with_tables(part: Part, tables: Sequence[Characterisation]) -> Part:
     keys = {(item.quantity, item.setting) for item in tables}
     kept = tuple(item for item in part.characterisations if (item.quantity, item.setting) not in keys)
     return replace(part, characterisations=(*kept, *tables))
+
+
+@dataclass(frozen=True)
+class Corrected:
+    """What a certificate of the logbook makes of a part: its correction, and the record of it."""
+
+    table: Characterisation
+    record: CalibrationRecord
+
+
+def with_certificate(part: Part, found: Corrected) -> Part:
+    """The part with a certificate's correction, and with the certificate in its history."""
+    kept = tuple(item for item in part.history if item.reference != found.record.reference)
+    return replace(with_tables(part, (found.table,)), history=(*kept, found.record))
 
 
 # files

@@ -85,6 +85,7 @@ class Read:
     name: str = ""  # what its influences begin with; the part's id where nothing is said
     reflection: FloatArray | None = None  # |Γ| of what follows it on the line; none of what hangs there
     shares: Shares | None = None  # of PEP, that it shows; of a steady carrier where nothing is said
+    years: float = 0.0  # since its correction was measured
 
     @property
     def id(self) -> str:
@@ -232,12 +233,19 @@ class Indication:
         if table is not None:
             found = look_up(table, read.frequency_hz)
             relative = found.u / np.maximum(np.abs(found.value), 1e-12)
-            return (
-                influence(
-                    f"{read.id}.correction", f"{read.part.label}, correction", 1.0, relative,
-                    points=read.frequency_hz.size, source_id=read.part.id, basis="its correction curve",
-                ),
+            correction = influence(
+                f"{read.id}.correction", f"{read.part.label}, correction", 1.0, relative,
+                points=read.frequency_hz.size, source_id=read.part.id, basis="its correction curve",
             )  # fmt: skip
+            moved = table.drift_per_year * read.years
+            if moved <= 0.0:
+                return (correction,)
+            since = influence(
+                f"{read.id}.age", f"{read.part.label}, since its correction was measured", 1.0, moved,
+                points=read.frequency_hz.size, source_id=read.part.id,
+                basis=f"{read.years:.1f} years at what it moved through the years before",
+            )  # fmt: skip
+            return correction, since
         used = (read.indicator.range(name) for name in dict.fromkeys(read.ranges))
         spec = next((item.spec for item in used if item is not None and item.spec), read.indicator.stated)
         shown = Shown(

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
+from fenmist.calibration.chain import beneath, chain_statements, leaned_on, read_on
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.outcome import Outcome, Stated
@@ -20,7 +21,7 @@ from fenmist.judgement.entry_rules import at_point
 from fenmist.judgement.headline import budget_title, tolerance_shown
 from fenmist.kit.due import State, due
 from fenmist.kit.network import setting_text
-from fenmist.kit.part import Part, PartKind
+from fenmist.kit.part import Part
 from fenmist.procedures.page import FREQUENCY, Chart, Picture, ResultPage
 from fenmist.procedures.procedure import Procedure, Seen
 from fenmist.reports.linedrawing import line_svg
@@ -89,7 +90,7 @@ def certificate(room: Procedure[Any], seen: Seen[Any], notes: tuple[Note, ...], 
         budget=_budget(result, worst),
         notes=tuple(_note(job, note) for note in notes),
         hookup_svg=line_svg(job, job.bench),
-        references=tuple(row for part in _leaned_on(job) for row in _reference_rows(part, job.last_at.date())),
+        references=tuple(row for part in leaned_on(job) for row in _reference_rows(part, job.last_at.date())),
         others=tuple(_other(part) for part in _others(job)),
         verdict=_verdict(job, result),
         statements=_statements(job, result, page),
@@ -212,6 +213,7 @@ def _statements(job: Job, result: Outcome, page: ResultPage) -> tuple[str, ...]:
         f"U is the expanded uncertainty for a coverage of about 95 % (JCGM 100:2008), {factor}.",
         *_of_verdicts(result),
         f"Traceability: these results are {_traceability(job)}.",
+        *chain_statements(job, result),
         *page.statements,
         "The results hold for the device as it was, at the points read, on the day they were read.",
         "This page is the technician's own record and claims no accreditation.",
@@ -278,23 +280,10 @@ def _not_read(job: Job) -> str:
     return "; ".join([*blocked, *rounds])
 
 
-def _parts(job: Job) -> tuple[Part, ...]:
-    """Parts of the hook-ups that are read, each once."""
-    read = dict.fromkeys((job.stated.plane.hookup, *(point.hookup for point in job.to_read)))
-    used = (element.part for name in read for element in job.hookup(name).elements)
-    return tuple(job.part(name) for name in dict.fromkeys(used))
-
-
-def _leaned_on(job: Job) -> tuple[Part, ...]:
-    """What the results lean on: every reference, and the load."""
-    read = {job.part_read(item.id).id for item in job.channels if not job.is_device(item.id) and not item.beside}
-    return tuple(part for part in _parts(job) if part.id in read or part.kind is PartKind.LOAD)
-
-
 def _others(job: Job) -> tuple[Part, ...]:
     """What else stood on the bench, the device apart."""
-    leaned = {part.id for part in _leaned_on(job)} | {job.dut}
-    return tuple(part for part in _parts(job) if part.id not in leaned)
+    leaned = {part.id for part in leaned_on(job)} | {job.dut}
+    return tuple(part for part in read_on(job) if part.id not in leaned)
 
 
 def _reference_rows(part: Part, as_of: date) -> list[tuple[str, str, str]]:
@@ -333,14 +322,16 @@ def history_in_words(part: Part) -> str:
 
 def _traceability(job: Job) -> str:
     """What can honestly be said of the chain to the unit."""
-    loose = [part.label for part in _leaned_on(job) if not part.history]
-    numbered = [part for part in _leaned_on(job) if part.history and part.history[-1].reference]
+    loose = [part.label for part in leaned_on(job) if not part.history]
+    loose += [link.label for part in leaned_on(job) for link in beneath(part) if not link.on]
+    loose = list(dict.fromkeys(loose))
+    numbered = [part for part in leaned_on(job) if part.history and part.history[-1].reference]
     if loose:
         return (
             f"not traceable: {' and '.join(loose)} has no calibration on record"
             if len(loose) == 1
             else (f"not traceable: {' and '.join(loose)} have no calibration on record")
         )
-    if len(numbered) == len(_leaned_on(job)):
+    if len(numbered) == len(leaned_on(job)):
         return "traceable through the certificates named above, as far as those are"
     return "compared with the parts named above; where no certificate is named, no chain to the unit is claimed"

@@ -10,7 +10,8 @@ from uuid import uuid4
 
 import msgspec
 
-from fenmist.calibration.history import Drift, Past, drifts
+from fenmist.calibration.chain import links
+from fenmist.calibration.history import Drift, Past, drift_per_year, drifts
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import BY_FREQUENCY, Grid, points_from_grid, with_points
 from fenmist.errors import FenmistError, RecordError, UnknownIdError, UnreadableError
@@ -18,10 +19,10 @@ from fenmist.files.whole import write_whole
 from fenmist.findings.note import Problem
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import TEMPLATES, Bench, from_template
-from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.due import Due, due
 from fenmist.kit.generic import starter_shelf
-from fenmist.kit.part import Part
+from fenmist.kit.part import CalibrationRecord, Part
+from fenmist.kit.tables import Corrected
 from fenmist.procedures.shelf import Ranked, device_on, first_bench, looked_at
 from fenmist.procedures.table import ROOMS, procedure_of, room_of
 from fenmist.reading.event import AS_FOUND, AS_LEFT
@@ -188,9 +189,13 @@ class Session:
     def _write_templates(self, templates: tuple[HookUp, ...]) -> None:
         self.logbook.set_setting(_TEMPLATES, msgspec.json.encode(templates).decode())
 
-    def corrections_of(self, part: Part) -> dict[str, Characterisation]:
-        """The part's correction by each certificate that was issued for it, by the certificate's name, newest last."""
+    def corrections_of(self, part: Part) -> dict[str, Corrected]:
+        """The part's correction by each certificate that was issued for it, by the certificate's name, newest last.
+
+        With what was seen of its drift, and with everything that the certificate leans on.
+        """
         found = {}
+        drift = drift_per_year(self.drifts(part.id, part.serial))
         mine = {line.id for line in self.summaries() if line.device_id == part.id}
         for issued in self.logbook.issued():
             if issued.job not in mine:
@@ -205,7 +210,10 @@ class Session:
                 on = issued.issued_at.date().isoformat()
                 table = room.correction(result, f"certificate {issued.name}", on)
                 if table is not None:
-                    found[f"certificate {issued.name}"] = table
+                    table = replace(table, drift_per_year=drift, leans_on=links(job))
+                    by = job.place or self.workshop or "this workshop"
+                    record = CalibrationRecord(on, by, job.next_due, issued.name)
+                    found[f"certificate {issued.name}"] = Corrected(table, record)
         return found
 
     def due(self, part: Part) -> Due:

@@ -1,6 +1,6 @@
 """Times and days: a time is a `datetime` with its offset, a day is ISO text; other text only at the edges."""
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated
 
 import msgspec
@@ -22,6 +22,17 @@ def moment_from_text(text: str) -> datetime:
     if made.tzinfo is None:
         raise ValueError(f"“{text}” says no offset")
     return made
+
+
+def years_since(day: str, then: datetime) -> float:
+    """Years from a day to a time; 0 where none is said, or it comes later.
+
+    >>> round(years_since("2024-05-26", moment_from_text("2026-11-25T09:00:00+01:00")), 2)
+    2.5
+    """
+    if not day:
+        return 0.0
+    return max((then.date() - date.fromisoformat(day)).days / 365.25, 0.0)
 
 
 def text_of_moment(moment: datetime) -> str:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.desk.filing import TABLES, TOUCHSTONES, Opening
 from fenmist.desk.theme import ThemeHolder, px, sans
+from fenmist.desk.widgets.choosing import Choosing
 from fenmist.desk.widgets.dialogs import ask_to_open, chooser
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
@@ -27,12 +28,14 @@ from fenmist.kit.tables import (
     CORRECTION,
     QUANTITIES,
     TABLE_HEADINGS,
+    Corrected,
     Quantity,
     TableFacts,
     quantities_for,
     table_from_texts,
     table_rows,
     tables_from_file,
+    with_certificate,
     with_table,
     with_tables,
 )
@@ -132,15 +135,15 @@ class TablesPanel(QWidget):
 
     part_changed = Signal(object)
 
-    def __init__(self, themes: ThemeHolder, corrections: Callable[[Part], Mapping[str, Characterisation]]) -> None:
+    def __init__(self, themes: ThemeHolder, corrections: Callable[[Part], Mapping[str, Corrected]]) -> None:
         super().__init__()
         self.part: Part | None = None
         self._corrections = corrections  # by certificates of the logbook
-        self._found: Mapping[str, Characterisation] = {}
+        self._found: Mapping[str, Corrected] = {}
         self.tables = QComboBox()
         self.tables.setAccessibleName("table shown")
         self.tables.currentIndexChanged.connect(lambda _: self._show())
-        self.new = QComboBox()
+        self.new = Choosing()
         self.new.setAccessibleName("start a table of")
         self.new.textActivated.connect(self._on_new)
         self.curve = CurveView(themes)
@@ -228,9 +231,9 @@ class TablesPanel(QWidget):
 
     def _on_new(self, text: str) -> None:
         quantities = quantities_for(self.part) if self.part else ()
-        table = self._found.get(text.removeprefix("from "))
-        if table is not None and self.part is not None:
-            self._tell(with_tables(self.part, (table,)))
+        certificate = self._found.get(text.removeprefix("from "))
+        if certificate is not None and self.part is not None:
+            self._tell(with_certificate(self.part, certificate))
             return
         self._fresh = next((item for item in quantities if item.label == text), None)
         if self._fresh is not None and self.part is not None:

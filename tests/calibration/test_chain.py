@@ -1,0 +1,87 @@
+"""The chain behind a result, and its weakest link, from what is on record."""
+
+from dataclasses import replace
+
+import pytest
+
+from fenmist.calibration.chain import chain_statements, leaned_on, links, weakest
+from fenmist.kit.characterisation import ChainLink, Characterisation
+from fenmist.kit.part import CalibrationRecord
+from fenmist.kit.tables import CORRECTION, Corrected, with_certificate
+from fenmist.procedures.comparison.reduction import reduce
+from support.builders import job
+from support.references import behind_a_pad
+
+ROUND = [("102", "24.6")]
+
+
+def recorded(made, **days):
+    """Parts with a calibration on a day, due a year later."""
+    for name, on in days.items():
+        due = f"{int(on[:4]) + 1}{on[4:]}"
+        made = made.with_part(replace(made.part(name), history=(CalibrationRecord(on, "a room", due, "N-7"),)))
+    return made
+
+
+def statements(made):
+    return [text.replace("\u202f", " ") for text in chain_statements(made, reduce(made))]
+
+
+def test_what_has_no_calibration_is_the_weakest_and_then_what_was_overdue():
+    made = job([ROUND], level_w=25.0)
+    assert [part.id for part in leaned_on(made)] == ["load", "scope"]
+    assert statements(made) == []  # that nothing is calibrated is said of the chain as a whole
+    assert weakest(made, reduce(made)) == "Reedmace: no calibration of it is on record"
+    late = recorded(made, load="2025-11-01", scope="2024-11-01")
+    assert statements(late) == ["The weakest link is Sedge: it was due on 2025-11-01."]
+    fine = recorded(made, load="2026-10-01", scope="2026-11-01")
+    (said,) = statements(fine)
+    assert said.startswith("The weakest link is Sedge: ") and said.endswith(" % of the variance is from there.")
+    share = float(said.split(": ")[1].split(" %")[0])
+    rows = reduce(fine).budget("p1")
+    assert share == pytest.approx(100 * sum(row.share for row in rows if row.influence.source_id == "scope"), abs=0.5)
+
+
+CHAIN = (ChainLink("Avocet (A-7)", "2025-06-30", "a laboratory", "L-12", "2026-06-30"), ChainLink("Brent", depth=2))
+TABLE = Characterisation(
+    "", CORRECTION, (1e6, 30e6), (1.1, 1.2), source="certificate 25-014", measured_on="2025-11-24", unit="",
+    u=(0.011, 0.018), coverage=2.0, drift_per_year=0.02, leans_on=CHAIN,
+)  # fmt: skip
+
+
+def corrected_sensor():
+    """A sensor behind a pad, taken with a correction of a year ago."""
+    made = behind_a_pad()
+    (name,) = (part.id for part in leaned_on(made) if part.id != "load" and part.indicators)
+    record = CalibrationRecord("2025-11-24", "the workshop", "", "25-014")
+    return made.with_part(with_certificate(made.part(name), Corrected(TABLE, record))), name
+
+
+def test_a_corrected_reference_tells_what_it_leans_on_its_u_its_age_and_how_it_moves():
+    made, name = corrected_sensor()
+    label = made.part(name).label
+    found = [link for link in links(made) if link.depth > 0]
+
+    assert [(link.label, link.depth) for link in links(made) if link.label in ("Avocet (A-7)", "Brent")] == [
+        ("Avocet (A-7)", 2), ("Brent", 3)
+    ]  # fmt: skip
+    assert len(found) == len(links(made))
+    said = " ".join(statements(made))
+    assert (
+        f"{label} is taken with its correction, certificate 25-014: U up to 3.0 %, 1.0 years old, moving by 2.0 % a"
+        in said
+    )
+    assert (
+        "It leans on Avocet (A-7) (calibrated 2025-06-30 by a laboratory, L-12); that on Brent (no calibration on"
+        in said
+    )
+    assert weakest(made, reduce(made)).endswith("no calibration of it is on record")
+
+
+def test_a_certificate_is_in_the_history_once():
+    made, name = corrected_sensor()
+    part = made.part(name)
+    again = with_certificate(part, Corrected(TABLE, part.history[-1]))
+
+    assert [record.reference for record in again.history].count("25-014") == 1
+    assert [table.quantity for table in again.characterisations].count(CORRECTION) == 1
