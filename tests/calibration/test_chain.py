@@ -1,7 +1,9 @@
 """The chain behind a result, and its weakest link, from what is on record."""
 
 from dataclasses import replace
+from datetime import date
 
+import numpy as np
 import pytest
 
 from fenmist.calibration.chain import chain_statements, leaned_on, links, weakest
@@ -66,15 +68,13 @@ def test_a_corrected_reference_tells_what_it_leans_on_its_u_its_age_and_how_it_m
         ("Avocet (A-7)", 2), ("Brent", 3)
     ]  # fmt: skip
     assert len(found) == len(links(made))
+    age = next(row for row in reduce(made).budget(made.plan[0].id) if row.influence.id.endswith(".age"))
+    years = (made.created_at.date() - date(2025, 11, 24)).days / 365.25
+    assert float(np.max(age.influence.standard_u)) == pytest.approx(0.02 * years)  # 2 % a year
     said = " ".join(statements(made))
-    assert (
-        f"{label} is taken with its correction, certificate 25-014: U up to 3.0 %, 1.0 years old, moving by 2.0 % a"
-        in said
-    )
-    assert (
-        "It leans on Avocet (A-7) (calibrated 2025-06-30 by a laboratory, L-12); that on Brent (no calibration on"
-        in said
-    )
+    assert f"{label} is taken with its correction, certificate 25-014: U up to 3.0 %, {years:.1f} years old" in said
+    assert ", moving by 2.0 % a year. It leans on Avocet (A-7) (calibrated 2025-06-30 by a laboratory, L-12)" in said
+    assert "; that on Brent (no calibration on record)." in said
     assert weakest(made, reduce(made)).endswith("no calibration of it is on record")
 
 
