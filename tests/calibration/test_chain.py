@@ -12,7 +12,6 @@ from fenmist.kit.part import CalibrationRecord
 from fenmist.kit.tables import CORRECTION, Corrected, with_certificate
 from fenmist.procedures.comparison.reduction import reduce
 from support.builders import job
-from support.references import behind_a_pad
 
 ROUND = [("102", "24.6")]
 
@@ -51,16 +50,15 @@ TABLE = Characterisation(
 )  # fmt: skip
 
 
-def corrected_sensor():
-    """A sensor behind a pad, taken with a correction of a year ago."""
-    made = behind_a_pad()
-    (name,) = (part.id for part in leaned_on(made) if part.id != "load" and part.indicators)
+def corrected():
+    """A reference that is taken with a correction of a year ago, and read."""
+    made = job([ROUND], level_w=25.0)
     record = CalibrationRecord("2025-11-24", "the workshop", "", "25-014")
-    return made.with_part(with_certificate(made.part(name), Corrected(TABLE, record))), name
+    return made.with_part(with_certificate(made.part("scope"), Corrected(TABLE, record))), "scope"
 
 
 def test_a_corrected_reference_tells_what_it_leans_on_its_u_its_age_and_how_it_moves():
-    made, name = corrected_sensor()
+    made, name = corrected()
     label = made.part(name).label
     found = [link for link in links(made) if link.depth > 0]
 
@@ -79,7 +77,7 @@ def test_a_corrected_reference_tells_what_it_leans_on_its_u_its_age_and_how_it_m
 
 
 def test_a_certificate_is_in_the_history_once():
-    made, name = corrected_sensor()
+    made, name = corrected()
     part = made.part(name)
     again = with_certificate(part, Corrected(TABLE, part.history[-1]))
 
