@@ -32,9 +32,13 @@ def line(*parts, stated=1):
     }
 
 
-def behind(*parts):
+def behind(*parts, before=(), settings=None):
     meter = shelf.inline_meter("m", "m", (200.0,), None, 0.05)
-    hookup, known = line(shelf.transmitter("tx", "tx", 100.0), meter, *parts)
+    hookup, known = line(shelf.transmitter("tx", "tx", 100.0), *before, meter, *parts, stated=1 + len(before))
+    set_so = settings or {}
+    hookup = replace(
+        hookup, elements=tuple(replace(item, settings=set_so.get(item.id, {})) for item in hookup.elements)
+    )
     bench = transfer_of(hookup, known, F)
     waves = bench.waves({item.id: item.estimate for item in bench.influences})
     return reflection_behind(bench, waves, "m")
@@ -53,6 +57,19 @@ def test_what_follows_a_meter_is_the_end_through_its_losses_and_each_open_match_
     assert behind(quiet, poor, end("e", 50.0)) == pytest.approx([10**-0.3 * rho / math.sqrt(2)], rel=1e-3)
     measured = with_properties(pad("q", 3.0, 0.0), swr=Property(1.3, "", measured=True))
     assert behind(measured, end("e", 50.0)) == pytest.approx([rho], rel=1e-3)
+
+
+def test_what_stands_in_front_of_a_meter_is_nothing_that_it_faces():
+    """A pad of open phase, or a tuner at work, before it: behind it is the end alone; a tuner behind hides the end."""
+    kit = {part.id: part for part in generic.generics()}
+    tuner = replace(kit["generic-tuner"], id="t")
+    poor = with_properties(pad("q", 3.0, 0.0), swr=Property(1.3, "", measured=True))
+
+    assert behind(end("e", 25.0), before=(poor,)) == pytest.approx([1 / 3])
+    assert behind(end("e", 25.0), before=(tuner,)) == pytest.approx([1 / 3])
+    at_work = {"t": {"tuner": "in line"}}
+    assert behind(end("e", 25.0), before=(tuner,), settings=at_work) == pytest.approx([1 / 3])
+    assert behind(tuner, end("e", 25.0), settings=at_work) == pytest.approx([0.2 / math.sqrt(2)])  # its own SWR 1.5
 
 
 @pytest.mark.parametrize("name", list(BENCHES))
