@@ -22,6 +22,7 @@ class Kind(StrEnum):
     RETURN_LOSS = "return loss"
     SUPPLY_VOLTAGE = "supply voltage"  # DC into a source
     SUPPLY_CURRENT = "supply current"
+    DETECTED = "detector's output"  # of a home-built meter: no power before its constants are known
 
 
 SUPPLY = (Kind.SUPPLY_VOLTAGE, Kind.SUPPLY_CURRENT)

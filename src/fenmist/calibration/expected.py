@@ -15,7 +15,7 @@ from fenmist.calibration.rounds import AMPLITUDES
 from fenmist.calibration.sent import part_shown
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.seen import seen_match
-from fenmist.measurand import PlaneRef
+from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.match_shown import as_shown
 from fenmist.reading.event import Reading
 
@@ -29,9 +29,9 @@ def power_of(job: Job, point: PlanPoint, channel: str, reading: Reading) -> floa
 def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:
     """What a channel should show at a point's planned power: V or A as its indicator takes them, or W.
 
-    Of a source's supply nothing is expected: its efficiency isn't known beforehand.
+    Of a source's supply, or of a detector's output, nothing is expected: they aren't known beforehand.
     """
-    if job.is_supply(channel):
+    if job.is_supply(channel) or job.channel(channel).measurand.kind is Kind.DETECTED:
         return None
     if job.is_of_match(channel):
         rho, watts = _reflections(job)[point.id, channel], np.array(point.target_w * part_shown(job, point, channel))
@@ -81,6 +81,7 @@ def _made(job: Job) -> dict[tuple[str, str], float]:
             and not _at_stated(job, hookup, item)
             and not job.is_supply(item.id)
             and not job.is_of_match(item.id)
+            and not item.beside
         )
         if not points or not any(item.hookup == hookup.id for item in job.channels):
             continue

@@ -338,7 +338,7 @@ def _round(job: Job, number: int, taken: dict[int, Taken], planned: int, at_floo
 
 def _is_power(job: Job, channel: str) -> bool:
     """Whether a channel is a power by another instrument: neither the device's nor a supply's, nor of a match."""
-    return not job.is_device(channel) and not job.is_supply(channel) and not job.is_of_match(channel)
+    return job.is_reference(channel) and not job.is_of_match(channel)
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,5 +1,5 @@
 """Jobs of the demonstration on other benches: references that disagree, a divider below 1 MHz, a milliwatt, a loss,
-an SWR meter that flatters, two meters with a tuner between them.
+an SWR meter that flatters, two meters with a tuner between them, a home-built meter.
 """
 
 import math
@@ -12,12 +12,15 @@ import numpy as np
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import BY_FREQUENCY, points_at, with_points
 from fenmist.hookup.editing import free_side_port, inserted
-from fenmist.hookup.templates import OF_LOSS, OF_MATCH, OF_SOURCES, TEMPLATES, Bench, from_template
+from fenmist.hookup.templates import OF_HOME_BUILT, OF_LOSS, OF_MATCH, OF_SOURCES, TEMPLATES, Bench, from_template
 from fenmist.kit import generic, shelf
 from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Component, Indicator, Part, PartKind, Property, Range, SpecKind, SpecTerm
 from fenmist.measurand import Kind
+from fenmist.methods.constants import LAWS
 from fenmist.procedures.comparison import make as comparison
+from fenmist.procedures.constants import make as constants
+from fenmist.procedures.constants.asked import IN_USE, LAW
 from fenmist.procedures.loss import make as loss
 from fenmist.procedures.output import make as output
 from fenmist.procedures.reflection import make as reflection
@@ -87,8 +90,13 @@ def more_kit() -> tuple[Part, ...]:
     ]
     shoveler = shelf.jumper("shoveler", "Shoveler jumper", 0.02, 0.015)
     shoveler = replace(shoveler, properties={**shoveler.properties, "swr": Property(1.06, "")})
+    sanderling = replace(
+        next(part for part in generic.generics() if part.kind is PartKind.HOME_BUILT), id="sanderling",
+        label="Sanderling, home-built", serial="one of one",
+    )  # fmt: skip
     return (
-        *_of_match(), *couplers, *sensors, shoveler, whimbrel, redshank, replace(osier, characterisations=(table,)),
+        sanderling, *_of_match(), *couplers, *sensors, shoveler, whimbrel, redshank,
+        replace(osier, characterisations=(table,)),
         pochard, volts, divider,
         replace(shelf_generator, id="dotterel", label="Dotterel generator", serial="DG-9", indicators=(level,)),
     )  # fmt: skip
@@ -119,7 +127,7 @@ def add_benches(
 ) -> None:
     """Add the jobs, read; `job_of` sets what every job of the workshop carries."""
     random = np.random.default_rng(7)
-    for make in (_tuner, _flatters, _loss, _milliwatt, _divider, _three):
+    for make in (_home_built, _tuner, _flatters, _loss, _milliwatt, _divider, _three):
         made, errors = make(kit, stamp())
         session.logbook.add_job(job_of(made))
         _read(session.open(made.id), errors, random)
@@ -146,6 +154,26 @@ def _three(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
     job = comparison.begin("demo-whimbrel", "Whimbrel 200 against three references", bench, "whimbrel", at)
     job = replace(job, plan=points_at(job, (3.65e6, 8.291e6, 14.2e6), (50.0, 100.0)), purpose="which one is wrong?")
     return job, {"whimbrel": lambda f: 0.985 - 0.0006 * f / 1e6, "snipe": lambda _: 0.1}
+
+
+def _home_built(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
+    """Two detectors whose windings aren't alike, against an oscilloscope; the firmware has a neighbour's constants."""
+    label = "oscilloscope across the load, then the meter turned round"
+    template = next(item for item in OF_HOME_BUILT if item.label == label)
+    parts = [kit[name] for name in ("plover", "jumper", "tee", "reedmace", "lead", "sedge")]
+    bench = from_template(template, parts, comparison.LINE, kit["sanderling"])
+    job = constants.begin("demo-sanderling", "Sanderling: constants for its firmware", bench, "sanderling", at)
+    levels = [share * constants.MOST_W for share in constants.SHARES]
+    job = with_points(job, points_at(job, (3.65e6, 14.2e6), levels), BY_FREQUENCY)
+    parameters = {**job.method.parameters, LAW: float(list(LAWS).index("detector"))}
+    parameters |= {f"{IN_USE}{n}": value for n, value in enumerate((4.0, 0.05))}
+    return replace(job, method=replace(job.method, parameters=parameters)), {}
+
+
+def _detected(watts: float, arm: str, frequency_hz: float) -> float:
+    """What a detector of that meter gives: a coupled peak, a diode's own law, a little less at the top."""
+    coupled = 0.05 * math.sqrt(100.0 * watts) * (0.97 if arm == "reflected" else 1.0) * (1.0 - 2e-9 * frequency_hz)
+    return 0.045 * math.log(float(np.i0(coupled / 0.045)))
 
 
 def _divider(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
@@ -270,7 +298,11 @@ def _text(
     source = errors[job.dut](point.frequency_hz) if job.question == output.ID else 1.0
     given = point.target_w * source
     into, out = solved.waves((plane.element, plane.port))
-    amplitude = math.sqrt(given) / abs(into if job.legs else out)
+    goes_in = bool(job.legs) and job.question != constants.ID
+    amplitude = math.sqrt(given) / abs(into if goes_in else out)
+    if item.measurand.kind is Kind.DETECTED:
+        watts = abs(solved.waves((item.element, item.measurand.plane.port))[1] * amplitude) ** 2
+        return read_screen(_detected(watts, shows.id, point.frequency_hz), 4, 0.001, random)
     if part.id in METERS and item.measurand.kind is not Kind.VOLTAGE:
         root = math.sqrt(given) / abs(out)
         into, out = solved.waves((item.element, item.measurand.plane.port))

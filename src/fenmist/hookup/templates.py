@@ -3,7 +3,7 @@
 Where a kind is missing its place is left out if the line goes on without it, else the template says what is needed.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -237,6 +237,24 @@ OF_LOSS = (*(template for kind in PASSED for template in _of_loss(kind)), *_TUNE
 
 OF_METERS = tuple(item for item in TEMPLATES if item.stated is K.INLINE_METER and item.read)
 """Those on which a meter in the line is compared."""
+
+
+def _of_home_built(template: Template) -> Iterator[Template]:
+    """A usual bench with a home-built meter in the place of the one under test, also turned round afterwards."""
+    line = tuple(K.HOME_BUILT if kind is K.INLINE_METER else kind for kind in template.line)
+    one = replace(template, line=line, stated=K.HOME_BUILT)
+    yield one
+    yield replace(
+        one, label=f"{template.label}, then the meter turned round",
+        visits=((END, Visit.DEVICE), (f"{END}, turned round", Visit.TURNED)),
+    )  # fmt: skip
+
+
+OF_HOME_BUILT = tuple(
+    made for template in TEMPLATES if template.stated is K.INLINE_METER and template.read
+    for made in _of_home_built(template) if template.line.count(K.INLINE_METER) == 1
+)  # fmt: skip
+"""Those on which the constants of a home-built meter are read."""
 
 
 def _of_source(template: Template, kind: PartKind) -> Template:

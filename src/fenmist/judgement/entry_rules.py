@@ -35,7 +35,11 @@ def slipped_decades(ratio: float) -> int:
 
 def read_entries(job: Job, phase: str) -> dict[Slot, Entry]:
     """The entries of a phase that stand for powers and could be read."""
-    return {slot: entry for slot, entry in _all_read(job, phase).items() if not job.is_of_match(entry.channel)}
+    return {
+        slot: entry
+        for slot, entry in _all_read(job, phase).items()
+        if not job.is_of_match(entry.channel) and not job.is_beside(entry.channel)
+    }
 
 
 def _all_read(job: Job, phase: str) -> dict[Slot, Entry]:

@@ -148,7 +148,7 @@ def overload_notes(job: Job) -> Iterator[Note]:
 
 WARMS = (
     PartKind.LOAD, PartKind.MISMATCH, PartKind.ATTENUATOR, PartKind.JUMPER, PartKind.CABLE, PartKind.ADAPTER,
-    PartKind.TAP, PartKind.COUPLER, PartKind.TUNER, PartKind.INLINE_METER, PartKind.SWR_METER,
+    PartKind.TAP, PartKind.COUPLER, PartKind.TUNER, PartKind.INLINE_METER, PartKind.SWR_METER, PartKind.HOME_BUILT,
 )  # fmt: skip
 """Kinds that too much power heats, in minutes; others it destroys at once."""
 

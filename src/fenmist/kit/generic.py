@@ -7,6 +7,7 @@ can be said. Each kind has one part at least that a new one is begun from.
 from collections.abc import Mapping
 from dataclasses import replace
 
+from fenmist.kit.detectorsheet import detector
 from fenmist.kit.dialsheet import DB_MARKS
 from fenmist.kit.matchsheet import CROSSING, NEEDLES, swr_scale
 from fenmist.kit.part import (
@@ -393,6 +394,13 @@ def generics() -> tuple[Part, ...]:
         replace(
             inline("generic-swr-meter", "generic SWR meter with a set control", PartKind.SWR_METER, on_arc),
             properties={**through, "directivity_db": db(25.0), "set_power_w": Property(1.0, "W")},
+        ),
+        inline(
+            "generic-home-built",
+            "generic home-built meter",
+            PartKind.HOME_BUILT,
+            detector("forward"),
+            detector("reflected"),
         ),
         ammeter("generic-ammeter", "generic thermocouple ammeter 2 A", 2.0),
         cable("generic-cable-5", "generic 50 Ω cable, 5 mm, 1 m", "50 Ω, 5 mm, solid polyethylene", 1.0),

@@ -32,6 +32,7 @@ class PartKind(StrEnum):
     LOAD = "dummy load"
     GENERATOR = "signal generator"
     SWR_METER = "SWR meter"
+    HOME_BUILT = "home-built meter"
     AMMETER = "thermocouple ammeter"
     CABLE = "cable"
     ADAPTER = "adapter"

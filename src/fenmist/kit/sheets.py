@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 
+from fenmist.kit.detectorsheet import arms, detector_unit
 from fenmist.kit.dialsheet import DIAL, db_needle, detects, meter_accuracy, ranges_by_control
 from fenmist.kit.matchsheet import ARC, FLOOR, match_shows, needles, watts_shown
 from fenmist.kit.network import LOSS_10_MHZ, LOSS_100_MHZ
@@ -247,6 +248,26 @@ SHEETS: Mapping[PartKind, Sheet] = {
             help="Of a set control: the least power at which it reaches full scale; left empty: it has none",
         ),
         FLOOR,
+    ),
+    PartKind.HOME_BUILT: (
+        arms(),
+        detector_unit(),
+        quantity(
+            "step",
+            "step of its converter",
+            "3.2 mV",
+            "step_v",
+            "V",
+            0.0,
+            10.0,
+            needed=False,
+            help="Of the converter that reads volts; left empty: none",
+        ),
+        SPAN,
+        *_LOSS,
+        _THROUGH_POWER,
+        *SWR,
+        _DIRECTIVITY,
     ),
     PartKind.AMMETER: (
         ranges_in("A", "2 A"),

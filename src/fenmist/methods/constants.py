@@ -112,6 +112,13 @@ def _inverse_log_bessel(y: FloatArray) -> FloatArray:
     return np.asarray(np.where(y < 1e-8, 2.0 * np.sqrt(y), x))
 
 
+IN_C = {
+    "quadratic": "watts = (a * volts + b) * volts + c",
+    "log": "dbm = (volts - intercept) / slope",
+    "detector": "watts = k * (v * x)^2 with ln(I0(x)) = volts / v",
+}
+"""Each law as a firmware reckons it."""
+
 LAWS: Mapping[str, Law] = {
     law.id: law
     for law in (
@@ -235,6 +242,31 @@ def fitted(
     return replace(answer, notes=tuple(_notes(answer, math.nan if u_watts is None else variance)))
 
 
+def moved_by_gain(answer: ConstantsAnswer, u_gain: float) -> ConstantsAnswer:
+    """The same where all powers share a relative standard uncertainty: it moves the constants, and no residual.
+
+    A quadratic's go with the powers, of a detector its k does, of a logarithmic one the intercept by s·10/ln 10 dB.
+    """
+    slopes = answer.coefficients
+    if answer.law.id == "log":
+        slopes = np.array([0.0, -slopes[0] * 10.0 / math.log(10.0)])
+    elif answer.law.id == "detector":
+        slopes = slopes * np.array([1.0, 0.0])
+    return replace(answer, covariance=answer.covariance + np.outer(slopes, slopes) * u_gain**2)
+
+
+def checked_against(answer: ConstantsAnswer, typed: FloatArray) -> FloatArray:
+    """What constants in use say over what the reference said, less one, at each reading; raises OutOfRangeError."""
+    law = answer.law
+    if typed.size != len(law.names):
+        raise OutOfRangeError(
+            f"{typed.size} constants for {', '.join(law.names)}.", "Give one for each, in that order."
+        )
+    if law.id == "detector" and np.any(typed <= 0.0):
+        raise OutOfRangeError("Constants of a detector are above 0.", "Look at what was typed.")
+    return np.asarray(law.power(answer.volts, _inner(law, typed)) / answer.watts - 1.0)
+
+
 def _slopes(law: Law, volts: FloatArray, beta: FloatArray) -> FloatArray:
     """Watts for each constant, shape (n, p)."""
     steps = 1e-6 * np.where(beta == 0.0, 1.0, np.abs(beta))
@@ -340,16 +372,7 @@ class ConstantsRequest:
             u_volts = np.full(volts.size, value_from_text(self.u_volts, UNITS["V"], "U of the volts", "2 mV") / 2.0)
         step = value_from_text(self.step, UNITS["V"], "converter's step", "0.8 mV") if self.step.strip() else 0.0
         answer = fitted(volts, watts, LAWS[self.law], u_watts, u_volts, step)
-        return replace(answer, checked=self._checked(answer)) if self.check.strip() else answer
-
-    def _checked(self, answer: ConstantsAnswer) -> FloatArray:
-        """What constants in use say over what the reference said, less one."""
-        law = answer.law
+        if not self.check.strip():
+            return answer
         typed = np.array([item.value_si for item in readings_from_text(self.check, "", "constants", "1.02 0.1 0")])
-        if typed.size != len(law.names):
-            raise OutOfRangeError(
-                f"{typed.size} constants for {', '.join(law.names)}.", "Give one for each, in that order."
-            )
-        if law.id == "detector" and np.any(typed <= 0.0):
-            raise OutOfRangeError("Constants of a detector are above 0.", "Look at what was typed.")
-        return np.asarray(law.power(answer.volts, _inner(law, typed)) / answer.watts - 1.0)
+        return replace(answer, checked=checked_against(answer, typed))

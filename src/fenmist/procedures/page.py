@@ -446,3 +446,4 @@ class ResultPage:
     rows: tuple[tuple[str, ...], ...]  # in the order of the outcome's stated rows
     facts: tuple[tuple[str, str], ...]  # what was measured and how, for paper
     statements: tuple[str, ...]  # beneath the results, on paper
+    below: tuple[str, ...] = ()  # beneath the chart, on the screen: what no row says

@@ -4,7 +4,7 @@ Everything outside a room sees these alone, through `procedures.table`, and what
 """
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime
 from typing import Generic, TypeVar
 
@@ -17,7 +17,18 @@ from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.sheet import Field
 from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
-from fenmist.procedures.page import Card, Cell, Chart, Explained, Factors, Figures, Picture, ResultPage, Turnable
+from fenmist.procedures.page import (
+    FREQUENCY,
+    Card,
+    Cell,
+    Chart,
+    Explained,
+    Factors,
+    Figures,
+    Picture,
+    ResultPage,
+    Turnable,
+)
 from fenmist.reading.event import Entry
 from fenmist.waveform.series import Series
 
@@ -115,6 +126,12 @@ class Procedure(Generic[Found]):
     """Whether a part of those kinds shows what the question is about; none where all of them do."""
     most_w: Callable[[Job], float] | None = None
     """What a job is usually read at, at most; none where the device's ranges say it."""
+    shares: tuple[float, ...] = (1.0,)
+    """Levels with which a job is begun, as parts of the one that is asked for."""
+    chart_over: str = FREQUENCY
+    """What its chart is over at first."""
+    exports: Mapping[str, Callable[[Seen[Found]], bytes]] = field(default_factory=dict)
+    """Further files of the results, by the ending of their names."""
     turnables: Callable[[Found], tuple[Turnable, ...]] | None = None
     """What can be turned, range by range; none where there is nothing to adjust."""
     explain: Callable[[Found], Explained | None] | None = None

@@ -29,6 +29,7 @@ from fenmist.procedures.procedure import Procedure
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from fenmist.reading.interpret import shown_on
 from fenmist.units.display import plain
+from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
 
@@ -176,6 +177,20 @@ def usual_level(room: Procedure[Any], kit: Sequence[Part], device: Part, made_at
         return min(room.most_w(job), full_power_w(job))
     gives = [port.power_limit_w for part in kit if part.kind in SOURCES for port in part.ports if port.power_limit_w]
     return min([full_power_w(job) / 2.0, *([max(gives)] if gives else [])])
+
+
+def levels_asked(room: Procedure[Any], level: str) -> str:
+    """The levels that a job is planned with, as text: those that a question needs, up to the one that is asked for.
+
+    A text that can't be read stays as it is.
+    """
+    if len(room.shares) < 2:
+        return level
+    try:
+        most = value_from_text(level, UNITS["W"], "level", "100 W")
+    except FenmistError:
+        return level
+    return " ".join(f"{share * most:.4g}" for share in room.shares) + " W"
 
 
 def headline(device: Part, found: Sequence[Ranked], level_w: float) -> str:

@@ -6,6 +6,7 @@ from typing import Any
 from fenmist.calibration.job import Job
 from fenmist.errors import UnknownIdError
 from fenmist.procedures.comparison.room import COMPARISON
+from fenmist.procedures.constants.room import CONSTANTS
 from fenmist.procedures.loss.room import LOSS
 from fenmist.procedures.modulation.room import MODULATION
 from fenmist.procedures.output.room import OUTPUT
@@ -13,7 +14,7 @@ from fenmist.procedures.procedure import Procedure
 from fenmist.procedures.reflection.room import REFLECTION
 from fenmist.procedures.steps.room import STEPS
 
-ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, REFLECTION, LOSS, STEPS, MODULATION)
+ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, REFLECTION, LOSS, STEPS, MODULATION, CONSTANTS)
 """In the order in which they are offered."""
 
 _BY_ID: Mapping[str, Procedure[Any]] = {room.id: room for room in ROOMS}

@@ -19,7 +19,7 @@ def method_in_words(job: Job) -> str:
     """The method with its version; one that was recorded under another version than worked it out says so."""
     recorded = job.method.version
     worked = "" if recorded == VERSION else f", worked out by version {VERSION}"
-    names = [job.part_read(name).label for name in dict.fromkeys(job.order) if job.is_reference(name)]
+    names = list(dict.fromkeys(job.part_read(name).label for name in job.order if job.is_reference(name)))
     used = f"{', '.join(names)} as {'the reference' if len(names) == 1 else 'references'}"
     if len(names) > 1:
         decides = f"{job.part_read(job.reference).label} decides" if job.reference else "their consensus decides"

@@ -4,7 +4,7 @@ import json
 
 import numpy as np
 
-from fenmist.methods.constants import ConstantsAnswer
+from fenmist.methods.constants import IN_C, ConstantsAnswer
 from fenmist.units.display import THIN, percent, plain
 
 
@@ -39,18 +39,11 @@ def constants_rows(answer: ConstantsAnswer) -> tuple[tuple[str, str], ...]:
     return (*constants, *readings)
 
 
-_IN_C = {
-    "quadratic": "watts = (a * volts + b) * volts + c",
-    "log": "dbm = (volts - intercept) / slope",
-    "detector": "watts = k * (v * x)^2 with ln(I0(x)) = volts / v",
-}
-
-
 def as_c(answer: ConstantsAnswer) -> str:
     """A C array of the constants, with what they mean."""
     names, values = ", ".join(answer.law.names), ", ".join(rounded_constants(answer))
     return (
-        f"/* {_IN_C[answer.law.id]}; {answer.volts.size} readings, {answer.watts.min():.4g} to "
+        f"/* {IN_C[answer.law.id]}; {answer.volts.size} readings, {answer.watts.min():.4g} to "
         f"{answer.watts.max():.4g} W, within {100 * float(np.max(np.abs(answer.residuals))):.2g} % */\n"
         f"static const double {answer.law.id}_constants[{len(answer.law.names)}] = {{{values}}}; /* {names} */\n"
     )

@@ -14,7 +14,16 @@ from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.pages import Columns
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.kit.part import Part
-from fenmist.procedures.shelf import Ranked, devices, headline, in_order, missing, usual_frequencies, usual_level
+from fenmist.procedures.shelf import (
+    Ranked,
+    devices,
+    headline,
+    in_order,
+    levels_asked,
+    missing,
+    usual_frequencies,
+    usual_level,
+)
 from fenmist.procedures.table import ROOMS, room_of
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import UNNAMED, Session
@@ -283,7 +292,8 @@ class BeginPage(QWidget):
                 self.moved.emit()
                 return
             text = self.frequencies.text().strip()
-            grid = Grid(text, self.level.text(), rounds=self.rounds.text() or "3") if text else None
+            levels = levels_asked(room_of(self._room), self.level.text())
+            grid = Grid(text, levels, rounds=self.rounds.text() or "3") if text else None
             self._session.new_job(UNNAMED, device.id, item.bench, self._room, grid)
         except FenmistError as error:
             set_text(self.said, str(error))

@@ -1,7 +1,9 @@
 """Results: the curve with its corridor, the table, the budget of the chosen point, and what if it were known better."""
 
 from collections.abc import Mapping
+from functools import partial
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.calibration.history import Past, drifts, is_at
@@ -43,7 +45,7 @@ class ResultsStep(Step):
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes)
         self.phases = Phases(job)
-        self.over = PICTURE if job.view.procedure.picture_first else FREQUENCY
+        self.over = PICTURE if job.view.procedure.picture_first else job.view.procedure.chart_over
         self.over_button = button("", "link", "over frequency, over level, through the years")
         self.over_button.clicked.connect(self.turn_chart)
         self.copy_button = button("copy the table", "link")
@@ -103,6 +105,9 @@ class ResultsStep(Step):
         self.body.addLayout(above)
         self.drift = label("", "second", wrap=True)
         self.body.addWidget(self.drift)
+        self.below = label("", wrap=True)
+        self.below.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.body.addWidget(self.below)
         self.body.addWidget(self.table, 1)
         self.save = SaveBar("chart or table", suggested_path(job.job, ".svg"), self._contents)
         self.save.path.setToolTip("The chart as .svg or .png, the table as .csv or .xlsx")
@@ -117,7 +122,9 @@ class ResultsStep(Step):
         view, chart = self.job.view, self._chart()
         table = view.procedure.table(view.seen)
         kind = self.session.setting("csv")
+        more = {ending: partial(of, view.seen) for ending, of in view.procedure.exports.items()}
         return {
+            **more,
             ".svg": lambda: chart_svg(chart),
             ".png": lambda: chart_png(chart),
             ".csv": lambda: csv_bytes(table, kind),
@@ -157,6 +164,8 @@ class ResultsStep(Step):
         self.bars.forget()
         self._look_up()
         view = self.job.view
+        set_text(self.below, "\n".join(view.page.below))
+        self.below.setVisible(bool(view.page.below))
         self.table.fill([list(row) for row in view.page.rows])
         self.chosen = min(self.chosen, max(len(view.result.stated) - 1, 0))
         self._show_chosen()
@@ -260,7 +269,7 @@ class ResultsStep(Step):
         view, point = self.job.view, self._point()
         if self.over == YEARS and point is not None:
             return history_chart(self._past(), [point], view.job.last_at.date())
-        over = FREQUENCY if self.over == PICTURE else self.over
+        over = view.procedure.chart_over if self.over == PICTURE else self.over
         chart: Chart = view.procedure.chart(view.job, view.found, view.left, over, True)
         return chart
 
