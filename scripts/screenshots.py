@@ -13,11 +13,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from fenmist.demo.world import make_demo
-from fenmist.desk.bench import READINGS, RESULTS
+from fenmist.desk.bench import ADJUST, READINGS, RESULTS
 from fenmist.desk.places.begin import BeginPage
 from fenmist.desk.shell import Shell
+from fenmist.desk.steps.adjust import WHY, AdjustStep
 from fenmist.desk.steps.certificate import CARDS, CertificateStep
-from fenmist.desk.steps.hookup import HookUpStep
 from fenmist.desk.steps.results import PICTURE, ResultsStep
 from fenmist.desk.theme import ThemeHolder, load_fonts
 from fenmist.procedures.page import AXIS_TITLES
@@ -85,9 +85,6 @@ def main() -> None:
         wait(application, 1.5)  # the drawing library is imported when the first chart is shown
         shot("receive", lambda: shell.go_step(0))
         shot("hookup", lambda: shell.go_step(1))
-        bench = shell.bench.step if shell.bench else None
-        if isinstance(bench, HookUpStep):
-            shot("headroom", lambda: bench.show_hookup("line 2"))
         shot("parts", lambda: shell.go_step(2))
         shell.go_step(RESULTS)
         results = shell.bench.step if shell.bench else None
@@ -96,7 +93,8 @@ def main() -> None:
             results.bars.setFocus()
             QTest.keyClick(results.bars, Qt.Key.Key_Left)
         shot("results", lambda: None)
-        shell.go_step(RESULTS + 1)
+        shot("adjust", lambda: shell.go_step(ADJUST))
+        shell.go_step(ADJUST + 1)
         certificate = shell.bench.step if shell.bench else None
         if isinstance(certificate, CertificateStep):
             certificate.save.path.setText("/home/technician/Bittern-200-2026-11-23.pdf")
@@ -105,6 +103,10 @@ def main() -> None:
             shot("cards", lambda: certificate.choose(CARDS), 2.5)
         shell.open_job("demo-whimbrel")
         shot("agreement", lambda: _agreement(shell))
+        shell.open_job("demo-redshank")
+        shot("why", lambda: _why(shell), 1.0)
+        shell.open_job("demo-sanderling")
+        shot("constants", lambda: shell.go_step(RESULTS), 1.0)
         shell.open_job("demo-phalarope")
         shot("ring", lambda: _agreement(shell, 2))
         shell.open_job("demo-shoveler")
@@ -112,12 +114,8 @@ def main() -> None:
         shot("begin", lambda: _begin(application, shell), 1.0)
         shell.open_job("demo-godwit")
         shot("plan", lambda: shell.go_step(3))
-        shell.open_job("demo-sandpiper")
-        shot("trap", lambda: shell.go_step(READINGS))
         shot("tools", lambda: _leave_out(shell))
         shot("speech", lambda: _speech(application, shell), 2.5)
-        shell.open_job("demo-gadwall")
-        shot("waveforms", lambda: shell.go_step(RESULTS), 1.0)
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
         shell.open_job("demo-teal")
@@ -127,6 +125,14 @@ def main() -> None:
         shot("readings", lambda: type_text("19.25", keep=False))
         shell.close()
         session.close()
+
+
+def _why(shell: Shell) -> None:
+    """The step “adjust” with what the errors may come from in front."""
+    shell.go_step(ADJUST)
+    adjust = shell.bench.step if shell.bench else None
+    if isinstance(adjust, AdjustStep):
+        adjust.show_panel(WHY)
 
 
 def _agreement(shell: Shell, row: int = 0) -> None:

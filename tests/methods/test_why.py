@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pytest
 from scipy.optimize import least_squares
+from scipy.stats import multivariate_normal
 
 from fenmist.methods.why import FORMS, SHAPES, explained, log_bessel, readings
 
@@ -291,3 +292,68 @@ def test_many_readings_are_looked_at_in_even_steps():
 
 def test_every_shape_says_what_it_is_over():
     assert {shape.over for shape in SHAPES} == {"", "frequency", "level"}
+
+
+def test_without_ripple_the_criterion_and_what_is_foretold_are_those_of_the_normal_density(monkeypatch):
+    """Referee: SciPy's density of all readings at the fit, and of each given the others, a gain wide open before."""
+    monkeypatch.setattr("fenmist.methods.why.RIPPLES", (0.0,))
+    random = np.random.default_rng(9)
+    u = np.linspace(0.01, 0.03, BANDS.size)
+    covariance = np.diag(u**2) + 0.02**2
+    made = 0.1 + random.multivariate_normal(np.zeros(BANDS.size), covariance)
+    fit = next(item for item in explained(readings(BANDS, 50.0, made, covariance)).fits if item.shape.id == "gain")
+    rest = made - float(fit.gains[0])
+    at_fit = multivariate_normal(np.zeros(BANDS.size), covariance).logpdf(rest)
+
+    assert fit.loss == pytest.approx(-2.0 * at_fit - BANDS.size * math.log(2.0 * math.pi) + 2.0, abs=1e-6)
+    whole = multivariate_normal(np.zeros(BANDS.size), covariance + 1.0)
+    wanted = missed = 0.0
+    for out in range(BANDS.size):
+        keep = np.arange(BANDS.size) != out
+        others = multivariate_normal(np.zeros(BANDS.size - 1), (covariance + 1.0)[np.ix_(keep, keep)])
+        wanted += whole.logpdf(rest) - others.logpdf(rest[keep])
+        inside = np.linalg.inv((covariance + 1.0)[np.ix_(keep, keep)])
+        missed += (rest[out] - (covariance + 1.0)[out, keep] @ inside @ rest[keep]) ** 2
+    assert fit.foretold == pytest.approx(wanted, abs=1e-4)
+    assert fit.missed == pytest.approx(math.sqrt(missed / BANDS.size), rel=1e-4)
+    ones = np.ones(BANDS.size)
+    assert float(fit.covariance[0, 0]) == pytest.approx(1.0 / (ones @ np.linalg.inv(covariance) @ ones), rel=1e-6)
+
+
+def test_what_a_shape_says_of_a_place_is_known_to_its_figures_and_the_ripple(monkeypatch):
+    """A gain and s·(f/f_top)² at 50 MHz: u² = JᵀCJ with J = (1, (50/28.5)²), and the ripple's square."""
+    made = 0.05 - 0.2 * (BANDS / BANDS.max()) ** 2 + np.array([1, -1, 1, -1, 1, -1, 0]) * 0.01
+    fit = next(item for item in explained(seen(made)).fits if item.shape.id == "square")
+    at = type(fit.seen.places)(np.array([50e6]), np.array([50.0]), np.array([FULL]), BANDS.max(), 50.0)
+    slopes = np.array([1.0, (50.0 / 28.5) ** 2])
+
+    assert fit.ripple > 0.001
+    assert float(fit.u_log_ratio(at, ("",))[0]) == pytest.approx(
+        math.sqrt(slopes @ fit.covariance @ slopes + fit.ripple**2), rel=1e-6
+    )
+    assert float(fit.log_ratio(at, ("",))[0]) == pytest.approx(float(fit.values @ slopes), rel=1e-9)
+
+
+@pytest.mark.long
+def test_two_thousand_simulated_meters():
+    """Planted figures of corner, diode and zero within U, a control that fails, and the right shape named."""
+    random = np.random.default_rng(2027)
+    away, named, small = [], [], []
+    for number in range(2000):
+        kind = ("coupler", "arm", "zero", "diode", "square", "root", "scale", "gain")[number % 8]
+        figure, why = simulated(kind, random, 0.01)
+        fit = next(item for item in why.fits if item.shape.id == kind)
+        if kind in ("coupler", "arm", "zero", "diode"):
+            away.append(abs(fit.figure - figure) / fit.u_figure)
+        f, p = (np.full(LEVELS.size, 14.2e6), LEVELS) if kind in OVER_LEVEL else (BANDS, np.full(BANDS.size, 50.0))
+        effect = float(np.ptp(_bent(kind, f, p, figure))) if kind != "gain" else 0.2
+        told = why.named.kind if why.named is not None else ""
+        wanted = "corner" if kind in ("coupler", "arm") else kind
+        (named if effect >= 0.15 else small).append((told == wanted, told not in ("", wanted)))
+
+    hit, wrong = np.mean(np.array(named), axis=0)
+    assert np.mean(np.array(away) < 2.0) > 0.93
+    assert np.mean(np.array(away) < 0.5) < 0.75
+    assert hit >= 0.95
+    assert wrong <= 0.01
+    assert np.mean(np.array(small), axis=0)[1] <= 0.05

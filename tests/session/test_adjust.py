@@ -8,7 +8,7 @@ import pytest
 
 from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.planning import points_at
-from fenmist.methods.trim import Measure
+from fenmist.methods.trim import Control, Measure
 from fenmist.reading.event import AS_LEFT, Slot
 from fenmist.session.adjust import Chosen, best, headline, ranges_of, rows, turned
 from fenmist.session.route import route
@@ -109,3 +109,20 @@ def test_what_is_left_is_covered_as_stated():
         true = gain * 10.0 ** (DEVICE_DB / 10.0) - 1.0
         hits.append(abs(true - found.error(place, setting)) <= found.u_left(place))
     assert 0.93 <= np.mean(hits) <= 1.0
+
+
+def test_a_gain_and_a_zero_that_were_turned_are_told_apart():
+    """As left 1.1 times what it showed and 2 W more: with both controls that is what is said, with a gain alone not."""
+    made = read_job((0.8, 0.9, 1.0))
+    before = {item.point.id: item.indicated_w for one in ranges_of(view(made)) for item in one.places}
+    left = with_as_left(made)
+    for point in left.plan:
+        volts = math.sqrt(8.0 * 50.0 * point.target_w)
+        for position, text in enumerate((f"{volts:.4f} Vpp", f"{1.1 * before[point.id] + 2.0:.4f}")):
+            left = enter(left, Slot(point.id, 1, position, AS_LEFT), text)
+    seen = view(left, AS_LEFT)
+    both = headline(seen, Chosen("200", control=Control.GAIN_AND_ZERO)).replace("\u202f", " ")
+
+    assert both.startswith("It was turned by +10")
+    assert "and its zero by +2" in both
+    assert both.endswith("every reading moved by that, within its U.")

@@ -17,5 +17,6 @@ def judge_bench(job: Job, hookup_id: str, as_of: date | None = None) -> tuple[No
 
 
 def of_bench(notes: Iterable[Note], hookup_id: str) -> tuple[Note, ...]:
-    """Without those that are about another hook-up."""
-    return tuple(note for note in notes if note.evidence.get("hookup", hookup_id) == hookup_id)
+    """Without those that are about another hook-up, and what is said of one thing twice once."""
+    here = (note for note in notes if note.evidence.get("hookup", hookup_id) == hookup_id)
+    return tuple({(note.key, note.what): note for note in reversed(tuple(here))}.values())[::-1]

@@ -419,6 +419,7 @@ class Card:
     foot: str
     left_out: str  # what found no room, or nothing
     demo: bool
+    curve: Chart | None = None  # stands in the place of columns and rows
 
 
 @dataclass(frozen=True)

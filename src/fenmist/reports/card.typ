@@ -14,7 +14,7 @@
   #for n in range(11) { place(line(start: (n * 5mm, if calc.rem(n, 2) == 0 { 1mm } else { 2mm }), end: (n * 5mm, 3mm), stroke: 0.5pt + ink)) }
 ]
 
-#for c in cards [
+#for c in cards [#block(breakable: false)[
   #text(8pt, fill: second)[cut along the line; if the ruler isn't 50 mm long, print without scaling]
   #v(1mm)
   #box(width: c.width_mm * 1mm, height: c.height_mm * 1mm, stroke: (paint: second, thickness: 0.4pt, dash: "dashed"), inset: 3mm, clip: true)[
@@ -25,13 +25,13 @@
     #linebreak()
     #text(fill: second)[#c.under]
     #v(-0.4em)
-    #table(
+    #if c.curve != "" [#image(bytes(c.curve), format: "svg", width: 100%)] else [#table(
       columns: (auto,) + (1fr,) * (c.columns.len() - 1), stroke: none, inset: (x: 1mm, y: if c.size == "lid" { 0.45mm } else { 0.9mm }),
       align: right,
       table.header(..c.columns.map(name => text(fill: second)[#name])),
       table.hline(stroke: 0.5pt + ink),
       ..c.rows.flatten().map(cell => [#cell]),
-    )
+    )]
     #v(1fr)
     #text(0.9em, fill: second)[#c.foot]
     #if c.left_out != "" [#linebreak() #text(0.9em, fill: second)[#c.left_out]]
@@ -39,4 +39,4 @@
     #ruler
   ]
   #v(8mm)
-]
+]]

@@ -5,7 +5,7 @@ machine is looked at.
 """
 
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import UTC, datetime
 from importlib import resources
 from typing import Any
@@ -72,7 +72,13 @@ def _sheet(sheet: RunSheet) -> dict[str, str]:
 
 
 def _cards(cards: Sequence[Card]) -> dict[str, str]:
-    return {"cards": _json([asdict(item) for item in cards])}
+    drawn = [_curve(item) for item in cards]
+    texts = [asdict(replace(item, curve=None)) for item in cards]
+    return {"cards": _json([{**text, "curve": svg} for text, svg in zip(texts, drawn, strict=True)])}
+
+
+CARD_MARGIN_MM, CURVE_SHARE = 6.0, 0.62
+"""What a card's edges take of its width, and how much of its height a curve takes."""
 
 
 def _json(content: Any) -> str:
@@ -133,3 +139,9 @@ def _plain(content: Certificate) -> dict[str, Any]:
         "chart_alt": alt,
         "hookup_alt": f"The hook-up: {hookup}",
     }
+
+
+def _curve(card: Card) -> str:
+    if card.curve is None:
+        return ""
+    return chart_svg(card.curve, card.width_mm - CARD_MARGIN_MM, card.height_mm * CURVE_SHARE).decode()

@@ -131,6 +131,7 @@ class CertificateStep(Step):
     def choose(self, what: str) -> None:
         """Show the certificate or the cards."""
         self.show_what = what
+        self.choices[what].setChecked(True)
         name = suggested_path(self.job.job, ".pdf" if what == CERTIFICATE else "-cards.pdf")
         self.save.suggest(name)
         self._preview()

@@ -36,7 +36,7 @@ from fenmist.units.display import frequency, plain
 STEPS, REACH = 500, 0.25
 """Steps of the slider to each side, and how far it reaches at least: ± of the logarithm of the gain (Fenmist's own)."""
 
-ALL_BANDS = "all, by one control"
+ALL_BANDS = "all"
 
 _FIELDS = (
     Field("range", "range", choices=("—",)),

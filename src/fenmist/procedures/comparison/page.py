@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from fenmist.calibration.gather import stated_at_input
 from fenmist.calibration.sent import carrier_said, sent_statements
-from fenmist.procedures.comparison.card import card
+from fenmist.procedures.comparison.card import card, curve_card
 from fenmist.procedures.comparison.headline import error_shown, results_headline
 from fenmist.procedures.comparison.marks import mark_statements
 from fenmist.procedures.comparison.reduction import Result
@@ -43,8 +43,10 @@ def _sent(result: Result) -> str:
 
 
 def cards(seen: Seen[Result], number: str) -> tuple[Card, ...]:
-    """Both sizes, of what the job ends with."""
-    return tuple(card(seen.job, seen.final, size, number) for size in (LID, BENCH))
+    """Both sizes, of what the job ends with, and a curve where there is one."""
+    drawn = curve_card(seen.job, seen.final, number)
+    tables = tuple(card(seen.job, seen.final, size, number) for size in (LID, BENCH))
+    return tables if drawn is None else (*tables, drawn)
 
 
 def table(seen: Seen[Result]) -> list[list[Cell]]:

@@ -130,8 +130,9 @@ def _deciding(result: Result) -> Deciding | None:
     if why.named is not None and why.is_alone and not why.named.has_figure:
         return None  # one gain needs no further proof
     example = usable(result)[0][1].point
-    planned = [item for item in job.plan if not item.blocked and stands(item.waveform)]
-    to_read = [item for item in planned if result.of(item.id) is None and item.hookup == example.hookup]
+    planned = [item for item in job.plan if stands(item.waveform)]
+    unread = [item for item in planned if not item.blocked and result.of(item.id) is None]
+    to_read = [item for item in unread if item.hookup == example.hookup]
     fresh = [
         replace(example, id="", frequency_hz=f, target_w=level, range_id=range_for(job.device_ranges, level))
         for f, level in _places(planned)

@@ -1,0 +1,170 @@
+"""What the step “adjust” shows as data: shapes and figures in words, the reading that decides, the curve, factors."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fenmist.calibration.history import Past, drift_per_year, drifts
+from fenmist.methods.why import log_bessel
+from fenmist.procedures.comparison.factors import factors_page
+from fenmist.procedures.comparison.make import plan_points
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.room import COMPARISON
+from fenmist.procedures.comparison.why import CURVE, explained_page, why_of
+from fenmist.procedures.page import FREQUENCY, LEVEL
+from fenmist.procedures.procedure import Seen
+from fenmist.reading.event import Slot
+from support.builders import enter, job
+
+FREQUENCIES = (2e6, 4e6, 8e6, 12e6, 16e6)
+LEVELS = (5.0, 10.0, 20.0, 50.0, 100.0, 150.0)
+
+
+def read(error, frequencies=FREQUENCIES, levels=(50.0,)):
+    """A meter whose ratio to the truth at f and P is `error(f, P)`, read finely against 50 Ω."""
+    made = replace(job([], load="50"), plan=plan_points(frequencies, levels, "200"), part_of_division=0.001)
+    for point in made.plan:
+        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.7g}")
+        shown = point.target_w * error(point.frequency_hz, point.target_w)
+        made = enter(made, Slot(point.id, 1, 1), f"{shown:.7g}")
+    return made
+
+
+def said(made):
+    return explained_page(reduce(made))
+
+
+def rows(made):
+    return [[text.replace("\u202f", " ") for text in row] for row in said(made).rows]
+
+
+def number(text):
+    return float(text.split(" ")[0].replace("−", "-"))
+
+
+def test_a_square_stands_with_its_size_at_the_top_and_what_it_would_show_next():
+    """e^−0.2 at 16 MHz is −18.1 %; at 24 MHz e^(−0.2·1.5²): 31.9 of 50 W; a root would say e^(−0.2·√1.5)-like."""
+    made = read(lambda f, _: math.exp(-0.2 * (f / 16e6) ** 2))
+    (name, figure, weight, missed, shown), second, *_ = rows(made)
+    page = said(made)
+    fit = why_of(reduce(made)).fits[0]
+
+    assert (name, weight) == ("square of the frequency", "100 %")
+    assert number(figure) == pytest.approx(-18.1, abs=0.1)
+    expanded = float(figure.split("± ")[1].split(" ")[0])
+    assert expanded == pytest.approx(200.0 * math.exp(fit.figure) * fit.u_figure, rel=0.06)
+    assert figure.endswith("at 16 MHz")
+    assert number(missed) < 0.5
+    assert page.point is not None
+    assert (page.point.frequency_hz, page.point.target_w) == (24e6, 50.0)
+    assert number(shown) == pytest.approx(50.0 * math.exp(-0.2 * 1.5**2), rel=0.02)
+    assert second[0] == "square root of the frequency"
+    assert page.point.id not in {point.id for point in made.plan}
+
+
+def test_the_curve_of_the_likeliest_shape_goes_through_what_was_read():
+    """Over MHz and per cent; of a shape over level over W."""
+    made = read(lambda f, _: math.exp(-0.2 * (f / 16e6) ** 2))
+    chart = said(made).chart
+    (line,) = chart.series
+    places, errors = (np.array(column) for column in zip(*line.between, strict=True))
+
+    assert (chart.over, len(places), places[0], places[-1]) == (FREQUENCY, CURVE, 2.0, pytest.approx(16.0))
+    assert errors == pytest.approx(100.0 * np.expm1(-0.2 * (places / 16.0) ** 2), abs=0.1)
+    over_level = said(read(lambda _, p: 1.0 + 2.0 / p, (7e6,), LEVELS)).chart
+    places, errors = (np.array(column) for column in zip(*over_level.series[0].between, strict=True))
+    assert (over_level.over, places[0], places[-1]) == (LEVEL, 5.0, pytest.approx(150.0))
+    assert errors == pytest.approx(200.0 / places, rel=0.05)
+
+
+def test_a_diode_stands_with_the_level_below_which_it_is_a_square_law():
+    """The knee is where the detector's volts are the diode's own: (0.2)² of the highest power, 150 W, is 6 W."""
+
+    def error(_, p):
+        x, top = math.sqrt(p / 150.0) / 0.2, 1.0 / 0.2
+        return float((log_bessel(np.array(x)) / x) ** 2 / (log_bessel(np.array(top)) / top) ** 2)
+
+    (name, figure, *_), *_ = rows(read(error, (7e6,), LEVELS))
+    assert name == "diode"
+    assert number(figure) == pytest.approx(6.0, rel=0.05)
+
+
+def test_a_zero_a_scale_and_a_gain_in_words():
+    (name, figure, *_), *_ = rows(read(lambda _, p: 1.0 + 2.0 / p, (7e6,), LEVELS))
+    assert name == "zero"
+    assert number(figure) == pytest.approx(1.0, abs=0.03)  # 2 W of 200 W
+    assert figure.endswith("% of full scale")
+    (name, figure, *_), *_ = rows(read(lambda _, p: (p / 200.0) ** 0.15, (7e6,), LEVELS))
+    assert (name, float(figure)) == ("law of the scale", pytest.approx(1.15, abs=0.002))
+    made = read(lambda *_: 0.8)
+    (name, figure, *_), *_ = rows(made)
+    assert name == "one gain"
+    assert figure.startswith("× 0.80")
+    assert said(made).point is None and said(made).offer == ""
+
+
+def test_nothing_is_offered_where_something_was_left_out_for_a_reason():
+    """24 MHz beyond the top would tell; a blocked point there is not offered as a new one."""
+    made = read(lambda f, _: math.exp(-0.2 * (f / 16e6) ** 2))
+    blocked = replace(made.plan[0], id="p9", frequency_hz=24e6, blocked="no permission")
+    page = said(replace(made, plan=(*made.plan, blocked)))
+
+    assert page.point is None or (page.point.frequency_hz, page.point.target_w) != (24e6, 50.0)
+
+
+def test_two_readings_explain_nothing():
+    assert said(read(lambda *_: 0.8, (2e6, 28e6))) is None
+
+
+def test_factors_stand_by_frequency_and_level_and_what_is_off_is_named():
+    """Ratios 0.8 and 0.9 at 20 W, 0.85 and 0.7 at 80 W: the corner at 16 MHz, 80 W is far off row and column."""
+    made = reduce(read(lambda f, p: {(4e6, 20): 0.8, (8e6, 20): 0.9, (16e6, 20): 0.9, (4e6, 80): 0.85, (8e6, 80): 0.95,
+                                     (16e6, 80): 0.45}[f, p], (4e6, 8e6, 16e6), (20.0, 80.0)))  # fmt: skip
+    page = factors_page(made)
+    cells = [[text.replace("\u202f", " ") for text in row] for row in page.rows]
+
+    assert [text.replace("\u202f", " ") for text in page.headings] == ["multiply by", "20 W", "80 W"]
+    assert [row[0] for row in cells] == ["4 MHz", "8 MHz", "16 MHz"]
+    assert [[number(text) for text in row[1:]] for row in cells] == [
+        pytest.approx([1 / 0.8, 1 / 0.85], abs=0.01), pytest.approx([1 / 0.9, 1 / 0.95], abs=0.01),
+        pytest.approx([1 / 0.9, 1 / 0.45], abs=0.02),
+    ]  # fmt: skip
+    text = " ".join(page.statements).replace("\u202f", " ")
+    assert text.startswith("At 16 MHz it reads 45 % (multiply by 2.2")
+    assert "can't be taken apart: 80 W at 16 MHz is −" in text
+    assert page.headline.endswith("by frequency and level.")
+    right = factors_page(reduce(read(lambda *_: 1.001)))
+    assert right.headline.startswith("Use it as it is")
+
+
+def test_what_a_meter_moves_in_a_year_is_the_root_mean_square_of_its_slopes():
+    """1 % and −2 % a year over two years: √((1 + 4)/2) %; a line over a month says nothing of a year."""
+    found = [
+        Past(on, f, 100.0, error, 0.01, 0.05, False, on)
+        for f, errors in ((7e6, (0.0, 0.02)), (14e6, (0.0, -0.04)))
+        for on, error in zip(("2024-01-01", "2026-01-01"), errors, strict=True)
+    ]
+    month = [Past(on, 28e6, 100.0, e, 0.01, 0.05, False, on) for on, e in (("2026-01-01", 0.0), ("2026-02-01", 0.05))]
+
+    assert drift_per_year(drifts([*found, *month])) == pytest.approx(math.sqrt(2.5) / 100.0, rel=2e-3)
+    assert drift_per_year(drifts(month)) == 0.0
+
+
+def test_a_card_may_be_a_curve_of_what_is_to_be_added():
+    """0.8 at 16 MHz: 25 % to be added; the upper end of an error is the lower end of what is added; none of two."""
+    made = read(lambda f, _: 1.0 - 0.2 * (f / 16e6) ** 2)
+    of = Seen(made, "as found", reduce(made))
+    *tables, drawn = COMPARISON.cards(of, "26-001")
+    (line,) = drawn.curve.series
+    last, error = line.points[-1], of.found.points[-1]
+
+    assert [card.curve for card in tables] == [None, None]
+    assert (drawn.title, drawn.rows) == ("Bittern: add to the reading, in per cent", ())
+    assert last.value == pytest.approx(25.0, abs=0.02)
+    assert last.low == pytest.approx(100.0 / error.ratio_interval[1] - 100.0)
+    assert last.high == pytest.approx(100.0 / error.ratio_interval[0] - 100.0)
+    assert dict(line.between)[line.points[-1].x] == pytest.approx(last.value)
+    two = read(lambda *_: 0.9, (2e6, 4e6))
+    assert len(COMPARISON.cards(Seen(two, "as found", reduce(two)), "")) == 2
