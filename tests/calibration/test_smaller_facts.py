@@ -31,9 +31,9 @@ from fenmist.procedures.benchwork import (
 )
 from fenmist.procedures.comparison.asked import job_draft, job_from_draft
 from fenmist.procedures.comparison.bench import trouble
-from fenmist.procedures.comparison.curve import look_up
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.surface import stands_for
 from fenmist.procedures.series import series_at
 from fenmist.reading.event import Event, EventKind, Slot
 from support.builders import WHEN, enter, job
@@ -138,17 +138,21 @@ def test_a_tolerance_lies_below_the_whole_of_it(of, text, fits):
 # curves, series, years
 
 
-@pytest.mark.parametrize(("shown", "level"), [(31.0, 20.0), (32.5, 50.0), (11.0, 20.0), (99.0, 50.0)])
-def test_a_reading_is_looked_up_at_the_nearest_level_by_ratio(shown, level):
-    """Between 20 and 50 W the middle is √1000 = 31.6 W."""
+@pytest.mark.parametrize(
+    ("shown", "way"),
+    [(31.0, "between the levels read"), (18.0, "as read"), (10.0, "by the curve at 20\u202fW"),
+     (89.0, "by the curve at 50\u202fW")],
+)  # fmt: skip
+def test_a_reading_is_looked_up_between_levels_or_along_the_nearest(shown, way):
+    """Read 10 % low at 20 and 50 W: 31 W lies between them, 10 W stands for 11.1 W, within a factor of two of 20 W."""
     made = replace(job([], load="50"), plan=plan_points([2e6, 8e6, 16e6], [20.0, 50.0], "200"))
     for point in made.plan:
         made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(400 * point.target_w):.5g}")
         made = enter(made, Slot(point.id, 1, 1), f"{point.target_w * 0.9:.4g}")
-    found = look_up(reduce(made), shown, 8e6)
+    found = stands_for(reduce(made), shown, 8e6)
 
-    assert found.level_w == level
-    assert found.power_w == pytest.approx(shown / 0.9, rel=1e-3)
+    assert found.found.way == way
+    assert found.value_w == pytest.approx(shown / 0.9, rel=1e-3)
 
 
 @pytest.mark.parametrize("shown", [9.9, 101.0])
@@ -158,7 +162,7 @@ def test_a_reading_far_from_every_level_is_not_looked_up(shown):
         made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(400 * point.target_w):.5g}")
         made = enter(made, Slot(point.id, 1, 1), f"{point.target_w:.4g}")
     with pytest.raises(OutOfRangeError, match="Nothing was read near"):
-        look_up(reduce(made), shown, 4e6)
+        stands_for(reduce(made), shown, 4e6)
 
 
 def test_volts_are_a_power_against_time_only_where_the_point_has_a_result():

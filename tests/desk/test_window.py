@@ -20,6 +20,7 @@ def test_the_demo_opens_on_its_list_and_is_marked(demo):
     assert [table.item(row, 1).text() for row in range(table.rowCount())] == [
         "Bittern 200 of the pilot boat",
         "Gadwall 200: is its peak button one?",
+        "Sanderling: constants for its firmware",
         "Whimbrel 200 against three references",
         "Redshank 100 below 1 MHz",
         "Dotterel generator: is a milliwatt one?",

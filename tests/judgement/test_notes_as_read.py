@@ -383,12 +383,14 @@ def test_drift_through_the_years_in_words():
     made = _drift(past, -0.02, 0.004, "2027-05-01")
     assert (
         spaced(drift_sentence(made))
-        == "Since 2022-11 it drifts by −2.0 % a year; at that rate it leaves its tolerance in 2027-05."
+        == "Since 2022-11 it drifts by −2.0 % a year; at that rate it leaves its tolerance in 2027-05, as likely as "
+        "5.0 % already in 2026-11."
     )
     assert spaced(drift_sentence(replace(made, crosses_on="2026-01-01"))).endswith(
         "; by now it is outside its tolerance."
     )
-    assert spaced(drift_sentence(replace(made, crosses_on=""))) == "Since 2022-11 it drifts by −2.0 % a year."
+    still = replace(made, crosses_on="", found=tuple(replace(item, tolerance=0.0) for item in past))
+    assert spaced(drift_sentence(still)) == "Since 2022-11 it drifts by −2.0 % a year."
     assert spaced(drift_sentence(_drift(past, -0.002, 0.004, ""))) == (
         "Since 2022-11 no drift can be seen: −0.20 % a year with a standard uncertainty of 0.40 %."
     )
@@ -396,6 +398,7 @@ def test_drift_through_the_years_in_words():
 
 def _drift(past, per_year, u, crosses_on):
     values = {"found": past, "per_year": per_year, "u_per_year": u, "crosses_on": crosses_on}
+    values |= {"mean": -0.06, "u_mean": 0.007, "mean_on": "2024-11-12"}
     needed = (item.name for item in fields(Drift) if item.default is MISSING)
     return Drift(**{name: values.get(name, 0.0) for name in needed})
 

@@ -47,6 +47,10 @@ SHOWN = {
         "ranges 20 W; 200 W · accuracy 5 % of reading + 1 digit · shows forward alone · "
         "needles one after the other · detector averages volts · loss 0.05 dB · span 1.8 MHz to 60 MHz · swr 1.1"
     ),
+    "home-built": (
+        "arms forward and reflected · shows volts · span 1.8 MHz to 30 MHz · loss 0.05 dB · loss_limit 0.05 dB · "
+        "power 200 W · swr 1.1"
+    ),
     "swr-meter": (
         "shows SWR · swr_marks 1 1.2 1.5 2 3 5 · swr_divisions 2 3 5 5 4 · "
         "span 1.8 MHz to 30 MHz · loss 0.05 dB · loss_limit 0.05 dB · power 200 W · swr 1.1 · directivity 25 dB · "

@@ -77,6 +77,10 @@ ASKED = {
         "ratio 1 to 100000; setting 1 to 100000; capacitance 0 F to 1 nF; ground 0 m to 1 m; "
         "bandwidth 1 kHz to 1000 GHz; volts_limit 0.001 V to 1000000 V; knee 1 Hz to 1000 GHz",
     ),
+    "HOME_BUILT": (
+        "loss",
+        "step 0 V to 10 V; loss 0 dB to 200 dB; power 1 µW to 1000 kW; swr 1 to 1000; directivity 0 dB to 80 dB",
+    ),
     "SWR_METER": (
         "loss",
         "loss 0 dB to 200 dB; power 1 µW to 1000 kW; swr 1 to 1000; directivity 0 dB to 80 dB; "

@@ -70,7 +70,7 @@ def chain_statements(job: Job, result: Outcome) -> Iterator[str]:
                 f"{part.label} is taken with its correction, {table.source}: U up to {percent(_largest_u(table))}, "
                 f"{_age(job, table.measured_on)}{_moves(table)}. It leans on {'; that on '.join(steps)}."
             )
-    if all(link_of(part).on for part in leaned_on(job)):  # else that is said of the chain already
+    if leaned_on(job) and all(link_of(part).on for part in leaned_on(job)):  # else that is said of the chain already
         yield f"The weakest link is {weakest(job, result)}."
 
 

@@ -54,11 +54,11 @@ class Drift:
     per_year: float  # relative
     u_per_year: float  # standard
     crosses_on: str  # ISO date on which the line leaves the tolerance; empty where it doesn't within 20 years
+    mean: float  # of the line on the day below
+    u_mean: float  # standard
+    mean_on: str  # ISO date around which it turns
     unit: str = "%"  # of the slope where it isn't relative
     question: str = "comparison"
-    mean: float = 0.0  # of the line on the day below
-    u_mean: float = 0.0  # standard
-    mean_on: str = ""  # ISO date around which it turns
 
     def chance_outside(self, on: date) -> float:
         """How likely it is outside its tolerance on a day; 0 where nothing is claimed."""
@@ -155,8 +155,9 @@ def _drift(group: list[Past]) -> Drift | None:
     now = mean_e + slope * (years[-1] - mean_t)
     return Drift(
         latest.frequency_hz, latest.level_w, tuple(line), slope, 1.0 / math.sqrt(spread),
-        _crossing(date.fromisoformat(latest.on), now, slope, latest.tolerance), latest.unit, latest.question,
+        _crossing(date.fromisoformat(latest.on), now, slope, latest.tolerance),
         mean_e, 1.0 / math.sqrt(total), (first + timedelta(days=round(mean_t * YEAR_DAYS))).isoformat(),
+        latest.unit, latest.question,
     )  # fmt: skip
 
 

@@ -127,7 +127,7 @@ def add_benches(
 ) -> None:
     """Add the jobs, read; `job_of` sets what every job of the workshop carries."""
     random = np.random.default_rng(7)
-    for make in (_home_built, _tuner, _flatters, _loss, _milliwatt, _divider, _three):
+    for make in (_tuner, _flatters, _loss, _milliwatt, _divider, _three, _home_built):
         made, errors = make(kit, stamp())
         session.logbook.add_job(job_of(made))
         _read(session.open(made.id), errors, random)

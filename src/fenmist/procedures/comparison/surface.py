@@ -62,7 +62,6 @@ class CorrectionFound:
     """What a correction says at one place."""
 
     at: CurvePoint
-    level_w: float  # whose curve it is by, or the lower of two
     way: str  # in words
 
 
@@ -118,8 +117,8 @@ class Surface:
             )
         found = self._along(near, frequency_hz)
         if 1.0 / SAME_LEVEL <= level_w / near.fixed <= SAME_LEVEL:
-            return CorrectionFound(found, near.fixed, _AS_READ[found.measured])
-        return CorrectionFound(found, near.fixed, f"by the curve at {plain(near.fixed, 'W')}")
+            return CorrectionFound(found, _AS_READ[found.measured])
+        return CorrectionFound(found, f"by the curve at {plain(near.fixed, 'W')}")
 
     def _along(self, row: Curve, frequency_hz: float) -> CurvePoint:
         found = row.at(frequency_hz)
@@ -133,9 +132,9 @@ class Surface:
     def _between(self, low: Curve, high: Curve, frequency_hz: float, level_w: float) -> CorrectionFound:
         one, other = self._along(low, frequency_hz), self._along(high, frequency_hz)
         if low is high:
-            return CorrectionFound(one, low.fixed, _AS_READ[one.measured])
+            return CorrectionFound(one, _AS_READ[one.measured])
         t = math.log(level_w / low.fixed) / math.log(high.fixed / low.fixed)
-        return CorrectionFound(_mixed(one, other, t), low.fixed, "between the levels read")
+        return CorrectionFound(_mixed(one, other, t), "between the levels read")
 
     def _moved(self, row: Curve, column: Curve, frequency_hz: float, level_w: float) -> CorrectionFound:
         here, there, then = self._along(row, frequency_hz), column.at(row.fixed), column.at(level_w)
@@ -144,7 +143,7 @@ class Surface:
             math.hypot(*(math.log(item.ratio_interval[side] / item.ratio) for item in (here, then))) for side in (0, 1)
         )
         made = CurvePoint(math.exp(middle), (math.exp(middle - down), math.exp(middle + up)), False)
-        return CorrectionFound(made, row.fixed, "level and frequency taken apart")
+        return CorrectionFound(made, "level and frequency taken apart")
 
 
 def _covers(curve: Curve, x: float) -> bool:
