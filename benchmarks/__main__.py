@@ -7,9 +7,21 @@ A smoke run does everything once, at small sizes, in seconds: it tells that they
 
 import sys
 
-from benchmarks import capture, clock, first_paint, growth, hookup, keystroke, logbook, meters, shelf, uncertainty
+from benchmarks import (
+    capture,
+    clock,
+    explained,
+    first_paint,
+    growth,
+    hookup,
+    keystroke,
+    logbook,
+    meters,
+    shelf,
+    uncertainty,
+)
 
-PARTS = (first_paint, keystroke, growth, hookup, shelf, logbook, uncertainty, capture, meters)
+PARTS = (first_paint, keystroke, growth, hookup, shelf, logbook, uncertainty, capture, meters, explained)
 SMALL: dict[str, dict[str, object]] = {
     "benchmarks.first_paint": {"RUNS": 1},
     "benchmarks.keystroke": {"MANY": 6, "READ": 2, "HAND_S": 0.0},
@@ -20,6 +32,7 @@ SMALL: dict[str, dict[str, object]] = {
     "benchmarks.uncertainty": {"POINTS": 10, "TRIALS": 20_000},
     "benchmarks.capture": {"SAMPLES": 20_000},
     "benchmarks.meters": {"SAMPLES": 20_000},
+    "benchmarks.explained": {"POINTS": (6,)},
 }
 """Sizes of a smoke run, by module."""
 

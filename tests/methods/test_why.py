@@ -284,7 +284,7 @@ def test_many_readings_are_looked_at_in_even_steps():
     f = np.geomspace(1e6, 30e6, 400)
     why = explained(readings(f, 50.0, -0.2 * (f / 30e6) ** 2, np.eye(400) * 1e-4))
 
-    assert why.fits[0].seen.log_ratio.size == 120
+    assert why.fits[0].seen.log_ratio.size == 80
     assert why.fits[0].seen.places.frequency_hz[[0, -1]] == pytest.approx([1e6, 30e6])
     assert why.named is not None
     assert why.named.figure == pytest.approx(-0.2, abs=0.003)

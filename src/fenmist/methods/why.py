@@ -32,7 +32,7 @@ SURE = 0.95
 HELPS = 4.0
 """What a figure of its own has to take off −2·ln L to count (two standard deviations of it)."""
 
-MOST = 120
+MOST = 80
 """Readings that are looked at; of more, so many spread evenly."""
 
 APART = 1.5
