@@ -92,6 +92,8 @@ def _reflected(result: Result, found: Sequence[tuple[int, PointResult]]) -> dict
     """Reflected over true power as a root at each result, and what the line's end and a coupler make of that alone."""
     job, by_point = result.job, {item.point.id: item for item in result.readings}
     shown, u = np.full(len(found), math.nan), np.full(len(found), math.inf)
+    stated = job.dut_part.properties.get("directivity_db")
+    leak = 10.0 ** (-stated.value / 20.0) if stated is not None else DIRECTIVITY
     for n, (_, item) in enumerate(found):
         taken = [
             one.reading.value
@@ -103,7 +105,7 @@ def _reflected(result: Result, found: Sequence[tuple[int, PointResult]]) -> dict
             channel = next(name for name in item.point.sequence if job.is_beside(name))
             expected = expected_si(job, item.point, channel) or 0.0
             shown[n] = math.sqrt(max(statistics.fmean(taken), 0.0) / item.reference_w)
-            u[n] = math.hypot(math.sqrt(expected / item.point.target_w), DIRECTIVITY)
+            u[n] = math.hypot(math.sqrt(expected / item.point.target_w), leak)
     return {"reflected": shown, "u_reflected": u}
 
 
@@ -133,10 +135,14 @@ def _deciding(result: Result) -> Deciding | None:
     planned = [item for item in job.plan if stands(item.waveform)]
     unread = [item for item in planned if not item.blocked and result.of(item.id) is None]
     to_read = [item for item in unread if item.hookup == example.hookup]
-    fresh = [
-        replace(example, id="", frequency_hz=f, target_w=level, range_id=range_for(job.device_ranges, level))
-        for f, level in _places(planned)
-    ]
+    fresh = (
+        []
+        if job.legs
+        else [  # of several hook-ups in turn nobody plugs one for a single reading
+            replace(example, id="", frequency_hz=f, target_w=level, range_id=range_for(job.device_ranges, level))
+            for f, level in _places(planned)
+        ]
+    )
     for points, is_planned in ((to_read, True), (fresh, False)):
         for point in _telling(why, result, points):
             if is_planned or not why_not(job, point):
