@@ -10,7 +10,7 @@ from scipy.special import i0
 
 from fenmist.__main__ import main
 from fenmist.errors import FenmistError
-from fenmist.methods.constants import LAWS, ConstantsRequest, Law, fitted
+from fenmist.methods.constants import LAWS, ConstantsRequest, Law, fitted, moved_by_gain
 from fenmist.session.constants import as_c, as_json, as_table, constants_headline, rounded_constants
 
 # Statistical reference datasets of a national laboratory with certified values, from memory: a wrong figure would miss
@@ -208,3 +208,28 @@ def test_residuals_are_in_u_of_the_power_and_notes_carry_their_numbers():
     (worst,) = (note for note in off.notes if note.code == "constants.residual")
     assert law.evidence["ratio"] > 2.0
     assert abs(worst.evidence["residual"]) == pytest.approx(np.abs(off.residuals).max())
+
+
+def test_ten_to_one_in_power_and_two_spare_readings_are_enough():
+    """Exactly at both limits; a little less of either isn't."""
+    volts = np.array([1.0, 1.5, 2.0, 2.5, math.sqrt(10.0)])
+    assert fitted(volts, volts**2, LAWS["quadratic"]).enough_points
+    assert not fitted(volts[:4], volts[:4] ** 2, LAWS["quadratic"]).enough_points
+    narrow = volts * np.array([1.0, 1.0, 1.0, 1.0, 0.97])
+    assert not fitted(narrow, narrow**2, LAWS["quadratic"]).enough_points
+
+
+@pytest.mark.parametrize(("law", "volts"), [
+    ("quadratic", lambda p: np.sqrt(p / 4.0)), ("log", lambda p: 0.025 * (10.0 * np.log10(p / 1e-3)) + 0.3),
+    ("detector", lambda p: np.sqrt(p / 4.0) - 0.05),
+])  # fmt: skip
+def test_a_gain_that_all_powers_share_moves_the_constants_as_a_fit_to_other_powers_does(law, volts):
+    """Fitted again to powers 2 % higher: the difference of the constants is what their covariance grows by."""
+    watts = np.array([1.0, 2.0, 5.0, 10.0, 30.0, 100.0])
+    shown = volts(watts)
+    one, other = (fitted(shown, watts * gain, LAWS[law], 0.01 * watts * gain) for gain in (1.0, 1.02))
+    moved = moved_by_gain(one, 0.02)
+    grown = np.sqrt(np.maximum(np.diag(moved.covariance - one.covariance), 0.0))
+
+    assert grown == pytest.approx(np.abs(other.coefficients - one.coefficients), rel=0.03, abs=1e-6)
+    assert moved_by_gain(one, 0.0).covariance == pytest.approx(one.covariance)

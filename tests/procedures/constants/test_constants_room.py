@@ -15,7 +15,8 @@ from fenmist.hookup.templates import OF_HOME_BUILT, from_template
 from fenmist.kit.detectorsheet import COUNTS, ONE
 from fenmist.kit.draft import draft_from_part, part_from_draft
 from fenmist.kit.generic import starter_shelf
-from fenmist.kit.part import Part
+from fenmist.kit.part import Indicator, Part
+from fenmist.measurand import Kind
 from fenmist.procedures.constants.asked import in_use, is_together, job_draft, job_from_draft, law_of
 from fenmist.procedures.constants.bench import flaws, trouble
 from fenmist.procedures.constants.make import begin
@@ -25,6 +26,7 @@ from fenmist.procedures.constants.room import CONSTANTS
 from fenmist.procedures.constants.rules import judge
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import AS_FOUND, Slot
+from fenmist.units.display import percent
 from support.builders import WHEN, enter
 
 KIT = tuple(starter_shelf())
@@ -235,6 +237,8 @@ def test_law_bands_and_constants_in_use_are_typed_and_come_back():
     assert (problem.field, problem.what) == ("in_use", "The law has 2 constants: k, v.")
     (problem,) = job_from_draft(made, {**job_draft(made), "in_use": "4 much"})
     assert problem.field == "in_use"
+    (problem,) = job_from_draft(made, {**job_draft(made), "in_use": "4 -0.05"})
+    assert problem.what == "Constants of a detector are above 0."
     assert in_use(job_from_draft(made, {**job_draft(made), "in_use": ""})) == ()
 
 
@@ -259,3 +263,84 @@ def test_what_would_be_known_is_told_beforehand():
 
     assert first.expanded_u_share == pytest.approx(power.expanded_u_w / power.power_w)
     assert first.share_tolerance == pytest.approx(0.05)
+
+
+def test_each_row_says_what_its_own_reading_is_off():
+    """One reading of six 5 % off its law: that row and no other says so, with its own leverage."""
+    made = read_through(begun(), lambda w, *_: quadratic(w, "", 0.0) * (1.025 if w == 10.0 else 1.0))
+    of = seen(made)
+    (fit,) = of.found.fits
+    rows = CONSTANTS.page(of).rows
+
+    assert [row[6] for row in rows] == [percent(float(off), plus=True) for off in fit.answer.residuals]
+    assert [row[8] for row in rows] == [f"{value:.2f}" for value in fit.answer.leverage]
+    assert int(np.argmax(fit.answer.residuals)) == 3
+    assert [item.share for item in of.found.stated] == pytest.approx(fit.answer.residuals.tolist())
+    assert [float(row[9]) for row in CONSTANTS.table(of)[1:]] == pytest.approx((100.0 * fit.answer.residuals).tolist())
+
+
+def test_what_a_detector_is_known_to_is_its_last_digit_and_its_scatter():
+    """A tenth of a millivolt, rectangular: 0.1/√12 mV; 4 mV apart in two rounds: s/√2 is 2 mV."""
+    once = read_through(begun(levels=(10.0,)), digits=4)
+    assert reduce(once).read_there[0].u_volts == pytest.approx(1e-4 / math.sqrt(12.0), rel=1e-6)
+    plan = tuple(replace(point, repeats=2) for point in once.plan)
+    twice = replace(once, plan=plan)
+    for number, shift in ((1, -0.002), (2, 0.002)):
+        volts = f"{math.sqrt(8.0 * 50.0 * 10.0):.6g} Vpp"
+        twice = enter(twice, Slot("p1", number, 0), volts)
+        twice = enter(twice, Slot("p1", number, 1), f"{quadratic(10.0, '', 0.0) + shift:.4f}")
+    assert reduce(twice).read_there[0].u_volts == pytest.approx(math.hypot(2e-3, 1e-4 / math.sqrt(12.0)), rel=0.03)
+
+
+def test_the_run_tells_what_a_reading_stands_for_and_what_the_constants_are_off_so_far():
+    made = read_through(begun())
+    empty, some, whole = reduce(begun()), reduce(read_through(begun(levels=(100.0,)))), reduce(made)
+    point = made.plan[0]
+
+    assert CONSTANTS.readings_headline(begun(), empty, begun().plan[0]) == (
+        "Read generic oscilloscope and generic home-built meter: the power appears once both are entered."
+    )
+    few = read_through(begun(levels=(100.0,)))
+    assert CONSTANTS.readings_headline(few, some, few.plan[0]).endswith("; constants follow from more levels.")
+    off = percent(whole.fit_of(point.id).off(point.id), plus=True)
+    assert CONSTANTS.readings_headline(made, whole, point).endswith(f", by its constants so far {off} off.")
+    assert CONSTANTS.figures(whole, point.id).second == off
+    assert CONSTANTS.figures(some, few.plan[0].id).second == "—"
+    assert CONSTANTS.figures(empty, "p1").value == "—"
+
+
+def test_a_band_with_too_few_readings_is_told_beside_one_with_enough():
+    made = begun(frequencies=(7.1e6,))
+    extra = points_at(made, (14.2e6,), (10.0, 50.0, 100.0))
+    made = read_through(with_points(made, extra, BY_FREQUENCY))
+    headline = CONSTANTS.page(seen(made)).headline
+
+    assert headline.startswith("The generic home-built meter follows")
+    assert "too few readings" in headline
+    left = replace(reduce(made), phase="as left")
+    assert CONSTANTS.page(Seen(made, "as left", reduce(made), left)).headline.startswith("As left, ")
+
+
+def test_a_bench_without_a_detector_or_a_reference_begins_no_job():
+    template = next(item for item in OF_HOME_BUILT if item.label == ACROSS)
+    bench = from_template(template, KIT, "line", METER)
+    for wrong in (replace(bench, read=()), replace(bench, parts=tuple(
+        replace(part, indicators=()) if part.id == METER.id else part for part in bench.parts
+    ))):  # fmt: skip
+        with pytest.raises(UnknownIdError, match="isn't on this bench"):
+            begin("j", "meter", wrong, METER.id, WHEN)
+    with pytest.raises(UnknownIdError, match="isn't on this bench"):
+        begin("j", "meter", bench, "generic-digital", WHEN)
+
+
+def test_a_sheet_keeps_what_else_a_meter_shows():
+    """An SWR beside its detectors stays when their number and unit are typed anew."""
+    swr = Indicator("swr", "SWR", Kind.SWR, "")
+    counting = part_from_draft(
+        replace(METER, indicators=(swr, *METER.indicators)),
+        {**draft_from_part(METER), "arms": ONE, "shows": COUNTS},
+    )
+    assert [(item.id, item.unit) for item in counting.indicators] == [("swr", ""), ("forward", "")]
+    assert draft_from_part(counting)["shows"] == COUNTS
+    mixed = replace(METER, indicators=(METER.indicators[0], replace(METER.indicators[1], unit="")))
+    assert draft_from_part(mixed)["shows"] == COUNTS

@@ -66,6 +66,8 @@ def job_from_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, .
         return (Problem("in_use", error.headline, error.hint),)
     if typed and len(typed) != len(law.names):
         return (Problem("in_use", f"The law has {len(law.names)} constants: {', '.join(law.names)}."),)
+    if law.id == "detector" and any(value <= 0.0 for value in typed):
+        return (Problem("in_use", "Constants of a detector are above 0.", "Type for example 4.1 0.05."),)
     parameters = {
         name: value
         for name, value in made.method.parameters.items()
