@@ -357,3 +357,15 @@ def test_two_thousand_simulated_meters():
     assert hit >= 0.95
     assert wrong <= 0.01
     assert np.mean(np.array(small), axis=0)[1] <= 0.05
+
+
+def test_what_a_corner_is_known_to_is_what_scipys_slopes_say(monkeypatch):
+    """Without ripple: u(f_L)² is the last entry of (JᵀJ)⁻¹, J of the weighed residuals."""
+    monkeypatch.setattr("fenmist.methods.why.RIPPLES", (0.0,))
+    made = 0.02 + coupler(BANDS, 0.5e6) + np.array([1, -1, 1, -1, 1, 0, -1]) * 0.005
+    fit = next(item for item in explained(seen(made, u=0.01, shared=0.0)).fits if item.shape.id == "coupler")
+    found = least_squares(
+        lambda x: (made - x[0] - coupler(BANDS, 1e6 * x[1])) / 0.01, [0.0, 0.4], jac="3-point", xtol=1e-15, ftol=1e-15
+    )
+    assert fit.figure == pytest.approx(1e6 * found.x[1], rel=1e-5)
+    assert fit.u_figure == pytest.approx(1e6 * math.sqrt(np.linalg.inv(found.jac.T @ found.jac)[1, 1]), rel=1e-3)

@@ -12,6 +12,7 @@ from fenmist.procedures.comparison.factors import factors_page
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.room import COMPARISON
+from fenmist.procedures.comparison.surface import not_worth_using
 from fenmist.procedures.comparison.why import CURVE, explained_page, why_of
 from fenmist.procedures.page import FREQUENCY, LEVEL
 from fenmist.procedures.procedure import Seen
@@ -168,3 +169,36 @@ def test_a_card_may_be_a_curve_of_what_is_to_be_added():
     assert dict(line.between)[line.points[-1].x] == pytest.approx(last.value)
     two = read(lambda *_: 0.9, (2e6, 4e6))
     assert len(COMPARISON.cards(Seen(two, "as found", reduce(two)), "")) == 2
+
+
+def test_half_of_the_lowest_frequency_tells_two_corners_apart():
+    """A corner at 3 MHz read from 4 MHz up: at 2 MHz the whole coupler and one arm part, and the meter goes there."""
+    page = said(read(lambda f, _: 1.0 / (1.0 + (3e6 / f) ** 2), (4e6, 8e6, 16e6, 28e6)))
+
+    assert page.rows[0][0] == "corner of the coupler"
+    assert page.point is not None
+    assert (page.point.frequency_hz, page.point.target_w) == (2e6, 50.0)
+
+
+def test_a_planned_reading_that_tells_is_named_and_none_is_offered_beside_it():
+    made = read(lambda f, _: math.exp(-0.2 * (f / 16e6) ** 2))
+    waiting = replace(made.plan[0], id="p9", frequency_hz=24e6)
+    page = said(replace(made, plan=(*made.plan, waiting)))
+
+    assert page.point is None
+    assert page.offer.replace("\u202f", " ").startswith("A planned reading proves it: 50 W at 24 MHz would show 32 W (")
+
+
+def test_spans_that_are_not_worth_using_name_their_range_where_there_are_several():
+    """A third on both ranges at 4 MHz, right further up."""
+    made = replace(job([], load="50", level_w=15.0), part_of_division=0.001)
+    low = plan_points((4e6, 8e6), (15.0,), "20")
+    high = tuple(replace(point, id=f"q{n}") for n, point in enumerate(plan_points((4e6, 8e6), (100.0,), "200")))
+    made = replace(made, plan=(*low, *high))
+    for point in made.plan:
+        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.7g}")
+        shown = point.target_w * (0.334 if point.frequency_hz < 5e6 else 1.0)
+        made = enter(made, Slot(point.id, 1, 1), f"{shown:.6g}")
+    found = [text.replace("\u202f", " ") for text in not_worth_using(reduce(made))]
+
+    assert [text.partition(" it")[0] for text in found] == ["Range 20, at 4 MHz", "Range 200, at 4 MHz"]
