@@ -233,3 +233,28 @@ def test_a_gain_that_all_powers_share_moves_the_constants_as_a_fit_to_other_powe
 
     assert grown == pytest.approx(np.abs(other.coefficients - one.coefficients), rel=0.03, abs=1e-6)
     assert moved_by_gain(one, 0.0).covariance == pytest.approx(one.covariance)
+
+
+def test_leverage_and_covariance_without_stated_uncertainties_are_those_of_weighed_least_squares():
+    """Referee: the hat matrix and s²·(XᵀX)⁻¹ of X = (V², V, 1)/P, all readings alike in per cent."""
+    volts = np.array([0.5, 1.0, 1.6, 2.3, 3.1, 4.0])
+    watts = 4.0 * volts**2 * (1.0 + 0.01 * np.array([1, -1, 1, 0, -1, 1]))
+    answer = fitted(volts, watts, LAWS["quadratic"])
+    columns = np.stack([volts**2, volts, np.ones_like(volts)], axis=1) / watts[:, None]
+    beta = np.linalg.lstsq(columns, np.ones_like(volts), rcond=None)[0]
+    variance = float(np.sum((columns @ beta - 1.0) ** 2)) / 3.0
+    inner = np.linalg.inv(columns.T @ columns)
+
+    assert answer.coefficients == pytest.approx(beta, rel=1e-5, abs=1e-6)
+    assert answer.leverage == pytest.approx(np.diag(columns @ inner @ columns.T), rel=1e-4)
+    assert answer.covariance == pytest.approx(variance * inner, rel=1e-3)
+
+
+def test_u_of_volts_and_watts_as_typed_are_expanded():
+    """k = 2: half of what is typed counts, in both."""
+    volts, watts = "0.5 1 1.6 2.3 3.1", "1.02 3.95 10.3 21.1 38.5"
+    typed = ConstantsRequest(volts, watts, "4 %", "20 mV")()
+    by_hand = fitted(typed.volts, typed.watts, LAWS["quadratic"], 0.02 * typed.watts, np.full(5, 0.01))
+
+    assert typed.coefficients == pytest.approx(by_hand.coefficients, rel=1e-6)
+    assert typed.covariance == pytest.approx(by_hand.covariance, rel=1e-6)

@@ -12,19 +12,20 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.planning import BY_FREQUENCY, points_at, with_points
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import OF_HOME_BUILT, from_template
-from fenmist.kit.detectorsheet import COUNTS, ONE
-from fenmist.kit.draft import draft_from_part, part_from_draft
+from fenmist.kit.detectorsheet import BOTH, COUNTS, ONE
+from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Indicator, Part
 from fenmist.measurand import Kind
 from fenmist.procedures.constants.asked import in_use, is_together, job_draft, job_from_draft, law_of
 from fenmist.procedures.constants.bench import flaws, trouble
-from fenmist.procedures.constants.make import begin
+from fenmist.procedures.constants.make import SHARES, begin, most_w
 from fenmist.procedures.constants.page import EXPORTS
 from fenmist.procedures.constants.reduction import predict, reduce
 from fenmist.procedures.constants.room import CONSTANTS
-from fenmist.procedures.constants.rules import judge
+from fenmist.procedures.constants.rules import judge, judge_entries
 from fenmist.procedures.procedure import Seen
+from fenmist.procedures.shelf import levels_asked
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.units.display import percent
 from support.builders import WHEN, enter
@@ -344,3 +345,43 @@ def test_a_sheet_keeps_what_else_a_meter_shows():
     assert draft_from_part(counting)["shows"] == COUNTS
     mixed = replace(METER, indicators=(METER.indicators[0], replace(METER.indicators[1], unit="")))
     assert draft_from_part(mixed)["shows"] == COUNTS
+
+
+def test_the_headline_tells_of_the_set_that_is_farthest_off():
+    """At 14.2 MHz one reading is 10 % off, at 7.1 MHz none is: that one is named, with its size."""
+
+    def law(watts, _arm, f):
+        return quadratic(watts, "", f) * (1.05 if f > 10e6 and watts == 10.0 else 1.0)
+
+    made = read_through(begun(frequencies=(7.1e6, 14.2e6)), law)
+    found = reduce(made)
+    right, wrong = found.fits
+    worst = float(np.max(np.abs(wrong.answer.residuals)))
+
+    assert float(np.max(np.abs(right.answer.residuals))) < 0.01 < worst
+    assert f"follows a quadratic law to {percent(worst)}, at worst at " in CONSTANTS.page(seen(made)).headline
+    assert "forward, 14.2\u202fMHz; " in CONSTANTS.page(seen(made)).headline
+    assert CONSTANTS.short(found) == f"two sets of constants, within {percent(worst)}"
+
+
+def test_notes_of_a_fit_name_its_arm_and_band_and_those_of_entries_their_point():
+    made = read_through(begun(TURNED, levels=(1.0, 10.0, 100.0)))
+    about = {note.about for note in judge(made, reduce(made), WHEN.date()) if note.code == "constants.few"}
+    assert about == {"constants, forward, 7.1\u202fMHz", "constants, reflected, 7.1\u202fMHz"}
+    slipped = read_through(begun())
+    for point in ("p1", "p4"):
+        watts = slipped.point(point).target_w
+        slipped = enter(slipped, Slot(point, 1, 0), f"{10.0 * math.sqrt(8.0 * 50.0 * watts):.6g} Vpp")
+    found = judge_entries(slipped, reduce(slipped), AS_FOUND, "p4")
+    assert {note.about.partition("/")[0] for note in found if "/" in note.about} == {"p4"}
+
+
+def test_what_a_job_is_begun_with():
+    """Seven levels up to what is asked for, two of them in the lowest tenth; at most 100 W (common practice)."""
+    assert levels_asked(CONSTANTS, "50 W") == "0.5 1 2.5 5 10 25 50 W"
+    assert levels_asked(CONSTANTS, "much") == "much"
+    assert sum(share <= 0.1 for share in SHARES) >= 2
+    assert most_w(begun()) == 100.0
+    field = next(item for item in fields_for(METER.kind) if item.id == "arms")
+    assert field.choices == (ONE, BOTH)
+    assert all(leg.by_itself for leg in begun(TURNED).legs)
