@@ -76,6 +76,17 @@ def test_a_corrected_reference_tells_what_it_leans_on_its_u_its_age_and_how_it_m
     assert weakest(made, reduce(made)).endswith("no calibration of it is on record")
 
 
+def test_a_day_that_is_none_makes_no_job_unworkable():
+    """A table's day is typed as one likes: “last spring” says nothing of its age, and the job is worked out."""
+    made, name = corrected()
+    vague = replace(TABLE, measured_on="last spring")
+    part = made.part(name)
+    made = made.with_part(replace(part, characterisations=(vague,)))
+
+    assert not [row for row in reduce(made).budget(made.plan[0].id) if row.influence.id.endswith(".age")]
+    assert "certificate 25-014: U up to 3.0 %, of unknown age, moving by" in " ".join(statements(made))
+
+
 def test_a_certificate_is_in_the_history_once():
     made, name = corrected()
     part = made.part(name)

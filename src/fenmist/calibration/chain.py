@@ -18,6 +18,9 @@ from fenmist.kit.tables import CORRECTION
 from fenmist.units.display import percent
 from fenmist.units.moment import years_since
 
+A_MONTH = 1.0 / 12.0
+"""In years."""
+
 
 def read_on(job: Job) -> tuple[Part, ...]:
     """Parts of the hook-ups that are read, each once."""
@@ -99,9 +102,9 @@ def said(link: ChainLink) -> str:
 
 def _age(job: Job, day: str) -> str:
     years = years_since(day, job.created_at)
-    if not day:
+    if years is None:
         return "of unknown age"
-    return f"{years:.1f} years old" if years >= 0.1 else "not a month old"
+    return f"{years:.1f} years old" if years >= A_MONTH else "not a month old"
 
 
 def weakest(job: Job, result: Outcome) -> str:

@@ -335,7 +335,9 @@ class Job:
     def is_reference(self, channel_id: str) -> bool:
         """Whether a channel is the power by another instrument."""
         found = self._read_on.get(channel_id)
-        return found is not None and not self._is_of_device(*found) and found[0].measurand.kind not in SUPPLY
+        if found is None or found[0].beside:
+            return False
+        return not self._is_of_device(*found) and found[0].measurand.kind not in SUPPLY
 
     def is_supply(self, channel_id: str) -> bool:
         """Whether a channel is the DC that goes into a source."""

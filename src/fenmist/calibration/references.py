@@ -247,7 +247,7 @@ def _indication(job: Job, bench: _Bench, mean: ChannelMean, branch: Sequence[Sto
         mean.value, mean.u_reading, mean.digit, mean.full_scale if known else None,
         mean.ranges if any(mean.ranges) else (), mean.forms, bench.transfer.elements[channel.element].name,
         reflection_behind(bench.transfer, bench.waves, channel.element), mean.shares,
-        years_since(table.measured_on, job.created_at) if table is not None else 0.0,
+        (years_since(table.measured_on, job.created_at) if table is not None else None) or 0.0,
     )  # fmt: skip
     before = (job.part(bench.transfer.hookup.element(stop.element).part) for stop in branch[:-1])
     bandwidths = tuple(item.properties["bandwidth_hz"].value for item in before if "bandwidth_hz" in item.properties)

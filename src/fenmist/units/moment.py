@@ -24,15 +24,16 @@ def moment_from_text(text: str) -> datetime:
     return made
 
 
-def years_since(day: str, then: datetime) -> float:
-    """Years from a day to a time; 0 where none is said, or it comes later.
+def years_since(day: str, then: datetime) -> float | None:
+    """Years from a day to a time, 0 where it comes later; none where what is said is no day.
 
-    >>> round(years_since("2024-05-26", moment_from_text("2026-11-25T09:00:00+01:00")), 2)
+    >>> round(years_since("2024-05-26", moment_from_text("2026-11-25T09:00:00+01:00")) or 0.0, 2)
     2.5
     """
-    if not day:
-        return 0.0
-    return max((then.date() - date.fromisoformat(day)).days / 365.25, 0.0)
+    try:
+        return max((then.date() - date.fromisoformat(day)).days / 365.25, 0.0)
+    except ValueError:  # a table's day is typed as one likes, or not at all
+        return None
 
 
 def text_of_moment(moment: datetime) -> str:

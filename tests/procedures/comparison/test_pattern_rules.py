@@ -171,6 +171,13 @@ def test_reflected_power_read_beside_tells_one_arm_from_the_whole_coupler():
     assert whole.rows[0][0] == "corner of the coupler"
 
 
+def test_a_meter_without_a_reflected_scale_is_told_so():
+    made = over_frequency(lambda _: 1.0)
+    (problem,) = job_from_draft(made, {**job_draft(made), "beside": "read as well"})
+
+    assert (problem.field, problem.what) == ("beside", "Bittern shows no reflected power.")
+
+
 def test_what_is_read_beside_decides_nothing():
     """With and without reflected power: the same errors, the same U, and no entry is missing or doubted."""
     plain = reduce(over_frequency(lambda _: 0.97, (0.5e6, 1.8e6, 3.5e6, 7e6, 28e6)))

@@ -72,11 +72,11 @@ def _with_beside(job: Job, wanted: bool) -> Job:
     if job.legs:
         raise OutOfRangeError("Instruments are read in turn here.", "Read it where both are on one line.")
     channels = job.channels
+    if all(item.quantity is not Kind.REFLECTED for item in job.dut_part.indicators):
+        raise OutOfRangeError(f"{job.dut_part.label} shows no reflected power.", "Leave it at “not read”.")
     if not here:
         made = match_channels(job.bench, job.device_channel.element, job.dut_part, {item.id for item in channels})
         found = [replace(item, beside=True) for item in made if item.measurand.kind is Kind.REFLECTED]
-        if not found:
-            raise OutOfRangeError(f"{job.dut_part.label} shows no reflected power.", "Leave it at “not read”.")
         channels, here = (*channels, *found), [item.id for item in found]
     return replace(job, channels=channels, order=(*job.order, *here))
 
