@@ -20,8 +20,8 @@ from fenmist.procedures.comparison.headline import results_headline
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.round_rules import point_at_level
-from fenmist.procedures.comparison.rules import judge
-from fenmist.reading.event import Slot
+from fenmist.procedures.comparison.rules import judge, judge_entries
+from fenmist.reading.event import AS_FOUND, Slot
 from support.benches import LOAD, bench
 from support.builders import WHEN, bench_kit, enter, job
 from support.results import point_result, results
@@ -313,3 +313,28 @@ def test_how_warm_a_load_became_is_told_in_tenths():
     assert rise == pytest.approx(round(rise, 1)) and rise > 1.0
     said = float(spaced(found[0].what).partition("about ")[2].partition(" %")[0]) / 100
     assert rise <= said < rise + 0.1
+
+
+def test_digits_are_not_looked_at_where_the_points_other_rounds_say_the_same():
+    """A point that is 8 % off in both of its rounds is so itself, whatever its neighbours are."""
+    f = tuple(1e6 * n for n in range(7, 12))
+    right, off = [(volts(24.6), "24.6")] * 2, [(volts(24.6), "26.4")] * 2
+    made = fine(job([right, right, off, right, right], frequencies_hz=f, load="50"))
+
+    assert notes(made, "entry.transposed") == []
+
+
+def test_an_entry_is_judged_beside_two_points_at_each_side():
+    """What must be said as soon as an entry is kept: a form taken wrongly two points away, not three."""
+    rounds = [[(volts(25), "25")] for _ in range(7)]
+    rounds[0] = rounds[3] = [(f"{math.sqrt(50 * 25):.5g}", "25")]  # rms in a field of Vpp
+    made = fine(job(rounds, frequencies_hz=tuple(1e6 * n for n in range(7, 14)), load="50"))
+    result = reduce(made)
+
+    def about(point):
+        found = judge_entries(made, result, AS_FOUND, point)
+        return {note.about[:2] for note in found if note.code == "entry.wrong_form"}
+
+    assert about("p3") == {"p1", "p4"}
+    assert about("p4") == about("p6") == {"p4"}
+    assert about("p7") == set()

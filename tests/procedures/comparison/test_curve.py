@@ -260,3 +260,24 @@ def test_what_if_moves_u_as_the_share_predicts():
 
     assert halved.u_error_w / plain.u_error_w == pytest.approx(math.sqrt(1 - 0.75 * row.share), rel=1e-6)
     assert halved.error_w == pytest.approx(plain.error_w, rel=1e-9)
+
+
+def test_a_level_that_was_read_stands_as_it_was_read_though_others_were_too():
+    made = read((1.0, 0.96, 0.98, 0.9, 0.86, 0.88), FREQUENCIES[:2], (20.0, 50.0, 100.0))
+    (surface,) = surfaces(reduce(made))
+
+    assert surface.at(2e6, 50.0).at.ratio == pytest.approx(0.96, rel=1e-3)
+    assert len({surface.at(2e6, level).way for level in (20.0, 50.0, 100.0)}) == 1
+    assert surface.at(2e6, 70.0).way == "between the levels read"
+
+
+def test_the_range_on_which_a_power_is_usual_is_asked_first_where_it_reaches_there():
+    """30 W belongs on the 200 W range, read from 50 to 100 W: within a factor of two, though 20 W is nearer."""
+    made = read((0.9, 0.9), (7e6,), (50.0, 100.0))
+    low = tuple(replace(item, id=f"q{n}") for n, item in enumerate(plan_points((7e6,), (15.0, 20.0), "20")))
+    made = replace(made, plan=(*made.plan, *low))
+    for point in low:
+        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.6g}")
+        made = enter(made, Slot(point.id, 1, 1), f"{point.target_w:.6g}")
+
+    assert would_show(reduce(made), 30.0, 7e6).range_id == "200"

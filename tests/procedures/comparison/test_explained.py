@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 import pytest
@@ -12,7 +13,8 @@ from fenmist.procedures.comparison.factors import factors_page
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.room import COMPARISON
-from fenmist.procedures.comparison.surface import not_worth_using
+from fenmist.procedures.comparison.rules import judge
+from fenmist.procedures.comparison.surface import not_worth_using, part_said
 from fenmist.procedures.comparison.why import CURVE, explained_page, why_of
 from fenmist.procedures.page import FREQUENCY, LEVEL
 from fenmist.procedures.procedure import Seen
@@ -162,6 +164,7 @@ def test_a_card_may_be_a_curve_of_what_is_to_be_added():
     last, error = line.points[-1], of.found.points[-1]
 
     assert [card.curve for card in tables] == [None, None]
+    assert drawn.curve.quantity == "to be added"
     assert (drawn.title, drawn.rows) == ("Bittern: add to the reading, in per cent", ())
     assert last.value == pytest.approx(25.0, abs=0.02)
     assert last.low == pytest.approx(100.0 / error.ratio_interval[1] - 100.0)
@@ -202,3 +205,35 @@ def test_spans_that_are_not_worth_using_name_their_range_where_there_are_several
     found = [text.replace("\u202f", " ") for text in not_worth_using(reduce(made))]
 
     assert [text.partition(" it")[0] for text in found] == ["Range 20, at 4 MHz", "Range 200, at 4 MHz"]
+
+
+def test_where_half_of_the_lowest_frequency_is_beyond_the_meter_a_nearer_one_is_offered():
+    """Bittern begins at 1.8 MHz: 1.3 MHz is out of reach, 2.6 MHz over 1.4 is not."""
+    page = said(read(lambda f, _: 1.0 / (1.0 + (3e6 / f) ** 2), (2.6e6, 4e6, 8e6, 16e6)))
+
+    assert page.point is not None
+    assert page.point.frequency_hz == pytest.approx(1.9e6)
+
+
+def test_several_that_explain_it_are_named_together():
+    """6 % low at the top of three frequencies, by an eye that reads a quarter division: square, root or something."""
+    made = job([], frequencies_hz=(2e6, 4e6, 8e6, 16e6), load="50", level_w=50.0)
+    for point in made.plan:
+        made = enter(made, Slot(point.id, 1, 0), "141.421")
+        made = enter(made, Slot(point.id, 1, 1), f"{50 * (1.0 - 0.18 * point.frequency_hz / 16e6):.4g}")
+    why = why_of(reduce(made))
+    page = said(made)
+
+    assert why.named is None and len(why.likely) > 1
+    assert page.headline.startswith("Why it errs can't be told yet: ")
+    assert " or " in page.headline
+    (note,) = [item for item in judge(made, reduce(made), date(2026, 11, 24)) if item.code == "errors.open"]
+    assert note.what.startswith("Its errors may come from ")
+
+
+def test_parts_of_the_truth_have_names_near_them_only():
+    """5 % from a half is about a half, 7 % is not."""
+    assert [part_said(ratio) for ratio in (0.5, 0.525, 0.535, 0.335, 0.1)] == [
+        "about a half", "about a half", "54\u202f%", "about a third", "about a tenth",
+    ]  # fmt: skip
+    assert part_said(2.04) == "2 times too much"

@@ -12,6 +12,7 @@ from fenmist.findings.note import Severity
 from fenmist.measurand import Kind
 from fenmist.procedures.comparison.asked import job_draft, job_from_draft
 from fenmist.procedures.comparison.make import plan_points
+from fenmist.procedures.comparison.overlap import overlaps
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.procedures.comparison.why import explained_page
@@ -248,3 +249,27 @@ def test_an_adjustment_that_made_it_worse_is_doubted(before, after, severity):
 
 def test_as_found_nothing_is_said_of_an_adjustment():
     assert notes(adjusted(0.9, 0.8), "adjust.worse") == []
+
+
+def test_a_gain_within_its_own_uncertainty_is_none():
+    """6 % low, the oscilloscope's 3 % of volts is 7 % of power at k = 2."""
+    assert notes(over_frequency(lambda _: 0.94), "errors.constant") == []
+
+
+@pytest.mark.parametrize(("other", "count"), [(19.1, 0), (19.66, 1)])
+def test_ranges_that_differ_by_more_than_u_don_t_meet(other, count):
+    """A quarter division on each dial is U = 7.7 % of their ratio, worked out in test_curve: 6 % is within, 9 % not."""
+    made = job([], load="50", level_w=18.0, range_id="20")
+    made = replace(made, plan=(made.plan[0], replace(made.plan[0], id="p2", range_id="200")))
+    for name, shown in (("p1", "18"), ("p2", f"{other}")):
+        made = enter(enter(made, Slot(name, 1, 0), f"{math.sqrt(8 * 50 * 18):.6g}"), Slot(name, 1, 1), shown)
+    found = overlaps(reduce(made))
+
+    assert (found[0].normalized > 1.0) == bool(count)
+    assert len(notes(made, "ranges.differ")) == count
+
+
+def test_two_points_lean_on_one_part_as_three_do():
+    (note,) = notes(over_frequency(lambda _: 1.0, FREQUENCIES[:2]), "result.one_support")
+
+    assert "Sedge" in note.what

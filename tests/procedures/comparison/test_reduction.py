@@ -268,3 +268,14 @@ def test_whatever_shows_nothing_is_worked_out_and_judged(watts, milliwatts):
     assert math.isclose(sum(row.share for row in result.budget("p1")), len(result.points), abs_tol=1e-9)
     assert room.judge_entries(made, result, AS_FOUND, "p1") is not None
     assert room.figures(result, "p1") and room.short(result)
+
+
+@pytest.mark.parametrize(("u", "text"), [(0.02, "1.05"), (0.002, "1.053"), (0.00002, "1.053")])
+def test_a_card_gives_a_factor_to_the_place_that_u_allows_and_to_three_at_most(u, text):
+    """A meter that shows 0.95 of the truth: 1/0.95 is 1.0526."""
+    found = reduce(job([[("100 Vpp", "23.75")]], load="50"))
+    (item,) = found.points
+    known = replace(item, ratio=0.95, ratio_interval=(0.95 - u, 0.95 + u))
+    made = card(found.job, replace(found, points=(known,)), "lid")
+
+    assert made.rows[0][-1] == text

@@ -150,3 +150,19 @@ def other_level(made):
 )
 def test_only_a_round_whose_readings_agree_on_it_was_read_at_another_level(second, count):
     assert len(other_level(two_levels([[("141 Vpp", "49"), second], []], (50.0, 200.0)))) == count
+
+
+def test_two_points_are_enough_where_the_first_has_two_rounds():
+    """The first point's mean counts at the second, too: 25.6 twice and their mean beside 52.5."""
+    made = job([[("102", "25.6"), ("102", "25.6")], [("102", "52.5"), ("102", "25.5")]], frequencies_hz=(7e6, 8e6))
+
+    assert [note.about for note in codes(made, "entry.transposed")] == ["p2/1/1"]
+
+
+@pytest.mark.parametrize(("last", "count"), [("26.9", 0), ("27.2", 1)])
+def test_a_round_is_an_outlier_from_five_robust_deviations_on(last, count):
+    """Ratios ±0.7 % and nothing about 25.6: median deviation 0.7 %, five of 1.4826 times it are 5.3 %."""
+    made = replace(job([[("102", text) for text in ("25.42", "25.6", "25.78", "25.42", "25.78", last)]]),
+                   part_of_division=0.01)  # fmt: skip
+
+    assert len(codes(made, "round.outlier")) == count

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ from fenmist.calibration.channels import channel_on
 from fenmist.kit import generic
 from fenmist.kit.part import Property
 from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
 from support.builders import enter
 from support.coverage import binomial_limits, observed, predicted
@@ -196,3 +198,11 @@ def test_what_is_stated_of_a_sensor_covers_the_truth(template, trials):
 
 def test_the_control_with_half_of_the_references_gain_fails():
     assert errors(ON_GENERATOR, 120, halved="ref.gain").std() > 1.2
+
+
+def test_what_is_read_without_the_device_is_judged_by_what_it_has():
+    """Rounds of the reference alone have no ratio: rules on ratios leave them out."""
+    made = typed(sensor_job(AT_COUPLER), {**LEGS, "device": {"dev": "1.1", "mon": "0.12000"}})
+    found = [note.code for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code.startswith("entry.")]
+
+    assert "entry.decimal_slip" in found or "entry.slip" in found

@@ -233,7 +233,7 @@ def other_level(job: Job, result: Result) -> Iterator[Note]:
                 continue
             shown = _mean(math.exp(item.log_power) for item in one.duts)
             off, apart = math.log(watts / found.point.target_w), math.log(shown / watts)
-            both = off * (off + apart) > 0.0 and abs(off + apart) >= OTHER_LEVEL / 2.0  # the device says so, too
+            both = abs(off + apart) >= OTHER_LEVEL / 2.0  # the device says so, too
             if abs(off) >= OTHER_LEVEL and abs(apart) < OTHER_LEVEL and both:
                 yield _level_note(found.point, one, watts, point_at_level(job, found.point, watts))
 
