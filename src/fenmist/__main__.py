@@ -21,6 +21,8 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist plateau --help     at which gain a transmitter's power stops rising
   fenmist trim --help        how to set a meter's control, from what it showed against a reference
   fenmist constants --help   constants of a home-built meter, from its detector's volts and a reference's watts
+  fenmist tap --help         a resistive tap: coupling, stack, heat, how far up it holds
+  fenmist pad --help         a matched pad: resistors as pi and tee, heat, stock values
   fenmist shelf --help       what a logbook's equipment can decide, bench by bench
   fenmist due --help         what is due when, and a calendar file of it
   fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
@@ -29,7 +31,10 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
 
 
 _JOBS = ("reduce", "notes", "certificate", "runsheet", "export", "import")
-_ALONE = ("power", "capture", "agree", "loss", "swr", "meters", "plateau", "trim", "constants", "shelf", "due")
+_ALONE = (
+    "power", "capture", "agree", "loss", "swr", "meters", "plateau", "trim", "constants", "tap", "pad",
+    "shelf", "due",
+)  # fmt: skip
 COMMANDS = (*_ALONE, *_JOBS)
 """Plain commands: modules of their own, and what is done with a job's file."""
 

@@ -41,7 +41,7 @@ from fenmist.kit.shelf import (
 )
 from fenmist.measurand import Detector, Kind
 from fenmist.rf.circuit import GROUND, BranchKind
-from fenmist.rf.pad import PadResistors, pi_pad
+from fenmist.rf.pad import pi_pad
 
 
 def usual(share: float) -> SpecTerm:
@@ -91,9 +91,7 @@ def attenuator(
 
 def built_pad(part_id: str, label: str, attenuation_db: float, rating_w: float) -> Part:
     """A pi pad by its resistors, as one builds it; `rating_w` is each resistor's, derated."""
-    made: PadResistors = pi_pad(attenuation_db)
     places = (("shunt in", ("in", GROUND)), ("series", ("in", "out")), ("shunt out", ("out", GROUND)))
-    values = (made.shunt_ohm, made.series_ohm, made.shunt_ohm)
     return Part(
         part_id,
         PartKind.ATTENUATOR,
@@ -101,7 +99,7 @@ def built_pad(part_id: str, label: str, attenuation_db: float, rating_w: float) 
         ports=(Port("in"), Port("out")),
         components=tuple(
             Component(name, BranchKind.RESISTOR, nodes, value, tolerance=usual(0.01), power_limit_w=rating_w)
-            for (name, nodes), value in zip(places, values, strict=True)
+            for (name, nodes), value in zip(places, pi_pad(attenuation_db), strict=True)
         ),
     )
 

@@ -1,9 +1,11 @@
-"""Matched pads and what a resistive tap is: resistors from attenuation and Z0, and back.
+"""Matched pads and what a resistive tap is: resistors from attenuation and impedances, and back.
 
-With k = 10^(A/20): a tee has two series arms Z0·(k − 1)/(k + 1) and a shunt of 2·Z0·k/(k² − 1); a pi has two shunts
-Z0·(k + 1)/(k − 1) and a series resistor Z0·(k² − 1)/(2k) (any pad table). Page: docs/method/tap.md.
+With N = 10^(A/10) between Z1 and Z2: a tee has a shunt of 2·√(N·Z1·Z2)/(N − 1) and series arms Z·(N + 1)/(N − 1) less
+that; a pi has a series resistor (N − 1)/2·√(Z1·Z2/N) and shunts whose conductance is (N + 1)/((N − 1)·Z) less its own
+(any pad table). Two resistors match unequal impedances with the least loss there is. Page: docs/method/tap.md.
 """
 
+import math
 from typing import NamedTuple
 
 import numpy as np
@@ -12,36 +14,90 @@ from fenmist.errors import OutOfRangeError
 
 
 class PadResistors(NamedTuple):
-    """Resistors of a symmetric pad in Ω: each of its two series or shunt arms alike."""
+    """Resistors of a pad in Ω, from its near end to its far one: series, shunt, series of a tee; the other of a pi."""
+
+    near_ohm: float
+    middle_ohm: float
+    far_ohm: float
+
+
+class MatchingPad(NamedTuple):
+    """Two resistors in Ω: in series at the higher impedance, across the lower one."""
 
     series_ohm: float
     shunt_ohm: float
+    loss_db: float
 
 
-def tee_pad(attenuation_db: float, z0_ohm: float = 50.0) -> PadResistors:
-    """Two series arms and one shunt; raises OutOfRangeError unless the attenuation is above 0 dB.
+def tee_pad(attenuation_db: float, z0_ohm: float = 50.0, far_ohm: float | None = None) -> PadResistors:
+    """A tee between `z0_ohm` and `far_ohm` (the same where not said).
+
+    Raises
+    ------
+    OutOfRangeError
+        Unless the attenuation is above 0 dB, and above what matching the two takes at least.
 
     >>> [round(value, 1) for value in tee_pad(20.0)]
-    [40.9, 10.1]
+    [40.9, 10.1, 40.9]
     """
-    k = _ratio(attenuation_db)
-    return PadResistors(z0_ohm * (k - 1.0) / (k + 1.0), 2.0 * z0_ohm * k / (k**2 - 1.0))
+    n, far = _ratio(attenuation_db), far_ohm or z0_ohm
+    shunt = 2.0 * math.sqrt(n * z0_ohm * far) / (n - 1.0)
+    near_arm, far_arm = ((n + 1.0) / (n - 1.0) * z - shunt for z in (z0_ohm, far))
+    return PadResistors(*_above_zero(attenuation_db, z0_ohm, far, near_arm, far_arm, (near_arm, shunt, far_arm)))
 
 
-def pi_pad(attenuation_db: float, z0_ohm: float = 50.0) -> PadResistors:
-    """One series resistor and two shunt arms; raises OutOfRangeError unless the attenuation is above 0 dB.
+def pi_pad(attenuation_db: float, z0_ohm: float = 50.0, far_ohm: float | None = None) -> PadResistors:
+    """A pi between `z0_ohm` and `far_ohm`; raises as `tee_pad` does.
 
     >>> [round(value, 1) for value in pi_pad(10.0)]
-    [71.2, 96.2]
+    [96.2, 71.2, 96.2]
     """
-    k = _ratio(attenuation_db)
-    return PadResistors(z0_ohm * (k**2 - 1.0) / (2.0 * k), z0_ohm * (k + 1.0) / (k - 1.0))
+    n, far = _ratio(attenuation_db), far_ohm or z0_ohm
+    series = (n - 1.0) / 2.0 * math.sqrt(z0_ohm * far / n)
+    near_g, far_g = ((n + 1.0) / (n - 1.0) / z - 1.0 / series for z in (z0_ohm, far))
+    _above_zero(attenuation_db, z0_ohm, far, near_g, far_g, (0.0, 0.0, 0.0))
+    return PadResistors(1.0 / near_g, series, 1.0 / far_g)
+
+
+def matching_pad(one_ohm: float, other_ohm: float) -> MatchingPad:
+    """The two resistors that match unequal impedances with the least loss; the higher one first or second.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where the two are alike.
+
+    >>> [round(value, 2) for value in matching_pad(75.0, 50.0)]
+    [43.3, 86.6, 5.72]
+    """
+    high, low = max(one_ohm, other_ohm), min(one_ohm, other_ohm)
+    if not high > low:
+        raise OutOfRangeError(f"{high:g} Ω needs no pad to match {low:g} Ω.", "Type two impedances that differ.")
+    root = math.sqrt(1.0 - low / high)
+    return MatchingPad(high * root, low / root, least_loss_db(high, low))
+
+
+def least_loss_db(one_ohm: float, other_ohm: float) -> float:
+    """What matching two impedances by resistors takes at least."""
+    ratio = max(one_ohm, other_ohm) / min(one_ohm, other_ohm)
+    return 20.0 * math.log10(math.sqrt(ratio) + math.sqrt(ratio - 1.0))
+
+
+def _above_zero(
+    attenuation_db: float, near: float, far: float, one: float, other: float, found: tuple[float, float, float]
+) -> tuple[float, float, float]:
+    if min(one, other) <= 0.0:
+        raise OutOfRangeError(
+            f"{attenuation_db:g} dB is too little to match {near:g} Ω to {far:g} Ω.",
+            f"That takes at least {least_loss_db(near, far):.2f} dB: type more, or take an L pad.",
+        )
+    return found
 
 
 def _ratio(attenuation_db: float) -> float:
-    if not attenuation_db > 0:
-        raise OutOfRangeError(f"A pad of {attenuation_db:g} dB has no resistors.", "Its attenuation is above 0 dB.")
-    return float(10.0 ** (attenuation_db / 20.0))
+    if not 0.0 < attenuation_db <= 200.0:
+        raise OutOfRangeError(f"A pad of {attenuation_db:g} dB has no resistors.", "It lies above 0 dB, up to 200 dB.")
+    return float(10.0 ** (attenuation_db / 10.0))
 
 
 def tap_coupling_db(r1_ohm: float, r2_ohm: float, sensor_ohm: float, z0_ohm: float = 50.0) -> float:

@@ -64,6 +64,7 @@ def _table() -> dict[str, Unit]:
         Unit("%", Quantity.FRACTION, 0.01, False, ""),
         Unit("Ω", Quantity.RESISTANCE, 1.0, False, "Ω"),
         Unit("kΩ", Quantity.RESISTANCE, 1e3, False, "Ω"),
+        Unit("MΩ", Quantity.RESISTANCE, 1e6, False, "Ω"),
         Unit("", Quantity.PLAIN, 1.0, False, ""),
     ]
     prefixes = {
@@ -90,7 +91,7 @@ UNITS = _table()
 """All units by symbol."""
 
 _ALIASES = {
-    "ohm": "Ω", "ohms": "Ω", "r": "Ω", "\N{OHM SIGN}": "Ω", "kohm": "kΩ",
+    "ohm": "Ω", "ohms": "Ω", "r": "Ω", "\N{OHM SIGN}": "Ω", "kohm": "kΩ", "mohm": "MΩ",
     "dbc": "dB", "percent": "%", "per cent": "%", "meg": "MHz", "mc": "MHz",
     "v": "V", "vp-p": "Vpp", "vp": "Vpk", "vpeak": "Vpk", "vppk": "Vpp", "veff": "Vrms",
     "watt": "W", "watts": "W", "metre": "m", "metres": "m", "volts": "V", "volt": "V",

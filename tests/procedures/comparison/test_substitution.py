@@ -10,6 +10,7 @@ import pytest
 from fenmist.calibration.channels import channel_on
 from fenmist.kit import generic
 from fenmist.kit.part import Property
+from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
@@ -77,6 +78,20 @@ def test_what_the_coupler_shows_of_a_source_is_what_each_sensor_faces():
     assert pair.influence.standard_u[0] == pytest.approx(math.sqrt(2 * (own + 10**-2.5 / 2) * (1 / 36 / 2)), rel=1e-6)
     assert other.influence.standard_u[0] == pytest.approx(
         math.sqrt(2 * (own + 10**-2.5 / 2) * ((0.3 / 2.3) ** 2 / 2)), rel=1e-6
+    )
+
+
+def test_of_a_measured_coupler_what_a_sensor_faces_is_its_own_figure():
+    """Γ_GE = S22 − S21·S32/S31 = 0.2 − 1·0.01/0.1 = 0.1 (handbook 15.9), against a sensor of at most ρ = 1/6."""
+    s = np.array([[0.0, 1.0, 0.1], [1.0, 0.2, 0.01], [0.1, 0.01, 0.0]], complex) * np.ones((2, 1, 1))
+    tables = characterisations_from(Touchstone(np.array([1e6, 100e6]), s, 50.0), "coupler.s3p")
+    coupler = replace(generic.coupler("c", "coupler", 20.0, 25.0, 0.1, 200.0), properties={}, characterisations=tables)
+    coupler = replace(coupler, ports=coupler.ports[:3])
+    result = reduce(typed(sensor_job(AT_COUPLER, c=coupler), LEGS))
+    rows = {row.influence.id: row for row in result.budget(result.points[0].point.id)}
+
+    assert rows["coupler.out~meter.in.mismatch"].influence.standard_u[0] == pytest.approx(
+        math.sqrt(2.0 * 0.1**2 * (1 / 36 / 2)), rel=1e-6
     )
 
 
