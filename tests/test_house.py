@@ -115,7 +115,7 @@ def test_every_method_page_has_a_number_that_is_recomputed():
 def test_every_rule_stands_on_the_page_of_rules_and_no_other():
     source = "".join(
         path.read_text("utf-8")
-        for place in ("judgement", "methods", "procedures")
+        for place in ("judgement", "methods", "design", "procedures")
         for path in (SRC / place).rglob("*.py")
     )
     codes = set(re.findall(r'Note\(\s*"([a-z_]+\.[a-z_]+)"', source)) | set(

@@ -139,8 +139,8 @@ def test_a_transformer_tap_with_its_own_resistor_and_a_sensor():
 
 @pytest.mark.parametrize("attenuation", [3.0, 10.0, 20.0, 30.0])
 def test_pads_are_matched_and_attenuate_what_they_say(attenuation):
-    series, shunt = pi_pad(attenuation)
-    arm, middle = tee_pad(attenuation)
+    shunt, series, _ = pi_pad(attenuation)
+    arm, middle, _ = tee_pad(attenuation)
     pi = [Branch("1", R, ("a", "0"), shunt), Branch("2", R, ("a", "b"), series), Branch("3", R, ("b", "0"), shunt)]
     tee = [Branch("1", R, ("a", "m"), arm), Branch("2", R, ("m", "0"), middle), Branch("3", R, ("m", "b"), arm)]
 

@@ -31,14 +31,15 @@ def test_a_prefix_is_its_power_of_ten_exactly(base):
 def test_nothing_else_is_a_unit_here():
     prefixed = {prefix + base for base, prefixes in FAMILIES.items() for prefix in ["", *prefixes]}
 
-    assert set(UNITS) == prefixed | {"dBm", "dBW", "dB", "%", "Ω", "kΩ", ""}
+    assert set(UNITS) == prefixed | {"dBm", "dBW", "dB", "%", "Ω", "kΩ", "MΩ", ""}
 
 
 @pytest.mark.parametrize(
     ("symbol", "value", "si", "base"),
     [
         ("dBm", 30.0, 1.0, "W"), ("dBm", -30.0, 1e-6, "W"), ("dBW", 20.0, 100.0, "W"), ("dB", 3.0, 3.0, "dB"),
-        ("%", 5.0, 0.05, ""), ("Ω", 50.0, 50.0, "Ω"), ("kΩ", 2.2, 2200.0, "Ω"), ("", 7.0, 7.0, ""),
+        ("%", 5.0, 0.05, ""), ("Ω", 50.0, 50.0, "Ω"), ("kΩ", 2.2, 2200.0, "Ω"),
+        ("MΩ", 1.5, 1.5e6, "Ω"), ("", 7.0, 7.0, ""),
     ],
 )  # fmt: skip
 def test_levels_shares_and_ohms(symbol, value, si, base):
@@ -61,6 +62,7 @@ def test_a_level_of_nothing_is_minus_infinity_and_its_step_a_share():
     ("text", "quantity", "symbol"),
     [
         ("ohm", Quantity.RESISTANCE, "Ω"), ("\u2126", Quantity.RESISTANCE, "Ω"), ("kohm", Quantity.RESISTANCE, "kΩ"),
+        ("Mohm", Quantity.RESISTANCE, "MΩ"),
         ("dBc", Quantity.LOSS, "dB"), ("per cent", Quantity.FRACTION, "%"), ("MC", Quantity.FREQUENCY, "MHz"),
         ("meg", Quantity.FREQUENCY, "MHz"), ("Vp-p", Quantity.VOLTAGE, "Vpp"), ("Vp", Quantity.VOLTAGE, "Vpk"),
         ("veff", Quantity.VOLTAGE, "Vrms"), ("watts", Quantity.POWER, "W"), ("uW", Quantity.POWER, "µW"),

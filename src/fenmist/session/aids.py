@@ -12,12 +12,13 @@ import numpy as np
 from fenmist.findings.note import Note
 from fenmist.kit.sheet import Field
 from fenmist.methods.against_time import TUNERS_W, AgainstTimeRequest
+from fenmist.methods.leakage import LeakageRequest
 from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
 from fenmist.methods.plateau import PlateauRequest
 from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest, swr_of
 from fenmist.procedures.page import Bend, Course, Gap, Gaps, Picture, Rings, Spot
 from fenmist.session.modulation import plateau_headline, plateau_rows
-from fenmist.units.display import THIN, percent, plain, with_uncertainty
+from fenmist.units.display import THIN, percent, plain, rounded, with_uncertainty
 
 Rows = tuple[tuple[str, str], ...]
 """What is answered, by name."""
@@ -202,6 +203,19 @@ def _answer_series(texts: Mapping[str, str]) -> Said:
     return Said(headline, rows, picture, answer.notes)
 
 
+def _answer_leakage(texts: Mapping[str, str]) -> Said:
+    answer = LeakageRequest(texts["working"], texts["replaced"], texts["moved"])()
+    fell = f"{'at least ' if answer.is_bound else ''}{rounded(answer.drop_db, 1)}{THIN}dB"
+    low = "without end" if math.isinf(answer.lowest_db) else f"{rounded(answer.lowest_db, 2)}{THIN}dB"
+    good = "enough" if not answer.notes else "not good enough"
+    rows = (
+        ("Falls by", fell),
+        ("Off by at most", f"{rounded(answer.worst_db, 2, plus=True)} and {low}"),
+        ("Uncertainty from it", f"{plain(answer.u_db, 'dB', 2)} standard"),
+    )
+    return Said(f"With its feed replaced the sensor falls by {fell}: {good}.", rows, None, answer.notes)
+
+
 _PAIR = "Both in the order in front, behind, as read at once or one right after the other"
 
 SWR = Aid(
@@ -267,5 +281,16 @@ SERIES = Aid(
 )  # fmt: skip
 """A tune cycle, a droop: for how long it is enough."""
 
-AIDS = (SWR, LOSS, PLATEAU, SERIES)
+LEAKAGE = Aid(
+    "leakage", "Leakage", "Carrier on at the working level; off, a shielded 50 Ω in place of the feed; on again",
+    (
+        Field("working", "working level", "10.0 dBm", "What the sensor shows behind the tap"),
+        Field("replaced", "with the feed replaced", "-28 dBm", "Where it shows nothing more: < -50 dBm"),
+        Field("moved", "leads moved", "10.0 dBm", "The working level again, the sensor's leads lying otherwise"),
+    ),
+    {"working": "10.0 dBm", "replaced": "-28 dBm"}, "comparison", _answer_leakage,
+)  # fmt: skip
+"""What goes past a tap."""
+
+AIDS = (SWR, LOSS, PLATEAU, SERIES, LEAKAGE)
 """Tools beside power from volts."""

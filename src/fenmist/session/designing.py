@@ -1,0 +1,304 @@
+"""The designer as data: its fields by what is built, a design from their texts, and all that is said of it.
+
+Desk and plain commands say the same. Page: docs/method/designer.md.
+"""
+
+import math
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from fenmist.design.choice import chosen, options
+from fenmist.design.design import Ask, Design
+from fenmist.design.response import Span, holds, respond
+from fenmist.design.rules import judge
+from fenmist.design.shapes import ENDS, PADS, SPLITTERS, TAPS, Shape, Target
+from fenmist.design.shortcut import high_corner_hz, low_corner_hz, shortcut_db
+from fenmist.design.spread import Spread, spread
+from fenmist.design.stack import Ranked
+from fenmist.design.stock import Stock, stock_from_text
+from fenmist.design.strays import Strays
+from fenmist.design.stress import PortStrain, Strain, port_strains, strains
+from fenmist.errors import UnreadableError
+from fenmist.findings.note import Note
+from fenmist.kit.sheet import Field
+from fenmist.units.display import percent, plain, rounded, swr
+from fenmist.units.typed import value_from_text, values_from_text
+from fenmist.units.unit import UNITS
+
+OPEN = "open"
+
+_ASKS = {
+    Target.COUPLING: ("coupling, line to sensor", "40 dB", "dB"), Target.LOSS: ("attenuation", "10 dB", "dB"),
+    Target.RATIO: ("ratio of volts", "10", ""), Target.SWR: ("SWR; below 1 on the low side", "2", ""),
+}  # fmt: skip
+
+_BAND = Field("band", "band", "1.8 54 MHz", "Its low and its high end")
+_WITHIN = Field("within", "holds within ±", "0.5 dB")
+_POWER = Field("power", "power on the line", "100 W", "The most there will be")
+_KEYDOWN = Field("keydown", "key-down at a time", "60 s")
+_Z0 = Field("z0", "impedance of the line", "50 Ω")
+_SENSOR = Field("sensor", "it is connected to", "50 Ω", "50 Ω · 1 MΩ 15 pF · open: ask this before any figure")
+_R2 = Field("shunt", "R2, across the output", "50 Ω", "50 Ω: an open port still looks like 50 Ω; 0 for none")
+_STOCK = Field("stock", "made from", "E24 5 % 2 W", "A series, or the drawer: 820 Ω 2 W × 6; 100 Ω; measured 56.2 Ω")
+_STRAYS = (
+    Field("across", "C across each resistor", "0.05 pF", "0.05 to 0.3 pF are met"),
+    Field("joint", "C from each joint to the box", "0.2 pF", "A tight build has less"),
+    Field("lead", "L of each resistor's leads", "5 nH", "About 1 nH a millimetre"),
+    Field("output", "C from the output to the box", "0 pF"),
+)
+_TRIM = Field("trim", "C of the trim wire", "0 pF", "From the line to the output; worked out by a key")
+
+
+def fields_of(shape: Shape) -> tuple[Field, ...]:
+    """What is asked of a shape, what it will be connected to first."""
+    found = [_SENSOR] if Design(shape).layout.side else []
+    if _target(shape) in _ASKS:
+        name, example, _ = _ASKS[_target(shape)]
+        found.append(Field("target", name, example))
+    if Design(shape).layout.side:
+        found.append(_R2)
+    if shape is Shape.TRANSFORMER_TAP:
+        found.append(Field("winding", "A_L of the core", "600 nH", "Inductance of one turn: the core's data sheet"))
+    if shape is Shape.RESISTIVE_TAP:
+        found.append(Field("block", "capacitor against DC", "0.1 µF", "Left empty: none"))
+    found.append(_Z0)
+    if shape in PADS:
+        found.append(Field("far", "impedance at “out”", "50 Ω"))
+    found += [_POWER, _KEYDOWN, _BAND, _WITHIN, _STOCK, *_STRAYS]
+    if shape in (Shape.RESISTIVE_TAP, Shape.PI_PAD, Shape.TEE_PAD, Shape.DIVIDER):
+        found.append(_TRIM)
+    return tuple(found)
+
+
+def example_of(shape: Shape) -> dict[str, str]:
+    """Texts to begin with."""
+    made = {item.id: item.example for item in fields_of(shape) if item.id not in ("block",)}
+    if shape is Shape.L_PAD:
+        made["z0"] = "75 Ω"
+    if shape is Shape.DIVIDER:
+        made |= {"sensor": "10 MΩ 10 pF", "shunt": "1 kΩ", "band": "0.1 10 MHz"}
+    if shape is Shape.TRANSFORMER_TAP:
+        made |= {"target": "26 dB"}
+    return made
+
+
+def _target(shape: Shape) -> Target:
+    return Design(shape).layout.target
+
+
+def design_from(shape: Shape, texts: Mapping[str, str], typed: Mapping[str, str] | None = None) -> Design:
+    """The design that texts say; what is left empty is as usual.
+
+    Parameters
+    ----------
+    shape : Shape
+    texts : mapping
+        By field.
+    typed : mapping, optional
+        Values by piece, typed in place of those that follow.
+
+    Raises
+    ------
+    UnreadableError, OutOfRangeError
+        Names the field.
+    """
+    usual = Ask()
+
+    def given(name: str, unit: str, otherwise: float) -> float:
+        text = texts.get(name, "").strip()
+        field = next((item for item in fields_of(shape) if item.id == name), None)
+        return value_from_text(text, UNITS[unit], field.label, field.example) if text and field else otherwise
+
+    low, high = usual.low_hz, usual.high_hz
+    if texts.get("band", "").strip():
+        band = values_from_text(texts["band"], "MHz", _BAND.label, _BAND.example)
+        if len(band) != 2:
+            raise UnreadableError(f"“{texts['band']}” is no band.", f"Type its two ends, for example {_BAND.example}.")
+        low, high = band
+    unit = _ASKS[_target(shape)][2] if _target(shape) in _ASKS else ""
+    sensor_ohm, sensor_f = _sensor(texts.get("sensor", ""))
+    ask = Ask(
+        given("target", unit, usual.target), given("z0", "Ω", usual.z0_ohm), given("far", "Ω", usual.far_ohm),
+        sensor_ohm, sensor_f, given("shunt", "Ω", usual.shunt_ohm), given("power", "W", usual.power_w),
+        given("keydown", "s", usual.keydown_s), low, high, given("within", "dB", usual.within_db),
+        given("winding", "nH", usual.winding_h), given("block", "µF", 0.0),
+    )  # fmt: skip
+    usually = Strays()
+    strays = Strays(
+        given("across", "pF", usually.across_f), given("joint", "pF", usually.joint_f),
+        given("lead", "nH", usually.lead_h), given("output", "pF", 0.0), given("trim", "pF", 0.0),
+    )  # fmt: skip
+    return Design(shape, ask, _typed(shape, typed or {}), strays=strays)
+
+
+_UNITS = {"resistor": "Ω", "capacitor": "pF", "inductor": "µH", "turns": ""}
+
+
+def _typed(shape: Shape, texts: Mapping[str, str]) -> dict[str, float]:
+    found = {}
+    for spot in Design(shape).layout.spots:
+        if text := texts.get(spot.id, "").strip():
+            value = value_from_text(text, UNITS[_UNITS[spot.kind]], spot.id, "820 Ω")
+            if not 0.0 < value < 1e12:
+                raise UnreadableError(f"{spot.id}: “{text}” is no value of a piece.", "It lies above 0.")
+            found[spot.id] = value
+    return found
+
+
+def _sensor(text: str) -> tuple[float, float]:
+    """Resistance and capacitance of what is plugged in."""
+    said = text.strip()
+    if not said:
+        return Ask().sensor_ohm, 0.0
+    if said.lower() in (OPEN, "nothing"):
+        return math.inf, 0.0
+    match = re.fullmatch(r"(?P<ohm>.*?)(?:[\s,∥]+(?P<farad>[\d.,]+\s*[pn]F))?", said)
+    ohm, farad = (match["ohm"], match["farad"]) if match else (said, None)
+    example = "50 Ω, or 1 MΩ 15 pF"
+    return (
+        value_from_text(ohm, UNITS["Ω"], _SENSOR.label, example),
+        value_from_text(farad, UNITS["pF"], _SENSOR.label, example) if farad else 0.0,
+    )
+
+
+def stock_of(texts: Mapping[str, str]) -> Stock:
+    """What it is made from; raises as `stock_from_text` does."""
+    return stock_from_text(texts.get("stock", "") or _STOCK.example)
+
+
+@dataclass(frozen=True, eq=False)
+class Worked:
+    """A design with all that follows from it."""
+
+    design: Design
+    strains: tuple[Strain, ...]
+    ports: tuple[PortStrain, ...]
+    spread: Spread
+    span: Span | None
+    notes: tuple[Note, ...]
+
+    @property
+    def main_db(self) -> float:
+        """The main figure in the middle of the band without strays, dB."""
+        return float(respond(self.design.as_drawn, self.design.ask.middle_hz).main_db[0])
+
+
+def worked(design: Design) -> Worked:
+    """All of it; raises OutOfRangeError where the circuit has no solution."""
+    pieces, ports, by_tolerance = strains(design), port_strains(design), spread(design)
+    notes = judge(design, pieces, ports, by_tolerance)
+    return Worked(design, pieces, ports, by_tolerance, holds(design), notes)
+
+
+def figure(design: Design, value_db: float) -> str:
+    """The main figure as people say it: dB, a ratio, an SWR."""
+    if design.shape in ENDS:
+        return f"SWR {swr(10.0 ** (value_db / 20.0))}"
+    if design.shape is Shape.DIVIDER:
+        return f"{plain(10.0 ** (value_db / 20.0), '', 4)} to 1"
+    return f"{rounded(value_db, 2)}\u202fdB"
+
+
+def headline(made: Worked) -> str:
+    """What it does, in a sentence."""
+    design, ask, span = made.design, made.design.ask, made.span
+    what = figure(design, made.main_db)
+    if design.shape in TAPS and ask.by_volts:
+        what = f"{what} of volts"
+    hold = "and doesn't hold what is asked" if span is None else f"and holds it within {plain(ask.within_db, 'dB')}"
+    if span is not None and not (math.isinf(span.high_hz) and span.low_hz <= 0.0):
+        ends = f"from {plain(span.low_hz, 'Hz', 3)} " if span.low_hz > 0.0 else ""
+        ends += "on" if math.isinf(span.high_hz) else f"to {plain(span.high_hz, 'Hz', 3)}"
+        hold = f"{hold} {ends}".replace("  ", " ")
+    return f"The {design.shape} makes {what} {hold}."
+
+
+def rows(made: Worked) -> tuple[tuple[str, str], ...]:
+    """Its figures by name."""
+    design, ask = made.design, made.design.ask
+    low = respond(design.as_drawn, ask.middle_hz)
+    found: list[tuple[str, str]] = []
+    for spot in design.resistors:
+        stack = design.stacks.get(spot.id)
+        wanted = plain(design.wanted[spot.id], "Ω", 4)
+        if stack is None:
+            found.append((spot.id, f"{wanted}, {spot.label}"))
+        else:
+            found.append((spot.id, f"{stack.said()}: {plain(stack.ohm, 'Ω', 4)} for {wanted}, {spot.label}"))
+    for spot in design.present:
+        if spot not in design.resistors:
+            unit = {"capacitor": "F", "inductor": "H"}.get(str(spot.kind), "")
+            found.append((spot.id, f"{plain(design.values[spot.id], unit, 3)}, {spot.label}"))
+    name = str(design.layout.target).capitalize() if design.shape not in ENDS else "Match"
+    found.append((name or "Loss", figure(design, made.main_db)))
+    if low.through_db is not None:
+        found.append(("Through", f"{float(low.through_db[0]):.2g}\u202fdB, SWR {swr(float(low.swr[0]))}"))
+    elif design.shape in PADS:
+        seen = swr(float(low.swr_far[0])) if low.swr_far is not None else "—"
+        found.append(("SWR", f"{swr(float(low.swr[0]))} at “in”, {seen} at “out”"))
+    if low.reverse_db is not None and design.shape in TAPS:
+        found.append(("From the other end", figure(design, float(low.reverse_db[0]))))
+    if low.second_db is not None and low.isolation_db is not None and design.shape in SPLITTERS:
+        found.append(("To the other", figure(design, float(low.second_db[0]))))
+        found.append(("Between outputs", figure(design, float(low.isolation_db[0]))))
+    if (off := shortcut_db(design)) is not None:
+        found.append(("Shortcut", f"{off.formula}: {rounded(off.off_db, 2, plus=True)}\u202fdB off"))
+    if (corner := low_corner_hz(design)) is not None:
+        found.append(("Low corner", plain(corner, "Hz", 3)))
+    if (corner := high_corner_hz(design)) is not None:
+        found.append(("High corner", plain(corner, "Hz", 3)))
+    tolerance = made.spread
+    ends = f"{rounded(tolerance.low_db, 2, plus=True)} to {rounded(tolerance.high_db, 2, plus=True)}\u202fdB at worst"
+    found.append(("Tolerance", f"{ends}, {percent(tolerance.share)} of them within {plain(ask.within_db, 'dB')}"))
+    return tuple(found)
+
+
+def strain_rows(made: Worked) -> tuple[tuple[str, ...], ...]:
+    """Piece, value, power, where all comes back, rating used, warmth after the key-down, volts."""
+    seconds = made.design.ask.keydown_s
+    found = []
+    for item in made.strains:
+        used, rise = item.used, item.rise(seconds)
+        found.append((
+            item.id, item.label, plain(item.power_w, "W", 3) if item.is_resistor else "—",
+            plain(item.fault_w, "W", 3) if item.is_resistor else "—",
+            "not said" if used is None else percent(used), "—" if rise is None else percent(rise),
+            plain(item.volts, "V", 3),
+        ))  # fmt: skip
+    return tuple(found)
+
+
+STRAIN_HEADINGS = (
+    "piece",
+    "value",
+    "takes",
+    "where all comes back",
+    "of its rating",
+    "warmth after key-down",
+    "volts rms",
+)
+"""Of `strain_rows`."""
+
+
+def stack_row(item: Ranked) -> tuple[str, ...]:
+    """A stack that is offered: what it is, its error, tolerance, heat, number of pieces."""
+    heat = "not said" if item.heat is None else percent(item.heat)
+    return (
+        item.stack.said(), plain(item.stack.ohm, "Ω", 5), percent(item.error, plus=True),
+        f"±{percent(item.stack.tolerance)}", heat, str(len(item.stack.leaves)),
+    )  # fmt: skip
+
+
+STACK_HEADINGS = ("stack", "makes", "error", "tolerance", "of what may be used", "pieces")
+"""Of `stack_row`."""
+
+
+def with_stacks(design: Design, texts: Mapping[str, str]) -> Design:
+    """With the best stack for each resistor; raises as `options` does."""
+    return chosen(design, stock_of(texts))
+
+
+def stacks_for(design: Design, name: str, texts: Mapping[str, str]) -> tuple[Ranked, ...]:
+    """What can be chosen for a resistor."""
+    return options(design, name, stock_of(texts))
