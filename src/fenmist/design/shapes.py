@@ -20,8 +20,8 @@ class Shape(StrEnum):
     DIVIDER = "divider"
     MISMATCH = "deliberate mismatch"
     LOAD = "dummy load"
-    STAR = "splitter, three resistors"
-    PAIR = "splitter, two resistors"
+    STAR = "splitter of three resistors"
+    PAIR = "splitter of two resistors"
 
 
 class Target(StrEnum):

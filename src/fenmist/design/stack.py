@@ -135,7 +135,8 @@ class Stack:
         parts = sorted(self.parts, key=lambda part: part.ohm, reverse=self.how is How.SERIES)
         names = [part.said() if part.piece is not None else f"({part.said()})" for part in parts]
         if self.how is How.SERIES:
-            return " + ".join(names)
+            counted = [(name, names.count(name)) for name in dict.fromkeys(names)]
+            return " + ".join(f"{count} × {name}" if count > 1 else name for name, count in counted)
         if len(parts) == 2:
             return f"{names[0]} with {names[1]} across it"
         return " ∥ ".join(names)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from fenmist.design.preferred import SERIES, USUAL_TOLERANCE, members
 from fenmist.errors import OutOfRangeError, UnreadableError
-from fenmist.units.display import percent, plain
+from fenmist.units.display import percent, resistance
 from fenmist.units.typed import number_from_text
 
 OHMMETER = 0.005
@@ -44,8 +44,7 @@ class Piece:
     @property
     def label(self) -> str:
         """ "820 Ω", "12 kΩ"."""
-        symbol, factor = ("MΩ", 1e6) if self.ohm >= 1e6 else ("kΩ", 1e3) if self.ohm >= 1e4 else ("Ω", 1.0)
-        return plain(self.ohm / factor, symbol, 5 if self.is_measured else 4)
+        return resistance(self.ohm, 5 if self.is_measured else 4)
 
 
 @dataclass(frozen=True)

@@ -57,7 +57,7 @@ ACTIONS = (
     Action("readings.series", "power against time", "F10", "bench", "Tune cycle, drooping carrier"),
     Action("readings.paper", "copy readings from paper", "F12", "bench", "Times unknown; again: read here"),
     Action("readings.tear", "readings in their own window", "F11", "bench"),
-    Action("adjust.panel", "what to turn · why · multiply", "F5", "bench", "One after the other, in “adjust”"),
+    Action("adjust.panel", "next view", "F5", EVERYWHERE, "In “adjust”: what to turn, why, factors; in the designer"),
     Action("phase.switch", "as found or as left", "F8", "bench", "After an adjustment"),
     Action("line.move", "move along the line", "← →", "hook-up", key_only=True, in_foot=True),
     Action("line.choose", "choose part", "Enter", "hook-up", key_only=True, in_foot=True),

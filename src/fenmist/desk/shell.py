@@ -348,6 +348,10 @@ class Shell(QMainWindow):
         self._with_bench(toggle)
 
     def _next_panel(self) -> None:
+        if self.here == "tools":
+            self.tools.next_panel()
+            return
+
         def further(bench: Bench) -> None:
             if bench.number == ADJUST:
                 bench.step.next_panel()

@@ -394,10 +394,84 @@ class Course:
         return 1.0
 
 
+@dataclass(frozen=True)
+class SweepLine:
+    """One curve over frequency."""
+
+    name: str
+    points: tuple[tuple[float, float], ...]  # MHz, value
+    role: str = "design"  # or "beside" (too little, too much), "measured"
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """A figure over frequency: as designed, beside it, as measured with its U, and the corridor that is asked for."""
+
+    value_title: str  # "coupling"
+    unit: str
+    lines: tuple[SweepLine, ...]
+    aim: float
+    within: float
+    low: float  # of the band, MHz
+    high: float
+    measured_u: tuple[tuple[float, float, float], ...]  # MHz, lowest and highest value that was measured
+    said: str
+    name: str = "response"
+    title: str = "What it does over frequency"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: there is one."""
+        return 1.0
+
+    @property
+    def reach(self) -> float:
+        """How far from what is asked the drawing goes: all that lies within twelve times the corridor in the band."""
+        off = [
+            abs(value - self.aim) for line in self.lines for f, value in line.points if self.low <= f <= self.high
+        ]  # fmt: skip
+        return min(max([3.0 * self.within, *(1.15 * item for item in off)]), 12.0 * self.within)
+
+
+@dataclass(frozen=True)
+class CircuitPiece:
+    """A piece of a drawn circuit, from a place to another: in hundredths of its width, and of 60 of its height."""
+
+    id: str
+    kind: str  # "resistor", "capacitor", "inductor", "turns", "wire", "ground", "port", "sensor", "trim"
+    x1: float
+    y1: float
+    x2: float
+    y2: float
+    name: str = ""
+    value: str = ""  # with its unit; typed in place on screen
+    more: str = ""  # the stack that makes it
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """A circuit as it is drawn."""
+
+    pieces: tuple[CircuitPiece, ...]
+    said: str
+    name: str = "circuit"
+    title: str = "The circuit"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: there is one."""
+        return 1.0
+
+    @property
+    def valued(self) -> tuple[CircuitPiece, ...]:
+        """Pieces that have a value."""
+        return tuple(item for item in self.pieces if item.value)
+
+
 RIM_FITS = 0.62
 """Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
 
-Picture = Voices | Gaps | Rings | Stems | Marks | Bend | Course
+Picture = Voices | Gaps | Rings | Stems | Marks | Bend | Course | Sweep | Circuit
 """What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"

@@ -15,6 +15,7 @@ import msgspec
 from fenmist.errors import ReportError
 from fenmist.procedures.page import Card
 from fenmist.reports.certificate import Certificate
+from fenmist.reports.designsheet import DesignSheet
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.fonts import PAPER_FAMILIES, font_folder
 from fenmist.reports.pictures import picture_svg
@@ -64,6 +65,26 @@ def run_sheet_pages(sheet: RunSheet, paper: str = "a4", dots_per_inch: float = 9
     """Pictures (PNG) of its pages."""
     made = _set("runsheet.typ", _sheet(sheet), sheet.date, paper, format="png", ppi=dots_per_inch)
     return tuple(made) if isinstance(made, list) else (made,)
+
+
+def design_pdf(sheet: DesignSheet, paper: str = "a4") -> bytes:
+    """A design's sheet; raises ReportError."""
+    return bytes(_set("design.typ", _design(sheet), sheet.date, paper, format="pdf", pdf_standards=["a-2b"]))
+
+
+def design_pages(sheet: DesignSheet, paper: str = "a4", dots_per_inch: float = 96.0) -> tuple[bytes, ...]:
+    """Pictures (PNG) of its pages."""
+    made = _set("design.typ", _design(sheet), sheet.date, paper, format="png", ppi=dots_per_inch)
+    return tuple(made) if isinstance(made, list) else (made,)
+
+
+def _design(sheet: DesignSheet) -> dict[str, str]:
+    said = {"circuit_alt": sheet.circuit.said, "response_alt": sheet.response.said}
+    texts = {key: value for key, value in asdict(sheet).items() if key not in ("circuit", "response")}
+    return {
+        "content": _json({**texts, **said}), "circuit": picture_svg(sheet.circuit),
+        "response": picture_svg(sheet.response),
+    }  # fmt: skip
 
 
 def _sheet(sheet: RunSheet) -> dict[str, str]:

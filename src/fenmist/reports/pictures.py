@@ -1,13 +1,15 @@
 """What rooms draw of a point, each kind by its own drawing."""
 
-from fenmist.procedures.page import Bend, Course, Gaps, Marks, Picture, Rings, Stems
+from fenmist.procedures.page import Bend, Circuit, Course, Gaps, Marks, Picture, Rings, Stems, Sweep
 from fenmist.reports import (
     benddrawing,
+    circuitdrawing,
     coursedrawing,
     gapsdrawing,
     marksdrawing,
     ringdrawing,
     stemsdrawing,
+    sweepdrawing,
     voicesdrawing,
 )
 from fenmist.reports.strokes import WIDTH, Inks
@@ -21,6 +23,10 @@ def height_of(picture: Picture) -> float:
     match picture:
         case Bend():
             return benddrawing.height_of(picture)
+        case Circuit():
+            return circuitdrawing.height_of(picture)
+        case Sweep():
+            return sweepdrawing.height_of(picture)
         case Course():
             return coursedrawing.height_of(picture)
         case Gaps():
@@ -35,11 +41,15 @@ def height_of(picture: Picture) -> float:
             return voicesdrawing.height_of(picture)
 
 
-def picture_svg(picture: Picture, inks: Inks = PAPER, width: float = WIDTH) -> str:
-    """A drawing as SVG, so many units wide; the same for the same picture."""
+def picture_svg(picture: Picture, inks: Inks = PAPER, width: float = WIDTH, with_values: bool = True) -> str:
+    """A drawing as SVG, so many units wide; the same for the same picture. A circuit's values may be typed over it."""
     match picture:
         case Bend():
             return benddrawing.bend_svg(picture, inks, width)
+        case Circuit():
+            return circuitdrawing.circuit_svg(picture, inks, width, with_values)
+        case Sweep():
+            return sweepdrawing.sweep_svg(picture, inks, width)
         case Course():
             return coursedrawing.course_svg(picture, inks, width)
         case Gaps():

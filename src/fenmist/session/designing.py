@@ -6,23 +6,27 @@ Desk and plain commands say the same. Page: docs/method/designer.md.
 import math
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from fenmist.design.choice import chosen, options
-from fenmist.design.design import Ask, Design
-from fenmist.design.response import Span, holds, respond
+from fenmist.design.design import Ask, Design, FloatArray
+from fenmist.design.proof import LEAST_STRAY, Explained, Proof
+from fenmist.design.response import Span, aim_db, holds, respond, sensitivities
 from fenmist.design.rules import judge
 from fenmist.design.shapes import ENDS, PADS, SPLITTERS, TAPS, Shape, Target
 from fenmist.design.shortcut import high_corner_hz, low_corner_hz, shortcut_db
 from fenmist.design.spread import Spread, spread
 from fenmist.design.stack import Ranked
 from fenmist.design.stock import Stock, stock_from_text
-from fenmist.design.strays import Strays
+from fenmist.design.strays import STRAY_LABELS, Strays
 from fenmist.design.stress import PortStrain, Strain, port_strains, strains
 from fenmist.errors import UnreadableError
 from fenmist.findings.note import Note
 from fenmist.kit.sheet import Field
-from fenmist.units.display import percent, plain, rounded, swr
+from fenmist.procedures.page import Sweep, SweepLine
+from fenmist.units.display import THIN, frequency, percent, plain, resistance, rounded, swr
 from fenmist.units.typed import value_from_text, values_from_text
 from fenmist.units.unit import UNITS
 
@@ -221,7 +225,7 @@ def rows(made: Worked) -> tuple[tuple[str, str], ...]:
     found: list[tuple[str, str]] = []
     for spot in design.resistors:
         stack = design.stacks.get(spot.id)
-        wanted = plain(design.wanted[spot.id], "Ω", 4)
+        wanted = resistance(design.wanted[spot.id])
         if stack is None:
             found.append((spot.id, f"{wanted}, {spot.label}"))
         else:
@@ -269,29 +273,21 @@ def strain_rows(made: Worked) -> tuple[tuple[str, ...], ...]:
     return tuple(found)
 
 
-STRAIN_HEADINGS = (
-    "piece",
-    "value",
-    "takes",
-    "where all comes back",
-    "of its rating",
-    "warmth after key-down",
-    "volts rms",
-)
-"""Of `strain_rows`."""
+STRAIN_HEADINGS = ("piece", "value", "takes", "if all comes back", "of rating", "warm after", "volts")
+"""Of `strain_rows`: the last are what it warms by in the key-down, and volts rms."""
 
 
 def stack_row(item: Ranked) -> tuple[str, ...]:
     """A stack that is offered: what it is, its error, tolerance, heat, number of pieces."""
     heat = "not said" if item.heat is None else percent(item.heat)
     return (
-        item.stack.said(), plain(item.stack.ohm, "Ω", 5), percent(item.error, plus=True),
+        item.stack.said(), resistance(item.stack.ohm, 5), percent(item.error, plus=True),
         f"±{percent(item.stack.tolerance)}", heat, str(len(item.stack.leaves)),
     )  # fmt: skip
 
 
-STACK_HEADINGS = ("stack", "makes", "error", "tolerance", "of what may be used", "pieces")
-"""Of `stack_row`."""
+STACK_HEADINGS = ("stack", "makes", "error", "tolerance", "heat", "pieces")
+"""Of `stack_row`; heat is of what may be used of the ratings."""
 
 
 def with_stacks(design: Design, texts: Mapping[str, str]) -> Design:
@@ -302,3 +298,97 @@ def with_stacks(design: Design, texts: Mapping[str, str]) -> Design:
 def stacks_for(design: Design, name: str, texts: Mapping[str, str]) -> tuple[Ranked, ...]:
     """What can be chosen for a resistor."""
     return options(design, name, stock_of(texts))
+
+
+DRAWN = 140
+"""Places at which a response is drawn."""
+
+TRIMS = (0.7, 1.3)
+"""Parts of a trim wire's capacitance that are drawn beside it: too little, too much (Fenmist's own)."""
+
+
+def sweep_of(design: Design, proof: Proof | None = None) -> Sweep:
+    """The response as a picture: with a third less and more of a trim wire, and a file over it."""
+    ask = design.ask
+    f = np.geomspace(ask.low_hz / 1.6, 1.6 * ask.high_hz, DRAWN)
+    lines = [SweepLine("designed", _line(design, f))]
+    if design.strays.trim_f > 0.0:
+        for times, name in zip(TRIMS, ("less wire", "more wire"), strict=True):
+            wire = replace(design.strays, trim_f=times * design.strays.trim_f)
+            lines.append(SweepLine(name, _line(replace(design, strays=wire), f), "beside"))
+    around: tuple[tuple[float, float, float], ...] = ()
+    if proof is not None:
+        kept = (proof.frequency_hz >= f[0]) & (proof.frequency_hz <= f[-1])
+        mhz, value, u = proof.frequency_hz[kept] / 1e6, proof.measured_db[kept], proof.expanded_u_db[kept]
+        lines.append(SweepLine("measured", tuple(zip(mhz.tolist(), value.tolist(), strict=True)), "measured"))
+        around = tuple(zip(mhz.tolist(), (value - u).tolist(), (value + u).tolist(), strict=True))
+    title = {Target.RATIO: "ratio of volts", Target.NONE: "loss"}.get(design.layout.target, str(design.layout.target))
+    unit, aim, within = "dB", aim_db(design), ask.within_db
+    if design.shape in ENDS:
+        title, unit = "SWR", ""
+        aim, within = _ratio(aim), _ratio(aim + within) - _ratio(aim)
+        lines = [replace(item, points=tuple((x, _ratio(y)) for x, y in item.points)) for item in lines]
+        around = tuple((x, _ratio(low), _ratio(high)) for x, low, high in around)
+    span = holds(design)
+    said = f"{title} over frequency" + ("" if span is None else f", holds to {plain(span.high_hz, 'Hz', 3)}")
+    return Sweep(
+        title, unit, tuple(item for item in lines if item.points), aim, within, ask.low_hz / 1e6, ask.high_hz / 1e6,
+        around, said,
+    )  # fmt: skip
+
+
+def _ratio(value_db: float) -> float:
+    return float(10.0 ** (value_db / 20.0))
+
+
+def _line(design: Design, f: FloatArray) -> tuple[tuple[float, float], ...]:
+    return tuple(zip((f / 1e6).tolist(), respond(design, f).main_db.tolist(), strict=True))
+
+
+def sensitivity_said(design: Design) -> str:
+    """What a little more of each stray moves at the band's top."""
+    moves = [
+        f"{plain(item.step, 'H' if item.name == 'lead_h' else 'F', 2)} of {STRAY_LABELS[item.name]} "
+        f"{rounded(item.db, 2, plus=True)}{THIN}dB"
+        for item in sensitivities(design)
+        if abs(item.db) >= SEEN_DB
+    ]  # fmt: skip
+    return f"At {frequency(design.ask.high_hz)} a little more moves it: {'; '.join(moves)}." if moves else ""
+
+
+SEEN_DB = 0.005
+"""dB below which a stray moves nothing that is seen (Fenmist's own)."""
+
+
+def proof_said(proof: Proof) -> str:
+    """What a file says of the design, in a sentence."""
+    worst = proof.worst
+    off, u = float(proof.off_db[worst]), float(proof.expanded_u_db[worst])
+    at = frequency(float(proof.frequency_hz[worst]))
+    if proof.explained:
+        return f"The file agrees with the design within what the analyser knows; most apart at {at}, by " + (
+            f"{rounded(off, 2, plus=True)}{THIN}dB, U {rounded(u, 2)}{THIN}dB."
+        )
+    return f"The file differs from the design: {rounded(off, 2, plus=True)}{THIN}dB at {at}, U {rounded(u, 2)}{THIN}dB."
+
+
+def explained_said(found: Explained, former: Strays) -> str:
+    """Which strays would explain it."""
+    moved = [
+        f"{STRAY_LABELS[name]} {plain(getattr(found.strays, name), 'H' if name == 'lead_h' else 'F', 2)}"
+        for name, least in LEAST_STRAY.items()
+        if getattr(found.strays, name) > 0.0
+        and abs(math.log(getattr(found.strays, name) / max(getattr(former, name), least))) > MOVED
+    ]
+    gain = ""
+    if abs(found.gain_db) >= GAIN_SAID:
+        gain = f"resistors that put {rounded(found.gain_db, 2, plus=True)}{THIN}dB on all of it"
+    what = ", ".join(filter(None, (*moved, gain))) or "nothing that was moved"
+    return f"{what} would explain it: {found.was_db:.2g} to {found.left_db:.2g}{THIN}dB."
+
+
+GAIN_SAID = 0.05
+"""dB from which a gain is named (Fenmist's own)."""
+
+MOVED = 0.15
+"""Of the logarithm of a stray: what moved by less isn't named (Fenmist's own)."""

@@ -44,7 +44,7 @@ SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "c
 UNNAMED = "New job"
 """Title of a job that nobody has named yet."""
 
-_PLACE, _TEMPLATES = "place", "templates"
+_PLACE, _TEMPLATES, _DESIGN = "place", "templates", "design"
 
 
 class Session:
@@ -135,6 +135,15 @@ class Session:
         except (msgspec.DecodeError, ValueError, RecursionError):
             return None
         return place if place is not None and place.job and self.logbook.has_job(place.job) else None
+
+    def kept_design(self) -> str:
+        """The design that was in hand, as it was kept."""
+        return self.logbook.setting(_DESIGN, "")
+
+    def keep_design(self, text: str) -> None:
+        """Keep the design in hand; a logbook that can't be written is no reason to stop."""
+        with suppress(RecordError):
+            self.logbook.set_setting(_DESIGN, text)
 
     @property
     def is_new(self) -> bool:

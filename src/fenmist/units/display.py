@@ -13,6 +13,7 @@ _PREFIXES = {
     "Hz": (("GHz", 1e9), ("MHz", 1e6), ("kHz", 1e3), ("Hz", 1.0)),
     "s": (("s", 1.0), ("ms", 1e-3), ("µs", 1e-6), ("ns", 1e-9)),
     "m": (("m", 1.0), ("cm", 1e-2), ("mm", 1e-3)),
+    "H": (("mH", 1e-3), ("µH", 1e-6), ("nH", 1e-9)),
     "F": (("µF", 1e-6), ("nF", 1e-9), ("pF", 1e-12)),
 }
 
@@ -75,6 +76,16 @@ def plain(value: float, unit: str, digits: int = 4, plus: bool = False) -> str:
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return with_unit(text, symbol)
+
+
+def resistance(value_ohm: float, digits: int = 4) -> str:
+    """A resistance as it is printed on parts: kΩ from ten of them on.
+
+    >>> resistance(2460.0), resistance(12e3), resistance(1e6)
+    ('2460\u202fΩ', '12\u202fkΩ', '1\u202fMΩ')
+    """
+    symbol, factor = ("MΩ", 1e6) if value_ohm >= 1e6 else ("kΩ", 1e3) if value_ohm >= 1e4 else ("Ω", 1.0)
+    return plain(value_ohm / factor, symbol, digits)
 
 
 def frequency(value_hz: float) -> str:

@@ -5,11 +5,14 @@ from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.tools.aid import AidTool
+from fenmist.desk.tools.designer import DesignerTool
 from fenmist.desk.tools.power import PowerTool
 from fenmist.desk.tools.speech import SpeechTool
 from fenmist.desk.widgets.labels import button
 from fenmist.session.aids import AIDS
 from fenmist.session.session import Session
+
+Tool = PowerTool | DesignerTool | AidTool | SpeechTool
 
 
 class ToolsPlace(QWidget):
@@ -27,7 +30,9 @@ class ToolsPlace(QWidget):
         self.power.job_wanted.connect(self.job_wanted)
         self.aids = {aid.id: AidTool(aid, themes) for aid in AIDS}
         self.speech = SpeechTool(session, themes)
-        self._tools: tuple[PowerTool | AidTool | SpeechTool, ...] = (self.power, *self.aids.values(), self.speech)
+        self.designer = DesignerTool(session, themes)
+        self.designer.question_wanted.connect(self.question_wanted)
+        self._tools: tuple[Tool, ...] = (self.power, *self.aids.values(), self.designer, self.speech)
         self.stack = QStackedWidget()
         names = QHBoxLayout()
         names.setContentsMargins(28, 4, 20, 0)
@@ -57,7 +62,7 @@ class ToolsPlace(QWidget):
         return f"tools, {self.tool.title.lower()}"
 
     @property
-    def tool(self) -> PowerTool | AidTool | SpeechTool:
+    def tool(self) -> Tool:
         """The one in front."""
         return self._tools[self.stack.currentIndex()]
 
@@ -69,6 +74,11 @@ class ToolsPlace(QWidget):
     def step(self, by: int) -> None:
         """On to the next tool, or back to the former."""
         self.show_tool((self.stack.currentIndex() + by) % len(self._tools))
+
+    def next_panel(self) -> None:
+        """On to the next view of the designer; no other tool has several."""
+        if isinstance(self.tool, DesignerTool):
+            self.tool.next_panel()
 
     def enter(self) -> None:
         """The place comes to the front."""

@@ -14,11 +14,16 @@ from fenmist.reports.strokes import Inks
 class PictureView(QWidget):
     """The picture as wide as there is room, never higher."""
 
-    def __init__(self, themes: ThemeHolder) -> None:
+    def __init__(self, themes: ThemeHolder, with_values: bool = True) -> None:
         super().__init__()
-        self._themes = themes
+        self._themes, self._with_values = themes, with_values
         self.picture: Picture | None = None
         self.setAccessibleName("drawing of the point")
+
+    @property
+    def unit(self) -> float:
+        """A design pixel at the letters' size."""
+        return float(px(1000)) / 1000.0
 
     def show_picture(self, picture: Picture | None) -> None:
         """Show what is drawn of a point."""
@@ -34,9 +39,9 @@ class PictureView(QWidget):
 
         theme = self._themes.theme
         inks = Inks(theme.ink, theme.second, theme.hairline, theme.teal, theme.teal_wash, theme.rust, PAPER_FAMILIES[0])
-        unit = float(px(1000)) / 1000.0  # a design pixel at the letters' size
+        unit = self.unit
         width, height = self.width() / unit, height_of(self.picture)
-        renderer = QSvgRenderer(picture_svg(self.picture, inks, width).encode())
+        renderer = QSvgRenderer(picture_svg(self.picture, inks, width, self._with_values).encode())
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         renderer.render(painter, QRectF(0.0, 0.0, width * unit, height * unit))
