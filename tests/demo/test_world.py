@@ -43,7 +43,7 @@ def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
         "demo-shoveler": 3,
         "demo-phalarope": 8,
         "demo-merganser": 1,
-        "demo-gadwall": 4,
+        "demo-gadwall": 4, "demo-moorhen": 6,
     }  # fmt: skip
 
 

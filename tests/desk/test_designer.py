@@ -11,7 +11,7 @@ from fenmist.procedures.page import Circuit, Sweep
 
 @pytest.fixture
 def designer(hands):
-    hands.press("ctrl+2", "ctrl+shift+tab", "ctrl+shift+tab")
+    hands.press("ctrl+2", *["ctrl+tab"] * 6)
     hands.tool = hands.shell.tools.tool
     return hands
 

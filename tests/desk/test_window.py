@@ -31,6 +31,7 @@ def test_the_demo_opens_on_its_list_and_is_marked(demo):
         "Teal 20, to try",
         "Sandpiper 100: can this be?",
         "Dunlin 60 of the ferry, adjusted",
+        "Teal 20 against the tap that was built",
         "Bittern 200 of the pilot boat",
         "Bittern 200 of the pilot boat",
     ]

@@ -130,7 +130,7 @@ def add_benches(
     for make in (_tuner, _flatters, _loss, _milliwatt, _divider, _three, _home_built):
         made, errors = make(kit, stamp())
         session.logbook.add_job(job_of(made))
-        _read(session.open(made.id), errors, random)
+        read_bench(session.open(made.id), errors, random)
 
 
 # the jobs
@@ -251,7 +251,8 @@ def _as_set(part: Part, frequency_hz: float) -> Part:
 # reading them
 
 
-def _read(job: OpenJob, errors: Errors, random: np.random.Generator) -> None:
+def read_bench(job: OpenJob, errors: Errors, random: np.random.Generator) -> None:
+    """Read a job's plan on its true benches, and enter what was read."""
     true = _true_benches(job.job, random)
     solved: dict[tuple[str, float], Solved] = {}
     gains = {part.id: 1.0 + 0.006 * random.uniform(-1.0, 1.0) for part in map(job.job.part_read, _read_in(job.job))}

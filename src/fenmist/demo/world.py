@@ -19,6 +19,7 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, NOT_THERE, Look, Receipt
 from fenmist.demo.benches import add_benches, more_kit
 from fenmist.demo.buttons import add_buttons, gadwall
+from fenmist.demo.designs import MOORHEN_FILE, MOORHEN_NAME, add_design
 from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
@@ -215,6 +216,7 @@ def make_demo(path: Path) -> None:
         path.parent / "captures to try",
         {
             TAP_NAME: TAP_FILE.decode,
+            MOORHEN_NAME: MOORHEN_FILE.decode,
             "teal-2182kHz-10W.csv": lambda: capture_text(tried, 2.182e6, 10.0, random),
             "teal-2182kHz-10W-clipped.csv": lambda: clipped(capture_text(tried, 2.182e6, 10.0, random)),
         },
@@ -237,6 +239,8 @@ def _fill(path: Path) -> None:
         session.set_setting("technician", "workshop")
         for year, drift in ((2022, 0.4), (2024, 0.7)):
             _earlier_bittern(session, kit, clock, year, drift)
+        clock.begin(2026, 10, 20)
+        add_design(session, kit, _of_workshop)
         clock.begin(2026, 11, 20)
         _dunlin(session, kit, clock, random)
         _sandpiper(session, kit, clock, random)

@@ -166,6 +166,10 @@ class Designer:
         self.measured = Measured(path.name, file)
         return proof
 
+    def close_file(self) -> None:
+        """Without a file again."""
+        self.measured = None
+
     def proof(self, design: Design) -> Proof | None:
         """The file over the design; none where none is open, or it isn't of such a thing any more."""
         if self.measured is None:

@@ -372,6 +372,20 @@ def proof_said(proof: Proof) -> str:
     return f"The file differs from the design: {rounded(off, 2, plus=True)}{THIN}dB at {at}, U {rounded(u, 2)}{THIN}dB."
 
 
+def known_said(made: Worked, proof: Proof) -> str:
+    """Whether what was measured is known better than what is calculated, at the band's low end."""
+    calculated = 2.0 * made.spread.u_db
+    place = int(np.argmin(np.abs(np.log(proof.frequency_hz / made.design.ask.low_hz))))
+    measured = float(proof.expanded_u_db[place])
+    u = f"calculated U {rounded(calculated, 2)}{THIN}dB by tolerance, measured U {rounded(measured, 2)}{THIN}dB"
+    if measured <= calculated:
+        return f"At the low end: {u}. What was measured goes to the shelf."
+    return (
+        f"At the low end: {u}. What was measured goes to the shelf all the same; where strays don't count yet the "
+        "calculation is the better one: leave the file out for use there."
+    )
+
+
 def explained_said(found: Explained, former: Strays) -> str:
     """Which strays would explain it."""
     moved = [

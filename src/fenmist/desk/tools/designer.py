@@ -35,6 +35,7 @@ from fenmist.session.designing import (
     explained_said,
     fields_of,
     headline,
+    known_said,
     proof_said,
     rows,
     sensitivity_said,
@@ -112,9 +113,12 @@ class DesignerTool(Files, QWidget):
         self.analyser = Form((Field("analyser", "measured with", choices=tuple(a.label for a in ANALYSERS)),))
         self.analyser.field_typed.connect(lambda *_: self._on_analyser())
         self.opened = label("", "what", wrap=True)
+        self.known = label("", "second", wrap=True)
         self.explained = label("", "second", wrap=True)
         self.explain = button("which strays would explain it", "do")
         self.explain.clicked.connect(self._on_explain)
+        self.leave = button("leave the file out", "link")
+        self.leave.clicked.connect(lambda: self._now(self.designer.close_file))
         self.label = LineEdit()
         self.label.setPlaceholderText("Tap 40 dB")
         self.label.setAccessibleName("its name on the shelf")
@@ -173,9 +177,11 @@ class DesignerTool(Files, QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.analyser)
         box.addWidget(self.opened)
+        box.addWidget(self.known)
         box.addWidget(self.explained)
         row = QHBoxLayout()
         row.addWidget(self.explain)
+        row.addWidget(self.leave)
         row.addStretch(1)
         box.addLayout(row)
         box.addStretch(1)
@@ -242,7 +248,9 @@ class DesignerTool(Files, QWidget):
         self.trim.setVisible("trim" in self.form.inputs)
         opened = "Open what an analyser measured of it: Ctrl+O (.s1p, .s2p, .s3p)."
         set_text(self.opened, proof_said(proof) if proof is not None else opened)
+        set_text(self.known, known_said(self.made, proof) if proof is not None else "")
         self.explain.setVisible(proof is not None)
+        self.leave.setVisible(proof is not None)
         if self.views.currentIndex() == STACKS:
             self._offer()
 
