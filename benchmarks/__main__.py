@@ -10,6 +10,7 @@ import sys
 from benchmarks import (
     capture,
     clock,
+    designer,
     explained,
     first_paint,
     growth,
@@ -21,7 +22,7 @@ from benchmarks import (
     uncertainty,
 )
 
-PARTS = (first_paint, keystroke, growth, hookup, shelf, logbook, uncertainty, capture, meters, explained)
+PARTS = (first_paint, keystroke, growth, hookup, shelf, logbook, uncertainty, capture, meters, explained, designer)
 SMALL: dict[str, dict[str, object]] = {
     "benchmarks.first_paint": {"RUNS": 1},
     "benchmarks.keystroke": {"MANY": 6, "READ": 2, "HAND_S": 0.0},
@@ -33,6 +34,7 @@ SMALL: dict[str, dict[str, object]] = {
     "benchmarks.capture": {"SAMPLES": 20_000},
     "benchmarks.meters": {"SAMPLES": 20_000},
     "benchmarks.explained": {"POINTS": (6,)},
+    "benchmarks.designer": {"SERIES": ("E6",), "TIMES": 1},
 }
 """Sizes of a smoke run, by module."""
 

@@ -12,12 +12,14 @@ from PySide6.QtCore import QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
+from fenmist.demo.designs import MOORHEN_NAME
 from fenmist.demo.world import make_demo
+from fenmist.design.proof import ANALYSERS
 from fenmist.desk.bench import ADJUST, READINGS, RESULTS
 from fenmist.desk.places.begin import BeginPage
 from fenmist.desk.shell import Shell
 from fenmist.desk.steps.adjust import WHY, AdjustStep
-from fenmist.desk.steps.certificate import CARDS, CertificateStep
+from fenmist.desk.steps.certificate import CertificateStep
 from fenmist.desk.steps.results import PICTURE, ResultsStep
 from fenmist.desk.theme import ThemeHolder, load_fonts
 from fenmist.procedures.page import AXIS_TITLES
@@ -99,8 +101,6 @@ def main() -> None:
         if isinstance(certificate, CertificateStep):
             certificate.save.path.setText("/home/technician/Bittern-200-2026-11-23.pdf")
         shot("certificate", lambda: until(application, lambda: bool(shell.findChildren(QLabel, "page"))))
-        if isinstance(certificate, CertificateStep):
-            shot("cards", lambda: certificate.choose(CARDS), 2.5)
         shell.open_job("demo-whimbrel")
         shot("agreement", lambda: _agreement(shell))
         shell.open_job("demo-redshank")
@@ -115,6 +115,7 @@ def main() -> None:
         shell.open_job("demo-godwit")
         shot("plan", lambda: shell.go_step(3))
         shot("tools", lambda: _leave_out(shell))
+        shot("designer", lambda: _designer(application, shell, path.parent / "captures to try" / MOORHEN_NAME), 1.0)
         shot("speech", lambda: _speech(application, shell), 2.5)
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
@@ -158,6 +159,17 @@ def _leave_out(shell: Shell) -> None:
     """The tool with the load's correction left out."""
     shell.go("tools")
     shell.tools.power.steps.boxes["load"].setChecked(False)
+
+
+def _designer(application: QApplication, shell: Shell, file: Path) -> None:
+    """The tap of the demonstration with what was measured over it."""
+    shell.go("tools")
+    tool = shell.tools.designer
+    shell.tools.show_tool(shell.tools.stack.indexOf(tool))
+    tool.analyser.fill({"analyser": ANALYSERS[1].label})
+    tool.designer.analyser = ANALYSERS[1]
+    tool.opening.take(file)
+    wait(application, 0.2)
 
 
 def _speech(application: QApplication, shell: Shell) -> None:

@@ -102,6 +102,16 @@ def test_views_are_turned_by_key_and_stacks_are_taken_from_the_list(designer):
     assert tool.designer.draft.chosen == {}
 
 
+def test_a_large_stock_is_looked_through_beside_the_window(designer):
+    tool = designer.tool
+    typed(designer, stock="E96 1 % 1 W")
+    tool.show_view(STACKS)
+    designer.until(lambda: bool(tool.offered) and tool.offered[0].stack.tolerance == pytest.approx(0.01))
+
+    assert not tool.designer.is_quick
+    assert abs(tool.offered[0].error) < 1e-3
+
+
 def test_every_shape_can_be_turned_to(designer):
     tool = designer.tool
     for shape in Shape:

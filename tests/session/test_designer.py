@@ -143,7 +143,7 @@ def test_a_stack_stands_until_what_it_is_for_moves(designer):
 
 
 def test_what_is_typed_and_chosen_is_there_again(session, designer):
-    second = designer.offered("R1")[1]
+    second = designer.offers("R1")()[1]
     designer.choose("R1", second)
     designer.turn_to(Shape.PI_PAD)
     designer.type_field("target", "6 dB")

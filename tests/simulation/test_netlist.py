@@ -5,12 +5,17 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from fenmist.design.design import Ask, Design
+from fenmist.design.part import part_of
+from fenmist.design.response import trimmed
+from fenmist.design.shapes import Shape
 from fenmist.hookup.transfer import transfer_of
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import PartKind, Property
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.simulation.netlist import TrueHookUp, draw
 from support.benches import LOAD, bench
+from support.designs import tap
 
 METER = shelf.inline_meter("m", "Teal", (200.0,), None, 0.05)
 COMPLEX = replace(LOAD, properties={"nominal_ohm": Property(57.7, "Ω")})
@@ -47,6 +52,13 @@ def sensor(name="s"):
 
 
 TEE, TAP = shelf.tee("middle", "tee"), generic.resistive_tap("tap", "tap", 2460.0, 50.0)
+DESIGNED, WOUND, SPLIT = (
+    part_of(design, name, name)
+    for name, design in {
+        "designed": trimmed(tap(high_hz=480e6)), "wound": Design(Shape.TRANSFORMER_TAP, Ask(26.0)),
+        "split": Design(Shape.STAR),
+    }.items()
+)  # fmt: skip
 BENCHES = {
     "lead and scope": lambda: made(TEE, COMPLEX, hang=(TEE, shelf.lead("wire", "wire", 0.4)),
                                    behind=(shelf.oscilloscope("o", "Sedge", 1e9),)),
@@ -55,6 +67,10 @@ BENCHES = {
     "tap": lambda: made(TAP, COMPLEX, hang=(TAP, sensor())),
     "jumper behind a tap": lambda: made(TAP, shelf.jumper("j", "jumper", 0.3, 0.1), COMPLEX,
                           hang=(TAP, sensor())),
+    "designed tap": lambda: made(DESIGNED, COMPLEX, hang=(DESIGNED, sensor())),
+    "designed winding": lambda: made(WOUND, COMPLEX, hang=(WOUND, sensor())),
+    "designed splitter": lambda: made(SPLIT, COMPLEX, hang=(SPLIT, sensor())),
+    "designed pad": lambda: made(part_of(Design(Shape.TEE_PAD, Ask(6.0)), "tee pad", "pad"), COMPLEX),
     "pad": lambda: made(generic.built_pad("pad", "pad", 10.0, 10.0), COMPLEX),
     "divider": lambda: made(TEE, COMPLEX, hang=(TEE, generic.divider("d", "divider", 22e3, 2.66e3)),
                             behind=(next(p for p in generic.generics() if p.kind is PartKind.VOLTMETER),)),

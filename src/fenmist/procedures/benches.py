@@ -5,7 +5,6 @@ from itertools import islice, product
 
 from fenmist.errors import UnknownIdError
 from fenmist.hookup.templates import STANDS_FOR, Bench, Template, from_template
-from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.part import Part, PartKind
 
 VARIED = (PartKind.ATTENUATOR, PartKind.TAP, PartKind.COUPLER, PartKind.DIVIDER, PartKind.LEAD)
@@ -69,5 +68,5 @@ def _worth(part: Part | None) -> float:
     if part is None:
         return 0.0
     limits = [port.power_limit_w for port in part.ports if port.power_limit_w]
-    measured = 1e9 if part.characterisation(IMPEDANCE) is not None else 0.0
+    measured = 1e9 if part.characterisations else 0.0
     return measured + max(limits, default=0.0)

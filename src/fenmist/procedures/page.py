@@ -3,6 +3,7 @@
 Texts are ready to be set; nothing here knows a screen, a page or a question.
 """
 
+import math
 from dataclasses import dataclass
 
 from fenmist.calibration.job import PlanPoint
@@ -430,7 +431,9 @@ class Sweep:
         off = [
             abs(value - self.aim) for line in self.lines for f, value in line.points if self.low <= f <= self.high
         ]  # fmt: skip
-        return min(max([3.0 * self.within, *(1.15 * item for item in off)]), 12.0 * self.within)
+        wanted = min(max([3.0 * self.within, *(1.15 * item for item in off)]), 12.0 * self.within)
+        step = 0.5 if wanted > 1.0 else 0.1
+        return step * math.ceil(wanted / step - 1e-9)
 
 
 @dataclass(frozen=True)

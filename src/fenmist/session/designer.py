@@ -21,9 +21,12 @@ from fenmist.errors import FenmistError, UnreadableError
 from fenmist.files.bounded import bytes_of
 from fenmist.kit.part import Part
 from fenmist.kit.touchstone import MOST_BYTES, Touchstone, touchstone_from_bytes
-from fenmist.session.designing import Worked, design_from, example_of, stacks_for, worked
+from fenmist.session.designing import Worked, design_from, example_of, stacks_for, stock_of, worked
 from fenmist.session.session import Session
 from fenmist.units.moment import day_of
+
+QUICK = 150
+"""Different values of a stock that are searched through at once (0.1 s)."""
 
 SAME = 1e-3
 """Relative: a chosen stack stands until what it was chosen for moves by more."""
@@ -114,9 +117,15 @@ class Designer:
         """No stacks any more: each resistor of its very value."""
         self._keep(replace(self.draft, chosen={}))
 
-    def offered(self, piece: str) -> tuple[Ranked, ...]:
-        """Stacks for a resistor, the best first; raises FenmistError."""
-        return stacks_for(self._bare(), piece, self.draft.texts)
+    def offers(self, piece: str) -> Callable[[], tuple[Ranked, ...]]:
+        """A request: stacks for a resistor, the best first. Raises FenmistError."""
+        bare, texts = self._bare(), self.draft.texts
+        return lambda: stacks_for(bare, piece, texts)
+
+    @property
+    def is_quick(self) -> bool:
+        """Whether a search through the stock takes no longer than a blink; raises FenmistError."""
+        return len(stock_of(self.draft.texts).around(1e3)) <= QUICK
 
     def best_trim(self) -> Callable[[], float]:
         """A request: the trim wire that flattens the band, in F. Raises FenmistError."""
@@ -148,7 +157,7 @@ class Designer:
         """The stack that is said so; after a new start it is looked for again, and the best stands for one gone."""
         known = self._stacks.get((self.shape, piece))
         if known is None or known.stack.said() != chosen.said:
-            offered = self.offered(piece)
+            offered = self.offers(piece)()
             known = next((item for item in offered if item.stack.said() == chosen.said), offered[0])
             self._stacks[self.shape, piece] = known
         return known

@@ -7,7 +7,7 @@ from typing import Any
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from fenmist.design.proof import ANALYSERS
+from fenmist.design.proof import ANALYSERS, Explained
 from fenmist.design.shapes import Shape
 from fenmist.design.stack import Ranked
 from fenmist.desk.filing import TOUCHSTONES, Files, Opening, Printing, Saving
@@ -97,6 +97,10 @@ class DesignerTool(Files, QWidget):
         self.runner.answered.connect(self._on_answered)
         self.runner.refused.connect(self._say)
         self.busy = Busy(self.runner, "the search")
+        self.looking = JobRunner(self)
+        self.looking.answered.connect(self._show_offered)
+        self.looking.refused.connect(self._say)
+        self.busy_looking = Busy(self.looking, "the search for stacks")
         self._then: Callable[[Any], None] = self._take_best
         self.names = [button(text, "place") for text in _VIEWS]
         self.views = QStackedWidget()
@@ -117,6 +121,10 @@ class DesignerTool(Files, QWidget):
         self.explained = label("", "second", wrap=True)
         self.explain = button("which strays would explain it", "do")
         self.explain.clicked.connect(self._on_explain)
+        self.found: Explained | None = None
+        self.take = button("take these strays", "do")
+        self.take.clicked.connect(self._on_take)
+        self.take.hide()
         self.leave = button("leave the file out", "link")
         self.leave.clicked.connect(lambda: self._now(self.designer.close_file))
         self.label = LineEdit()
@@ -171,6 +179,7 @@ class DesignerTool(Files, QWidget):
         box = QVBoxLayout(of_stacks)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.of_piece)
+        box.addWidget(self.busy_looking)
         box.addWidget(self.stacks, 1)
         of_proof = QWidget()
         box = QVBoxLayout(of_proof)
@@ -181,6 +190,7 @@ class DesignerTool(Files, QWidget):
         box.addWidget(self.explained)
         row = QHBoxLayout()
         row.addWidget(self.explain)
+        row.addWidget(self.take)
         row.addWidget(self.leave)
         row.addStretch(1)
         box.addLayout(row)
@@ -332,13 +342,21 @@ class DesignerTool(Files, QWidget):
         try:
             resistors = [item.id for item in self.designer.design.resistors]
             piece = self.piece if self.piece in resistors else next(iter(resistors), "")
-            self.offered = self.designer.offered(piece) if piece else ()
+            request = self.designer.offers(piece)
+            quick = self.designer.is_quick
         except FenmistError as error:
             self._say(error)
             return
         self.piece = piece
         set_text(self.of_piece, f"{piece}: Enter takes one; a value's field in the circuit asks for another")
-        self.stacks.fill([stack_row(item) for item in self.offered])
+        if quick:
+            self._now(lambda: self._show_offered(request()), then=False)
+        else:
+            self.looking.start(request)
+
+    def _show_offered(self, found: tuple[Ranked, ...]) -> None:
+        self.offered = found
+        self.stacks.fill([stack_row(item) for item in found])
 
     def _on_stack(self, row: int) -> None:
         if row < len(self.offered):
@@ -372,13 +390,14 @@ class DesignerTool(Files, QWidget):
         said = "No wire flattens that band" if farad == 0.0 else f"A wire of {plain(farad, 'F', 2)} flattens the band"
         self.did.emit(said)
 
-    def _now(self, work: Callable[[], object]) -> None:
+    def _now(self, work: Callable[[], object], then: bool = True) -> None:
         try:
             work()
         except FenmistError as error:
             self._say(error)
             return
-        self.refresh()
+        if then:
+            self.refresh()
 
     # proof
 
@@ -389,6 +408,7 @@ class DesignerTool(Files, QWidget):
             self._say(error)
             return
         set_text(self.explained, "")
+        self.take.hide()
         self.refresh()
         self.did.emit(f"{path.name} lies over the design")
 
@@ -400,11 +420,22 @@ class DesignerTool(Files, QWidget):
     def _on_explain(self) -> None:
         former = self.designer.design.strays
         try:
-            found = self.designer.explain()
+            self.found = self.designer.explain()
         except FenmistError as error:
             self._say(error)
             return
-        set_text(self.explained, explained_said(found, former))
+        set_text(self.explained, explained_said(self.found, former))
+        self.take.show()
+
+    def _on_take(self) -> None:
+        if self.found is None:
+            return
+        self.designer.take_strays(self.found)
+        self.found = None
+        self.take.hide()
+        self.form.fill(self.designer.draft.texts)
+        self.refresh()
+        self.did.emit("Strays taken as they were fitted")
 
     # the shelf
 
