@@ -3,6 +3,7 @@
 import pytest
 
 from fenmist.errors import FenmistError
+from fenmist.kit.part import PartKind
 from fenmist.methods.power_from_volts import PowerRequest
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
 from fenmist.session.handover import into_job, into_new_job
@@ -131,3 +132,16 @@ def test_the_same_volts_read_otherwise_are_compared(also, count):
     notes = PowerRequest(**FIELDS, also=also)().notes
 
     assert len([note for note in notes if note.code == "entry.forms_differ"]) == count
+
+
+def test_a_probe_goes_into_the_job_as_it_was_typed(session):
+    request = PowerRequest(
+        **FIELDS, probe="10:1", ground_lead="150 mm", probe_bandwidth="150 MHz", input_capacitance="9 pF"
+    )
+    job = into_new_job(session, request)
+    (probe,) = [part for part in job.job.parts.values() if part.kind is PartKind.PROBE]
+    known = {name: item.value for name, item in probe.properties.items()}
+
+    assert known["ratio"] == known["setting"] == 10.0
+    assert (known["ground_m"], known["bandwidth_hz"]) == (0.15, 150e6)
+    assert known["capacitance_f"] == pytest.approx(9e-12)

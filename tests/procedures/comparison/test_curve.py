@@ -60,7 +60,8 @@ def test_the_drawn_curve_passes_all_points_and_lies_between_neighbours():
     curve = curves_over_frequency(reduce(read((1.0, 0.97, 0.9))))[0]
     drawn = curve.drawn(10)
 
-    assert len(drawn) == 21
+    assert len(drawn) == len(dict(drawn)) == 21
+    assert np.diff([x for x, _ in drawn]) == pytest.approx([0.6e6] * 10 + [0.8e6] * 10)
     assert dict(drawn)[8e6] == pytest.approx(curve.at(8e6).ratio)
     assert [ratio for _, ratio in drawn] == sorted((ratio for _, ratio in drawn), reverse=True)
 
@@ -161,6 +162,8 @@ def test_level_and_frequency_are_taken_apart_where_three_corners_agree():
     (surface,) = surfaces(made)
     assert len(surface.corners) == 3
     assert surface.is_separable
+    assert surface.span(16e6) == (10.0, 100.0)  # 50 W by a factor of two, 10 to 90 W by the column
+    assert surface.span(2e6) == (5.0, 180.0)
 
     shown = would_show(made, 10.0, 16e6)
     assert shown.value_w == pytest.approx(10.0 * 0.9 * 0.92, rel=1e-3)
@@ -281,3 +284,29 @@ def test_the_range_on_which_a_power_is_usual_is_asked_first_where_it_reaches_the
         made = enter(made, Slot(point.id, 1, 1), f"{point.target_w:.6g}")
 
     assert would_show(reduce(made), 30.0, 7e6).range_id == "200"
+
+
+def test_a_reading_at_the_very_end_of_what_is_known_is_looked_up():
+    made = reduce(read((1.0, 0.97, 0.9)))
+    (surface,) = surfaces(made)
+    low, high = surface.span(8e6)
+
+    assert (low, high) == (25.0, 100.0)
+    assert stands_for(made, 100.0 * surface.at(8e6, 100.0).at.ratio, 8e6).value_w == pytest.approx(100.0, rel=1e-5)
+    assert stands_for(made, 25.0 * surface.at(8e6, 25.0).at.ratio, 8e6).value_w == pytest.approx(25.0, rel=1e-5)
+
+
+def test_a_range_read_far_below_and_just_below_comes_after_the_usual_one():
+    """30 W: the 200 W range from 50 W up is the usual one, though the other was read at 0.05 and 15 W."""
+    made = read((0.9, 0.9), (7e6,), (50.0, 100.0))
+    low = tuple(replace(item, id=f"q{n}") for n, item in enumerate(plan_points((7e6,), (0.05, 15.0), "20")))
+    made = replace(made, plan=(*made.plan, *low))
+    for point in low:
+        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.6g}")
+        made = enter(made, Slot(point.id, 1, 1), f"{point.target_w:.6g}")
+
+    assert would_show(reduce(made), 30.0, 7e6).range_id == "200"
+
+
+def test_what_is_planned_is_read_once_unless_said():
+    assert [point.repeats for point in plan_points((7e6, 8e6), (50.0,), "200")] == [1, 1]

@@ -25,9 +25,9 @@ FREQUENCIES = (2e6, 4e6, 8e6, 12e6, 16e6)
 LEVELS = (5.0, 10.0, 20.0, 50.0, 100.0, 150.0)
 
 
-def read(error, frequencies=FREQUENCIES, levels=(50.0,)):
+def read(error, frequencies=FREQUENCIES, levels=(50.0,), **kit):
     """A meter whose ratio to the truth at f and P is `error(f, P)`, read finely against 50 Ω."""
-    made = replace(job([], load="50"), plan=plan_points(frequencies, levels, "200"), part_of_division=0.001)
+    made = replace(job([], load="50", **kit), plan=plan_points(frequencies, levels, "200"), part_of_division=0.001)
     for point in made.plan:
         made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.7g}")
         shown = point.target_w * error(point.frequency_hz, point.target_w)
@@ -63,6 +63,7 @@ def test_a_square_stands_with_its_size_at_the_top_and_what_it_would_show_next():
     assert page.point is not None
     assert (page.point.frequency_hz, page.point.target_w) == (24e6, 50.0)
     assert number(shown) == pytest.approx(50.0 * math.exp(-0.2 * 1.5**2), rel=0.02)
+    assert float(shown.split("± ")[1].split(" ")[0]) == pytest.approx(2 * 0.036 * 32, rel=0.1)  # the scope's 3.5 %
     assert second[0] == "square root of the frequency"
     assert page.point.id not in {point.id for point in made.plan}
 
@@ -165,6 +166,7 @@ def test_a_card_may_be_a_curve_of_what_is_to_be_added():
 
     assert [card.curve for card in tables] == [None, None]
     assert drawn.curve.quantity == "to be added"
+    assert {point.tolerance for point in line.points} == {0.0}
     assert (drawn.title, drawn.rows) == ("Bittern: add to the reading, in per cent", ())
     assert last.value == pytest.approx(25.0, abs=0.02)
     assert last.low == pytest.approx(100.0 / error.ratio_interval[1] - 100.0)
@@ -233,7 +235,17 @@ def test_several_that_explain_it_are_named_together():
 
 def test_parts_of_the_truth_have_names_near_them_only():
     """5 % from a half is about a half, 7 % is not."""
-    assert [part_said(ratio) for ratio in (0.5, 0.525, 0.535, 0.335, 0.1)] == [
-        "about a half", "about a half", "54\u202f%", "about a third", "about a tenth",
+    assert [part_said(ratio) for ratio in (0.5, 0.525, 0.535, 0.335, 0.25, 0.2, 0.1)] == [
+        "about a half", "about a half", "54\u202f%", "about a third", "about a quarter", "about a fifth",
+        "about a tenth",
     ]  # fmt: skip
     assert part_said(2.04) == "2 times too much"
+
+
+def test_a_level_in_between_is_offered_where_the_error_goes_with_the_level():
+    """4 W too much at every level, read from 60 W up: half of that tells a zero from a law of the scale."""
+    page = said(read(lambda _, p: 1.0 + 4.0 / p, (7e6,), (60.0, 80.0, 100.0, 120.0, 150.0), accuracy=0.002,
+                     load_u=0.0005))  # fmt: skip
+
+    assert page.point is not None
+    assert (page.point.frequency_hz, page.point.target_w) == (7e6, 30.0)

@@ -273,3 +273,21 @@ def test_two_points_lean_on_one_part_as_three_do():
     (note,) = notes(over_frequency(lambda _: 1.0, FREQUENCIES[:2]), "result.one_support")
 
     assert "Sedge" in note.what
+
+
+@pytest.mark.parametrize(("ratio", "count"), [(0.955, 0), (0.945, 1), (0.06, 1)])
+def test_a_gain_counts_from_five_per_cent_where_the_reference_is_known_well(ratio, count):
+    """ln 0.955 is −4.6 %, ln 0.945 is −5.7 %; the oscilloscope's ±0.5 % of volts leaves 1.2 %."""
+    made = replace(job([], frequencies_hz=FREQUENCIES, load="50", level_w=50.0, accuracy=0.005, load_u=0.001),
+                   part_of_division=0.001)  # fmt: skip
+    for point in made.plan:
+        made = enter(enter(made, Slot(point.id, 1, 0), "141.421"), Slot(point.id, 1, 1), f"{50 * ratio:.6g}")
+
+    assert len(notes(made, "errors.constant")) == count
+
+
+@pytest.mark.parametrize(("ratio", "near"), [(2.0 * math.exp(0.09), True), (2.0 * math.exp(0.115), False)])
+def test_a_gain_near_a_factor_of_volts_is_named_within_ten_per_cent(ratio, near):
+    (note,) = notes(over_frequency(lambda _: ratio), "errors.constant")
+
+    assert ("It is near" in note.why) == near

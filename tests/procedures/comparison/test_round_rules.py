@@ -1,5 +1,6 @@
 """Rules that hold readings against each other: each with a case inside, one outside, and a near miss that is silent."""
 
+import math
 from dataclasses import replace
 from datetime import date
 
@@ -54,6 +55,19 @@ def test_ranges_ten_to_one_are_said_as_a_slipped_point_only():
 
 
 # ports reversed
+
+
+# another level
+
+
+@pytest.mark.parametrize(("shown", "count"), [(0.11, 1), (0.09, 0)])
+def test_the_device_says_so_too_from_half_of_that_on(shown, count):
+    """64 W by the oscilloscope where 50 W are planned (ln 1.284 = 0.25); the device e^0.11 or e^0.09 over the plan."""
+    made = job([], load="50", level_w=50.0)
+    made = enter(made, Slot("p1", 1, 0), f"{math.sqrt(8 * 50 * 50.0 * math.exp(0.25)):.5g}")
+    made = enter(made, Slot("p1", 1, 1), f"{50.0 * math.exp(shown):.4g}")
+
+    assert len(codes(made, "round.other_level")) == count
 
 
 # digits the other way round
