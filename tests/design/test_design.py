@@ -236,6 +236,12 @@ def test_what_each_stray_moves_is_the_response_with_a_little_more_of_it():
     assert {item.name: item.db for item in sensitivities(trimmed(design))}["trim_f"] < 0
 
 
+@pytest.mark.parametrize("change", [{"joint_f": -1e-12}, {"lead_h": 1.0}, {"trim_f": math.nan}])
+def test_a_stray_is_nothing_or_a_little(change):
+    with pytest.raises(FenmistError, match="makes no sense"):
+        Strays(**change)
+
+
 def test_where_nothing_holds_there_is_no_span():
     assert holds(of_pieces(TAP_2460, target=42.0)) is None
     assert holds(TAP_2460).high_hz == math.inf
@@ -365,3 +371,17 @@ def test_what_can_not_be_designed_is_said(shape, ask, says):
     with pytest.raises(FenmistError) as raised:
         _ = Design(shape, ask).wanted
     assert says in str(raised.value)
+
+
+@pytest.mark.parametrize("shape", [Shape.L_PAD, Shape.TEE_PAD])
+def test_what_goes_into_a_pad_between_two_impedances_is_in_it_or_comes_out(shape):
+    design = Design(shape, Ask(10.0, z0_ohm=75.0, power_w=10.0), strays=NONE)
+    out = {item.port: item for item in port_strains(design)}["out"]
+    loss = float(respond(design, 7e6).main_db[0])
+
+    assert out.power_w == pytest.approx(10.0 * 10 ** (-loss / 10), rel=1e-6)
+    assert sum(item.power_w for item in strains(design)) + out.power_w == pytest.approx(10.0, rel=1e-6)
+
+
+def test_a_transformer_has_a_turn_at_least():
+    assert Design(Shape.TRANSFORMER_TAP, Ask(0.1)).wanted["core"] == 1.0

@@ -110,6 +110,7 @@ def test_an_ends_file_is_its_match():
     file = Touchstone(F, np.full((F.size, 1, 1), 0.2, complex), 50.0)
 
     assert prove(mismatch, file, BENCH).off_db[0] == pytest.approx(20 * np.log10(1.5 / 2.0))
+    assert prove(mismatch, file, HAND_HELD).expanded_u_db[0] == pytest.approx(0.2 + 20 * np.log10(1 + 10**-1.5))
 
 
 @pytest.mark.parametrize(

@@ -161,11 +161,20 @@ def test_of_a_whole_series_the_best_of_three_is_found():
     ohms = np.array(members("E24", 100.0, 91e3))
     i, j = np.triu_indices(ohms.size)
     pairs = np.concatenate([ohms[i] + ohms[j], ohms[i] * ohms[j] / (ohms[i] + ohms[j])])
-    wanted = 2463.7
     three = np.concatenate([np.add.outer(ohms, pairs).ravel(), (1 / np.add.outer(1 / ohms, 1 / pairs)).ravel()])
-    found = search(Wanted(wanted, pieces=3), _pieces(*ohms))[0]
+    for wanted in (2463.7, 51.23, 777.7, 4321.0, 99.07):
+        found = search(Wanted(wanted, pieces=3), _pieces(*ohms))[0]
+        assert abs(found.error) == pytest.approx(np.min(np.abs(three / wanted - 1.0)), abs=1e-12)
 
-    assert abs(found.error) == pytest.approx(np.min(np.abs(three / wanted - 1.0)), abs=1e-12)
+
+def test_of_a_whole_series_those_that_share_the_heat_are_found():
+    """3.5 W in 2463 Ω from 2 W parts, half used: no piece may take more than 1/3.5 of it; four nearly alike."""
+    pieces = stock_from_text("E24 2 W").around(2463.0)
+    best = search(Wanted(2463.0, power_w=3.5), pieces)[0]
+
+    assert best.holds and len(best.stack.leaves) == 4
+    assert max(leaf.power_share for leaf in best.stack.leaves) <= 1.0 / 3.5
+    assert abs(best.error) < 0.01
 
 
 def test_what_bears_the_heat_comes_first_and_fewer_pieces_where_more_are_not_worth_it():
@@ -212,3 +221,10 @@ def test_a_unit_at_the_end_of_a_list_holds_for_all_of_it():
     assert [piece.ohm for piece in stock_from_text("1.2 2,2 10 kΩ 1 W").pieces] == [1200.0, 2200.0, 10e3]
     assert [piece.ohm for piece in stock_from_text("820 and 100 ohm").pieces] == [820.0, 100.0]
     assert [piece.ohm for piece in stock_from_text("1M").pieces] == [1e6]
+
+
+def test_a_bank_may_be_a_row_alone():
+    found = {item.stack.said(): item for item in banks(Wanted(50.0), _pieces(10.0))}
+
+    assert found["5 × 10\u202fΩ in series"].error == pytest.approx(0.0)
+    assert "4 × (20 × 10\u202fΩ in series) in parallel" not in found  # no longer rows than eight

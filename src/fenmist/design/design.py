@@ -81,7 +81,6 @@ class Design:
     typed: Mapping[str, float] = field(default_factory=dict)  # values by piece that were typed in place
     stacks: Mapping[str, Stack] = field(default_factory=dict)  # what makes a resistor
     strays: Strays = USUAL
-    name: str = ""
     factors: Mapping[str, FloatArray] = field(default_factory=dict)  # on single branches, one for each frequency
 
     @property

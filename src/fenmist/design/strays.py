@@ -8,7 +8,17 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from fenmist.design.stack import How, Stack
+from fenmist.errors import OutOfRangeError
 from fenmist.rf.circuit import GROUND, Branch, BranchKind
+
+LARGEST = 1e-6
+"""F or H beyond which a stray is none (Fenmist's own)."""
+
+STRAY_LABELS = {
+    "across_f": "C across each resistor", "joint_f": "C from each joint to the box", "lead_h": "L of each lead",
+    "output_f": "C from the output to the box", "trim_f": "C of the trim wire",
+}  # fmt: skip
+"""Of `Strays`, in words."""
 
 
 @dataclass(frozen=True)
@@ -21,17 +31,18 @@ class Strays:
     output_f: float = 0.0  # from the output to the box
     trim_f: float = 0.0  # of the trim wire, from the line to the output
 
+    def __post_init__(self) -> None:
+        """Raises OutOfRangeError for one below 0, or without end."""
+        for name, said in STRAY_LABELS.items():
+            if not 0.0 <= getattr(self, name) <= LARGEST:
+                raise OutOfRangeError(f"{said} of {getattr(self, name):g} makes no sense.", "It is 0 or above.")
+
 
 USUAL = Strays()
 """What is met in a box that was built with some care."""
 
 NONE = Strays(0.0, 0.0, 0.0)
 """Parts as they are drawn."""
-
-STRAY_LABELS = {
-    "across_f": "C across each resistor", "joint_f": "C from each joint to the box", "lead_h": "L of each lead",
-    "output_f": "C from the output to the box", "trim_f": "C of the trim wire",
-}  # fmt: skip
 
 
 def ladder(stack: Stack, near: str, far: str, name: str, strays: Strays) -> Iterator[Branch]:

@@ -274,10 +274,11 @@ def test_a_level_that_was_read_stands_as_it_was_read_though_others_were_too():
     assert surface.at(2e6, 70.0).way == "between the levels read"
 
 
-def test_the_range_on_which_a_power_is_usual_is_asked_first_where_it_reaches_there():
-    """30 W belongs on the 200 W range, read from 50 to 100 W: within a factor of two, though 20 W is nearer."""
+@pytest.mark.parametrize("levels", [(15.0, 20.0), (0.05, 15.0)], ids=["nearer", "far below and just below"])
+def test_the_range_on_which_a_power_is_usual_is_asked_first_where_it_reaches_there(levels):
+    """30 W belongs on the 200 W range, read from 50 to 100 W: within a factor of two."""
     made = read((0.9, 0.9), (7e6,), (50.0, 100.0))
-    low = tuple(replace(item, id=f"q{n}") for n, item in enumerate(plan_points((7e6,), (15.0, 20.0), "20")))
+    low = tuple(replace(item, id=f"q{n}") for n, item in enumerate(plan_points((7e6,), levels, "20")))
     made = replace(made, plan=(*made.plan, *low))
     for point in low:
         made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.6g}")
@@ -294,18 +295,6 @@ def test_a_reading_at_the_very_end_of_what_is_known_is_looked_up():
     assert (low, high) == (25.0, 100.0)
     assert stands_for(made, 100.0 * surface.at(8e6, 100.0).at.ratio, 8e6).value_w == pytest.approx(100.0, rel=1e-5)
     assert stands_for(made, 25.0 * surface.at(8e6, 25.0).at.ratio, 8e6).value_w == pytest.approx(25.0, rel=1e-5)
-
-
-def test_a_range_read_far_below_and_just_below_comes_after_the_usual_one():
-    """30 W: the 200 W range from 50 W up is the usual one, though the other was read at 0.05 and 15 W."""
-    made = read((0.9, 0.9), (7e6,), (50.0, 100.0))
-    low = tuple(replace(item, id=f"q{n}") for n, item in enumerate(plan_points((7e6,), (0.05, 15.0), "20")))
-    made = replace(made, plan=(*made.plan, *low))
-    for point in low:
-        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.6g}")
-        made = enter(made, Slot(point.id, 1, 1), f"{point.target_w:.6g}")
-
-    assert would_show(reduce(made), 30.0, 7e6).range_id == "200"
 
 
 def test_what_is_planned_is_read_once_unless_said():
