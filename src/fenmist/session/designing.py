@@ -278,15 +278,15 @@ STRAIN_HEADINGS = ("piece", "value", "takes", "if all comes back", "of rating", 
 
 
 def stack_row(item: Ranked) -> tuple[str, ...]:
-    """A stack that is offered: what it is, its error, tolerance, heat, number of pieces."""
+    """A stack that is offered: what it is, its error, tolerance, heat."""
     heat = "not said" if item.heat is None else percent(item.heat)
     return (
         item.stack.said(), resistance(item.stack.ohm, 5), percent(item.error, plus=True),
-        f"±{percent(item.stack.tolerance)}", heat, str(len(item.stack.leaves)),
+        f"±{percent(item.stack.tolerance)}", heat,
     )  # fmt: skip
 
 
-STACK_HEADINGS = ("stack", "makes", "error", "tolerance", "heat", "pieces")
+STACK_HEADINGS = ("stack", "makes", "error", "tolerance", "heat")
 """Of `stack_row`; heat is of what may be used of the ratings."""
 
 
