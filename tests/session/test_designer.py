@@ -74,7 +74,7 @@ def test_every_shape_begins_with_an_example_that_works(shape):
     assert asked[0] == ("sensor" if made.design.layout.side else asked[0])
     assert said(headline(made)).startswith(f"The {shape} makes ")
     assert {item.id for item in circuit_of(made.design).valued} == {item.id for item in made.design.present}
-    assert len(strain_rows(made)) == len(made.strains) > 0
+    assert len(strain_rows(made)) == len(made.strains) + len(made.ports) > 1
     assert len(rows(made)) >= 3
     assert sweep_of(made.design).lines[0].points[0][0] == pytest.approx(made.design.ask.low_hz / 1.6e6)
 
@@ -123,6 +123,9 @@ def test_figures_stand_beside_what_makes_them(designer):
     assert found["Tolerance"].startswith("−0.70 to +0.59 dB at worst, ")
     first = [said(text) for text in strain_rows(made)[0]]
     assert first[:2] == ["R1.1", "820 Ω"] and first[4] == "23 %"
+    *_, way_in, out = [[said(text) for text in row] for row in strain_rows(made)]
+    assert way_in == ["“in”", "connector", "100 W", "—", "—", "—", "70.7 V, 140 V"]
+    assert out[:3] == ["“side”", "connector", "10.1 mW"] and out[-1] == "0.711 V, 1.41 V"
     assert said(headline(made)) == "The resistive tap makes 39.95 dB and holds it within 0.5 dB to 283 MHz."
     assert "0.1 pF of C from each joint to the box" in said(sensitivity_said(replace(
         made.design, ask=replace(made.design.ask, high_hz=440e6))))  # fmt: skip

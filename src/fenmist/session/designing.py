@@ -259,7 +259,7 @@ def rows(made: Worked) -> tuple[tuple[str, str], ...]:
 
 
 def strain_rows(made: Worked) -> tuple[tuple[str, ...], ...]:
-    """Piece, value, power, where all comes back, rating used, warmth after the key-down, volts."""
+    """Pieces, then connectors (their volts also where all comes back): by `STRAIN_HEADINGS`."""
     seconds = made.design.ask.keydown_s
     found = []
     for item in made.strains:
@@ -270,6 +270,9 @@ def strain_rows(made: Worked) -> tuple[tuple[str, ...], ...]:
             "not said" if used is None else percent(used), "—" if rise is None else percent(rise),
             plain(item.volts, "V", 3),
         ))  # fmt: skip
+    for port in made.ports:
+        both = f"{plain(port.volts, 'V', 3)}, {plain(port.fault_volts, 'V', 3)}"
+        found.append((f"“{port.port}”", "connector", plain(port.power_w, "W", 3), "—", "—", "—", both))
     return tuple(found)
 
 
