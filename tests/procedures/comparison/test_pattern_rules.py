@@ -15,7 +15,7 @@ from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.overlap import overlaps
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
-from fenmist.procedures.comparison.why import explained_page
+from fenmist.procedures.comparison.why import explained_page, why_of
 from fenmist.procedures.page import EXPLAINED
 from fenmist.procedures.words import method_in_words
 from fenmist.reading.event import AS_LEFT, Slot
@@ -140,9 +140,12 @@ def test_the_reading_that_decides_is_offered_and_can_be_planned():
     assert said.point is None or not why_not(found.job, said.point)
 
 
-def reading_reflected(forward, reflected):
+def reading_reflected(forward, reflected, load="50"):
     """The same meter with its reflected power read beside, in W as it is shown."""
     made = over_frequency(lambda _: 1.0, (0.5e6, 1.8e6, 3.5e6, 7e6, 28e6))
+    made = made.with_part(
+        replace(made.part("load"), characterisations=job([], load=load).part("load").characterisations)
+    )
     watts = made.dut_part.indicators[0]
     back = replace(watts, id="reflected", quantity=Kind.REFLECTED)
     made = replace(made.with_part(replace(made.dut_part, indicators=(watts, back))), events=())
@@ -170,6 +173,13 @@ def test_reflected_power_read_beside_tells_one_arm_from_the_whole_coupler():
     assert one.rows[0][0] == "corner of the current arm"
     assert whole is not None
     assert whole.rows[0][0] == "corner of the coupler"
+
+
+def test_what_the_end_itself_reflects_is_no_proof_of_an_arm():
+    """75 Ω (known from 1 MHz up) reflects a fifth of the volts, a coupler of 25 dB shows 0.056: √(0.2² + 0.056²)."""
+    found = reduce(reading_reflected(lambda _: 1.0, lambda _: 0.04, load="75"))
+
+    assert why_of(found).fits[0].seen.u_reflected[1:] == pytest.approx([math.hypot(0.2, 0.056)] * 4, rel=0.02)
 
 
 def test_a_meter_without_a_reflected_scale_is_told_so():
