@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from PySide6.QtWidgets import QApplication
 
 from fenmist.design.response import respond
 from fenmist.design.shapes import Shape
@@ -155,6 +156,18 @@ def test_the_sheet_is_saved_and_printed_as_it_stands(designer, tmp_path):
     assert (tmp_path / "tap.pdf").read_bytes().startswith(b"%PDF")
     assert tool.printing.paper == "a4"
     assert tool.printing.pages(40.0)[0].startswith(b"\x89PNG")
+
+
+def test_a_list_is_pasted_with_its_lines(designer):
+    tool = designer.tool
+    QApplication.clipboard().setText("820 Ω 3 W × 6\n100 Ω 1 W × 6\n")
+    field = tool.form.inputs["stock"]
+    field.setFocus()
+    designer.press("ctrl+a", "ctrl+v")
+    press(designer, tool.best)
+    designer.until(lambda: len(tool.designer.draft.chosen) == 2)
+
+    assert said(tool.designer.draft.chosen["R1"].said) == "3 × 820 Ω in series"
 
 
 def test_foolish_fields_leave_what_was_typed_and_say_why(designer):

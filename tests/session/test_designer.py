@@ -188,7 +188,8 @@ def test_a_file_lies_over_the_design_and_goes_to_the_shelf_with_it(designer, ses
     kept = next(item for item in session.kit if item.label == "Tap 40 dB")
     table = kept.characterisation(COUPLING)
 
-    assert said(proof_said(proof)).startswith("The file agrees with the design within what the analyser knows")
+    assert said(proof_said(proof)).startswith("The file agrees with the design within what the analyser knows: at most")
+    assert said(proof_said(proof)).endswith("At “in” it shows SWR 1.02 at most, where the design has 1.02.")
     assert said(explained_said(found, designer.design.strays)) == (  # a hand-held one can't tell where it comes from
         "resistors that put +0.06 dB on all of it would explain it: 0.14 to 0.1 dB."
     )

@@ -62,6 +62,7 @@ class Proof:
     designed_db: FloatArray
     expanded_u_db: FloatArray
     swr: FloatArray  # measured at the near end
+    designed_swr: FloatArray
     z0_ohm: float
 
     @property
@@ -112,7 +113,7 @@ def prove(design: Design, file: Touchstone, analyser: Analyser) -> Proof:
     if is_end:
         measured = 20.0 * np.log10(swr)
         u = analyser.base_db + 20.0 * np.log10(1.0 + 10.0 ** ((20.0 - analyser.floor_db) / 20.0)) * np.ones_like(swr)
-        return Proof(file.frequency_hz, measured, response.main_db, u, swr, file.z0_ohm)
+        return Proof(file.frequency_hz, measured, response.main_db, u, swr, response.swr, file.z0_ohm)
     way = file.ports - 1 if design.shape in TAPS else 1
     lost = -20.0 * np.log10(np.maximum(np.abs(file.scattering[:, way, 0]), 1e-9))
     main = lost
@@ -121,7 +122,8 @@ def prove(design: Design, file: Touchstone, analyser: Analyser) -> Proof:
         if file.ports == 3:
             through = -20.0 * np.log10(np.maximum(np.abs(file.scattering[:, 1, 0]), 1e-9))
         main = lost - through
-    return Proof(file.frequency_hz, main, response.main_db, analyser.expanded_u_db(lost), swr, file.z0_ohm)
+    u = analyser.expanded_u_db(lost)
+    return Proof(file.frequency_hz, main, response.main_db, u, swr, response.swr, file.z0_ohm)
 
 
 @dataclass(frozen=True)

@@ -87,7 +87,7 @@ def stock_from_text(text: str) -> Stock:
     """
     pieces: list[Piece] = []
     series: list[tuple[str, Piece]] = []
-    for part in (item.strip() for item in re.split(r"[;\n]", text)):
+    for part in (item.strip() for item in re.split(r"[;\n\r\v\u2028\u2029]", text)):  # as a list is pasted
         if not part:
             continue
         found = _part(part)

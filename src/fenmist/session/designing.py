@@ -364,15 +364,17 @@ SEEN_DB = 0.005
 
 
 def proof_said(proof: Proof) -> str:
-    """What a file says of the design, in a sentence."""
+    """What a file says of the design: its transmission, then its match at “in”."""
     worst = proof.worst
     off, u = float(proof.off_db[worst]), float(proof.expanded_u_db[worst])
     at = frequency(float(proof.frequency_hz[worst]))
+    apart = f"{rounded(off, 2, plus=True)}{THIN}dB at {at}, U {rounded(u, 2)}{THIN}dB"
+    agrees = "differs from the design:"
     if proof.explained:
-        return f"The file agrees with the design within what the analyser knows; most apart at {at}, by " + (
-            f"{rounded(off, 2, plus=True)}{THIN}dB, U {rounded(u, 2)}{THIN}dB."
-        )
-    return f"The file differs from the design: {rounded(off, 2, plus=True)}{THIN}dB at {at}, U {rounded(u, 2)}{THIN}dB."
+        agrees = "agrees with the design within what the analyser knows: at most"
+    place = int(np.argmax(proof.swr))
+    seen = f"At “in” it shows SWR {swr(float(proof.swr[place]))} at most, where the design has "
+    return f"The file {agrees} {apart}. {seen}{swr(float(proof.designed_swr[place]))}."
 
 
 def known_said(made: Worked, proof: Proof) -> str:
