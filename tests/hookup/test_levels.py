@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from fenmist.design.part import part_of
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup import editing
 from fenmist.hookup.levels import FAULT, PLANNED, Overload, line_levels
@@ -21,9 +22,11 @@ from fenmist.procedures.comparison.make import scope_across_load
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
 from support.builders import bench_kit
+from support.designs import tap
 from support.referees import level_plan
 
 K = PartKind
+SENSOR_10W = generic.power_meter("sensor", "sensor", damage_w=10.0)
 SOURCE = shelf.transmitter("tx", "Plover", 1000.0)
 LOAD = replace(shelf.dummy_load("load", "Reedmace", 150.0))
 
@@ -155,6 +158,20 @@ def test_a_pad_by_its_resistors_shares_its_power():
     assert plan.at("load", "in").incident_w == pytest.approx(1.0, rel=1e-6)
     assert sum(item.planned_w for item in plan.dissipations) == pytest.approx(9.0, rel=1e-6)
     assert {item.component for item in plan.overloads} == {"shunt in", "series"}
+
+
+@pytest.mark.parametrize(("power_w", "over"), [(60.0, set()), (160.0, {"R1.1", "R1.2", "R1.3", ""})])
+def test_a_designed_tap_is_planned_by_its_pieces(power_w, over):
+    """2 W each of three 820 Ω, half used: of 100 W that come in each takes 0.65 W (70.0 V over 2485 Ω), of 160 W 1.04 W."""
+    made = part_of(tap(), "tap", "tap")
+    plan = level_plan(*_line(made, LOAD, hanging={"tap": (SENSOR_10W,)}), power_w, 7e6)
+    takes = {item.component: item for item in plan.dissipations}
+
+    assert takes["R1.1"].planned_w == pytest.approx(0.651 * power_w / 100.0, rel=0.01)
+    assert takes["R1.1"].limit_w == 1.0
+    assert takes["R2.1"].planned_w == pytest.approx(takes["R2.2"].planned_w)
+    assert plan.at("tap", "side").incident_w == pytest.approx(power_w * 10**-3.9948, rel=0.02)
+    assert {item.component for item in plan.overloads} == over
 
 
 def test_the_far_port_of_a_pad_bears_less():

@@ -42,8 +42,8 @@ def test_a_tap_of_the_drawer_calibrates_a_meter(hands, tmp_path):
     hands.press("ctrl+o")
     hands.choose_file(path)
     assert spaced(tool.opened.text()) == (
-        "The file differs from the design: −1.34 dB at 600 MHz, U 0.12 dB. At “in” it shows SWR 1.07 at most, where the "
-        "design has 1.05."
+        "The file differs from the design: −1.34 dB at 600 MHz, U 0.12 dB. At “in” it shows SWR 1.07 at most, where "
+        "the design has 1.05."
     )
     tab_to(hands, "which strays would explain it")
     hands.press("enter")
