@@ -162,7 +162,7 @@ def test_a_pad_by_its_resistors_shares_its_power():
 
 @pytest.mark.parametrize(("power_w", "over"), [(60.0, set()), (160.0, {"R1.1", "R1.2", "R1.3", ""})])
 def test_a_designed_tap_is_planned_by_its_pieces(power_w, over):
-    """2 W each of three 820 Ω, half used: of 100 W that come in each takes 0.65 W (70.0 V over 2485 Ω), of 160 W 1.04 W."""
+    """2 W each of three 820 Ω, half used: each takes 0.65 W of 100 W that come in, 1.04 W of 160 W."""
     made = part_of(tap(), "tap", "tap")
     plan = level_plan(*_line(made, LOAD, hanging={"tap": (SENSOR_10W,)}), power_w, 7e6)
     takes = {item.component: item for item in plan.dissipations}
