@@ -1,28 +1,23 @@
 """A design's drawings against their numbers: curves, corridor, pieces, values."""
 
+import io
 import math
 import xml.etree.ElementTree as ET
 from dataclasses import replace
 
+import pypdf
 import pytest
 
 from fenmist.design.shapes import Shape
-from fenmist.procedures.page import Circuit, CircuitPiece, Sweep, SweepLine
+from fenmist.procedures.page import Circuit, CircuitPiece
 from fenmist.reports.circuitdrawing import HEIGHT, value_place
+from fenmist.reports.designsheet import DesignSheet
+from fenmist.reports.paper import design_pages, design_pdf
 from fenmist.reports.pictures import PAPER, height_of, picture_svg
 from fenmist.reports.sweepdrawing import BOTTOM, LEFT, RIGHT, TOP
 from fenmist.session.circuits import circuit_of
 from fenmist.session.designing import design_from, example_of
-from support.designs import tap
-
-F = (1.0, 10.0, 100.0)
-SWEEP = Sweep(
-    "coupling", "dB",
-    (SweepLine("designed", tuple(zip(F, (40.0, 40.0, 41.0), strict=True))),
-     SweepLine("more wire", tuple(zip(F, (40.0, 39.5, 37.0), strict=True)), "beside"),
-     SweepLine("measured", tuple(zip(F, (40.1, 40.2, 39.0), strict=True)), "measured")),
-    40.0, 0.5, 2.0, 50.0, ((1.0, 39.9, 40.3), (10.0, 40.0, 40.4), (100.0, 38.5, 39.5)), "said",
-)  # fmt: skip
+from support.designs import SWEEP, tap
 
 
 def shapes(svg, tag):
@@ -86,3 +81,20 @@ def test_a_resistors_body_stands_in_the_middle_of_its_way():
 
     assert float(body["x"]) + float(body["width"]) / 2 == pytest.approx(350.0)
     assert float(body["y"]) + float(body["height"]) / 2 == pytest.approx(HEIGHT / 2)
+
+
+def test_the_sheet_is_set_with_all_its_texts():
+    sheet = DesignSheet(
+        "Tap 40 dB", "2026-11-28", True, "The resistive tap makes 39.95 dB.", circuit_of(tap()), SWEEP,
+        (("Power", "100 W on the line"), ("Coupling", "39.95 dB")), ("piece", "takes"), (("R1.1", "664 mW"),),
+        "A little more moves it.", "The file agrees.", (("watch", "It burns.", "70 V.", "Carrier off."),),
+        ("Calculated.",),
+    )  # fmt: skip
+    pages = pypdf.PdfReader(io.BytesIO(design_pdf(sheet))).pages
+    text = " ".join(" ".join(page.extract_text() for page in pages).split())
+
+    for said in ("Tap 40 dB", "DEMO", "2026-11-28", "39.95 dB.", "100 W on the line", "Coupling", "R1.1", "664 mW",
+                 "A little more moves it.", "The file agrees.", "watch: It burns. 70 V. Carrier off.", "Calculated.",
+                 "3 × 820", "designed"):  # fmt: skip
+        assert said in text, said
+    assert design_pages(sheet, "us-letter", 40.0)[0].startswith(b"\x89PNG")

@@ -9,6 +9,8 @@ from pathlib import Path
 
 import pytest
 
+from fenmist.design.shapes import Shape
+from fenmist.design.strays import Strays
 from fenmist.procedures.page import (
     Bend,
     Course,
@@ -29,8 +31,11 @@ from fenmist.reports.drawing import chart_svg
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.pictures import PAPER, height_of, picture_svg
 from fenmist.reports.strokes import WIDTH
+from fenmist.session.circuits import circuit_of
+from fenmist.session.designing import design_from, example_of
 from fenmist.waveform.series import Series
 from support.builders import job
+from support.designs import SWEEP, tap
 from support.losses import loss_job
 from support.paper import TWO
 from support.references import three_at_once
@@ -380,6 +385,12 @@ PICTURES = {
     "bend": BEND,
     "bend-none": replace(BEND, knee=None, setting=None),
     "course": COURSE,
+    "sweep": SWEEP,
+    "sweep-alone": replace(SWEEP, lines=SWEEP.lines[:1], measured_u=(), unit=""),
+    "circuit-tap": circuit_of(tap(Strays(trim_f=0.15e-12), block_f=1e-7)),
+    "circuit-winding": circuit_of(design_from(Shape.TRANSFORMER_TAP, example_of(Shape.TRANSFORMER_TAP))),
+    "circuit-tee": circuit_of(design_from(Shape.TEE_PAD, example_of(Shape.TEE_PAD))),
+    "circuit-star": circuit_of(design_from(Shape.STAR, example_of(Shape.STAR))),
     "voices": picture(GOOD, FAINT, ODD, ties=(Tie(0, 1, 0.42, "Reedmace 150"),)),
     "voices-above": picture(
         replace(GOOD, name="A name that doesn't fit here"), replace(ODD, value=500.0, low=450.0, high=550.0)

@@ -25,7 +25,7 @@ def value_place(piece: CircuitPiece, width: float) -> tuple[float, float]:
     """Left end and middle of a piece's value, in the units of the drawing."""
     x1, y1, x2, y2 = _ends(piece, width)
     if y1 == y2:
-        return (x1 + x2) / 2.0 - 42.0, y1 - 24.0
+        return (x1 + x2) / 2.0 - 42.0, y1 + (26.0 if piece.kind == "capacitor" else -24.0)
     return x1 + 16.0, (y1 + y2) / 2.0
 
 

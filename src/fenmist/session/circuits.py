@@ -14,7 +14,7 @@ _UNITS = {BranchKind.CAPACITOR: "F", BranchKind.INDUCTOR: "H", BranchKind.TURNS:
 _Place = tuple[float, float, float, float]
 
 _PIECES: dict[Shape, dict[str, _Place]] = {
-    Shape.RESISTIVE_TAP: {"R1": (50, 8, 50, 30), "R2": (50, 30, 50, 52), "block": (50, 30, 78, 30)},
+    Shape.RESISTIVE_TAP: {"R1": (34, 8, 34, 30), "R2": (34, 30, 34, 52), "block": (66, 30, 84, 30)},
     Shape.TRANSFORMER_TAP: {"core": (34, 20, 48, 20), "L": (34, 36, 48, 36), "R2": (66, 28, 66, 52)},
     Shape.GAP_TAP: {"gap": (50, 8, 50, 30), "R2": (50, 30, 50, 52)},
     Shape.PI_PAD: {"shunt in": (24, 14, 24, 50), "series": (36, 14, 62, 14), "shunt out": (74, 14, 74, 50)},
@@ -29,7 +29,7 @@ _PIECES: dict[Shape, dict[str, _Place]] = {
 """From where to where, in hundredths of the width and of 60 of the height."""
 
 _WIRES: dict[Shape, tuple[_Place, ...]] = {
-    Shape.RESISTIVE_TAP: ((8, 8, 92, 8), (50, 30, 92, 30)),
+    Shape.RESISTIVE_TAP: ((8, 8, 92, 8), (34, 30, 66, 30), (84, 30, 92, 30)),
     Shape.TRANSFORMER_TAP: ((8, 8, 92, 8), (48, 20, 54, 20), (48, 36, 54, 36), (54, 20, 54, 36), (54, 28, 92, 28),
                             (34, 20, 28, 20), (34, 36, 28, 36), (28, 20, 28, 52)),
     Shape.GAP_TAP: ((8, 8, 92, 8), (50, 30, 92, 30)),
@@ -59,8 +59,11 @@ _PORTS: dict[Shape, dict[str, tuple[float, float]]] = {
     Shape.PAIR: {"in": (8, 30), "out": (92, 14), "second": (92, 46)},
 }
 
+_PASSED = ("block",)
+"""Pieces in whose place a wire stands where they are left out."""
+
 _TRIMS: dict[Shape, _Place] = {
-    Shape.RESISTIVE_TAP: (73, 8, 73, 30), Shape.DIVIDER: (64, 8, 64, 30), Shape.PI_PAD: (36, 26, 62, 26),
+    Shape.RESISTIVE_TAP: (58, 8, 58, 30), Shape.DIVIDER: (64, 8, 64, 30), Shape.PI_PAD: (36, 26, 62, 26),
 }  # fmt: skip
 
 
@@ -91,6 +94,9 @@ def _pieces(design: Design) -> Iterator[CircuitPiece]:
             yield CircuitPiece("", "ground", x2, y2, x2, y2)
     if shape is Shape.TRANSFORMER_TAP:
         yield CircuitPiece("", "ground", 28, 52, 28, 52)
+    for spot in design.layout.spots:
+        if spot not in design.present and spot.id in _PASSED:
+            yield CircuitPiece("", "wire", *_PIECES[shape][spot.id])
     if design.strays.trim_f > 0.0 and shape in _TRIMS:
         trim = plain(design.strays.trim_f, "F", 2)
         yield CircuitPiece("trim", "trim", *_TRIMS[shape], "trim wire", trim)
