@@ -4,12 +4,12 @@ from dataclasses import replace
 
 import pytest
 
-from fenmist.errors import OutOfRangeError
+from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup import editing
 from fenmist.hookup.line import main_way
-from fenmist.hookup.templates import OF_LOSS, OF_MATCH, from_template
+from fenmist.hookup.templates import OF_LOSS, OF_MATCH, OF_MODULATION, OF_SOURCES, OF_STEPS, TEMPLATES, from_template
 from fenmist.kit import generic
-from fenmist.kit.part import BYPASSED, PartKind
+from fenmist.kit.part import BYPASSED, SOURCES, PartKind
 from support.losses import device, meter
 from support.matches import end, watt_meter
 from support.references import QUIET, load, sensor
@@ -101,3 +101,40 @@ def test_a_meter_is_turned_round_behind_what_it_stood_behind():
     straight, turned = legs.values()
     assert straight.mate("wattmeter", "in") == turned.mate("wattmeter", "out") == ("transmitter", "out")
     assert (turned.id, turned.label) == ("line turned round", f"{made.hookup.label}, turned round")
+
+
+def test_every_usual_line_begins_with_a_source_and_ends_with_what_ends_a_line():
+    """Or with what is read there: a sensor, an analyser's own end."""
+    ends = {PartKind.LOAD, PartKind.MISMATCH, PartKind.POWER_METER}
+    for template in (*TEMPLATES, *OF_LOSS, *OF_MATCH, *OF_SOURCES, *OF_MODULATION):
+        assert template.line[0] in SOURCES, template.label
+        assert template.line[-1] in ends, template.label
+
+
+def test_a_bench_of_a_source_is_the_usual_one_without_the_meter_under_test():
+    usual = {item.label: item for item in TEMPLATES}
+    for template in OF_SOURCES:
+        if template.label in usual:
+            former = usual[template.label].line
+            at = former.index(PartKind.INLINE_METER)
+            assert template.line[1:] == (*former[1:at], *former[at + 1 :]), template.label
+
+
+def test_only_an_end_stands_for_an_end():
+    """Without a load the mismatch ends the line; a cable that isn't there is said, not another end put in its place."""
+    template = next(item for item in OF_MATCH if PartKind.CABLE in item.line and item.ends)
+    pads = [generic.attenuator(f"p{n}", "pad", 10.0, 0.1, 9.0) for n in (1, 2)]
+    parts = [watt_meter(), QUIET, end("e", 100.0), *pads]
+
+    with pytest.raises(UnknownIdError, match="no cable"):
+        from_template(template, parts, "line")
+
+
+def test_a_switch_is_stepped_through_on_hook_ups_called_by_number():
+    template = next(item for item in OF_STEPS if item.steps is PartKind.ATTENUATOR)
+    kit = [generic.attenuator("steps", "steps", 0.0, 0.1, 9.0, positions=(0.0, 10.0, 20.0)), QUIET, load(),
+           *generic.generics()]  # fmt: skip
+    made = from_template(template, kit, "line", kit[0])
+
+    assert [item.id for item in (made.hookup, *made.others)] == ["line", "line 2", "line 3"]
+    assert made.visits == (("0 dB", "line"), ("10 dB", "line 2"), ("20 dB", "line 3"))
