@@ -454,3 +454,18 @@ def test_an_overload_within_what_a_plan_is_known_to_is_marginal(what, planned, t
 
     assert over.times == pytest.approx(times)
     assert over.is_marginal is marginal
+
+
+def test_volts_on_a_branch_are_its_own_as_far_as_phases_are_known_up_to_the_load():
+    """25 Ω: 40 W come in, ρ = 1/3; the tee, both ends of a short lead and the input lie at √(P·(1 − ρ²)·R) alike."""
+    middle, lead = shelf.tee("tee", "tee", 0.0, 0.0), shelf.lead("lead", "lead", 0.001)
+    scope = shelf.oscilloscope("scope", "scope", 1e9)
+    end = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(25.0, "Ω")})
+    plan = level_plan(*_line(middle, end, hanging={"tee": (lead, scope)}), 40.0, 1e6)
+    wanted = np.sqrt(40.0 * (1 - 1 / 9) * 25.0)
+    names = {item.plane.element for item in plan.levels}
+
+    assert {"tee", "lead", "oscilloscope"} <= names
+    for level in plan.levels:
+        if level.plane.element in ("lead", "oscilloscope") or level.plane.port == "side":
+            assert level.volts_rms == pytest.approx(wanted, rel=1e-3), level.plane
