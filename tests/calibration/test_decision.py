@@ -68,3 +68,8 @@ def test_probability_of_conformance_is_what_is_drawn(error, u):
 def test_without_uncertainty_the_answer_is_plain():
     assert conformance_probability(9.0, 0.0, 10.0) == 1.0
     assert math.isinf(decide(9.0, 0.0, 0.0, 10.0, Rule.SIMPLE).tur)
+
+
+def test_the_test_uncertainty_ratio_is_tolerance_over_u():
+    assert decide(1.0, 0.5, 1.0, 5.0, Rule.SIMPLE).tur == pytest.approx(5.0)
+    assert decide(1.0, 2.0, 4.0, 5.0, Rule.SIMPLE).tur == pytest.approx(1.25)

@@ -5,21 +5,23 @@ from dataclasses import replace
 from datetime import timedelta
 from itertools import pairwise
 
+import numpy as np
 import pytest
 
-from fenmist.calibration.asked import tolerance_from_draft, with_device_draft
+from fenmist.calibration.asked import TOLERANCE, tolerance_from_draft, with_device_draft
 from fenmist.calibration.edit import LoadRow, plan_with_cell, plan_with_rows, with_load_rows
 from fenmist.calibration.history import Past, drifts
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.keydown import carrier
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.schedule import BAND_S, schedule
+from fenmist.calibration.sent import carrier_said
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.generic import starter_shelf
-from fenmist.kit.part import Property
+from fenmist.kit.part import Property, SpecKind, SpecTerm
 from fenmist.measurand import PlaneRef
 from fenmist.procedures.benchwork import (
     read_hookup,
@@ -286,3 +288,28 @@ def test_a_share_is_no_decibel(text, of, taken):
             tolerance_from_draft(draft)
     else:
         assert tolerance_from_draft(draft)[0].value == pytest.approx(taken)
+
+
+@pytest.mark.parametrize(
+    ("sent", "said"),
+    [(("", ""), "steady carrier"), (("", "two-tone"), "steady carrier; of a waveform where one is named"),
+     (("two-tone", "speech"), "of the waveforms named")],
+)  # fmt: skip
+def test_what_is_sent_is_said_of_all_points_together(sent, said):
+    first = plan_points((7e6,), (50.0,), "200")[0]
+
+    assert carrier_said([replace(first, id=f"p{n}", waveform=name) for n, name in enumerate(sent)]) == said
+
+
+def test_a_tolerance_in_decibels_is_of_power():
+    """±0.5 dB of 50 W: 10^0.05, 6.1 W."""
+    made = replace(job([], load="50"), tolerance=SpecTerm(SpecKind.DB, 0.5, "dB"), tolerance_more=())
+
+    assert made.tolerance_w(made.plan, np.array([50.0]), np.array([0.1]))[0] == pytest.approx(50 * (10**0.05 - 1))
+
+
+def test_every_rule_can_be_chosen():
+    choices = {item.id: item.choices for item in TOLERANCE}
+
+    assert choices["rule"] == tuple(str(rule) for rule in Rule)
+    assert len(choices["of"]) > 1
