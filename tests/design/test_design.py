@@ -333,8 +333,15 @@ def test_a_part_keeps_pieces_tolerances_and_ratings():
     assert by_id["R1.2"].u == pytest.approx(0.05 * 820 / math.sqrt(3))
     assert by_id["R1 joint 1 C"].u == pytest.approx(0.5 * 0.2e-12 / math.sqrt(3))
     hottest = max(item.power_w for item in strains(tap(power_w=50.0)))
-    assert made.ports[0].power_limit_w == pytest.approx(50.0 * 0.5 * 2.0 / hottest) == bears_w(tap(power_w=50.0))
-    assert made.ports[0].frequency_max_hz == pytest.approx(holds(tap()).high_hz)
+    assert bears_w(tap(power_w=50.0)) == pytest.approx(50.0 * 0.5 * 2.0 / hottest) == pytest.approx(147.5, abs=0.1)
+    assert made.ports[0].power_limit_w == 140.0  # two figures, on the safe side
+    assert holds(tap()).high_hz == pytest.approx(282.7e6, abs=0.1e6)
+    assert made.ports[0].frequency_max_hz == 280e6
+    gap = part_of(Design(Shape.GAP_TAP), "g", "Gap").ports[0]
+    assert gap.frequency_min_hz is gap.frequency_max_hz is None
+    blocked = of_pieces(tap(), block_f=0.1e-6)
+    assert holds(blocked).low_hz == pytest.approx(43.65e3, rel=0.01)
+    assert part_of(blocked, "t", "T").ports[0].frequency_min_hz == 44e3
     measured = replace(tap(), stacks={**tap().stacks, "R2": one(Piece(49.9, 0.002, 1.0, is_measured=True))})
     piece = next(item for item in part_of(measured, "t", "T").components if item.id == "R2.1")
     assert (piece.measured, piece.u) == (49.9, pytest.approx(0.002 * 49.9 / math.sqrt(3)))

@@ -4,18 +4,23 @@ from dataclasses import replace
 
 import pytest
 
-from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
+from fenmist.design.design import Ask, Design
+from fenmist.design.part import part_of
+from fenmist.design.shapes import Shape
+from fenmist.kit.draft import blank_part, draft_from_part, fields_for, fields_of_part, part_from_draft
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind, SpecKind
 from fenmist.kit.snapshot import content_hash
 from fenmist.measurand import Detector
+from fenmist.rf.circuit import BranchKind
+from support.designs import tap
 
 
 @pytest.mark.parametrize("part", starter_shelf(), ids=lambda part: str(part.kind))
 def test_a_part_survives_its_own_form(part):
     draft = draft_from_part(part)
 
-    assert set(draft) <= {field.id for field in fields_for(part.kind)}
+    assert set(draft) <= {field.id for field in fields_of_part(part)}
     assert part_from_draft(part, draft) == part
 
 
@@ -202,3 +207,31 @@ def test_its_detector_stands_behind_all_that_a_meter_shows(kind):
     assert draft_from_part(made)["detector"] == "shows the true peak"
     rms = replace(part, label="Teasel", indicators=(replace(part.indicators[0], detector=Detector.RMS),))
     assert part_from_draft(rms, draft_from_part(rms)) == rms  # it averages power, too
+
+
+@pytest.mark.parametrize("shape", [Shape.RESISTIVE_TAP, Shape.DIVIDER, Shape.PI_PAD, Shape.TRANSFORMER_TAP, Shape.STAR])
+def test_a_designed_part_shows_its_own_pieces_and_is_renamed_as_any(shape):
+    """No empty R1 that would be a second one beside the stack: its pieces are what can be typed."""
+    part = part_of(Design(shape, Ask(6.0)), "made", "Made")
+    fields, draft = [item.id for item in fields_of_part(part)], draft_from_part(part)
+    renamed = part_from_draft(part, {**draft, "label": "Other"})
+
+    assert {item.id.lower() for item in part.components if item.kind is not BranchKind.TURNS} <= set(fields)
+    assert "r1" not in fields and "series" not in fields
+    assert isinstance(renamed, Part), renamed
+    by_id = [{item.id: item for item in made.components} for made in (part, renamed)]
+    assert by_id[0] == by_id[1]
+    assert replace(renamed, components=part.components) == replace(part, label="Other")
+
+
+def test_a_piece_of_a_stack_is_typed_as_it_was_measured():
+    part = part_of(tap(), "made", "Made")
+    draft = draft_from_part(part)
+    made = part_from_draft(part, {**draft, "r1.2_measured": "818 ± 1 Ω", "r1 joint 1 c": "0.3 pF"})
+
+    assert (draft["r1.2"], draft["r1.2_tolerance"], draft["r1.2_power"]) == ("820 Ω", "5 %", "1 W")
+    assert isinstance(made, Part)
+    by_id = {item.id: item for item in made.components}
+    assert (by_id["R1.2"].value, by_id["R1.2"].u) == (818.0, 1.0)
+    assert by_id["R1 joint 1 C"].value == pytest.approx(0.3e-12)
+    assert len(made.components) == len(part.components)

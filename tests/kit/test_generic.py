@@ -71,7 +71,7 @@ SHOWN = {
     ),
     "built-pad": "series 71.15 Ω · shunt_in 96.25 Ω · shunt_out 96.25 Ω",
     "tap": "r1 2460 Ω · r1_tolerance 5 % · r1_power 3 W · r2 50 Ω · r2_tolerance 5 % · r2_power 250 mW · power 100 W",
-    "transformer": "r2 50 Ω · r2_tolerance 5 % · r2_power 2 W · turns 10 · power 200 W",
+    "transformer": "r2 50 Ω · r2_tolerance 5 % · r2_power 2 W · turns 10 · power 200 W · l 100 µH",
     "gap": "gap 0.05 pF · power 200 W",
     "coupler": (
         "coupling 30 dB · coupling_limit 1 dB · directivity 25 dB · loss 0.1 dB · loss_limit 0.1 dB · "

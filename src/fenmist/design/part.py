@@ -4,14 +4,15 @@ Stacks and strays stay a ladder of pieces, so that level plan, transfer and budg
 to half. Once it was measured, coupling or S-parameters go with it and count instead. Page: docs/method/designer.md.
 """
 
-from collections.abc import Iterator
+import math
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 import numpy as np
 
 from fenmist.design.design import Design
 from fenmist.design.proof import Proof
-from fenmist.design.response import holds
+from fenmist.design.response import SEEN_FROM_HZ, SEEN_TO_HZ, holds
 from fenmist.design.shapes import ENDS, PADS, TAPS, Shape
 from fenmist.design.stack import Leaf
 from fenmist.design.stress import DERATING, strains
@@ -92,9 +93,11 @@ def with_proof(part: Part, design: Design, proof: Proof, file: Touchstone, sourc
 
 
 def _ports(design: Design) -> tuple[Port, ...]:
-    span, bears = holds(design), bears_w(design)
-    low = span.low_hz if span and span.low_hz > 0.0 else None
-    high = span.high_hz if span and np.isfinite(span.high_hz) else None
+    span = None if design.shape is Shape.GAP_TAP else holds(design)  # a gap's slope is known everywhere
+    bears = bears_w(design)
+    bears = None if bears is None else _figures(bears, math.floor)
+    low = _figures(max(span.low_hz, SEEN_FROM_HZ), math.ceil) if span else None  # as far as was looked
+    high = _figures(min(span.high_hz, SEEN_TO_HZ), math.floor) if span else None
     if design.shape in ENDS:
         return (Port("in", "", low, high, power_limit_w=bears),)
     if design.shape is Shape.DIVIDER:
@@ -103,6 +106,12 @@ def _ports(design: Design) -> tuple[Port, ...]:
     if design.shape in PADS:
         return (line[0], replace(line[1], power_limit_w=None))  # what it bears from its far side isn't looked at
     return (*line, Port("side", "", low, high, side=True))
+
+
+def _figures(value: float, to: Callable[[float], int]) -> float:
+    """To two figures, on the safe side: nobody knows a rating or a stray's corner better."""
+    step = 10.0 ** (math.floor(math.log10(value)) - 1)
+    return float(f"{to(value / step) * step:.6g}")
 
 
 def _components(design: Design, names: dict[str, str]) -> Iterator[Component]:

@@ -26,6 +26,7 @@ SEEN_TO_HZ = 3e9
 """Where a search for the high end stops: beyond it nothing here is lumped."""
 
 SEEN_FROM_HZ = 1e3
+"""Where it begins."""
 
 MOST_TRIM_F = 3e-12
 """Longest trim wire that is tried."""

@@ -8,7 +8,7 @@ from fenmist.findings.note import Problem
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import CalibrationRecord, Part, PartKind
 from fenmist.kit.sheet import Field, fields_of, shown_by, with_facts
-from fenmist.kit.sheets import SHEETS
+from fenmist.kit.sheets import SHEETS, sheet_for
 
 _COMMON = (Field("label", "name", "Bittern 200"), Field("serial", "serial number"))
 _HISTORY = (
@@ -28,9 +28,14 @@ def fields_for(kind: PartKind) -> tuple[Field, ...]:
     return (*_COMMON, *fields_of(SHEETS[kind]), *(_HISTORY if kind in _COMPARED else ()))
 
 
+def fields_of_part(part: Part) -> tuple[Field, ...]:
+    """Fields of a part, with those of its own pieces."""
+    return (*_COMMON, *fields_of(sheet_for(part)), *(_HISTORY if part.kind in _COMPARED else ()))
+
+
 def draft_from_part(part: Part) -> dict[str, str]:
     """A part as texts."""
-    draft = {"label": part.label, "serial": part.serial, **shown_by(SHEETS[part.kind], part)}
+    draft = {"label": part.label, "serial": part.serial, **shown_by(sheet_for(part), part)}
     if part.history:
         latest = part.history[-1]
         draft |= {"compared_on": latest.on, "compared_by": latest.by, "due": latest.due}
@@ -51,7 +56,7 @@ def part_from_draft(base: Part, draft: Mapping[str, str]) -> Part | tuple[Proble
     problems += [found for name in ("compared_on", "due") if (found := _no_day(name, stated[name]))]
     if not problems and not stated["compared_on"] and any(stated.values()):
         problems.append(Problem("compared_on", "The day of the comparison is missing.", "Type it: 2026-03-12."))
-    made = with_facts(base, SHEETS[base.kind], draft)
+    made = with_facts(base, sheet_for(base), draft)
     if problems or not isinstance(made, Part):
         return (*problems, *(() if isinstance(made, Part) else made))
     return replace(made, label=label, serial=draft.get("serial", "").strip(), history=_history(base, draft))

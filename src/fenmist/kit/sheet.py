@@ -39,6 +39,7 @@ class Fact:
     field: Field
     shown: Callable[[Part], str]
     taken: Callable[[Part, str], Part]
+    component: str = ""  # the piece inside a part that it speaks of
 
 
 @dataclass(frozen=True)
@@ -376,8 +377,9 @@ def outputs() -> Fact:
 
 PIECES: Mapping[BranchKind, tuple[float, float]] = {
     BranchKind.RESISTOR: (1e-3, 1e9), BranchKind.CAPACITOR: (1e-15, 1e-3), BranchKind.TURNS: (1.0, 1e4),
+    BranchKind.INDUCTOR: (1e-12, 10.0),
 }  # fmt: skip
-"""From where to where a piece's value may lie, in Ω, F or turns."""
+"""From where to where a piece's value may lie, in Ω, F, turns or H."""
 
 
 def piece(
@@ -400,7 +402,7 @@ def piece(
         former = _component(part, component) or Component(component, kind, nodes, value)
         return replace(part, components=(*others, replace(former, nominal=value, nodes=nodes)))
 
-    return Fact(Field(field_id, label, example, help), shown, taken)
+    return Fact(Field(field_id, label, example, help), shown, taken, component)
 
 
 def piece_measured(field_id: str, label: str, example: str, component: str, unit: str) -> Fact:
@@ -424,6 +426,7 @@ def piece_measured(field_id: str, label: str, example: str, component: str, unit
         Field(field_id, label, example, "Counts in place of the nominal value; ± its standard uncertainty"),
         shown,
         taken,
+        component,
     )
 
 
@@ -438,7 +441,7 @@ def piece_power(field_id: str, label: str, example: str, component: str) -> Fact
         limit = read_within(text, "W", 1e-6, 1e6, example) if text else None
         return _with_component(part, component, lambda item: replace(item, power_limit_w=limit))
 
-    return Fact(Field(field_id, label, example, "Of the whole stack, derated to half"), shown, taken)
+    return Fact(Field(field_id, label, example, "Of the whole stack, derated to half"), shown, taken, component)
 
 
 def piece_tolerance(field_id: str, label: str, example: str, component: str) -> Fact:
@@ -452,7 +455,7 @@ def piece_tolerance(field_id: str, label: str, example: str, component: str) -> 
         terms = spec_from_text(text, "")
         return _with_component(part, component, lambda item: replace(item, tolerance=terms[0] if terms else None))
 
-    return Fact(Field(field_id, label, example), shown, taken)
+    return Fact(Field(field_id, label, example), shown, taken, component)
 
 
 def _component(part: Part, name: str) -> Component | None:

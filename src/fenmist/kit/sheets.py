@@ -6,7 +6,7 @@ from fenmist.kit.detectorsheet import arms, detector_unit
 from fenmist.kit.dialsheet import DIAL, db_needle, detects, meter_accuracy, ranges_by_control
 from fenmist.kit.matchsheet import ARC, FLOOR, match_shows, needles, watts_shown
 from fenmist.kit.network import LOSS_10_MHZ, LOSS_100_MHZ
-from fenmist.kit.part import PartKind
+from fenmist.kit.part import Component, Part, PartKind
 from fenmist.kit.sheet import (
     POSITIONS,
     SPAN,
@@ -372,3 +372,26 @@ SHEETS: Mapping[PartKind, Sheet] = {
     ),
 }
 """What is said of each kind."""
+
+_PIECE_UNITS = {BranchKind.RESISTOR: "Ω", BranchKind.CAPACITOR: "pF", BranchKind.INDUCTOR: "nH", BranchKind.TURNS: ""}
+
+
+def sheet_for(part: Part) -> Sheet:
+    """What is said of a part: of its kind, but where it has pieces of its own (a stack, strays) these instead."""
+    own = SHEETS[part.kind]
+    named = {fact.component for fact in own if isinstance(fact, Fact)}
+    more = [item for item in part.components if item.id not in named and item.kind in _PIECE_UNITS]
+    if not more:
+        return own
+    there = {item.id for item in part.components}
+    kept = [
+        fact for fact in own if not isinstance(fact, Fact) or not fact.component or fact.component in there
+    ]  # fmt: skip
+    return (*kept, *(fact for item in more for fact in _of_piece(item)))
+
+
+def _of_piece(item: Component) -> Sheet:
+    key, unit = item.id.lower(), _PIECE_UNITS[item.kind]
+    if item.kind is BranchKind.RESISTOR:
+        return resistor(item.id, item.nodes, "820 Ω")
+    return (piece(key, item.id, f"1 {unit}".strip(), item.id, item.kind, item.nodes, unit),)

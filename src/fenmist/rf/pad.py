@@ -43,7 +43,8 @@ def tee_pad(attenuation_db: float, z0_ohm: float = 50.0, far_ohm: float | None =
     n, far = _ratio(attenuation_db), far_ohm or z0_ohm
     shunt = 2.0 * math.sqrt(n * z0_ohm * far) / (n - 1.0)
     near_arm, far_arm = ((n + 1.0) / (n - 1.0) * z - shunt for z in (z0_ohm, far))
-    return PadResistors(*_above_zero(attenuation_db, z0_ohm, far, near_arm, far_arm, (near_arm, shunt, far_arm)))
+    _matched(attenuation_db, z0_ohm, far, near_arm, far_arm)
+    return PadResistors(near_arm, shunt, far_arm)
 
 
 def pi_pad(attenuation_db: float, z0_ohm: float = 50.0, far_ohm: float | None = None) -> PadResistors:
@@ -55,7 +56,7 @@ def pi_pad(attenuation_db: float, z0_ohm: float = 50.0, far_ohm: float | None = 
     n, far = _ratio(attenuation_db), far_ohm or z0_ohm
     series = (n - 1.0) / 2.0 * math.sqrt(z0_ohm * far / n)
     near_g, far_g = ((n + 1.0) / (n - 1.0) / z - 1.0 / series for z in (z0_ohm, far))
-    _above_zero(attenuation_db, z0_ohm, far, near_g, far_g, (0.0, 0.0, 0.0))
+    _matched(attenuation_db, z0_ohm, far, near_g, far_g)
     return PadResistors(1.0 / near_g, series, 1.0 / far_g)
 
 
@@ -83,15 +84,13 @@ def least_loss_db(one_ohm: float, other_ohm: float) -> float:
     return 20.0 * math.log10(math.sqrt(ratio) + math.sqrt(ratio - 1.0))
 
 
-def _above_zero(
-    attenuation_db: float, near: float, far: float, one: float, other: float, found: tuple[float, float, float]
-) -> tuple[float, float, float]:
-    if min(one, other) <= 0.0:
+def _matched(attenuation_db: float, near_ohm: float, far_ohm: float, *arms: float) -> None:
+    """Raises OutOfRangeError where an arm would have to be below nothing."""
+    if min(arms) <= 0.0:
         raise OutOfRangeError(
-            f"{attenuation_db:g} dB is too little to match {near:g} Ω to {far:g} Ω.",
-            f"That takes at least {least_loss_db(near, far):.2f} dB: type more, or take an L pad.",
+            f"{attenuation_db:g} dB is too little to match {near_ohm:g} Ω to {far_ohm:g} Ω.",
+            f"That takes at least {least_loss_db(near_ohm, far_ohm):.2f} dB: type more, or take an L pad.",
         )
-    return found
 
 
 def _ratio(attenuation_db: float) -> float:

@@ -19,7 +19,7 @@ from fenmist.hookup.staircase import staircase
 from fenmist.judgement import headline
 from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.job_rules import improvement
-from fenmist.kit.draft import draft_from_part, fields_for
+from fenmist.kit.draft import draft_from_part, fields_of_part
 from fenmist.kit.due import due
 from fenmist.kit.tables import table_rows
 from fenmist.procedures.benchwork import read_hookup
@@ -144,7 +144,7 @@ def _parts(view: View) -> None:
     load_rows(job), load_u(job), load_table(job), whose_draft(job), view.procedure.draft(job)
     headline.parts_headline(job)
     for part in job.kit:
-        fields_for(part.kind), draft_from_part(part), due(part, view.as_of.date())
+        fields_of_part(part), draft_from_part(part), due(part, view.as_of.date())
         for table in part.characterisations:
             table_rows(table)
 

@@ -18,7 +18,7 @@ from fenmist.desk.widgets.tables_panel import TablesPanel
 from fenmist.errors import FenmistError
 from fenmist.files.whole import with_ending, write_whole
 from fenmist.judgement.headline import count_of
-from fenmist.kit.draft import blank_part, draft_from_part, fields_for, part_from_draft
+from fenmist.kit.draft import blank_part, draft_from_part, fields_of_part, part_from_draft
 from fenmist.kit.due import Due, State
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind
@@ -200,7 +200,7 @@ class KitPlace(Files, QWidget):
 
     def _make_form(self, part: Part) -> None:
         clear_layout(self._column)
-        self.form = Form(fields_for(part.kind))
+        self.form = Form(fields_of_part(part))
         self.form.field_typed.connect(self._on_typed)
         self._column.addWidget(self.form)
         set_text(self.said, "Jobs keep the data they started with; changes apply to new jobs. Ctrl+Z undoes.")

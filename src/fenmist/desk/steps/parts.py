@@ -15,7 +15,7 @@ from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.pages import Columns
 from fenmist.errors import FenmistError
 from fenmist.judgement.headline import parts_headline
-from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
+from fenmist.kit.draft import draft_from_part, fields_of_part, part_from_draft
 from fenmist.kit.part import Part
 from fenmist.reports.loadtable import LOAD_HEADINGS, load_table
 from fenmist.session.openjob import OpenJob
@@ -132,7 +132,7 @@ class PartsStep(Step):
         self.forms = {}
         self._shown = [(part.id, part.kind, part.label) for part in described]
         for part in described:
-            form = Form([item for item in fields_for(part.kind) if item.id not in _NOT_HERE], label_width=140)
+            form = Form([item for item in fields_of_part(part) if item.id not in _NOT_HERE], label_width=140)
             form.field_typed.connect(lambda field, text, name=part.id: self._on_part_typed(name, field, text))
             self.forms[part.id] = form
             self._column.addWidget(label(part.label, "section"))
