@@ -113,6 +113,20 @@ def test_a_large_stock_is_looked_through_beside_the_window(designer):
     assert abs(tool.offered[0].error) < 1e-3
 
 
+def test_a_search_that_is_overtaken_changes_nothing(designer):
+    """A slow search, and another shape before it ends: neither has got its stacks, and nothing is said of a fault."""
+    tool = designer.tool
+    typed(designer, stock="E96 1 % 1 W")
+    press(designer, tool.best)
+    designer.pick(tool.shape.inputs["shape"], str(Shape.TRANSFORMER_TAP))
+    designer.settle(2.5)
+
+    assert tool.designer.draft.chosen == {}
+    assert said(tool.headline.text()).startswith("The transformer tap makes ")
+    designer.pick(tool.shape.inputs["shape"], str(Shape.RESISTIVE_TAP))
+    assert tool.designer.draft.chosen == {}
+
+
 def test_every_shape_can_be_turned_to(designer):
     tool = designer.tool
     for shape in Shape:

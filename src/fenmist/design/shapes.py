@@ -58,10 +58,6 @@ class Layout:
     second: str = ""  # a splitter's second output
     gives_to_volts: bool = False  # driven by volts and looked at by volts, whatever the source
 
-    def spot(self, spot_id: str) -> Spot:
-        """The piece of that name."""
-        return next(item for item in self.spots if item.id == spot_id)
-
 
 LAYOUTS = {
     Shape.RESISTIVE_TAP: Layout(

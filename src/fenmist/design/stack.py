@@ -104,11 +104,6 @@ class Stack:
         return math.fsum(leaf.power_share * leaf.piece.tolerance for leaf in self.leaves)
 
     @property
-    def u_relative(self) -> float:
-        """Standard uncertainty as a part of its resistance, each piece anywhere within its limits by itself."""
-        return math.sqrt(math.fsum((leaf.power_share * leaf.piece.tolerance) ** 2 for leaf in self.leaves) / 3.0)
-
-    @property
     def is_measured(self) -> bool:
         """Whether every piece was held to an ohmmeter."""
         return all(leaf.piece.is_measured for leaf in self.leaves)
@@ -184,11 +179,6 @@ class Ranked:
     def holds(self) -> bool:
         """Whether no piece is known to be over what is used of its rating."""
         return (self.heat or 0.0) <= 1.0 and (self.volts or 0.0) <= 1.0
-
-    @property
-    def total_error(self) -> float:
-        """Error and tolerance, the worst case."""
-        return abs(self.error) + self.stack.tolerance
 
 
 def beside(stack: Stack, wanted: Wanted) -> Ranked:

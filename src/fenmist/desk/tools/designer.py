@@ -317,17 +317,25 @@ class DesignerTool(Files, QWidget):
         self.form = self._by_shape[shape]
         self.forms.setCurrentIndex(list(self._by_shape).index(shape))
 
+    def _stop(self) -> None:
+        """What is searched for is asked no more: its answer would be of what was typed before."""
+        self.runner.cancel()
+        self.looking.cancel()
+
     def _on_shape(self, shape: Shape) -> None:
+        self._stop()
         self.designer.turn_to(shape)
         self.piece = ""
         self._show_form()
         self.refresh()
 
     def _on_field(self, name: str, text: str) -> None:
+        self._stop()
         self.designer.type_field(name, text)
         self._soon.start()
 
     def _on_value(self, piece: str, text: str) -> None:
+        self._stop()
         self._now(lambda: self.designer.type_value(piece, text))
 
     def _on_piece(self, piece: str) -> None:
@@ -349,6 +357,7 @@ class DesignerTool(Files, QWidget):
             return
         self.piece = piece
         set_text(self.of_piece, f"{piece}: Enter takes one; a value's field in the circuit asks for another")
+        self._show_offered(())  # of another piece, or of what was asked before
         if quick:
             self._now(lambda: self._show_offered(request()), then=False)
         else:
