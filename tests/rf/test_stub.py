@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
 from fenmist.rf.stub import Stub
 from fenmist.simulation.bench import TrueLine
+from fenmist.simulation.nodes import Equations
 from support.published import published
 
 
@@ -33,13 +34,16 @@ def test_one_metre_at_seven_megahertz_makes_an_swr_of_1_30():
 
 
 @given(st.floats(1e6, 40e6), st.floats(0.0, 0.8), st.floats(0.0, 40e-12), st.floats(0.0, 1.0), st.floats(45.0, 93.0))
-def test_the_closed_form_equals_chain_matrices(f, length, capacitance, loss_db, line_ohm):
-    (a, b), (c, d) = TrueLine(line_ohm, length, 0.66, loss_db).chain(f)
-    end = 2j * np.pi * f * capacitance + 1e-6
+def test_the_closed_form_equals_nodes(f, length, capacitance, loss_db, line_ohm):
+    circuit = Equations(f)
+    TrueLine(line_ohm, length, 0.66, loss_db).between(circuit, ("v", "i"), ("end v", "end i"))
+    circuit.row({"end i": 1.0, "end v": 2j * np.pi * f * capacitance + 1e-6})
+    circuit.row({"v": 1.0}, 1.0)
+    by_nodes = circuit.solved()
     stub = Stub(length, 0.66, capacitance, line_ohm, loss_db, 1e6)
 
-    assert complex(stub.transfer(f)) == pytest.approx(complex(1 / (a + b * end)), rel=1e-9)
-    assert complex(stub.admittance_s(f)) == pytest.approx(complex((c + d * end) / (a + b * end)), rel=1e-8, abs=1e-12)
+    assert complex(stub.transfer(f)) == pytest.approx(by_nodes["end v"], rel=1e-9)
+    assert complex(stub.admittance_s(f)) == pytest.approx(by_nodes["i"], rel=1e-8, abs=1e-12)
 
 
 def test_a_ladder_of_thousands_of_sections_agrees():

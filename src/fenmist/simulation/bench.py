@@ -1,23 +1,25 @@
 """A bench whose truth is known: transmitter, meter, jumper, tee, lead or probe, oscilloscope and load, by nodes.
 
-The circuit is written as linear equations in phasor volts and amperes (rms) and solved as a whole; lines enter by
-their chain matrices. What a screen shows is taken from the sampled waveform, harmonics and noise included. Nothing is
-shared with the formulas under test: an import contract forbids it. Imperfections (gain errors, a meter's own frequency
-error) are stated as truths and distort what is shown.
+The circuit is written as nodes (`simulation/nodes.py`) in phasor volts and amperes (rms). What a screen shows is taken
+from the sampled waveform, harmonics and noise included. Nothing is shared with the formulas under test: an import
+contract forbids it. Imperfections (gain errors, a meter's own frequency error) are stated as truths and distort what is
+shown.
 """
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-_LIGHT_M_S = 299_792_458.0
+from fenmist.simulation.nodes import Equations
+
+Ends = tuple[Hashable, Hashable]
+"""Names of the volts and the current at one end of a line."""
+
 _SAMPLES = 1000
 """Samples of one period on the simulated screen."""
-
-ComplexMatrix = NDArray[np.complex128]
 
 
 @dataclass(frozen=True)
@@ -29,12 +31,9 @@ class TrueLine:
     velocity_factor: float
     loss_db: float = 0.0
 
-    def chain(self, frequency_hz: float) -> ComplexMatrix:
-        """Chain matrix (V1, I1) from (V2, I2)."""
-        beta = 2.0 * math.pi * frequency_hz / (self.velocity_factor * _LIGHT_M_S)
-        gamma_l = self.loss_db * math.log(10.0) / 20.0 + 1j * beta * self.length_m
-        cosh, sinh = np.cosh(gamma_l), np.sinh(gamma_l)
-        return np.array([[cosh, self.impedance_ohm * sinh], [sinh / self.impedance_ohm, cosh]])
+    def between(self, circuit: Equations, near: Ends, far: Ends) -> None:
+        """Put it between two ends of a circuit."""
+        circuit.chain(near, far, self.impedance_ohm, self.length_m / self.velocity_factor, self.loss_db)
 
 
 @dataclass(frozen=True)
@@ -45,9 +44,11 @@ class TrueProbe:
     capacitance_f: float
     inductance_h: float
 
-    def chain(self, frequency_hz: float) -> ComplexMatrix:
-        """Chain matrix of the ground lead."""
-        return np.array([[1.0, 2j * math.pi * frequency_hz * self.inductance_h], [0.0, 1.0]])
+    def between(self, circuit: Equations, near: Ends, far: Ends) -> None:
+        """Its ground lead in series."""
+        (v1, i1), (v2, i2) = near, far
+        circuit.row({v1: 1.0, v2: -1.0, i1: -1j * circuit.omega * self.inductance_h})
+        circuit.row({i1: 1.0, i2: 1.0})
 
 
 @dataclass(frozen=True)
@@ -179,27 +180,18 @@ class _Nodes:
 
 
 def _solve(bench: TrueBench, frequency_hz: float) -> _Nodes:
-    """Unknowns: V_m, I_m, V_t, I_j (out of the jumper), I_a (into the arm), V_l, I_l, I_s (into the lead), V_s."""
-    (a, b), (c, d) = bench.jumper.chain(frequency_hz)
-    (e, f), (g, h) = bench.lead.chain(frequency_hz)
-    (p, q), (r, s) = bench.arm.chain(frequency_hz)
-    omega = 2j * math.pi * frequency_hz
-    end = omega * (bench.lead.capacitance_f if isinstance(bench.lead, TrueProbe) else bench.capacitance_f)
-    body, load = omega * bench.tee_capacitance_f, bench.load_ohm(frequency_hz)
-    equations = np.array(
-        [
-            [1, bench.source_ohm, 0, 0, 0, 0, 0, 0, 0],  # EMF
-            [1, 0, -a, -b, 0, 0, 0, 0, 0],  # jumper, volts
-            [0, 1, -c, -d, 0, 0, 0, 0, 0],  # jumper, amperes
-            [0, 0, -body, 1, -1, 0, 0, -1, 0],  # the tee's node
-            [0, 0, 1, 0, 0, -p, -q, 0, 0],  # arm, volts
-            [0, 0, 0, 0, 1, -r, -s, 0, 0],  # arm, amperes
-            [0, 0, 0, 0, 0, 1, -load, 0, 0],  # load
-            [0, 0, 1, 0, 0, 0, 0, 0, -(e + f * end)],  # lead, volts
-            [0, 0, 0, 0, 0, 0, 0, 1, -(g + h * end)],  # lead, amperes
-        ],
-        dtype=complex,
-    )
-    v_m, i_m, v_t, _, _, v_l, i_l, _, v_s = np.linalg.solve(equations, np.eye(9, 1, dtype=complex)[:, 0])
+    circuit = Equations(frequency_hz)
+    row, farad = circuit.row, 1j * circuit.omega
+    row({"V meter": 1.0, "I meter": bench.source_ohm}, 1.0)
+    bench.jumper.between(circuit, ("V meter", "I meter"), ("V tee", "I jumper"))
+    bench.arm.between(circuit, ("V tee", "I arm"), ("V load", "I load"))
+    bench.lead.between(circuit, ("V tee", "I lead"), ("V scope", "I scope"))
+    row({"I jumper": 1.0, "I arm": 1.0, "I lead": 1.0, "V tee": farad * bench.tee_capacitance_f})
+    row({"V load": 1.0, "I load": bench.load_ohm(frequency_hz)})  # currents run into the lines
+    end = bench.lead.capacitance_f if isinstance(bench.lead, TrueProbe) else bench.capacitance_f
+    row({"I scope": 1.0, "V scope": farad * end})
+    found = circuit.solved()
     ratio = bench.lead.ratio if isinstance(bench.lead, TrueProbe) else 1.0
-    return _Nodes(complex(v_m), complex(i_m), complex(v_t), complex(v_l), complex(i_l), complex(v_s) / ratio)
+    return _Nodes(
+        found["V meter"], found["I meter"], found["V tee"], found["V load"], -found["I load"], found["V scope"] / ratio
+    )

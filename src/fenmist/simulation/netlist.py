@@ -17,13 +17,11 @@ import numpy as np
 from fenmist.hookup.line import HookUp, main_way
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import SOURCES, Part, Property
+from fenmist.simulation.nodes import Equations
 from fenmist.uncertainty.influence import Distribution
 
 Terms = dict[Any, complex]
 """Factors of unknowns in one equation: ("v" | "i", (element, connector)), ("n", element, inner node), ("t", …)."""
-
-_LIGHT_M_S = 299_792_458.0
-_NEPER_PER_DB = math.log(10.0) / 20.0
 
 
 @dataclass(frozen=True)
@@ -46,7 +44,7 @@ class TrueHookUp:
 
     def solve(self, frequency_hz: float) -> "Solved":
         """Volts and currents at every connector for a source of 1 V."""
-        return _System(self, frequency_hz).solved()
+        return _System(self, frequency_hz).nodes()
 
 
 @dataclass(frozen=True)
@@ -152,14 +150,12 @@ def _load(part: Part, rng: np.random.Generator) -> Callable[[float], complex] | 
 # the system of equations
 
 
-class _System:
+class _System(Equations):
     """Unknowns: a voltage a connector, a current into each part there, and what is inside."""
 
     def __init__(self, bench: TrueHookUp, frequency_hz: float) -> None:
-        self.bench, self.f = bench, frequency_hz
-        self.omega, self.z0 = 2.0 * math.pi * frequency_hz, bench.hookup.z0_ohm
-        self.unknowns: dict[Any, int] = {}
-        self.rows: list[tuple[Terms, complex]] = []
+        super().__init__(frequency_hz)
+        self.bench, self.f, self.z0 = bench, frequency_hz, bench.hookup.z0_ohm
         source = main_way(bench.hookup, {item.id: item for item in self._parts()})[0].element
         ports = [(name, port.id) for name, truth in bench.truths.items() for port in truth.part.ports]
         mates = {}
@@ -168,38 +164,26 @@ class _System:
         for at in ports:
             other = mates.get(at)
             if other is None:
-                self._row({("i", at): 1.0})
+                self.row({("i", at): 1.0})
             elif at < other:
-                self._row({("v", at): 1.0, ("v", other): -1.0})
-                self._row({("i", at): 1.0, ("i", other): 1.0})
+                self.row({("v", at): 1.0, ("v", other): -1.0})
+                self.row({("i", at): 1.0, ("i", other): 1.0})
         for name, truth in bench.truths.items():
             if name == source:
                 at = (name, truth.part.ports[0].id)
-                self._row({("v", at): 1.0, ("i", at): -bench.source_ohm}, 1.0)
+                self.row({("v", at): 1.0, ("i", at): -bench.source_ohm}, 1.0)
             else:
                 _PARTS[_kind(truth)](self, name, truth)
 
     def _parts(self) -> list[Part]:
         return [replace(self.bench.truths[item.id].part, id=item.part) for item in self.bench.hookup.elements]
 
-    def _row(self, terms: Mapping[Any, complex], right: complex = 0.0) -> None:
-        for key in terms:
-            self.unknowns.setdefault(key, len(self.unknowns))
-        self.rows.append((dict(terms), right))
-
-    def solved(self) -> Solved:
+    def nodes(self) -> Solved:
         """Solve it."""
-        size = len(self.unknowns)
-        matrix, right = np.zeros((len(self.rows), size), complex), np.zeros(len(self.rows), complex)
-        for number, (terms, value) in enumerate(self.rows):
-            right[number] = value
-            for key, factor in terms.items():
-                matrix[number, self.unknowns[key]] += factor
-        found = np.linalg.solve(matrix, right)
+        found = self.solved()
 
         def take(what: str) -> dict[tuple[str, str], complex]:
-            named = ((key, number) for key, number in self.unknowns.items() if key[0] == what)
-            return {key[1]: complex(found[number]) for key, number in named}
+            return {key[1]: value for key, value in found.items() if isinstance(key, tuple) and key[0] == what}
 
         return Solved(take("v"), take("i"), self.z0)
 
@@ -212,18 +196,18 @@ class _System:
         currents: dict[str, Terms] = {}
         for port in part.ports:
             node = port.id if port.id in nodes else part.onward(port.id) or port.id
-            self._row({("v", (name, port.id)): 1.0, ("n", name, node): -1.0})
+            self.row({("v", (name, port.id)): 1.0, ("n", name, node): -1.0})
             currents.setdefault(node, {})["i", (name, port.id)] = -1.0
         for item in part.components:
             self._piece(name, item.kind, item.nodes, item.value, currents)
         for terms in currents.values():
-            self._row(terms)
+            self.row(terms)
 
     def _piece(self, name: str, kind: str, nodes: tuple[str, ...], value: float, currents: dict[str, Terms]) -> None:
         key: tuple[Any, ...]
         if kind == "turns":  # V(c, d) = value·V(a, b); the currents are the other way about
             a, b, c, d = nodes
-            self._row(_between(name, c, d, 1.0, _between(name, a, b, -value, {})))
+            self.row(_between(name, c, d, 1.0, _between(name, a, b, -value, {})))
             for node, share in ((a, 1.0), (b, -1.0), (c, -1.0 / value), (d, 1.0 / value)):
                 if node != "0":
                     here = currents.setdefault(node, {})
@@ -249,13 +233,10 @@ class _System:
         ohm, speed = (known[key].value if key in known else usual for key, usual in
                       (("line_ohm", self.z0), ("velocity_factor", 0.7)))  # fmt: skip
         loss = known["loss_db"].value if "loss_db" in known else 0.0
-        self._chain(near, far, ohm, known["length_m"].value / speed, loss)
+        self._line(near, far, ohm, known["length_m"].value / speed, loss)
 
-    def _chain(self, near: tuple[str, str], far: tuple[str, str], ohm: float, length_m: float, loss_db: float) -> None:
-        grown = loss_db * _NEPER_PER_DB + 1j * self.omega * length_m / _LIGHT_M_S
-        cosh, sinh = np.cosh(grown), np.sinh(grown)
-        self._row({("v", near): 1.0, ("v", far): -cosh, ("i", far): ohm * sinh})
-        self._row({("i", near): 1.0, ("v", far): -sinh / ohm, ("i", far): cosh})
+    def _line(self, near: tuple[str, str], far: tuple[str, str], ohm: float, length_m: float, loss_db: float) -> None:
+        self.chain((("v", near), ("i", near)), (("v", far), ("i", far)), ohm, length_m, loss_db)
 
     def tee(self, name: str, truth: Truth) -> None:
         """Its middle, with a capacitance, and an arm to each end of the line."""
@@ -265,31 +246,31 @@ class _System:
             at, middle = (name, port.id), (name, f"{port.id} inside")
             inner.append(middle)
             length = 0.0 if port.hangs else known["arm_m"].value
-            self._chain(at, middle, self.z0, length / 0.7, 0.0)
+            self._line(at, middle, self.z0, length / 0.7, 0.0)
         first, *others = inner
         for other in others:
-            self._row({("v", first): 1.0, ("v", other): -1.0})
+            self.row({("v", first): 1.0, ("v", other): -1.0})
         body = 1j * self.omega * max(known["capacitance_f"].value, 0.0)
-        self._row({**{("i", middle): -1.0 for middle in inner}, ("v", first): -body})
+        self.row({**{("i", middle): -1.0 for middle in inner}, ("v", first): -body})
 
     def probe(self, name: str, truth: Truth) -> None:
         """Ground lead and tip in series across the line; behind it an ideal source of the divided volts."""
         known, (tip, behind) = truth.part.properties, ((name, port.id) for port in truth.part.ports)
         coil, farad = 1j * self.omega * known["ground_m"].value * 1e-6, known["capacitance_f"].value
-        self._row({("v", tip): 1.0, ("i", tip): -(coil + 1.0 / (1j * self.omega * farad))})
-        self._row({("v", behind): known["ratio"].value, ("i", tip): -1.0 / (1j * self.omega * farad)})
+        self.row({("v", tip): 1.0, ("i", tip): -(coil + 1.0 / (1j * self.omega * farad))})
+        self.row({("v", behind): known["ratio"].value, ("i", tip): -1.0 / (1j * self.omega * farad)})
 
     def load(self, name: str, truth: Truth) -> None:
         """An impedance."""
         at = (name, truth.part.ports[0].id)
-        self._row({("v", at): 1.0, ("i", at): -(truth.impedance(self.f) if truth.impedance else self.z0)})
+        self.row({("v", at): 1.0, ("i", at): -(truth.impedance(self.f) if truth.impedance else self.z0)})
 
     def input(self, name: str, truth: Truth) -> None:
         """Resistance and capacitance of a voltmeter."""
         at, known = (name, truth.part.ports[0].id), truth.part.properties
         ohm = known["resistance_ohm"].value if "resistance_ohm" in known else 1e6
         farad = known["capacitance_f"].value if "capacitance_f" in known else 0.0
-        self._row({("i", at): 1.0, ("v", at): -(1.0 / ohm + 1j * self.omega * max(farad, 0.0))})
+        self.row({("i", at): 1.0, ("v", at): -(1.0 / ohm + 1j * self.omega * max(farad, 0.0))})
 
     def levels(self, name: str, truth: Truth) -> None:
         """Waves of which only levels are stated: what is reflected, what passes, what is coupled, what leaks."""
@@ -317,7 +298,7 @@ class _System:
                 own = 1.0 if row == column else 0.0
                 terms["v", (name, port_id)] = own - s[row, column]
                 terms["i", (name, port_id)] = -self.z0 * (own + s[row, column])
-            self._row(terms)
+            self.row(terms)
 
 
 def _between(name: str, a: str, b: str, factor: float, terms: Terms) -> Terms:
