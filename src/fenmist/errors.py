@@ -57,6 +57,10 @@ class LockedLogbookError(RecordError):
     """Another process holds the logbook."""
 
 
+class InstrumentError(FenmistError, ConnectionError):
+    """An instrument on a wire gives no reading."""
+
+
 class UnkeepableError(FenmistError, ValueError):
     """A record holds something that would not come back as it was; nothing was kept."""
 

@@ -1,7 +1,8 @@
 """Plain commands among others: pipes that close, disks that are full, terminals that know only ASCII, Ctrl+C.
 
-Exit codes: 0 done, 1 something could not be opened or written (the output, a file, a logbook, a display) or no reading
-may be taken, 2 arguments or input that can't be used, 3 a fault of Fenmist, 130 stopped by Ctrl+C.
+Exit codes: 0 done, 1 something could not be opened or written (the output, a file, a logbook, a display), an instrument
+doesn't answer or no reading may be taken, 2 arguments or input that can't be used, 3 a fault of Fenmist, 130 stopped by
+Ctrl+C.
 """
 
 import codecs
@@ -15,7 +16,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any, TextIO
 
-from fenmist.errors import FenmistError, RecordError, UnwritableError
+from fenmist.errors import FenmistError, InstrumentError, RecordError, UnwritableError
 
 NOT_WRITTEN, BAD_INPUT, FAULT, STOPPED = 1, 2, 3, 130
 
@@ -50,7 +51,7 @@ def run_plainly(name: str, work: Callable[[], int]) -> int:
         return code
     except FenmistError as error:
         _say(f"{name}: {error}")
-        return NOT_WRITTEN if isinstance(error, RecordError | UnwritableError) else BAD_INPUT
+        return NOT_WRITTEN if isinstance(error, RecordError | UnwritableError | InstrumentError) else BAD_INPUT
     except BrokenPipeError:
         _forget_output()
         return 0  # whoever read it has had enough

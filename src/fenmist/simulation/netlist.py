@@ -9,7 +9,7 @@ contract forbids it. A cable's loss by its kind isn't known here: one of a state
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -35,12 +35,23 @@ class Truth:
 
 
 @dataclass(frozen=True)
+class Contact:
+    """Two connectors screwed together: what stands between their pins, and from them to the shell."""
+
+    ohm: float = 0.0
+    henry: float = 0.0  # in series with it
+    siemens: float = 0.0  # water, dirt
+    farad: float = 0.0  # beside it
+
+
+@dataclass(frozen=True)
 class TrueHookUp:
     """A hook-up with hidden truths."""
 
     hookup: HookUp
     truths: Mapping[str, Truth]  # by element
     source_ohm: complex = 50.0 + 0j
+    contacts: Mapping[tuple[str, str], Contact] = field(default_factory=dict)  # by (element, connector), either side
 
     def solve(self, frequency_hz: float) -> "Solved":
         """Volts and currents at every connector for a source of 1 V."""
@@ -166,8 +177,11 @@ class _System(Equations):
             if other is None:
                 self.row({("i", at): 1.0})
             elif at < other:
-                self.row({("v", at): 1.0, ("v", other): -1.0})
-                self.row({("i", at): 1.0, ("i", other): 1.0})
+                contact = bench.contacts.get(at) or bench.contacts.get(other) or Contact()
+                series = contact.ohm + 1j * self.omega * contact.henry
+                self.row({("v", at): 1.0, ("v", other): -1.0, ("i", other): -series})
+                across = contact.siemens + 1j * self.omega * contact.farad
+                self.row({("i", at): 1.0, ("i", other): 1.0, ("v", at): across})
         for name, truth in bench.truths.items():
             if name == source:
                 at = (name, truth.part.ports[0].id)

@@ -1,0 +1,139 @@
+"""A bench that can be switched on: the hook-up as it was noted, as it truly is, and what is true of its instruments."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from fenmist.hookup.line import HookUp, main_way
+from fenmist.kit.part import Indicator, Part, PartKind, SpecKind, SpecTerm
+from fenmist.measurand import Detector, Kind
+from fenmist.simulation.needle import AVERAGING, HOLD, PEAK, THERMAL, TrueMovement
+from fenmist.simulation.netlist import TrueHookUp, draw
+from fenmist.simulation.screens import TrueAmmeter, TrueAnalyser, TrueScope, TrueSensor, TrueVoltmeter
+from fenmist.simulation.transmitter import TrueTransmitter
+from fenmist.simulation.wattmeter import TrueWattmeter, disc
+
+TrueInstrument = TrueWattmeter | TrueScope | TrueVoltmeter | TrueAmmeter | TrueSensor | TrueAnalyser
+
+
+@dataclass(frozen=True)
+class Setup:
+    """Everything that is true of a bench before it is switched on."""
+
+    hookup: HookUp  # as it was noted
+    parts: Mapping[str, Part]  # as they are stated
+    true: TrueHookUp
+    transmitter: TrueTransmitter
+    instruments: Mapping[str, TrueInstrument]  # by element
+    warms: Mapping[str, complex] = field(default_factory=dict)  # by load: part of its Ω gained once at its rating
+    warms_db: Mapping[str, float] = field(default_factory=dict)  # by part: loss gained once the carrier has warmed it
+    loose: Mapping[tuple[str, str], float] = field(default_factory=dict)  # by connector: Ω of its contact on average
+
+    def part(self, element: str) -> Part:
+        """The part in a place, as it is stated."""
+        return self.parts[self.hookup.element(element).part]
+
+    @property
+    def source(self) -> str:
+        """The element that the line begins with."""
+        return main_way(self.hookup, self.parts)[0].element
+
+
+def set_up(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator) -> Setup:
+    """A bench with hidden truths within what is stated of every part and instrument; the generator's seed decides."""
+    true = draw(hookup, parts, rng)
+    made = Setup(hookup, parts, true, _sender(rng), {})
+    found = {item.id: _instrument(parts, true, item.id, rng) for item in hookup.elements}
+    return replace(made, instruments={element: one for element, one in found.items() if one is not None})
+
+
+def _sender(rng: np.random.Generator) -> TrueTransmitter:
+    """A transmitter in order: a fraction of a decibel off, drooping by a few hundredths."""
+    return TrueTransmitter(
+        error_db=rng.uniform(-0.3, 0.3), step_db=0.05, droop_db=rng.uniform(0.02, 0.1), wander_db=0.005,
+        harmonics={2: _at(-55.0, rng), 3: _at(-50.0, rng)}, idle_a=0.6, efficiency=rng.uniform(0.45, 0.6),
+    )  # fmt: skip
+
+
+def _at(decibels: float, rng: np.random.Generator) -> complex:
+    return complex(10.0 ** (decibels / 20.0) * np.exp(2j * math.pi * rng.uniform()))
+
+
+def _told_ratio(hookup: HookUp, parts: Mapping[str, Part], element: str) -> float:
+    """What a screen multiplies by: the ratio of the probe before it, as it is stated."""
+    mate = hookup.mate(element, parts[hookup.element(element).part].ports[0].id)
+    before = parts[hookup.element(mate[0]).part].properties.get("ratio") if mate else None
+    return before.value if before else 1.0
+
+
+def _instrument(
+    parts: Mapping[str, Part], true: TrueHookUp, element: str, rng: np.random.Generator
+) -> TrueInstrument | None:
+    """What is true of what a part shows; none where it shows nothing of its own."""
+    part = parts[true.hookup.element(element).part]
+    if not part.indicators:
+        return None
+    shows = part.indicators[0]
+    known, gain = part.properties, 1.0 + _part(shows, rng)
+    if part.kind is PartKind.OSCILLOSCOPE:
+        wide = known["bandwidth_hz"].value * rng.uniform(1.0, 1.2)
+        return TrueScope(gain, 0.0, wide, multiplied_by=_told_ratio(true.hookup, parts, element))
+    if part.kind is PartKind.VOLTMETER:
+        wide = known["bandwidth_hz"].value * rng.uniform(1.0, 1.2) if "bandwidth_hz" in known else math.inf
+        return TrueVoltmeter(gain, wide, _share_of_full(shows, rng))
+    if part.kind is PartKind.AMMETER:
+        full = max((item.full_scale for item in shows.ranges), default=math.inf)
+        return TrueAmmeter(gain, math.inf, _share_of_full(shows, rng), full)
+    if part.kind is PartKind.POWER_METER:
+        drawn = true.truths[element].part.properties
+        factor = drawn["cal_factor"].value if "cal_factor" in drawn else 1.0
+        noise = known["noise_floor_w"].value / 3.0 if "noise_floor_w" in known else 0.0
+        zero = drawn["zero_w"].value if "zero_w" in drawn else 0.0
+        top = max((item.full_scale for item in shows.ranges), default=math.inf)
+        return TrueSensor(factor, 1.0, gain, zero, noise, noise, 1.2 * top)
+    if part.kind is PartKind.ANALYSER:
+        return TrueAnalyser(disc(40.0, rng), 1.0 + disc(45.0, rng), 3e-4)
+    if part.kind in (PartKind.TRANSMITTER, PartKind.GENERATOR):
+        return None
+    return _meter(part, shows, rng)
+
+
+def _meter(part: Part, shows: Indicator, rng: np.random.Generator) -> TrueWattmeter:
+    """An in-line meter within what is stated of it, its movement by its detector and times."""
+    quiet = part.properties.get("directivity_db")
+    directivity = quiet.value if quiet else 30.0
+    times = shows.times
+    movement = TrueMovement(
+        {Detector.HOLD: HOLD, Detector.PEAK: PEAK, Detector.THERMAL: THERMAL}.get(shows.detector, AVERAGING),
+        times.detector_s or 0.02, times.decay_s or 1.0, period_s=times.needle_s or 0.5, damping=times.damping or 0.8,
+        friction=times.friction or 0.0,
+    )  # fmt: skip
+    full = max((item.full_scale for item in shows.ranges), default=200.0)
+    return TrueWattmeter(
+        error_db=10.0 * math.log10(1.0 + _part(shows, rng)), leak=disc(directivity, rng),
+        forward_leak=disc(directivity, rng), full_w=full, off_full=_share_of_full(shows, rng) / full,
+        ranges_w=tuple(item.full_scale for item in shows.ranges), movement=movement,
+    )  # fmt: skip
+
+
+def _part(shows: Indicator, rng: np.random.Generator) -> float:
+    """Relative error within what is stated as a part of the reading, or in dB; of watts or volts, as it shows them."""
+    per_decade = 20.0 if shows.quantity in (Kind.VOLTAGE, Kind.CURRENT) else 10.0
+    return sum(_drawn(term, rng, per_decade) for term in shows.stated)
+
+
+def _drawn(term: SpecTerm, rng: np.random.Generator, per_decade_db: float) -> float:
+    if term.kind is SpecKind.OF_READING:
+        return term.value * rng.uniform(-1.0, 1.0)
+    if term.kind is SpecKind.DB:
+        return float(10.0 ** (term.value * rng.uniform(-1.0, 1.0) / per_decade_db) - 1.0)
+    return 0.0
+
+
+def _share_of_full(shows: Indicator, rng: np.random.Generator) -> float:
+    """Error in its own unit within what is stated as a part of full scale."""
+    full = max((item.full_scale for item in shows.ranges), default=0.0)
+    terms = (term for term in shows.stated if term.kind is SpecKind.OF_RANGE)
+    return sum(term.value * full * rng.uniform(-1.0, 1.0) for term in terms)
