@@ -3,7 +3,6 @@
 Written down anew, apart from `waveform.shapes`, which they test.
 """
 
-import cmath
 import math
 from collections.abc import Callable
 
@@ -42,28 +41,38 @@ def modulated(depth: float, tone_hz: float) -> Envelope:
 _VOICE_HZ, _LOWEST, _HIGHEST = 125.0, 3, 22
 """A voice's pitch, and which of its harmonics pass a transmitter's filter (375 to 2750 Hz)."""
 
+_SYLLABLES, _SYLLABLE_S, _RATE_HZ = 64, 0.25, 8000
+
 
 def speech(seed: int, compression: float = 1.0) -> Envelope:
-    """Syllables of a voice on a single sideband.
+    """Syllables of a voice on a single sideband, the same sixteen seconds again and again.
 
     Its upper sideband is the sum of a pitch's harmonics, weaker upwards, each of a phase of its own; syllables, four a
     second, and pauses make it loud and quiet. `compression` is the drive over that at which the crest just touches
     the limit: what lies above is limited.
     """
     rng = np.random.default_rng(seed)
-    orders = range(_LOWEST, _HIGHEST + 1)
-    tones = [(n, cmath.rect(n**-1.2, phase)) for n, phase in zip(orders, rng.uniform(0, 2 * math.pi, 20), strict=True)]
-    loud = rng.uniform(0.15, 1.0, 64) * (rng.uniform(size=64) > 0.2)
-    pitch = 1.0 + 0.12 * rng.normal(size=64)
+    orders = np.arange(_LOWEST, _HIGHEST + 1)
+    phases = rng.uniform(0.0, 2.0 * math.pi, orders.size)
+    loud = rng.uniform(0.15, 1.0, _SYLLABLES) * (rng.uniform(size=_SYLLABLES) > 0.2)
+    pitch = _VOICE_HZ * (1.0 + 0.12 * rng.normal(size=_SYLLABLES))
+    t = np.arange(round(_SYLLABLE_S * _RATE_HZ)) / _RATE_HZ
+    swell = np.sin(math.pi * t / _SYLLABLE_S) ** 0.7
+    said = []
+    for level, hertz in zip(loud, pitch, strict=True):
+        angle = 2.0 * math.pi * hertz * orders[:, None] * t + phases[:, None]
+        said.append(level * swell * np.abs((orders[:, None] ** -1.2 * np.exp(1j * angle)).sum(axis=0)))
+    volts = np.concatenate(said)
+    kept = np.minimum(compression * volts / volts.max(), 1.0).tolist()
+    return lambda at: float(kept[int(at * _RATE_HZ) % len(kept)])
 
-    def raw(t: float) -> float:
-        syllable = int(t * 4.0) % 64
-        within = math.sin(math.pi * (t * 4.0 % 1.0)) ** 0.7
-        turn = cmath.exp(2j * math.pi * _VOICE_HZ * float(pitch[syllable]) * t)
-        return float(float(loud[syllable]) * within * abs(sum(size * turn**n for n, size in tones)))
 
-    crest = max(raw(number / 4000.0) for number in range(4000 * 16))
-    return lambda t: min(compression * raw(t) / crest, 1.0)
+def mean_share(envelope: Envelope, seconds: float = _SYLLABLES * _SYLLABLE_S) -> float:
+    """Mean power over that of the crest."""
+    if envelope is carrier:
+        return 1.0
+    steps = round(seconds * _RATE_HZ / 4)
+    return float(np.mean([envelope(n * seconds / steps) ** 2 for n in range(steps)]))
 
 
 NAMED: dict[str, Callable[[], Envelope]] = {
@@ -71,6 +80,6 @@ NAMED: dict[str, Callable[[], Envelope]] = {
     "two tones": lambda: two_tones(700.0),
     "dots": lambda: dots(10.0),
     "AM": lambda: modulated(0.8, 400.0),
-    "speech": lambda: speech(1),
+    "speech": lambda: speech(1, 2.0),  # as level control leaves it
 }
 """Envelopes by the name under which a stand-in sends them."""

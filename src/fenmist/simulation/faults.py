@@ -119,14 +119,15 @@ def _probe(setup: Setup, ratio: float) -> Setup | None:
 
 
 def _termination(setup: Setup, ohm: float) -> Setup | None:
-    for element in _places(setup, PartKind.POWER_METER):
-        mate = setup.hookup.mate(element, setup.part(element).ports[0].id)
-        if mate is not None and setup.part(mate[0]).kind is PartKind.TAP:
-            z0, port = setup.hookup.z0_ohm, setup.part(element).ports[0].id
-            gamma, truth = (ohm - z0) / (ohm + z0), setup.true.truths[element]
-            turned = {**truth.phases, port: 0.0 if gamma > 0.0 else math.pi}
-            truth = replace(truth, phases=turned, reflections={**truth.reflections, port: abs(gamma)})
-            return replace(setup, true=replace(setup.true, truths={**setup.true.truths, element: truth}))
+    """What hangs on a tap isn't 50 Ω."""
+    for element in _places(setup, PartKind.TAP):
+        hung = setup.hookup.mate(element, setup.part(element).side_ports[0].id)
+        if hung is not None:
+            z0, truth = setup.hookup.z0_ohm, setup.true.truths[hung[0]]
+            gamma = (ohm - z0) / (ohm + z0)
+            phases = {**truth.phases, hung[1]: 0.0 if gamma > 0.0 else math.pi}
+            truth = replace(truth, phases=phases, reflections={**truth.reflections, hung[1]: abs(gamma)})
+            return replace(setup, true=replace(setup.true, truths={**setup.true.truths, hung[0]: truth}))
     return None
 
 

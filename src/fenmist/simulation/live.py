@@ -12,7 +12,7 @@ import numpy as np
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.kit.part import Indicator, PartKind
 from fenmist.measurand import Kind
-from fenmist.simulation.envelopes import NAMED, Envelope, carrier
+from fenmist.simulation.envelopes import NAMED, Envelope, carrier, mean_share
 from fenmist.simulation.needle import Needle
 from fenmist.simulation.netlist import Contact, Solved, TrueHookUp
 from fenmist.simulation.put import Put
@@ -51,6 +51,7 @@ class LiveBench:
         self.keyed = Keyed()
         self._rng = np.random.default_rng(seed)
         self._envelope: Envelope = carrier
+        self._mean_share = 1.0  # of its power over that of its crest
         self._needles = {
             (element, arm): Needle(true.movement)
             for element, true in setup.instruments.items() if isinstance(true, TrueWattmeter)
@@ -89,6 +90,7 @@ class LiveBench:
         )  # fmt: skip
         if envelope:
             self._envelope = NAMED[envelope]()
+            self._mean_share = mean_share(self._envelope)
         self._puts.clear()
 
     def advance(self, seconds: float) -> None:
@@ -122,17 +124,11 @@ class LiveBench:
         part = self.setup.part(element)
         port = part.ports[0]
         put = self.put(element, port.id)
-        taken = sum((put.volts[n] * put.amperes[n].conjugate()).real for n in put.volts) * self._mean_share()
+        taken = sum((put.volts[n] * put.amperes[n].conjugate()).real for n in put.volts) * self._mean_share
         rated = port.power_limit_w or 100.0
         known = part.properties.get("rated_time_s")
         kept = math.exp(-seconds / (known.value if known else _LOAD_S))
         self._warmth[element] = self._warmth[element] * kept + (1.0 - kept) * taken / rated
-
-    def _mean_share(self) -> float:
-        """Mean power of the envelope over that of its crest."""
-        if self._envelope is carrier:
-            return 1.0
-        return float(np.mean([self._envelope(self.time_s + n / 2000.0) ** 2 for n in range(2000)]))
 
     # what is where
 
@@ -218,11 +214,11 @@ class LiveBench:
             return self._on_meter(element, true, shows)
         put = self.put(element, part.ports[0].id)
         if isinstance(true, TrueSensor):
-            return true.watts(put, self._mean_share(), self._zeros[element], self._rng)
+            return true.watts(put, self._mean_share, self._zeros[element], self._rng)
         if isinstance(true, TrueVoltmeter):
-            return true.volts(put) * math.sqrt(self._mean_share())
+            return true.volts(put) * math.sqrt(self._mean_share)
         if isinstance(true, TrueAmmeter):
-            return true.amperes(put) * math.sqrt(self._mean_share())
+            return true.amperes(put) * math.sqrt(self._mean_share)
         if isinstance(true, TrueScope):
             return float(np.std(self.trace(element)))
         return abs(self.reflection(element))

@@ -1,0 +1,214 @@
+"""A bench in time: reproducible, warming, settling; read by the core, its results hold what they say."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fenmist.errors import OutOfRangeError, UnknownIdError
+from fenmist.kit.part import PartKind
+from fenmist.measurand import Kind
+from fenmist.simulation.faults import FAULTS, plant
+from fenmist.simulation.live import LiveBench
+from fenmist.simulation.scenarios import SCENARIOS, live_bench, scenario
+
+
+def bench(name="live", seed=1, seconds=5.0, **faults):
+    made = live_bench(scenario(name), seed, {key.replace("_", "-"): value for key, value in faults.items()})
+    made.set(on=True)
+    made.advance(seconds)
+    return made
+
+
+def element(made, kind):
+    return next(item.id for item in made.setup.hookup.elements if made.setup.part(item.id).kind is kind)
+
+
+def forward(made, indicator="forward"):
+    return made.shown(element(made, PartKind.INLINE_METER), indicator)
+
+
+def volts(made):
+    return made.shown(element(made, PartKind.OSCILLOSCOPE), "trace")
+
+
+@pytest.mark.parametrize("name", [item.name for item in SCENARIOS])
+def test_a_bench_is_made_again_by_its_number(name):
+    def all_shown(seed):
+        made = bench(name, seed)
+        return [
+            made.shown(item.id, shows.id)
+            for item in made.setup.hookup.elements
+            for shows in made.setup.part(item.id).indicators
+        ]
+
+    assert all_shown(4) == all_shown(4)
+    assert all_shown(4) != all_shown(5)
+
+
+def test_a_meter_in_order_shows_what_is_true_within_what_is_stated():
+    """±5 % of the reading, and 2 % for leaks of 30 dB on a load that isn't perfect."""
+    off = [forward(made) / made.true_w() - 1.0 for made in (bench(seed=n) for n in range(12))]
+
+    assert max(map(abs, off)) < 0.07
+    assert np.std(off) > 0.01
+
+
+def test_a_key_that_is_up_gives_nothing():
+    made = bench()
+    made.set(on=False)
+    made.advance(30.0)
+
+    assert (made.true_w(), volts(made)) == (0.0, 0.0)
+    assert forward(made) == pytest.approx(0.0, abs=0.01)
+    assert made.drawn_a() == made.setup.transmitter.idle_a
+
+
+def test_power_at_the_plane_is_incident_less_what_comes_back():
+    made = bench("mismatch")
+
+    assert made.true_w(Kind.REFLECTED) / made.true_w() == pytest.approx(1 / 9, rel=0.02)  # 100 Ω: SWR 2
+    assert made.true_w(Kind.NET) == pytest.approx(made.true_w() - made.true_w(Kind.REFLECTED))
+
+
+def test_a_load_changes_as_it_warms_and_the_ratio_of_volts_and_watts_with_it():
+    made = bench(seconds=10.0, drift=20.0)
+    before = volts(made) ** 2 / forward(made)
+    made.advance(1200.0)
+
+    assert volts(made) ** 2 / forward(made) > 1.02 * before
+
+
+def test_speech_reads_less_than_the_carrier_that_has_its_peak():
+    made = bench(seconds=10.0)
+    carrier = forward(made)
+    made.set(envelope="speech")
+    seen = []
+    for _ in range(32):
+        made.advance(0.5)
+        seen.append(forward(made))
+
+    assert 0.1 * carrier < max(seen) < 0.6 * carrier
+    assert min(seen) < 0.5 * max(seen)
+
+
+def test_a_sensor_is_zeroed_only_without_a_carrier():
+    made = bench("pad", zero=1e-4)
+    sensor = element(made, PartKind.POWER_METER)
+    with pytest.raises(OutOfRangeError, match="carrier on"):
+        made.zero(sensor)
+    made.set(on=False)
+    made.advance(1.0)
+    assert made.shown(sensor, "reading") > 5e-5
+    made.zero(sensor)
+
+    assert made.shown(sensor, "reading") == pytest.approx(0.0, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        ({"watts": -1.0}, "-1 W"),
+        ({"watts": math.nan}, "nan W"),
+        ({"frequency_hz": 0.0}, "0 Hz"),
+        ({"envelope": "x"}, "“x”"),
+    ],
+)
+def test_what_a_transmitter_cant_be_set_to_is_refused(given, says):
+    with pytest.raises((OutOfRangeError, UnknownIdError), match=says):
+        bench().set(**given)
+
+
+def test_what_isnt_there_cant_be_read():
+    made = bench()
+    for ask in (lambda: made.trace("wattmeter"), lambda: made.reflection("wattmeter"), lambda: scenario("none")):
+        with pytest.raises(UnknownIdError):
+            ask()
+
+
+# faults
+
+MOVES = {
+    # fault: bench, what is looked at, how much it changes at the fault's usual strength, from and to (ratio)
+    "ports": ("live", forward, 0.0, 0.1), "port": ("live", forward, 0.2, 0.9),
+    "termination": ("tap", lambda m: m.shown("meter", "reading"), 0.5, 5.0),
+    "resistor": ("divider", lambda m: m.shown("voltmeter", "volts"), 0.85, 0.9),
+    "wet": ("live", lambda m: forward(m, "swr"), 1.05, 2.0), "tuner": ("live", lambda m: forward(m, "swr"), 1.2, 2.2),
+    "hold": ("live", forward, 0.99, 1.01), "arc": ("live", forward, 0.099, 0.101),
+    "switch": ("tap", lambda m: m.shown("meter", "reading"), 0.099, 0.101),
+    "zero": ("pad", lambda m: m.shown("meter", "reading"), 1.0, 1.01), "alike": ("live", forward, 1.14, 1.16),
+    "loose": ("live", lambda m: abs(forward(m, "swr")), 1.0, 3.0),
+    "hot-pad": ("pad", lambda m: m.shown("meter", "reading"), 0.88, 1.0),
+    "drift": ("live", volts, 1.0, 1.1), "one": ("live", forward, 1.0, 1.1),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", MOVES)
+def test_a_fault_moves_what_a_technician_would_see(name):
+    scene, look, low, high = MOVES[name]
+    clean, faulty = bench(scene, seconds=30.0), bench(scene, seconds=30.0, **{name.replace("-", "_"): None})
+
+    assert low <= look(faulty) / look(clean) <= high
+    assert look(faulty) != look(clean)
+
+
+def test_two_wrong_alike_still_agree():
+    clean, both = bench(), bench(alike=None)
+
+    assert volts(both) ** 2 / forward(both) == pytest.approx(volts(clean) ** 2 / forward(clean), rel=1e-3)
+
+
+def test_a_loose_contact_scatters_and_a_tight_one_doesnt():
+    def scatter(made):
+        seen = []
+        for _ in range(30):
+            made.advance(2.0)
+            seen.append(volts(made))
+        return np.std(seen) / np.mean(seen)
+
+    assert scatter(bench(loose=None)) > 5.0 * scatter(bench())
+
+
+def test_a_transmitter_that_folds_back_gives_less_into_a_mismatch():
+    assert bench("mismatch", fold_back=1.5).true_w() < 0.8 * bench("mismatch").true_w()
+
+
+def test_a_fault_needs_a_part_that_can_have_it_and_a_name():
+    clean = bench()
+    for name in ("probe", "resistor", "switch", "zero", "termination", "hot-pad", "none"):
+        with pytest.raises(UnknownIdError):
+            plant(clean.setup, name)
+
+
+def test_a_probe_at_x1_shows_ten_times_the_volts():
+    from fenmist.kit import shelf
+
+    scene = scenario("live")
+    with_probe = replace(
+        scene, parts=lambda: tuple(shelf.probe("p", "probe") if p.id == "lead" else p for p in scene.parts())
+    )
+    seen = []
+    for faults in ({}, {"probe": 1.0}):
+        made = live_bench(with_probe, 1, faults)
+        made.set(on=True)
+        made.advance(3.0)
+        seen.append(volts(made))
+
+    assert seen[1] / seen[0] == pytest.approx(10.0, rel=0.03)  # a probe of 10:1 is one within its 2 %
+
+
+def test_every_fault_is_told_apart_and_says_what_is_seen():
+    assert len({item.id for item in FAULTS}) == len({item.title for item in FAULTS}) == len(FAULTS) == 17
+    assert all(item.seen for item in FAULTS)
+
+
+def test_long_and_short_steps_of_time_lead_to_the_same_bench():
+    made = [live_bench(scenario("live"), 2) for _ in range(2)]
+    still = [LiveBench(replace(m.setup, transmitter=replace(m.setup.transmitter, wander_db=0.0)), 1) for m in made]
+    for one, steps in zip(still, (1, 100), strict=True):
+        one.set(50.0, 8e6, on=True)
+        for _ in range(steps):
+            one.advance(200.0 / steps)
+
+    assert forward(still[0]) == pytest.approx(forward(still[1]), rel=2e-3)
