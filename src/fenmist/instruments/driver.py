@@ -146,14 +146,21 @@ def driver_from_bytes(data: bytes, name: str) -> Driver:
     except tomllib.TOMLDecodeError as error:
         raise FileFormatError(f"{name}: {error}.", "Mend that line; a driver is a TOML file.") from error
     renamed = {key.replace("-", "_") if key == "fenmist-driver" else key: value for key, value in table.items()}
-    try:
-        found = msgspec.convert(renamed, Driver, strict=True)
-    except msgspec.ValidationError as error:
-        said, _, path = str(error).partition(" - at `$")
-        raise _wrong(text, name, path.rstrip("`").strip(".").split("."), f"{said}.") from error
+    reads = renamed.get("read")
+    for key, value in reads.items() if isinstance(reads, dict) else ():
+        _typed(text, name, ["read", key], value, Read)  # by itself, so that its name is known
+    found: Driver = _typed(text, name, [], renamed, Driver)
     _unknown(text, name, renamed)
     _checked(text, name, found)
     return found
+
+
+def _typed(text: str, name: str, path: list[str], value: object, kind: Any) -> Any:
+    try:
+        return msgspec.convert(value, kind, strict=True)
+    except msgspec.ValidationError as error:
+        said, _, where = str(error).partition(" - at `$")
+        raise _wrong(text, name, [*path, *where.rstrip("`").strip(".").split(".")], f"{said}.") from error
 
 
 def _wrong(text: str, name: str, path: list[str], why: str, hint: str = "") -> FileFormatError:

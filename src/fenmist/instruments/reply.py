@@ -13,7 +13,7 @@ from fenmist.instruments.trouble import State, Trouble
 
 OVER, NO_NUMBER = 9.9e37, 9.91e37
 
-_NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[Ee][+-]?\d{1,3})?")
+_NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[Ee][+-]?\d{1,3})?", re.ASCII)
 _OVER_WORDS = re.compile(r"(?i)over(range|load|flow)?|ovld|ovrng|o\.?l\.?|hi|-{2,}|\*{2,}|>+")
 
 LONGEST_LINE = 512

@@ -139,6 +139,8 @@ class Wire:
         from pyvisa.constants import ResourceAttribute
         from pyvisa.resources import MessageBasedResource
 
+        if self.at.by == "a socket":
+            socket.gethostbyname(self.at.short.rpartition(":")[0])  # the backend loses a socket over an unknown name
         made = manager().open_resource(self.at.resource, open_timeout=round(self.speech.timeout_s * 1000))
         if not isinstance(made, MessageBasedResource):
             made.close()

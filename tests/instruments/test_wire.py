@@ -1,0 +1,350 @@
+"""Instruments over real wires: sockets on loopback, a pseudo-terminal; and everything that goes wrong there."""
+
+import io
+import os
+import pty
+import socket
+import threading
+import time
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fenmist.errors import UnknownIdError
+from fenmist.hookup.line import Element, HookUp, Joint
+from fenmist.instruments.address import Address, address
+from fenmist.instruments.driver import shipped
+from fenmist.instruments.instrument import Instrument, Settled, WireReading, in_digits
+from fenmist.instruments.trouble import State, Trouble
+from fenmist.instruments.wire import Speech, Wire, manager
+from fenmist.instruments.wirelog import WireLog, shown
+from fenmist.kit import generic
+from fenmist.kit.part import PartKind
+from fenmist.measurand import PlaneRef
+from fenmist.session.captures import CaptureSource
+from fenmist.simulation.scenarios import job_bench
+from fenmist.simulation.serving import Mischief
+from support.served import Bench, served
+
+AT = {"frequency_hz": 8.291e6, "level_w": 50.0, "level_dbm": 46.99}
+
+
+@pytest.fixture(scope="module")
+def live():
+    with served() as made:
+        yield made
+
+
+@pytest.fixture
+def quick(live):
+    """An oscilloscope that is waited for half a second, with nothing going wrong but what a test asks for."""
+    driver = shipped()["scpi-oscilloscope"]
+    driver = replace(driver, wire=replace(driver.wire, timeout_s=0.4))
+    made = Instrument(address(live.address("oscilloscope")), driver)
+    live.mischief.late_s = 0.6
+    yield made
+    live.mischief.rate = 0.0
+    made.close()
+
+
+def peer(answer):
+    """A peer on loopback that does what `answer` does with each connection; its address."""
+    server = socket.create_server(("127.0.0.1", 0))
+
+    def serve():
+        while True:
+            try:
+                connection, _ = server.accept()
+            except OSError:
+                return
+            with connection:
+                answer(connection)
+
+    threading.Thread(target=serve, daemon=True).start()
+    return server, address(f"127.0.0.1:{server.getsockname()[1]}")
+
+
+def wire(at, **speech):
+    return Wire(at, Speech(**{"timeout_s": 0.4, **speech}), WireLog())
+
+
+# what goes right
+
+
+def test_every_instrument_says_who_it_is_and_reads(live):
+    at = live.key()
+    time.sleep(0.1)
+    for name, reads in {
+        "oscilloscope": "rms",
+        "wattmeter": "forward",
+        "supply": "amperes",
+        "transmitter": "level",
+    }.items():
+        made = live.instruments[name]
+        assert isinstance(made.identify(), str)
+        found = made.read(reads, at)
+        assert isinstance(found, WireReading), found
+        assert found.raw and found.address == made.at.resource
+        assert found.text == f"{in_digits(found.value, found.digit)} {found.unit}"
+
+
+def test_the_same_numbers_by_visa_itself_and_by_a_bare_socket(live):
+    """The stand-in's noise is small: all three agree to a thousandth."""
+    at, port = live.key(), live.address("oscilloscope")
+    ours = live.instruments["oscilloscope"].read("rms", at).value
+    resource = manager().open_resource(port, read_termination="\n", write_termination="\n")
+    by_visa = float(resource.query("MEAS:VOLT:AC?"))
+    resource.close()
+    with socket.create_connection(("127.0.0.1", int(port.split("::")[2]))) as bare:
+        bare.sendall(b"MEAS:VOLT:AC?\n")
+        by_socket = float(bare.makefile().readline())
+
+    assert (by_visa, by_socket) == (pytest.approx(ours, rel=1e-3), pytest.approx(ours, rel=1e-3))
+
+
+def test_settling_waits_until_nothing_moves_and_averages(live):
+    at = live.key()
+    found = live.instruments["wattmeter"].settle("forward", at)
+
+    assert isinstance(found, Settled)
+    assert len(found.readings) == 5
+    assert found.mean == pytest.approx(live.live.shown("wattmeter", "forward"), abs=0.5)
+    assert 0.0028 < found.u < 0.2
+
+
+def test_a_trace_comes_over_as_a_capture(live):
+    live.key()
+    scope = live.instruments["oscilloscope"]
+    samples = scope.trace()
+    _, found = CaptureSource("t.csv", samples.csv("Sedge, 200").encode()).reading("CH1", 8.291e6)
+
+    assert samples.step_s == pytest.approx(1 / (64 * 8.291e6), rel=1e-4)
+    assert found.reading.value == pytest.approx(scope.read("rms", AT).value, rel=2e-3)
+    with pytest.raises(UnknownIdError):
+        live.instruments["supply"].trace()
+
+
+def test_an_analysers_sweep_comes_over_as_touchstone():
+    """100 Ω at the end of the line behind the meter: |Γ| 1/3 all over."""
+    import skrf  # imported on first use: it is slow
+
+    source = next(part for part in generic.generics() if part.kind is PartKind.ANALYSER)
+    end = next(part for part in generic.generics() if part.id == "generic-mismatch")
+    hookup = HookUp(
+        "h", "bare", (Element("a", source.id), Element("end", end.id)), (Joint(("a", "1"), ("end", "in")),),
+        PlaneRef("h", "a", "1"),
+    )  # fmt: skip
+    made = Bench(job_bench(hookup, {source.id: source, end.id: end}, 1), Mischief(), counts=False)
+    try:
+        swept = made.instruments["a"].sweep(1e6, 30e6, 30)
+    finally:
+        made.close()
+    ohm = end.properties["nominal_ohm"].value
+    wanted = abs((ohm - 50.0) / (ohm + 50.0))
+    network = skrf.Network()
+    file = io.StringIO(swept.touchstone("analyser"))
+    file.name = "swept.s1p"
+    network.read_touchstone(file)
+
+    assert np.abs(network.s[:, 0, 0]) == pytest.approx(wanted, abs=0.03)
+    assert (network.f[0], network.f[-1], network.f.size) == (1e6, 30e6, 30)
+
+
+def test_counts_become_volts_by_the_driver():
+    with served("home-built") as made:
+        at = made.key()
+        time.sleep(0.5)
+        found = made.instruments["meter"].read("forward", at)
+        counts = int(found.raw.split()[0].removeprefix("F="))
+
+        assert found.value == pytest.approx(counts * 5.0 / 4095, rel=1e-6)
+        assert found.unit == "V"
+
+
+def test_a_power_meter_is_told_the_frequency_once_and_asked_for_its_unit():
+    with served("pad") as made:
+        at = made.key()
+        meter = made.instruments["meter"]
+        first, second = meter.read("power", at), meter.read("power", at)
+        told = [line.text for line in meter.log.lines if line.text.startswith("SENS:FREQ")]
+        assert (first.unit, told) == ("dBm", ["SENS:FREQ 8291000 HZ"])
+        assert second.si == pytest.approx(first.si, rel=0.01)
+        meter.read("power", {**at, "frequency_hz": 4e6})
+        assert sum(line.text.startswith("SENS:FREQ") for line in meter.log.lines) == 2
+        assert meter.set("zero", at).state is State.REFUSED  # with the carrier on
+        with pytest.raises(UnknownIdError, match="“level”"):
+            meter.set("level", at)
+        with pytest.raises(UnknownIdError, match="reads no"):
+            meter.read("volts", at)
+
+
+# a serial line
+
+
+def test_a_serial_port_is_read_line_by_line():
+    """By a pseudo-terminal: what a meter sends comes whole, with CR and LF, and the newest of it counts."""
+    master, slave = pty.openpty()
+    at = Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", 115200)
+    meter = Instrument(at, shipped()["line-meter"])
+    try:
+        opened = threading.Timer(
+            0.3, lambda: os.write(master, b"F=1.00 W R=0.00 W SWR=1.00\r\nF=2.50 W R=0.00 W SWR=1.10\r\n")
+        )
+        opened.start()
+        found = meter.read("forward", {})
+        assert isinstance(found, WireReading), found
+        assert found.value in (1.0, 2.5)
+        os.write(master, b"F=3.50 W R=0.00 W SWR=1.10\r\n")
+        time.sleep(0.2)
+        assert meter.read("forward", {}).value == 3.5
+    finally:
+        meter.close()
+        os.close(master)
+        os.close(slave)
+
+
+# what goes wrong
+
+
+@pytest.mark.parametrize(
+    ("kind", "state"),
+    [
+        ("silent", State.SILENT), ("late", State.SILENT), ("hang up", State.HUNG_UP), ("garbage", State.GARBLED),
+        ("half", State.BROKEN_OFF), ("not ascii", State.GARBLED), ("overrange", State.OVERRANGE),
+        ("empty", State.GARBLED),
+    ],
+)  # fmt: skip
+def test_each_trouble_is_a_state_and_never_a_reading_and_the_next_one_is_right(live, quick, kind, state):
+    at = live.key()
+    right = quick.read("rms", at).value
+    live.mischief.kinds, live.mischief.rate = (kind,), 1.0
+    found = quick.read("rms", at)
+    live.mischief.rate = 0.0
+    if kind == "late":
+        time.sleep(0.4)  # the late reply comes now; nobody must take it for an answer
+    later = [quick.read("rms", at), quick.identify(), quick.read("peak-to-peak", at)]
+
+    assert isinstance(found, Trouble)
+    assert found.state is state, found
+    assert found.what.endswith(".") and found.remedy
+    assert later[0].value == pytest.approx(right, rel=1e-2)
+    assert "OSCILLOSCOPE" in later[1]
+    assert later[2].value == pytest.approx(right * 8**0.5, rel=2e-2)
+
+
+@pytest.mark.parametrize("kind", ["silent", "hang up", "garbage", "half", "not ascii", "overrange", "empty"])
+def test_a_block_that_goes_wrong_is_a_state_too(live, quick, kind):
+    live.mischief.kinds, live.mischief.rate = (kind,), 1.0
+    found = quick.trace()
+    live.mischief.rate = 0.0
+
+    assert isinstance(found, Trouble), kind
+    assert quick.trace().volts.size == 1024
+
+
+def test_nobody_there_is_said_at_once():
+    """A port that nobody listens on opens all the same in the backend (house-style, traps)."""
+    for at in (address("127.0.0.1:1"), address("/dev/ttyNONE@9600"), address("no-such-host.invalid:5025")):
+        begun = time.monotonic()
+        found = wire(at).ask("*IDN?")
+        assert (found.state, time.monotonic() - begun < 2.0) == (State.NOT_THERE, True)
+
+
+def test_a_peer_that_hangs_up_costs_no_core_and_no_time():
+    server, at = peer(lambda connection: connection.recv(100))
+    begun, used = time.monotonic(), time.process_time()
+    found = wire(at, timeout_s=3.0).ask("*IDN?")
+    server.close()
+
+    assert found.state is State.HUNG_UP
+    assert (time.monotonic() - begun < 1.0, time.process_time() - used < 0.5) == (True, True)
+
+
+def test_a_reply_without_end_is_given_up():
+    def flood(connection):
+        connection.recv(100)
+        try:
+            while True:
+                connection.sendall(b"9" * 65_536)
+        except OSError:
+            return
+
+    server, at = peer(flood)
+    found = wire(at, timeout_s=20.0).ask("*IDN?")
+    server.close()
+
+    assert found.state is State.GARBLED
+
+
+def test_waiting_can_be_stopped_from_another_thread():
+    server, at = peer(lambda connection: time.sleep(3.0))
+    made = wire(at, timeout_s=30.0)
+    threading.Timer(0.2, made.stop).start()
+    begun = time.monotonic()
+    found = made.ask("*IDN?")
+    server.close()
+
+    assert (found.state, time.monotonic() - begun < 1.5) == (State.STOPPED, True)
+
+
+@pytest.mark.parametrize(("end", "ends"), [(b"\r\n", b"\n"), (b"\n", b"\n"), (b"\r", b"\r")])
+def test_line_endings(end, ends):
+    def answer(connection):
+        while connection.recv(100):
+            connection.sendall(b"42" + end)
+
+    server, at = peer(answer)
+    made = wire(at, end=ends)
+    assert [made.ask("X?"), made.ask("X?")] == [b"42", b"42"]
+    made.close()
+    server.close()
+
+
+def test_another_unit_is_no_reading():
+    replies = {b"UNIT:POW?": b"DBUV", b"MEAS?": b"1.0", b"SYST:ERR?": b'0,"No error"'}
+
+    def answer(connection):
+        for line in connection.makefile("rb"):
+            if b"?" in line:
+                connection.sendall(replies[line.strip()] + b"\n")
+
+    server, at = peer(answer)
+    meter = Instrument(at, shipped()["scpi-power-meter"])
+    found = meter.read("power", AT)
+    replies[b"UNIT:POW?"] = b"dbm"
+    assert (found.state, meter.read("power", AT).text) == (State.WRONG_UNIT, "1.0 dBm")
+    replies[b"SYST:ERR?"] = b'-222,"Data out of range"'
+    assert meter.read("power", {**AT, "frequency_hz": 1e3}).state is State.REFUSED
+    meter.close()
+    server.close()
+
+
+def test_two_clients_at_once_each_get_their_own(live):
+    at = live.key()
+    second = Instrument(address(live.address("oscilloscope")), shipped()["scpi-oscilloscope"])
+    found = []
+    for _ in range(20):
+        found += [live.instruments["oscilloscope"].read("rms", at).unit, second.read("peak-to-peak", at).unit]
+    second.close()
+
+    assert found == ["Vrms", "Vpp"] * 20
+
+
+def test_who_is_another_kind_is_told(live):
+    wrong = Instrument(address(live.address("supply")), shipped()["scpi-oscilloscope"])
+    found = wrong.identify()
+    wrong.close()
+
+    assert found.state is State.GARBLED
+    assert "no oscilloscope" in found.what
+
+
+def test_the_log_tells_what_was_said_and_shows_what_cant_be_printed(live):
+    live.instruments["supply"].identify()
+    ways = [line.way for line in live.instruments["supply"].log.lines]
+
+    assert {"→", "←", "·"} <= set(ways)
+    assert "*IDN?" in str([str(line) for line in live.instruments["supply"].log.lines])
+    assert shown(b"a\x00\xff\r\n") == "a<00><FF><0D><0A>"
+    assert shown(b"x" * 300).endswith("… 300 bytes")

@@ -1,0 +1,65 @@
+"""A simulated bench served in this process, and instruments that talk to it."""
+
+import asyncio
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from fenmist.instruments.address import address
+from fenmist.instruments.driver import shipped
+from fenmist.instruments.instrument import Instrument
+from fenmist.simulation.live import LiveBench
+from fenmist.simulation.scenarios import live_bench, scenario
+from fenmist.simulation.serving import Mischief, Serving
+
+DRIVERS = {
+    "oscilloscope": "scpi-oscilloscope", "power meter": "scpi-power-meter", "RF voltmeter": "scpi-voltmeter",
+    "RF ammeter": "scpi-ammeter", "generator": "scpi-generator", "DC supply": "scpi-supply",
+    "analyser": "scpi-analyser", "line meter": "line-meter",
+}  # fmt: skip
+
+
+class Bench:
+    """What is served, and instruments of its stand-ins by id."""
+
+    def __init__(self, live: LiveBench, mischief: Mischief, counts: bool) -> None:
+        self.live, self.mischief = live, mischief
+        self.loop = asyncio.new_event_loop()
+        self._thread = threading.Thread(target=self.loop.run_forever, daemon=True)
+        self._thread.start()
+        self.serving = Serving(live, mischief=mischief)
+        self.served = self._run(self.serving.start())
+        self.instruments = {}
+        for item in self.served:
+            name = "line-counts" if counts and item.stand_in.kind == "line meter" else DRIVERS[item.stand_in.kind]
+            self.instruments[item.stand_in.id] = Instrument(address(item.address), shipped()[name], wait=lambda _: None)
+
+    def address(self, stand_in: str) -> str:
+        return next(item.address for item in self.served if item.stand_in.id == stand_in)
+
+    def key(self, watts: float = 50.0, frequency_hz: float = 8.291e6) -> dict[str, float]:
+        """Set level and frequency over the wire and key down; what fills commands."""
+        at = {"frequency_hz": frequency_hz, "level_w": watts, "level_dbm": 46.9897}
+        for name in ("level", "frequency", "on"):
+            assert self.instruments["transmitter"].set(name, at) is None
+        return at
+
+    def _run(self, work):
+        return asyncio.run_coroutine_threadsafe(work, self.loop).result(10.0)
+
+    def close(self) -> None:
+        for item in self.instruments.values():
+            item.close()
+        self._run(self.serving.stop())
+        self.loop.call_soon_threadsafe(self.loop.stop)
+        self._thread.join(5.0)
+        self.loop.close()
+
+
+@contextmanager
+def served(name: str = "live", seed: int = 1, trouble: float = 0.0) -> Iterator[Bench]:
+    made = Bench(live_bench(scenario(name), seed), Mischief(trouble, seed), name == "home-built")
+    try:
+        yield made
+    finally:
+        made.close()
