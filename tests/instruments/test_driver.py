@@ -1,6 +1,7 @@
 """Addresses, replies, patterns and drivers: what is understood, and what is said of what isn't."""
 
 import math
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ from hypothesis import strategies as st
 from fenmist.errors import FileFormatError, UnknownIdError, UnreadableError
 from fenmist.instruments.address import address
 from fenmist.instruments.driver import KINDS, driver_from_bytes, drivers_in, filled, shipped
+from fenmist.instruments.instrument import Settled, WireReading, settled_by
 from fenmist.instruments.reply import block_length, digit_of, number_from, samples_from, text_from
 from fenmist.instruments.template import Template
 from fenmist.instruments.trouble import State, Trouble
@@ -218,3 +220,43 @@ def test_a_folders_own_drivers_go_before_and_bad_ones_are_told(tmp_path):
 def test_a_number_over_range_is_no_infinity():
     assert not isinstance(number_from("1e37"), Trouble)
     assert math.isfinite(number_from("1e37"))
+
+
+# settling
+
+
+def readings(values, digit=0.01):
+    at = datetime(2026, 11, 28, tzinfo=UTC)
+    return [WireReading(value, "W", digit, f"{value}", "", "", at, 0.1) for value in values]
+
+
+@pytest.mark.parametrize(
+    ("values", "still"),
+    [
+        ([10.0, 10.0, 10.0, 10.0, 10.0], True), ([10.0, 10.01, 10.0, 10.01, 10.0], True),
+        ([1.0, 2.0, 3.0, 4.0, 5.0], False), ([41.8, 54.7, 53.7, 53.5, 53.5], False),
+        ([0.0, 20.0, 30.0, 35.0, 37.5], False),
+        ([10.0, 10.3, 9.8, 10.2, 9.9], True), ([54.6, 53.7, 53.51, 53.51, 53.5], False),
+    ],
+)  # fmt: skip
+def test_a_needle_that_still_moves_is_told_from_one_that_trembles(values, still):
+    assert settled_by(readings(values)) is still
+
+
+def test_noise_is_mostly_called_still_and_a_trend_of_its_size_hardly_ever():
+    rng = np.random.default_rng(1)
+    noise = [settled_by(readings(rng.normal(10.0, 0.3, 5).tolist())) for _ in range(2000)]
+    trend = [settled_by(readings((10.0 + 0.5 * np.arange(5) + rng.normal(0.0, 0.1, 5)).tolist())) for _ in range(2000)]
+
+    assert np.mean(noise) > 0.75
+    assert np.mean(trend) < 0.1
+
+
+def test_the_mean_of_several_has_their_scatter_over_root_n():
+    found = Settled(tuple(readings([10.0, 10.3, 9.8, 10.2, 9.7])))
+
+    assert found.mean == pytest.approx(10.0)
+    assert found.u == pytest.approx(math.hypot(np.std([10.0, 10.3, 9.8, 10.2, 9.7], ddof=1) / 5**0.5, 0.01 / 12**0.5))
+    assert found.text == "10.00 W"
+    assert Settled(tuple(readings([10.1, 10.2, 10.1, 10.1, 10.2], 0.1))).text == "10.1 W"
+    assert found.scatters

@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -71,6 +72,11 @@ class Settled:
         return self.readings[-1]
 
     @property
+    def scatters(self) -> bool:
+        """Whether more moves than the last digit between two values."""
+        return len({item.value for item in self.readings}) > 2
+
+    @property
     def mean(self) -> float:
         """Of all, in their unit."""
         return statistics.fmean(item.value for item in self.readings)
@@ -85,16 +91,16 @@ class Settled:
     @property
     def text(self) -> str:
         """The mean as it would be typed: finer than the last digit only where that moves."""
-        digit, moves = self.last.digit, len({item.value for item in self.readings}) > 2
-        finer = 10.0 ** math.floor(math.log10(self.u)) if moves and self.u else digit
+        digit = self.last.digit
+        finer = 10.0 ** math.floor(math.log10(self.u)) if self.scatters and self.u else digit
         return f"{in_digits(self.mean, min(digit, finer))} {self.last.unit}".strip()
 
 
 ENOUGH = 5
 """Readings that are averaged once it has settled."""
 
-STILL = 2.0
-"""Times their scatter within which two halves of the latest readings must lie to be called settled."""
+STILL = 3.0
+"""Times their noise within which two halves of the latest readings must lie to be called settled."""
 
 LONGEST_S = 20.0
 """After which what still moves is read all the same, and said to be moving."""
@@ -172,7 +178,8 @@ class Instrument:
             if isinstance(one, Trouble):
                 return one
             readings.append(one)
-            if len(readings) >= count and (_still(readings[-count:]) or time.monotonic() - begun > LONGEST_S):
+            seen = readings[-max(count, ENOUGH) :]
+            if len(seen) >= ENOUGH and (settled_by(seen) or time.monotonic() - begun > LONGEST_S):
                 return Settled(tuple(readings[-count:]))
 
     def set(self, name: str, at: Mapping[str, float]) -> Trouble | None:
@@ -351,10 +358,14 @@ def _ours(item: Read, word: str, text: str) -> str | Trouble:
     return found
 
 
-def _still(readings: list[WireReading]) -> bool:
-    """Whether the second half of some readings lies where the first does."""
+def settled_by(readings: list[WireReading]) -> bool:
+    """Whether the second half of some readings lies where the first does, by their noise from one to the next.
+
+    Noise is the median difference of neighbours over 0.954 (of normal noise: 0.6745·√2 of its deviation): scatter
+    about the mean would be the trend's own, and one jump would count for all.
+    """
     values = [item.value for item in readings]
     half = len(values) // 2
-    first, second = values[:half], values[len(values) - half :]
-    scatter = max(statistics.pstdev(first + second) / math.sqrt(half), readings[-1].digit)
-    return abs(statistics.fmean(second) - statistics.fmean(first)) <= STILL * scatter
+    first, second = statistics.fmean(values[:half]), statistics.fmean(values[-half:])
+    noise = statistics.median(abs(b - a) for a, b in pairwise(values)) / 0.954
+    return abs(second - first) <= max(STILL * noise / math.sqrt(half), readings[-1].digit)

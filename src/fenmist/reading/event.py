@@ -12,7 +12,7 @@ from fenmist.findings.note import Answer
 from fenmist.units.moment import Moment
 from fenmist.units.typed import Censoring, Pointer
 
-TYPED, PAPER = "typed", "copied from paper"
+TYPED, PAPER, WIRE = "typed", "copied from paper", "read over the wire"
 """Where an entry came from; captures say so, too."""
 
 AS_FOUND = "as found"
@@ -79,6 +79,8 @@ class Entry:
     begun_at: Moment | None = None  # when its first digit was typed: from then on the carrier is taken to be on
     attached: str = ""  # SHA-256 of the capture it was read from
     attached_name: str = ""  # and the name of its file
+    address: str = ""  # of the instrument that it was read from over a wire
+    replies: tuple[str, ...] = ()  # what that said, as it came
 
 
 @dataclass(frozen=True)

@@ -20,7 +20,7 @@ from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.hookup.templates import Bench
 from fenmist.procedures.shelf import on_bench
-from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, Entry, Event, EventKind, Slot, struck
+from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, WIRE, Entry, Event, EventKind, Slot, struck
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Logbook
@@ -29,8 +29,10 @@ from fenmist.session.listeners import Listeners
 from fenmist.session.view import View
 from fenmist.session.warmth import Warmth, warmth
 from fenmist.session.workable import working_out
+from fenmist.units.unit import UNITS
 
 if TYPE_CHECKING:
+    from fenmist.instruments.instrument import Settled
     from fenmist.session.captures import CaptureSource
 
 _BY_ITSELF = ("replaced", "undone")
@@ -124,6 +126,19 @@ class OpenJob:
     def enter_trace(self, slot: Slot, source: "CaptureSource", channel: str) -> Event:
         """Keep what a capture's channel says as the entry of a slot, with its file; open where it can't be trusted."""
         return self._keep(self._trace_event(slot, source, channel), f"capture {source.name}", source.data)
+
+    def enter_wire(self, slot: Slot, settled: "Settled") -> Event:
+        """Keep what an instrument gave over its wire as the entry of a slot, with its replies and its address."""
+        text = settled.text
+        found = self.interpret(slot, text)
+        if found.reading is not None:
+            u = UNITS[settled.last.unit].step_si(settled.mean, settled.u)
+            found = replace(found, reading=replace(found.reading, u=u if settled.scatters else None))
+        entry = replace(
+            self._entry(slot, text, found), origin=WIRE, address=settled.last.address,
+            replies=tuple(item.raw for item in settled.readings), observed_at=settled.last.at.replace(microsecond=0),
+        )  # fmt: skip
+        return self._keep(self._event(EventKind.ENTER, entry=entry), f"reading {text}")
 
     def take_form(self, data: bytes, name: str) -> int:
         """Enter what stands on a filled run sheet, times unknown; returns how many readings. One undo takes all back.
@@ -306,6 +321,11 @@ class OpenJob:
         self._begun = None
         self._append(self._event(EventKind.CARRIER, reason=ON if on else OFF, slot=slot))
         self.changed.tell()
+
+    def carrier_is(self, on: bool, slot: Slot | None) -> None:
+        """An instrument on a wire says whether the carrier is on: that overrides what is inferred."""
+        if self.carrier.is_on is not on:
+            self.switch_carrier(slot)
 
     @property
     def carrier(self) -> Carrier:

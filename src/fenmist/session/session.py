@@ -4,6 +4,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import replace
 from datetime import datetime
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 from uuid import uuid4
@@ -37,6 +38,7 @@ from fenmist.session.summaries import JobSummary, past_of, summaries, using
 
 if TYPE_CHECKING:
     from fenmist.session.trial import Tried
+    from fenmist.session.wires import Wires
 
 SETTINGS = {"workshop": "", "technician": "", "paper": "a4", "numbering": "", "csv": "comma"}
 """Facts about the logbook that are asked on its first page, with what holds until then."""
@@ -96,8 +98,17 @@ class Session:
         return " ".join(said)
 
     def close(self) -> None:
-        """Close the logbook."""
+        """Close the logbook and every wire."""
+        if "wires" in self.__dict__:
+            self.wires.close()
         self.logbook.close()
+
+    @cached_property
+    def wires(self) -> "Wires":
+        """Instruments on wires, made when first asked for."""
+        from fenmist.session.wires import Wires
+
+        return Wires(self.logbook, self.logbook.path.parent / "drivers", self.now)
 
     @property
     def is_demo(self) -> bool:
