@@ -37,7 +37,7 @@ def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
     assert session.is_demo
     assert session.workshop == WORKSHOP
     assert {job.id: job.points_read for job in session.summaries()} == {
-        "demo-bittern": 12, "demo-teal": 0, "demo-dunlin": 4, "demo-godwit": 3,
+        "demo-bittern": 12, "demo-teal": 0, "demo-knot": 0, "demo-dunlin": 4, "demo-godwit": 3,
         "demo-sanderling": 28, "demo-sandpiper": 4,
         "demo-bittern-2022": 4, "demo-bittern-2024": 4, "demo-whimbrel": 6, "demo-redshank": 4, "demo-dotterel": 6,
         "demo-shoveler": 3,

@@ -108,7 +108,7 @@ def test_a_job_that_can_not_be_worked_out_is_listed_with_its_reason_and_handed_o
     row = next(row for row in range(book.table.rowCount()) if book.table.texts(row)[1] == "Spoiled")
     assert "✕ This job can't be worked out" in book.table.texts(row)[5]
     assert book.headline.text() == (
-        f"{DEMO_JOBS + 1} jobs in the logbook, 2 of them not read to the end; one job can't be worked out."
+        f"{DEMO_JOBS + 1} jobs in the logbook, 3 of them not read to the end; one job can't be worked out."
     )
 
     book.table.setCurrentCell(row, 0)

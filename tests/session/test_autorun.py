@@ -68,7 +68,7 @@ def told(steps):
 def test_a_run_reads_every_slot_and_keys_down_only_for_a_point(session):
     with served() as bench:
         job = on_bench(session, bench, repeats=2)
-        steps = drive(AutoRun(job, session.wires, job.view.order[0], only_point=False), session)
+        steps = drive(AutoRun(job, session.wires, job.view.order[0], "run"), session)
 
         assert not bench.live.keyed.on
     assert told(steps) == ["frequency", "level", "on", "off"] * 2
@@ -87,7 +87,7 @@ def test_a_run_reads_every_slot_and_keys_down_only_for_a_point(session):
 def test_what_is_read_says_what_the_bench_shows(session):
     with served() as bench:
         job = on_bench(session, bench, frequencies=(8e6,), watts=(50.0,))
-        drive(AutoRun(job, session.wires, job.view.order[0], only_point=True), session)
+        drive(AutoRun(job, session.wires, job.view.order[0], "round"), session)
         bench.live.set(on=True)
         by_part = {event.entry.element: event.entry.reading for event in job.job.events if event.entry}
 
@@ -107,7 +107,7 @@ def test_a_dial_is_left_to_the_person_and_the_run_goes_on(session):
             asked.append(step)
             job.enter(step.slot, "20.1")
 
-        drive(AutoRun(job, session.wires, job.view.order[0], only_point=False), session, hand)
+        drive(AutoRun(job, session.wires, job.view.order[0], "run"), session, hand)
 
     assert [step.slot.point for step in asked] == [point.id for point in job.job.plan]
     assert "Knot 200" in asked[0].why
@@ -117,7 +117,7 @@ def test_a_dial_is_left_to_the_person_and_the_run_goes_on(session):
 def test_an_instrument_that_is_lost_is_waited_for_with_the_source_off(session):
     with served() as bench:
         job = on_bench(session, bench, frequencies=(8e6,))
-        run = AutoRun(job, session.wires, job.view.order[0], only_point=False)
+        run = AutoRun(job, session.wires, job.view.order[0], "run")
         while not isinstance(run.step, Read):
             run.back(session.wires.instrument(run.step.instrument).set(run.step.setting, run.step.at))
         lost = run.step
@@ -136,7 +136,7 @@ def test_an_instrument_that_is_lost_is_waited_for_with_the_source_off(session):
 def test_a_source_that_cant_be_switched_off_is_said_to_be_on(session):
     with served() as bench:
         job = on_bench(session, bench, frequencies=(8e6,))
-        run = AutoRun(job, session.wires, job.view.order[0], only_point=False)
+        run = AutoRun(job, session.wires, job.view.order[0], "run")
         for _ in range(3):
             run.back(None)
         run.back(Trouble(State.SILENT, "No reply."))
@@ -150,7 +150,7 @@ def test_a_stop_at_any_step_leaves_no_carrier(session):
     with served() as bench:
         job = on_bench(session, bench)
         for most in range(7):
-            run = AutoRun(job, session.wires, job.view.order[0], only_point=True)
+            run = AutoRun(job, session.wires, job.view.order[0], "round")
             for _ in range(most):
                 if isinstance(run.step, Tell):
                     run.back(session.wires.instrument(run.step.instrument).set(run.step.setting, run.step.at))
@@ -171,7 +171,7 @@ def test_a_load_at_its_rating_is_let_rest_before_it_is_keyed_again(session):
         job.carrier_is(True, slot)
         late = job._clock()
         job._clock = lambda: late.replace(year=late.year + 1)
-        run = AutoRun(job, session.wires, slot, only_point=True)
+        run = AutoRun(job, session.wires, slot, "round")
         job.carrier_is(False, slot)
 
         assert isinstance(run.step, (Wait, Tell))

@@ -9,7 +9,7 @@ from fenmist.instruments.address import address
 from fenmist.instruments.driver import shipped
 from fenmist.instruments.instrument import Instrument
 from fenmist.simulation.live import LiveBench
-from fenmist.simulation.scenarios import live_bench, scenario
+from fenmist.simulation.scenarios import job_bench, live_bench, scenario
 from fenmist.simulation.serving import Mischief, Serving
 
 DRIVERS = {
@@ -44,6 +44,16 @@ class Bench:
             assert self.instruments["transmitter"].set(name, at) is None
         return at
 
+    def pull_the_plug(self) -> None:
+        """The bench's process is gone, in the middle of whatever it did."""
+        self._run(self.serving.stop())
+
+    def plug_in(self) -> None:
+        """It is back, at the same addresses."""
+        ports = {item.stand_in.id: item.port for item in self.served}
+        self.serving = Serving(self.live, mischief=self.mischief)
+        self.served = self._run(self.serving.start(ports.__getitem__))
+
     def _run(self, work):
         return asyncio.run_coroutine_threadsafe(work, self.loop).result(10.0)
 
@@ -59,6 +69,16 @@ class Bench:
 @contextmanager
 def served(name: str = "live", seed: int = 1, trouble: float = 0.0) -> Iterator[Bench]:
     made = Bench(live_bench(scenario(name), seed), Mischief(trouble, seed), name == "home-built")
+    try:
+        yield made
+    finally:
+        made.close()
+
+
+@contextmanager
+def served_job(job, seed: int = 1) -> Iterator[Bench]:
+    """A bench of a job's hook-up, served in this process."""
+    made = Bench(job_bench(job.bench, job.parts, seed), Mischief(), counts=False)
     try:
         yield made
     finally:

@@ -428,6 +428,7 @@ def _device_row(job: Job, found: PointReadings, channel: str) -> tuple[float, fl
     taken = [item.reading for one in found.rounds for item in one.duts if item.entry.channel == channel]
     used = job.range_of(found.point, channel)
     u_dial = reading_u(Reading(mean_w, "W", taken[-1].digit), used, job.part_of_division)
+    u_dial = max(u_dial, *(item.u or 0.0 for item in taken))  # what it scattered by while it was read over the wire
     return mean_w, u_dial, max(item.digit for item in taken), u_repeat, dof
 
 

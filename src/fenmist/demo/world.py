@@ -21,6 +21,7 @@ from fenmist.demo.benches import add_benches, more_kit
 from fenmist.demo.buttons import add_buttons, gadwall
 from fenmist.demo.designs import MOORHEN_FILE, MOORHEN_NAME, add_design
 from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
+from fenmist.demo.wired import add_wired
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
 from fenmist.kit.impedance import table_from_rows
@@ -246,6 +247,7 @@ def _fill(path: Path) -> None:
         _sandpiper(session, kit, clock, random)
         clock.begin(2026, 11, 23)
         session.logbook.add_job(_to_try(kit, clock))
+        add_wired(session, kit, _of_workshop)
         _godwit(session, kit, clock, random)
         add_benches(session, kit, lambda: _stamp(clock), _of_workshop)
         add_buttons(session, kit, lambda: _stamp(clock), _of_workshop)

@@ -56,6 +56,7 @@ class Bench(QWidget):
     step_changed = Signal()
     did = Signal(str)  # what was done, for the foot
     bench_wanted = Signal()  # another bench is to be chosen for the job
+    wire_wanted = Signal(str, object)  # what is to be read by wire, and the slot in hand
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__()
@@ -115,6 +116,7 @@ class Bench(QWidget):
             made.draft_rested.connect(self._show_draft_notes)
             made.did.connect(self.did)
             made.bench_wanted.connect(self.bench_wanted)
+            made.wire_wanted.connect(lambda what, step=made: self.wire_wanted.emit(what, step.slot_in_hand))
             made.notes_moved.connect(self._catch_up)
             made.point_shown.connect(self._on_point_shown)
             made.typed.connect(self._on_typed)

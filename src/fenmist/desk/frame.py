@@ -8,7 +8,7 @@ from fenmist.desk.actions import by_id, in_foot
 from fenmist.desk.theme import px
 from fenmist.desk.widgets.labels import button, clear_layout, key_cap, label, set_text
 
-PLACES = ("bench", "tools", "kit", "logbook")
+PLACES = ("bench", "tools", "kit", "logbook", "instruments")
 """As they stand at the top; each is an action `place.…`."""
 
 

@@ -32,7 +32,7 @@ from fenmist.desk.widgets.dialogs import ask_to_open, ask_to_save
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
-from fenmist.reading.event import AS_FOUND, AS_LEFT
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
 from fenmist.session.commands import Commands
 from fenmist.session.openjob import OpenJob
 from fenmist.session.place import Place
@@ -46,6 +46,7 @@ if TYPE_CHECKING:
     from fenmist.desk.places.logbook import LogbookPlace
     from fenmist.desk.places.tools import ToolsPlace
     from fenmist.desk.printing import PrintJob
+    from fenmist.desk.wiring import Wiring
 
 
 class Shell(QMainWindow):
@@ -56,6 +57,7 @@ class Shell(QMainWindow):
         self.session, self.themes, self.settings = session, themes, settings
         self.bench: Bench | None = None
         self.print_job: PrintJob | None = None
+        self._wiring: Wiring | None = None
         self.setWindowTitle("Fenmist" + (" — DEMO" if session.is_demo else ""))
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -171,6 +173,7 @@ class Shell(QMainWindow):
             "phase.switch": self._switch_phase,
             "readings.tear": lambda: self._with_bench(lambda b: b.tear_off(list(self.actions_by_id.values()))),
             "readings.series": self._toggle_series,
+            "wire.run": self._toggle_run,
             "adjust.panel": self._next_panel,
             "readings.paper": self._toggle_paper,
             "tool.next_one": partial(self._next_tool, 1),
@@ -300,6 +303,7 @@ class Shell(QMainWindow):
         self.bench.step_changed.connect(self._refresh_frame)
         self.bench.did.connect(self.tell)
         self.bench.bench_wanted.connect(self.another_bench)
+        self.bench.wire_wanted.connect(self._read_by_wire)
         listen_while_alive(self.bench, job.changed, self._refresh_frame)
         self.stack.add(self.bench)
         self.go("bench")
@@ -346,6 +350,55 @@ class Shell(QMainWindow):
             bench.step.toggle_series()
 
         self._with_bench(toggle)
+
+    @property
+    def wiring(self) -> "Wiring":
+        """Whoever waits for instruments, made when first needed."""
+        if self._wiring is None:
+            from fenmist.desk.wiring import Wiring
+
+            self._wiring = Wiring(self.session, self)
+            self._wiring.failed.connect(self.say)
+        return self._wiring
+
+    def _toggle_run(self) -> None:
+        """Read by wire from here on, or stop that."""
+        if self.session.wires.run is not None:
+            self.wiring.stop_run()
+            return
+
+        def begin(bench: Bench) -> None:
+            bench.go(READINGS)
+            self._read_by_wire("run", bench.step.slot_in_hand)
+
+        self._with_bench(begin)
+
+    def _read_by_wire(self, what: str, slot: Slot | None) -> None:
+        """Read the channel in hand, its round, or all that follows, by whatever is on a wire."""
+        if self.bench is None or slot is None:
+            return
+        job, wires = self.bench.job, self.session.wires
+        sequence = job.job.point(slot.point).sequence
+        wanted = sequence[slot.position : slot.position + 1] if what == "channel" else sequence
+        if not any(wires.reads(job.job, channel) for channel in wanted):
+            if job.job.demo and not wires.attached and not self.wiring.bench_runs:
+                self._begin_demo_bench(what, slot)
+            else:
+                self.say("Nothing that is read here is on a wire. Attach it under Instruments (Ctrl+5), as that part.")
+            return
+        from fenmist.session.autorun import AutoRun
+
+        self.wiring.start_run(AutoRun(job, wires, slot, what), job)
+
+    def _begin_demo_bench(self, what: str, slot: Slot) -> None:
+        """In the demonstration a simulated bench takes the place of real instruments."""
+        if self.bench is None:
+            return
+        self.say("Nothing is on a wire: a simulated bench of this job is started.")
+        self.wiring.bench_started.connect(
+            lambda: self._read_by_wire(what, slot), Qt.ConnectionType.SingleShotConnection
+        )
+        self.wiring.start_bench_of(self.bench.job)
 
     def _next_panel(self) -> None:
         if self.here == "tools":
@@ -557,5 +610,7 @@ class Shell(QMainWindow):
         if self.bench is not None:
             self.bench.end()
         self.logbook.closing()
+        if self._wiring is not None:
+            self._wiring.close()
         super().closeEvent(event)
         QApplication.closeAllWindows() if QApplication.activeWindow() is self else None

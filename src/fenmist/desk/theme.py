@@ -101,7 +101,12 @@ QLineEdit[role="entry"] { font-family: "$mono"; font-size: 34px; padding: 6px 12
 QLineEdit[role="entry"]:focus { border: 2px solid $teal; background: $paper; padding: 5px 11px; }
 QLineEdit[role="entry"][alarm="doubt"]:focus { border: 2px dashed $rust; }
 QLineEdit[role="entry"][alarm="stop"]:focus { border: 3px double $stop; }
+QLineEdit[role="entry"][long="true"] { font-size: 24px; }
 QLineEdit[role="entry"][open="true"] { color: $rust; border: 1px dashed $rust; }
+QPlainTextEdit[role="log"] { font-family: "$mono"; font-size: 11px; background: $paper; border: 1px solid $hairline;
+    border-radius: 2px; selection-background-color: $teal; selection-color: $paper; }
+QPlainTextEdit[role="log"]:focus { border: 2px solid $teal; }
+QLabel[role="live"] { font-size: 13px; color: $teal; }
 QCheckBox { spacing: 7px; background: transparent; }
 QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid $second; border-radius: 2px; background: $paper; }
 QCheckBox::indicator:checked { background: $teal; border-color: $teal; image: url("$tick"); }

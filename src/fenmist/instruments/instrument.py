@@ -72,6 +72,11 @@ class Settled:
         return self.readings[-1]
 
     @property
+    def si(self) -> float:
+        """The mean in the SI unit."""
+        return UNITS[self.last.unit].si_from(self.mean)
+
+    @property
     def scatters(self) -> bool:
         """Whether more moves than the last digit between two values."""
         return len({item.value for item in self.readings}) > 2
@@ -93,8 +98,12 @@ class Settled:
         """The mean as it would be typed: finer than the last digit only where that moves."""
         digit = self.last.digit
         finer = 10.0 ** math.floor(math.log10(self.u)) if self.scatters and self.u else digit
-        return f"{in_digits(self.mean, min(digit, finer))} {self.last.unit}".strip()
+        seen = 10.0 ** (math.floor(math.log10(abs(self.mean))) - _DIGITS + 1) if self.mean else digit
+        return f"{in_digits(self.mean, max(min(digit, finer), seen))} {self.last.unit}".strip()
 
+
+_DIGITS = 6
+"""Digits of a mean that are written down: no instrument of a workshop has more that mean anything."""
 
 ENOUGH = 5
 """Readings that are averaged once it has settled."""

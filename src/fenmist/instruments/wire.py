@@ -149,6 +149,7 @@ class Wire:
         if isinstance(inner, socket.socket):
             try:
                 inner.getpeername()
+                inner.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)  # else a question behind a command waits
             except OSError:  # the backend opens a port that nobody listens on
                 made.close()
                 raise

@@ -169,6 +169,7 @@ def off_scale(job: Job, phase: str) -> Iterator[Note]:
         used = job.range_of(point, entry.channel) if point else None
         if point is None or reading is None or used is None or reading.censoring is not Censoring.NONE:
             continue
+        used = job.indicator(entry.channel).range(entry.range_id) or used  # over the wire it may choose its own
         if reading.value > used.full_scale * 1.001:
             ends, shown = (plain(value, used.unit) for value in (used.full_scale, reading.value))
             yield Note(

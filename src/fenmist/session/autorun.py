@@ -4,7 +4,7 @@ The run says what it wants (`Step`); whoever drives it does that (a worker, a cl
 of it. The source is off whenever nothing is read: at the end, on a stop, on trouble, and while the load cools.
 """
 
-from collections.abc import Generator, Mapping
+from collections.abc import Generator, Iterable, Mapping
 from dataclasses import dataclass
 
 from fenmist.instruments.instrument import Settled
@@ -63,6 +63,8 @@ class Ended:
 Step = Tell | Read | Wait | Hand | Ended
 Back = Settled | Trouble | None
 
+CHANNEL, ROUND, RUN = "channel", "round", "run"
+
 AGAIN_S = 2.0
 """After which an instrument that was lost is asked again."""
 
@@ -81,12 +83,12 @@ class AutoRun:
         Who reads what.
     begin : Slot
         Where it begins.
-    only_point : bool
-        Whether it ends with the round in hand.
+    what : str
+        How far: the one `CHANNEL`, its `ROUND`, or the whole `RUN`.
     """
 
-    def __init__(self, job: OpenJob, wires: Wires, begin: Slot, *, only_point: bool) -> None:
-        self._job, self._wires, self._only_round = job, wires, only_point
+    def __init__(self, job: OpenJob, wires: Wires, begin: Slot, what: str) -> None:
+        self._job, self._wires, self._what = job, wires, what
         self.slot = begin
         self.keyed: str = ""  # the source that was keyed by this run
         self._work = self._steps()
@@ -114,7 +116,9 @@ class AutoRun:
     # the way
 
     def _steps(self) -> Generator[Step, Back, None]:
-        slots = self._round(self.slot) if self._only_round else self._all()
+        slots: Iterable[Slot] = self._all()
+        if self._what != RUN:
+            slots = [self.slot] if self._what == CHANNEL else self._round(self.slot)
         read = 0
         here = ""
         for slot in slots:
@@ -162,7 +166,7 @@ class AutoRun:
             yield Wait(AGAIN_S, f"{self._label(item)}: {came}", lost=True)
             yield from self._key_down(slot)
             came = yield Read(item.id, name, slot, context(point.frequency_hz, point.target_w))
-        if came is not None and slot not in self._job.view.standing:
+        if came is not None and (slot not in self._job.view.standing or self._what == CHANNEL):
             self._job.enter_wire(slot, came)
 
     def _key_down(self, slot: Slot) -> Generator[Step, Back, None]:

@@ -7,6 +7,7 @@ an entry strikes it, undoing an edit keeps the former definition as the next rev
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from datetime import datetime
+from functools import partial
 from itertools import count
 from types import MappingProxyType
 from typing import TYPE_CHECKING
@@ -130,10 +131,14 @@ class OpenJob:
     def enter_wire(self, slot: Slot, settled: "Settled") -> Event:
         """Keep what an instrument gave over its wire as the entry of a slot, with its replies and its address."""
         text = settled.text
-        found = self.interpret(slot, text)
+        channel = self._channel(slot)
+        used = self.job.range_of(self.job.point(slot.point), channel)
+        beyond = used is not None and used.scale is None and settled.si > used.full_scale  # it has changed its range
+        found = interpret(text, self.job.indicator(channel), None if beyond else used, self.expected_si(slot))
         if found.reading is not None:
-            u = UNITS[settled.last.unit].step_si(settled.mean, settled.u)
-            found = replace(found, reading=replace(found.reading, u=u if settled.scatters else None))
+            step = partial(UNITS[settled.last.unit].step_si, settled.mean)
+            u = step(settled.u) if settled.scatters else None
+            found = replace(found, reading=replace(found.reading, u=u, digit=step(settled.last.digit)))
         entry = replace(
             self._entry(slot, text, found), origin=WIRE, address=settled.last.address,
             replies=tuple(item.raw for item in settled.readings), observed_at=settled.last.at.replace(microsecond=0),

@@ -108,7 +108,7 @@ class Session:
         """Instruments on wires, made when first asked for."""
         from fenmist.session.wires import Wires
 
-        return Wires(self.logbook, self.logbook.path.parent / "drivers", self.now)
+        return Wires(self.logbook, self.logbook.path.parent / "drivers", self._clock)
 
     @property
     def is_demo(self) -> bool:

@@ -4,29 +4,36 @@ Nothing here waits for a wire: requests are frozen callables that a worker runs,
 """
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 from uuid import uuid4
 
 import msgspec
 
 from fenmist.calibration.job import Job
-from fenmist.errors import OutOfRangeError, RecordError, UnknownIdError
+from fenmist.errors import OutOfRangeError, RecordError, UnknownIdError, UnwritableError
+from fenmist.files.bounded import bytes_of
+from fenmist.files.whole import write_whole
 from fenmist.hookup.line import source_of as head_of
 from fenmist.instruments.address import address
-from fenmist.instruments.driver import Driver, Found, drivers_in
+from fenmist.instruments.driver import MOST_BYTES, Driver, Found, driver_from_bytes, drivers_in
 from fenmist.instruments.instrument import Instrument, Settled, WireReading
 from fenmist.instruments.reply import text_from
 from fenmist.instruments.template import Template
 from fenmist.instruments.trouble import State, Trouble
 from fenmist.instruments.wire import Speech, Wire
 from fenmist.instruments.wirelog import WireLog
+from fenmist.kit.part import Part, PartKind
 from fenmist.records.store import Logbook
 from fenmist.session.listeners import Listeners
 from fenmist.units.display import plain
+
+if TYPE_CHECKING:
+    from fenmist.session.autorun import AutoRun
 
 _KEY = "wires"
 
@@ -97,6 +104,9 @@ class Wires:
         self.attached = self._kept()
         self._instruments: dict[str, Instrument] = {}
         self._live: dict[str, Live] = {}
+        self.run: AutoRun | None = None  # the run by wire that is under way
+        self.said = ""  # of it, or how the last one ended
+        self.keeps_watching = False  # on the bench, too
 
     def _kept(self) -> tuple[Attached, ...]:
         try:
@@ -119,6 +129,25 @@ class Wires:
         self._instruments.clear()
         self.changed.tell()
         return self.drivers
+
+    def keep_driver(self, path: Path) -> None:
+        """Check a driver's file and keep it in the folder.
+
+        Raises
+        ------
+        FileFormatError
+            With the line and the reason; nothing is kept then.
+        UnwritableError
+            Where the folder can't be written.
+        """
+        data = bytes_of(path, MOST_BYTES, "A driver is a page of text.")
+        driver_from_bytes(data, path.name)
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise UnwritableError(f"{self.folder} can't be made: {error.strerror}.", "Look at its rights.") from error
+        write_whole(self.folder / path.name, lambda: data)
+        self.read_drivers()
 
     # which there are
 
@@ -218,6 +247,15 @@ class Wires:
             self._live[instrument_id] = made
             self.changed.tell()
 
+    def tell_age(self) -> None:
+        """Time has passed: flags tell another age."""
+        self.changed.tell()
+
+    def show_run(self, run: "AutoRun | None", said: str) -> None:
+        """A run begins, goes on or ends."""
+        self.run, self.said = run, said
+        self.changed.tell()
+
     def let_go(self, instrument_id: str) -> None:
         """Close one's wire; it opens by itself when something is asked again."""
         made = self._instruments.pop(instrument_id, None)
@@ -259,6 +297,19 @@ class Wires:
 
 Came = WireReading | Settled | str | Trouble
 """What a request of a worker brings: a reading, several, who it is, or what went wrong."""
+
+
+_DRIVERS = {
+    "oscilloscope": "scpi-oscilloscope", "power meter": "scpi-power-meter", "RF voltmeter": "scpi-voltmeter",
+    "RF ammeter": "scpi-ammeter", "generator": "scpi-generator", "DC supply": "scpi-supply",
+    "analyser": "scpi-analyser", "line meter": "line-meter",
+}  # fmt: skip
+
+
+def driver_for(kind: str, kit: Sequence[Part], part: str) -> str:
+    """The shipped driver for a stand-in of a kind; a home-built meter sends counts."""
+    is_built = any(item.id == part and item.kind is PartKind.HOME_BUILT for item in kit)
+    return "line-counts" if is_built else _DRIVERS[kind]
 
 
 def context(frequency_hz: float, level_w: float) -> Mapping[str, float]:

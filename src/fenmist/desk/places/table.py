@@ -98,7 +98,15 @@ def _first(shell: "Shell") -> QWidget:
     return made
 
 
+def _instruments(shell: "Shell") -> QWidget:
+    from fenmist.desk.places.instruments import InstrumentsPlace
+
+    made = InstrumentsPlace(shell.session, shell.wiring, shell.themes)
+    made.did.connect(shell.tell)
+    return made
+
+
 _MADE_BY: Mapping[str, Callable[["Shell"], QWidget]] = {
     "no job": _no_job, "tools": _tools, "kit": _kit, "logbook": _logbook, "keys": _keys, "first": _first,
-    "begin": _begin,
+    "begin": _begin, "instruments": _instruments,
 }  # fmt: skip

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fenmist.desk.filing import CAPTURES, Opening
 from fenmist.desk.keypad import AFTER_COMMAND
+from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.below import Below
@@ -67,6 +68,7 @@ class ReadingsStep(Step):
         row.addStretch(1)
         row.addWidget(self.phases)
         self.body.addLayout(row)
+        self.wire = label("", "live", "the run by wire", wrap=True)
         self.heat = label("", "second", "carrier and heat of the load")
         self.advice = label("", "alarm", "rest advice")
         strip = QHBoxLayout()
@@ -77,6 +79,8 @@ class ReadingsStep(Step):
         strip.addWidget(self.advice)
         strip.addStretch(1)
         self.body.addLayout(strip)
+        self.body.addWidget(self.wire)
+        listen_while_alive(self, session.wires.changed, self._show_wires)
         self._clock = QTimer(self)
         self._clock.setInterval(1000)
         self._clock.timeout.connect(self._tick)
@@ -120,6 +124,7 @@ class ReadingsStep(Step):
         self.shown = self.run.point.hookup if self.run.point else ""
         super().refresh()
         self.paper.setVisible(self.job.from_paper)
+        self.wire.setVisible(bool(self.wire.text()))
         self.phases.refresh()
         self._show_point(view)
         self.point_shown.emit()
@@ -130,6 +135,10 @@ class ReadingsStep(Step):
             self._be_fresh()  # other readings are in hand: what is typed next goes where the run stands
             if self.isVisible():
                 self._focus_slot()
+
+    @property
+    def slot_in_hand(self) -> Slot | None:
+        return self.run.slot
 
     @property
     def point_in_hand(self) -> str:
@@ -193,10 +202,32 @@ class ReadingsStep(Step):
             event = view.standing.get(slot)
             entry = event.entry if event else None
             text = entry.raw_text if entry else ""
-            beside = entry_text(view, entry)
+            beside = entry_text(view, entry) if entry else self._live(position)
             row.show_entry(text, bool(entry and entry.reading is None), beside)
         set_text(self.former, rounds_text(view, point, self.run.slot.round))
         self.echo.follow(view)
+
+    def _live(self, position: int) -> str:
+        """What the wire says of a channel that isn't read yet."""
+        point, wires = self.run.point, self.session.wires
+        who = wires.reads(self.job.job, point.sequence[position]) if point is not None else None
+        return f"R reads · {wires.live(who[0].id).text(self.session.now())}" if who is not None else ""
+
+    def _show_wires(self) -> None:
+        """What instruments say now, and how far the run by wire is."""
+        wires, view = self.session.wires, self.job.view
+        run = wires.run
+        if run is not None and run.slot != self.run.slot and view.job.has_point(run.slot.point):
+            self._go(run.slot)
+        said = f"● by wire: {wires.said}  (Ctrl+R: stop)" if run is not None and wires.said else wires.said
+        set_text(self.wire, said)
+        self._tick()
+        self.wire.setVisible(bool(said))
+        if self.run.slot is not None:
+            for position, row in self.rows.items():
+                if self.run.at(position) not in view.standing and row.field.fresh:
+                    set_text(row.beside, self._live(position))
+        self.line.show_live(self.session.wires, self.session.now())
 
     def _instrument(self, channel: str) -> tuple[str, str, bool]:
         """Name and unit of what is read in a channel, and whether that can have a sign; of a part that shows several
@@ -332,6 +363,9 @@ class ReadingsStep(Step):
         elif what == "carrier":
             self.job.switch_carrier(slot)
             self._tick()
+        elif what.startswith("wire"):
+            self.run.slot = slot
+            self.wire_wanted.emit("round" if what == "wire round" else "channel")
         else:
             self._steer(what, slot)
 

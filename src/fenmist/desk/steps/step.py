@@ -11,6 +11,7 @@ from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.line_view import LineView
 from fenmist.desk.widgets.picture import drawing_saved
 from fenmist.findings.note import Note
+from fenmist.reading.event import Slot
 from fenmist.session.openjob import OpenJob
 from fenmist.session.paper import suggested_path
 from fenmist.session.session import Session
@@ -35,6 +36,7 @@ class Step(Files, QWidget):
     typed = Signal()  # a key went into a draft
     notes_moved = Signal()  # the step looks at something else now
     did = Signal(str)  # what was done, for the foot
+    wire_wanted = Signal(str)  # "channel" in hand, its "round", the whole "run", or "stop"
     bench_wanted = Signal()  # another bench is to be chosen for the job
     point_shown = Signal()  # the point in hand stands on the screen, maybe another one
 
@@ -84,6 +86,11 @@ class Step(Files, QWidget):
     def place(self) -> tuple[tuple[str, int, int, str] | None, str]:
         """Where the work is: the slot in hand as (point, round, position, phase), and what is typed but not kept."""
         return None, ""
+
+    @property
+    def slot_in_hand(self) -> Slot | None:
+        """Where the next reading goes, where the step reads."""
+        return None
 
     def resume(self, slot: tuple[str, int, int, str] | None, draft: str) -> None:
         """Go back to a place."""

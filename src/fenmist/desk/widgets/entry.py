@@ -43,6 +43,8 @@ class EntryField(LineEdit):
             self.steered.emit("nudge +1" if key == Qt.Key.Key_Up else "nudge -1")
         elif key in self._KEYS:
             self.steered.emit(self._KEYS[Qt.Key(key)])
+        elif self.fresh and key == Qt.Key.Key_R and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.steered.emit("wire round" if shift else "wire")
         elif text and text == self._keypad.repeat:
             self.steered.emit("repeat")
         elif text and text == self._keypad.carrier and not self._is_sign(text):
@@ -73,6 +75,9 @@ class EntryField(LineEdit):
             self.setText(text)
             self.textEdited.emit(text)
 
+
+LONG = 9
+"""Letters of an entry above which they are smaller, so that all of them stand there."""
 
 NAME_LINES = 2.4
 """Width of a name beside its field, in lines: what wrapping loses makes it three."""
@@ -105,7 +110,7 @@ class EntryRow(QWidget):
         """Show what stands here; a field that is being typed into is left alone."""
         if self.field.fresh and self.field.text() != text:
             self.field.setText(text)
-        set_state(self.field, open=is_open)
+        set_state(self.field, open=is_open, long=self.field.fresh and len(text) > LONG)
         set_text(self.beside, beside)
 
 

@@ -6,6 +6,7 @@ level; what is over its rating says so on the part itself; the plane where power
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from itertools import pairwise
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -20,6 +21,7 @@ from fenmist.hookup.line import HookUp
 from fenmist.kit.network import setting_text
 from fenmist.kit.part import SOURCES, Part, PartKind
 from fenmist.reports.linelayout import Box, Layout, Measures, lay_out
+from fenmist.session.wires import Live, Wires
 from fenmist.units.display import frequency, plain, rounded, swr, with_unit
 from fenmist.units.level import dbm_from_watts
 
@@ -67,6 +69,7 @@ class LineView(Painted):
         self._layout = Layout((), (), (), 0.0)
         self.selected = 0
         self.unit = "W"
+        self._said: dict[str, str] = {}  # over the wire, by element
         self.setAccessibleName("the line")
         self.be_high(60 if slim else 226)
         if not slim:
@@ -93,6 +96,18 @@ class LineView(Painted):
         self._find(here)
         self._describe()
         self.update()
+
+    def show_live(self, wires: Wires, now: datetime) -> None:
+        """Put what instruments say over their wires onto the flags; it says how old it is."""
+        said = {}
+        if self._hookup is not None:
+            for item in self._hookup.elements:
+                who = wires.of_part(item.part)
+                if who is not None and wires.live(who.id) != Live():
+                    said[item.id] = wires.live(who.id).text(now)
+        if said != self._said:
+            self._said = said
+            self.update()
 
     # what is where
 
@@ -220,6 +235,9 @@ class LineView(Painted):
                 self._paint_flag(painter, left, right, y)
 
     def _paint_flag(self, painter: QPainter, left: Box, right: Box, y: float) -> None:
+        if left.element in self._said and self._slim:
+            self._paint_said(painter, left, y)
+            return
         level = self._level_between(left.element, right.element)
         if level is None or (self._slim and self._part(left.element).kind is not PartKind.INLINE_METER):
             return
@@ -234,6 +252,15 @@ class LineView(Painted):
         if self._slim:
             place, align = QRectF(left.right + 8, y + 4, 120, 16), Qt.AlignmentFlag.AlignLeft
         painter.drawText(place, align, text)
+        painter.restore()
+
+    def _paint_said(self, painter: QPainter, box: Box, y: float) -> None:
+        """What an instrument on the line says over its wire, behind it."""
+        painter.save()
+        said = self._said[box.element]
+        painter.setPen(self._themes.theme.color("rust" if said.startswith("▲") else "teal"))
+        painter.setFont(sans(12))
+        painter.drawText(QRectF(box.right + 8, y + 4, 150, 16), Qt.AlignmentFlag.AlignLeft, said)
         painter.restore()
 
     def _paint_side_flag(self, painter: QPainter, element: str, port: str, x: float, bend: float) -> None:
@@ -280,15 +307,17 @@ class LineView(Painted):
     def _paint_joint(self, painter: QPainter, item: Placed) -> None:
         middle = item.box.center()
         painter.drawEllipse(middle, 6.0, 6.0)
-        painter.setPen(self._themes.theme.color("second"))
-        painter.setFont(sans(12))
+        hung = [self._said[b.element] for h in self._layout.hanging if h.element == item.element
+                for b in h.boxes if b.element in self._said]  # fmt: skip
+        painter.setPen(self._themes.theme.color("teal" if hung and self._slim else "second"))
+        painter.setFont(sans(11 if hung and self._slim else 12))
         if not self._slim:
             below = QRectF(middle.x() - 116, middle.y() + 9, 106, 16)
             painter.drawText(below, Qt.AlignmentFlag.AlignRight, item.label)
             return
-        below = QRectF(middle.x() + 8, middle.y() + 4, 84, 16)  # between it and the next part on the line
+        below = QRectF(middle.x() + 8, middle.y() + 4, 88, 16)  # between it and the next part on the line
         said = painter.fontMetrics().elidedText(
-            self._hanging_text(item), Qt.TextElideMode.ElideRight, int(below.width())
+            hung[0] if hung else self._hanging_text(item), Qt.TextElideMode.ElideRight, int(below.width())
         )  # fmt: skip
         painter.drawText(below, Qt.AlignmentFlag.AlignLeft, said)
 

@@ -1,0 +1,124 @@
+"""The instruments' page and the demonstration's run by wire."""
+
+import time
+
+import pytest
+
+from fenmist.reading.event import WIRE
+
+
+@pytest.fixture
+def place(demo):
+    demo.press("ctrl+5")
+    return demo.shell.places["instruments"]
+
+
+def test_one_key_reads_the_demonstrations_job_over_the_wires_of_a_simulated_bench(demo):
+    """Open it, press one key, watch a run be read and judged."""
+    demo.shell.open_job("demo-knot")
+    demo.press("alt+5", "ctrl+r")
+    wires, bench = demo.session.wires, demo.shell.bench
+    demo.until(lambda: wires.run is not None, 30.0)
+    assert {item.part for item in wires.attached} == {"plover", "knot", "sedge", ""}
+    demo.until(lambda: len(bench.job.view.standing) >= 4, 60.0)
+    assert "81" in bench.step.line.accessibleDescription() or bench.step.wire.text()
+    demo.press("ctrl+r")
+    demo.until(lambda: wires.run is None)
+    entries = [event.entry for event in bench.job.job.events if event.entry]
+    assert {entry.origin for entry in entries} == {WIRE}
+    assert bench.job.view.result.stated[0].value == pytest.approx(0.0, abs=7.0)
+    demo.press("ctrl+5")
+    page = demo.shell.places["instruments"]
+    demo.until(lambda: "answer, 3 of them on this job's bench" in page.headline.text())
+    page.bench_button.setFocus()
+    demo.press("enter")
+    assert wires.attached == ()
+    assert "No instrument is on a wire" in page.headline.text()
+
+
+def test_a_bench_is_started_by_name_and_ends_with_its_key(demo, place):
+    place.scene.setFocus()
+    demo.pick(place.scene, "pad")
+    assert place.title.text() == "A digital meter and a sensor behind a pad."
+    place.seed.setFocus()
+    demo.press("ctrl+a")
+    demo.type("x")
+    place.bench_button.setFocus()
+    demo.press("enter")
+    assert "no number" in place.said.text()
+    place.seed.setFocus()
+    demo.press("ctrl+a")
+    demo.type("7")
+    place.bench_button.setFocus()
+    demo.press("enter")
+    demo.until(lambda: place.table.rowCount() == 4, 30.0)
+    demo.until(lambda: "All 4 instruments answer" in place.headline.text())
+    assert {place.table.texts(row)[2] for row in range(4)} == {
+        "generator, SCPI", "meter that sends lines", "power meter, SCPI", "DC supply, SCPI",
+    }  # fmt: skip
+    place.table.setFocus()
+    demo.press("down", "down", "enter")
+    demo.until(lambda: "POWER METER" in demo.session.wires.live(place._rows[2].id).identity)
+    assert "*IDN?" in "\n".join(demo.session.wires.log(place._rows[2].id))
+    place.copy_button.setFocus()
+    demo.press("enter")
+    assert "→" in demo.application.clipboard().text()
+    demo.choose(place.is_part, "Snipe +10 dBm")
+    assert demo.session.wires.of_part("snipe").id == place._rows[2].id
+    place.table.setFocus()
+    demo.press("del")
+    assert place.table.rowCount() == 3
+    place.watching.setFocus()
+    demo.press("space")
+    assert not demo.session.wires.keeps_watching
+
+
+@pytest.mark.parametrize(
+    ("typed", "said"),
+    [("nowhere", "no address"), ("127.0.0.1:1", "Nobody answers at 127.0.0.1:1")],
+)
+def test_an_address_that_isnt_one_is_said(demo, place, typed, said):
+    place.address.setFocus()
+    demo.type(typed)
+    demo.press("enter")
+    demo.until(lambda: said in place.said.text())
+    assert place.address.text() == typed
+
+
+def test_a_driver_is_chosen_by_hand_for_what_doesnt_answer(demo, place):
+    place.address.setFocus()
+    demo.type("127.0.0.1:1")
+    demo.pick(place.driver, "line-meter")
+    place.attach_button.setFocus()
+    demo.press("enter")
+    demo.until(lambda: place.table.rowCount() == 1 and "▲ not there" in place.table.texts(0)[1])
+    assert "Nobody answers" in place.headline.text()
+
+
+def test_drivers_of_ones_own_are_taken_in_and_bad_ones_told_with_their_line(demo, place, tmp_path):
+    own = tmp_path / "mine.toml"
+    own.write_text('fenmist-driver = 1\nkind = "line meter"\ntitle = "mine"\n[read.f]\nquantity = "SWR"\n')
+    demo.press("ctrl+o")
+    demo.choose_file(own)
+    assert "mine" in [place.driver.itemText(n) for n in range(place.driver.count())]
+    own.write_text('fenmist-driver = 1\nkind = "toaster"\ntitle = "mine"\n')
+    demo.press("ctrl+o")
+    demo.choose_file(own)
+    assert "line 2" in demo.shell.trouble.text()
+
+
+def test_nothing_on_a_wire_is_said_where_no_bench_may_be_started(hands):
+    hands.start_job(planned="8 MHz")
+    hands.press("alt+5", "r")
+
+    assert "Ctrl+5" in hands.shell.trouble.text()
+    assert hands.shell.bench.step.rows[0].field.text() == ""
+
+
+def test_a_simulated_bench_that_ends_by_itself_is_told(demo, place):
+    demo.shell.wiring.start_bench(["--scenario", "dial", "--minutes", "0.01"], {})
+    begun = time.monotonic()
+    demo.until(lambda: "has ended" in demo.shell.trouble.text(), 30.0)
+
+    assert time.monotonic() - begun < 20.0
+    assert not demo.shell.wiring.bench_runs

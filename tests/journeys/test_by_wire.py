@@ -1,0 +1,132 @@
+"""Instruments on wires, from the first page of an empty logbook to results, by keyboard alone."""
+
+import time
+
+import pytest
+
+from fenmist.reading.event import TYPED, WIRE
+from support.served import served_job
+
+
+def tab_to(hands, name):
+    for _ in range(25):
+        if hands.application.focusWidget().accessibleName() == name:
+            return
+        hands.press("tab")
+    raise AssertionError(f"no Tab leads to {name}")
+
+
+def attach(hands, address, part):
+    """Type an address, say which part it is, and press Enter."""
+    place = hands.shell.places["instruments"]
+    place.address.setFocus()
+    hands.type(address)
+    tab_to(hands, "which part of the kit it is")
+    hands.pick(place.part, part)
+    tab_to(hands, "attach the instrument at this address")
+    count = len(hands.session.wires.attached)
+    hands.press("enter")
+    hands.until(lambda: len(hands.session.wires.attached) > count)
+
+
+@pytest.fixture
+def wired(hands):
+    """A planned job on the oscilloscope's bench, served, the instruments page in front."""
+    hands.type("Heron Quay")
+    tab_to(hands, "Start a job")
+    hands.press("enter")
+    hands.choose_bench(planned="4 8 MHz")
+    bench = hands.shell.bench
+    hands.press("ctrl+5")
+    with served_job(bench.job.job) as made:
+        made.place = hands.shell.places["instruments"]
+        yield made
+
+
+def headline(hands):
+    return hands.shell.places["instruments"].headline.text()
+
+
+def standing(hands):
+    return {slot: event.entry for slot, event in hands.shell.bench.job.view.standing.items()}
+
+
+def run_ended(hands):
+    return hands.session.wires.run is None
+
+
+def test_from_an_address_to_results_with_a_dial_read_by_eye(hands, wired):
+    assert headline(hands) == "No instrument is on a wire. Type an address, or start a simulated bench."
+    attach(hands, wired.address("oscilloscope").removeprefix("TCPIP::").replace("::SOCKET", "").replace("::", ":"),
+           "generic oscilloscope")  # fmt: skip
+    hands.until(lambda: "1 instrument answers, 1 of them on this job's bench" in headline(hands))
+    attach(hands, wired.address("transmitter"), "generic transmitter")
+    hands.until(lambda: headline(hands).startswith("All 2 instruments answer, 2 of them"))
+    assert wired.place.table.texts(0)[:3:2] == ["generic oscilloscope", "oscilloscope, SCPI"]
+    assert "MEAS:VOLT:AC?" in wired.place.log.toPlainText() or "SOUR:POW?" in wired.place.log.toPlainText()
+
+    hands.press("ctrl+1", "alt+5")
+    step = hands.shell.bench.step
+    assert "R reads" in step.rows[0].beside.text()
+    hands.press("r")  # the channel in hand
+    hands.until(lambda: len(standing(hands)) == 1 and run_ended(hands))
+    assert not wired.live.keyed.on
+    (entry,) = standing(hands).values()
+    assert (entry.origin, len(entry.replies), entry.address) == (WIRE, 5, wired.address("oscilloscope"))
+
+    hands.press("ctrl+r")
+    view = hands.shell.bench.job.view
+    dials = [slot for slot in view.order if slot.position == 1]
+    for slot in dials:
+        hands.until(lambda s=slot: "Read generic wattmeter" in step.wire.text() and step.run.slot == s)
+        assert wired.live.keyed.on
+        hands.read(f"{hands.shell.bench.job.job.point(slot.point).target_w:.0f}")
+    hands.until(lambda: run_ended(hands))
+    assert not wired.live.keyed.on
+    assert step.wire.text() == f"{len(view.order) - 1} readings by the run."
+    origins = [entry.origin for entry in standing(hands).values()]
+    assert (origins.count(WIRE), origins.count(TYPED)) == (len(dials), len(dials))
+    assert len(hands.shell.bench.job.view.result.stated) == len(view.job.plan)
+
+    hands.press("ctrl+z")  # the last entry is taken back, and stays on record
+    assert len(standing(hands)) == len(view.order) - 1
+
+
+def test_an_instrument_lost_in_mid_point_is_waited_for_and_nothing_kept_is_lost(hands, wired):
+    attach(hands, wired.address("oscilloscope"), "generic oscilloscope")
+    attach(hands, wired.address("transmitter"), "generic transmitter")
+    hands.press("ctrl+1", "alt+5", "r")
+    hands.until(lambda: len(standing(hands)) == 1 and run_ended(hands))
+    kept = standing(hands)
+    hands.press("pgdn", "ctrl+r")
+    hands.until(lambda: "reading" in hands.session.wires.said)
+    wired.pull_the_plug()
+    step = hands.shell.bench.step
+    hands.until(lambda: any(word in step.wire.text() for word in ("hung up", "Nobody answers")))
+    assert "(Ctrl+R: stop)" in step.wire.text()
+    assert kept.items() <= standing(hands).items()
+    wired.plug_in()
+    hands.until(lambda: "Read generic wattmeter" in step.wire.text(), 30.0)
+
+    hands.press("ctrl+r")  # stop: the carrier first
+    hands.until(lambda: run_ended(hands) and not wired.live.keyed.on)
+    assert step.wire.text() == "Stopped."
+    assert len(standing(hands)) == 2
+
+
+def test_the_window_answers_while_wires_are_silent(hands, wired):
+    """Each wire is waited for in its worker: no look at the window takes a tenth of a second."""
+    wired.mischief.kinds, wired.mischief.rate = ("silent", "hang up", "garbage", "half"), 0.5
+    attach_name = wired.address("oscilloscope")
+    hands.session.wires.add(attach_name, "scpi-oscilloscope", "generic-scope")
+    hands.session.wires.add(wired.address("transmitter"), "scpi-generator", "generic-transmitter")
+    worst, end = 0.0, time.monotonic() + 6.0
+    while time.monotonic() < end:
+        begun = time.perf_counter()
+        hands.application.processEvents()
+        worst = max(worst, time.perf_counter() - begun)
+        time.sleep(0.005)
+    wired.mischief.rate = 0.0
+
+    assert worst < 0.1
+    assert any("▲" in wired.place.table.texts(row)[1] or "live" in wired.place.table.texts(row)[1] for row in (0, 1))
