@@ -20,9 +20,23 @@ from benchmarks import (
     meters,
     shelf,
     uncertainty,
+    wires,
 )
 
-PARTS = (first_paint, keystroke, growth, hookup, shelf, logbook, uncertainty, capture, meters, explained, designer)
+PARTS = (
+    first_paint,
+    keystroke,
+    growth,
+    hookup,
+    shelf,
+    logbook,
+    uncertainty,
+    capture,
+    meters,
+    explained,
+    designer,
+    wires,
+)
 SMALL: dict[str, dict[str, object]] = {
     "benchmarks.first_paint": {"RUNS": 1},
     "benchmarks.keystroke": {"MANY": 6, "READ": 2, "HAND_S": 0.0},
@@ -35,6 +49,7 @@ SMALL: dict[str, dict[str, object]] = {
     "benchmarks.meters": {"SAMPLES": 20_000},
     "benchmarks.explained": {"POINTS": (6,)},
     "benchmarks.designer": {"SERIES": ("E6",), "TIMES": 1},
+    "benchmarks.wires": {"READINGS": 5, "SPEECH_S": 0.5},
 }
 """Sizes of a smoke run, by module."""
 

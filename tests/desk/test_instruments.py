@@ -4,7 +4,13 @@ import time
 
 import pytest
 
+from fenmist.hookup.line import Element, HookUp, Joint
+from fenmist.kit import generic
+from fenmist.measurand import PlaneRef
 from fenmist.reading.event import WIRE
+from fenmist.simulation.scenarios import job_bench
+from fenmist.simulation.serving import Mischief
+from support.served import Bench
 
 
 @pytest.fixture
@@ -105,6 +111,38 @@ def test_drivers_of_ones_own_are_taken_in_and_bad_ones_told_with_their_line(demo
     demo.press("ctrl+o")
     demo.choose_file(own)
     assert "line 2" in demo.shell.trouble.text()
+
+
+def test_an_analysers_sweep_is_saved_as_touchstone(demo, place, tmp_path):
+    """An analyser straight into a mismatch: the file is read by the package for such files."""
+    import skrf
+
+    kit = {part.id: part for part in generic.generics()}
+    source, end = kit["generic-analyser"], kit["generic-mismatch"]
+    hookup = HookUp(
+        "h", "bare", (Element("a", source.id), Element("end", end.id)), (Joint(("a", "1"), ("end", "in")),),
+        PlaneRef("h", "a", "1"),
+    )  # fmt: skip
+    served = Bench(job_bench(hookup, {source.id: source, end.id: end}, 1), Mischief(), counts=False)
+    try:
+        demo.session.wires.add(served.address("a"), "scpi-analyser")
+        demo.until(place.sweep_button.isVisible)
+        place.span.setFocus()
+        demo.press("ctrl+a")
+        demo.type("1 to x MHz")
+        place.sweep(tmp_path / "no.s1p")
+        assert "no span" in place.said.text()
+        demo.press("ctrl+a")
+        demo.type("1 to 30 MHz, 21")
+        place.sweep_button.setFocus()
+        demo.press("enter")
+        demo.choose_file(tmp_path / "swept.s1p")
+        demo.until((tmp_path / "swept.s1p").exists)
+    finally:
+        served.close()
+    network = skrf.Network()
+    network.read_touchstone(str(tmp_path / "swept.s1p"))
+    assert network.f.size == 21
 
 
 def test_nothing_on_a_wire_is_said_where_no_bench_may_be_started(hands):

@@ -111,6 +111,7 @@ def test_filters_and_the_meters_drift_through_the_years(demo):
     demo.pick(book.state, "unfinished")
     assert {book.table.texts(row)[1] for row in range(book.table.rowCount())} == {
         "Godwit 200, begun",
+        "Knot 200, to be read over the wire",
         "Teal 20, to try",
     }
     demo.pick(book.state, "all jobs")

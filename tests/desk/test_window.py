@@ -28,6 +28,7 @@ def test_the_demo_opens_on_its_list_and_is_marked(demo):
         "Phalarope SWR meter: does it flatter?",
         "Two SWR meters and a tuner: which one lies?",
         "Godwit 200, begun",
+        "Knot 200, to be read over the wire",
         "Teal 20, to try",
         "Sandpiper 100: can this be?",
         "Dunlin 60 of the ferry, adjusted",

@@ -136,7 +136,7 @@ MOVES = {
     "resistor": ("divider", lambda m: m.shown("voltmeter", "volts"), 0.85, 0.9),
     "wet": ("live", lambda m: forward(m, "swr"), 1.05, 2.0), "tuner": ("live", lambda m: forward(m, "swr"), 1.2, 2.2),
     "hold": ("live", forward, 0.99, 1.01), "arc": ("live", forward, 0.099, 0.101),
-    "switch": ("tap", lambda m: m.shown("meter", "reading"), 0.099, 0.101),
+    "switch": ("steps", lambda m: m.shown("meter", "reading"), 0.099, 0.101),
     "zero": ("pad", lambda m: m.shown("meter", "reading"), 1.0, 1.01), "alike": ("live", forward, 1.14, 1.16),
     "loose": ("live", lambda m: abs(forward(m, "swr")), 1.0, 3.0),
     "hot-pad": ("pad", lambda m: m.shown("meter", "reading"), 0.88, 1.0),

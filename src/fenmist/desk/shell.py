@@ -386,9 +386,28 @@ class Shell(QMainWindow):
             else:
                 self.say("Nothing that is read here is on a wire. Attach it under Instruments (Ctrl+5), as that part.")
             return
+        if what == "trace":
+            self._fetch_trace(job, slot)
+            return
         from fenmist.session.autorun import AutoRun
 
         self.wiring.start_run(AutoRun(job, wires, slot, what), job)
+
+    def _fetch_trace(self, job: OpenJob, slot: Slot) -> None:
+        """The samples of an oscilloscope as the reading in hand, kept as a capture."""
+        who = self.session.wires.reads(job.job, job.job.point(slot.point).sequence[slot.position])
+        driver = self.session.wires.driver_of(who[0]) if who is not None else None
+        if who is None or driver is None or driver.trace is None:
+            self.say("No trace can be fetched here: what is read gives none over its wire.")
+            return
+
+        def take(came: object) -> None:
+            if isinstance(came, Samples) and job is self.session.open_job:
+                job.enter_samples(slot, came)
+
+        from fenmist.instruments.instrument import Samples
+
+        self.wiring.ask(who[0].id, lambda instrument: instrument.trace(), take)
 
     def _begin_demo_bench(self, what: str, slot: Slot) -> None:
         """In the demonstration a simulated bench takes the place of real instruments."""

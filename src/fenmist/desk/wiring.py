@@ -83,7 +83,7 @@ class Wiring(QObject):
         then = self._then.pop(instrument_id, None)
         known = any(item.id == instrument_id for item in self._wires.attached)
         if known and came is not None:
-            self._wires.took(instrument_id, came)  # type: ignore[arg-type]
+            self._wires.took(instrument_id, came)
         if then is not None:
             then(came)
 

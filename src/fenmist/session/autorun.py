@@ -91,6 +91,7 @@ class AutoRun:
         self._job, self._wires, self._what = job, wires, what
         self.slot = begin
         self.keyed: str = ""  # the source that was keyed by this run
+        self.done = 0  # readings so far
         self._work = self._steps()
         self.step: Step = next(self._work)
 
@@ -109,6 +110,15 @@ class AutoRun:
         return off
 
     @property
+    def progress(self) -> str:
+        """How far it is: readings done, of how many."""
+        left = sum(
+            slot not in self._job.view.standing and self._job.job.is_wanted(slot) for slot in self._job.view.order
+        )
+        of = {CHANNEL: 1, ROUND: self.done + len(self._round(self.slot))}.get(self._what, self.done + left)
+        return f"{min(self.done + 1, max(of, 1))} of {max(of, 1)}"
+
+    @property
     def is_over(self) -> bool:
         """Whether nothing more is to be done."""
         return isinstance(self.step, Ended)
@@ -119,7 +129,6 @@ class AutoRun:
         slots: Iterable[Slot] = self._all()
         if self._what != RUN:
             slots = [self.slot] if self._what == CHANNEL else self._round(self.slot)
-        read = 0
         here = ""
         for slot in slots:
             self.slot = slot
@@ -129,9 +138,9 @@ class AutoRun:
             yield from self._cool(slot)
             yield from self._key_down(slot)
             yield from self._one(slot)
-            read += 1
+            self.done += 1
         yield from self._key_up()
-        yield Ended(f"{read} readings by the run." if read != 1 else "One reading by the run.")
+        yield Ended(f"{self.done} readings by the run." if self.done != 1 else "One reading by the run.")
 
     def _round(self, slot: Slot) -> list[Slot]:
         """The slots of a round that are still empty."""

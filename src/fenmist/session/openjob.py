@@ -33,7 +33,7 @@ from fenmist.session.workable import working_out
 from fenmist.units.unit import UNITS
 
 if TYPE_CHECKING:
-    from fenmist.instruments.instrument import Settled
+    from fenmist.instruments.instrument import Samples, Settled
     from fenmist.session.captures import CaptureSource
 
 _BY_ITSELF = ("replaced", "undone")
@@ -144,6 +144,14 @@ class OpenJob:
             replies=tuple(item.raw for item in settled.readings), observed_at=settled.last.at.replace(microsecond=0),
         )  # fmt: skip
         return self._keep(self._event(EventKind.ENTER, entry=entry), f"reading {text}")
+
+    def enter_samples(self, slot: Slot, samples: "Samples") -> Event:
+        """Keep samples that an oscilloscope gave over its wire: as a capture, read by fitting a sine."""
+        from fenmist.session.captures import CaptureSource  # fits and files are imported on first use
+
+        part = self.job.part_read(self._channel(slot)).label
+        source = CaptureSource(f"{part} {samples.at:%H%M%S}.csv", samples.csv(part).encode())
+        return self.enter_trace(slot, source, source.capture.channels[0].name)
 
     def take_form(self, data: bytes, name: str) -> int:
         """Enter what stands on a filled run sheet, times unknown; returns how many readings. One undo takes all back.

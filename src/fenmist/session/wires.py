@@ -4,6 +4,7 @@ Nothing here waits for a wire: requests are frozen callables that a worker runs,
 """
 
 import math
+import re
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
@@ -15,7 +16,7 @@ from uuid import uuid4
 import msgspec
 
 from fenmist.calibration.job import Job
-from fenmist.errors import OutOfRangeError, RecordError, UnknownIdError, UnwritableError
+from fenmist.errors import OutOfRangeError, RecordError, UnknownIdError, UnreadableError, UnwritableError
 from fenmist.files.bounded import bytes_of
 from fenmist.files.whole import write_whole
 from fenmist.hookup.line import source_of as head_of
@@ -31,6 +32,8 @@ from fenmist.kit.part import Part, PartKind
 from fenmist.records.store import Logbook
 from fenmist.session.listeners import Listeners
 from fenmist.units.display import plain
+from fenmist.units.typed import value_from_text
+from fenmist.units.unit import UNITS
 
 if TYPE_CHECKING:
     from fenmist.session.autorun import AutoRun
@@ -234,15 +237,17 @@ class Wires:
         """What is known of one now."""
         return self._live.get(instrument_id, Live())
 
-    def took(self, instrument_id: str, came: "Came") -> None:
-        """What came of a request."""
+    def took(self, instrument_id: str, came: object) -> None:
+        """What came of a request; samples and sweeps change nothing here."""
         known = self.live(instrument_id)
         if isinstance(came, Trouble):
             made = replace(known, trouble=came)
         elif isinstance(came, str):
             made = replace(known, identity=came, trouble=None)
-        else:
+        elif isinstance(came, Settled | WireReading):
             made = replace(known, reading=came.last if isinstance(came, Settled) else came, trouble=None)
+        else:
+            made = replace(known, trouble=None)
         if made != known:
             self._live[instrument_id] = made
             self.changed.tell()
@@ -295,9 +300,29 @@ class Wires:
         return next(iter(driver.read), "") if driver else ""
 
 
-Came = WireReading | Settled | str | Trouble
-"""What a request of a worker brings: a reading, several, who it is, or what went wrong."""
+def span_from_text(text: str) -> tuple[float, float, int]:
+    """A span and a number of points, as “1 to 60 MHz, 201”: Hz, Hz, points.
 
+    Raises
+    ------
+    UnreadableError
+        Says what is missing.
+
+    >>> span_from_text("1 to 60 MHz, 201")
+    (1000000.0, 60000000.0, 201)
+    """
+    match = re.fullmatch(r"\s*(\S+)\s*(?:to|-|–)\s*(\S+?)\s*([kMG]?Hz)\s*[,;]\s*(\d+)\s*", text)
+    if match is None:
+        raise UnreadableError(f"“{text}” is no span with points.", "Write “1 to 60 MHz, 201”.")
+    unit = UNITS[match[3]]
+    low, high = (value_from_text(part, unit, "span", "1 to 60 MHz, 201") for part in (match[1], match[2]))
+    points = int(match[4])
+    if not 0.0 < low < high or not 2 <= points <= MOST_POINTS:
+        raise UnreadableError(f"“{text}” can't be swept.", f"From low to high, 2 to {MOST_POINTS} points.")
+    return low, high, points
+
+
+MOST_POINTS = 2001
 
 _DRIVERS = {
     "oscilloscope": "scpi-oscilloscope", "power meter": "scpi-power-meter", "RF voltmeter": "scpi-voltmeter",

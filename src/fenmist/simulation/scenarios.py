@@ -13,6 +13,7 @@ from fenmist.errors import UnknownIdError
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import OF_HOME_BUILT, OF_MATCH, OF_METERS, Template, from_template
 from fenmist.kit import generic, shelf
+from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Part, PartKind, Property
 from fenmist.kit.scale import Scale
 from fenmist.simulation.faults import METERS, plant
@@ -86,7 +87,8 @@ def _arc() -> Scale:
 
 def _common() -> tuple[Part, ...]:
     load = shelf.dummy_load("reedmace", "Reedmace 150", 150.0, minutes=10.0, cooling_minutes=12.0, serial="R150-2")
-    load = replace(load, properties={**load.properties, "nominal_ohm": Property(51.4, "Ω", measured=True)})
+    table = table_from_rows([(1e5, "51.2"), (1e7, "51.4+j0.6"), (3e7, "52.1+j1.9")], 0.005, "workshop analyser")
+    load = replace(load, characterisations=(table,))
     return (shelf.transmitter("plover", "Plover 150", 150.0, "P-1207"), load)
 
 
@@ -110,10 +112,13 @@ def _dial() -> tuple[Part, ...]:
     return (*_common(), meter, shelf.jumper("jumper", "jumper 0.5 m", 0.02, 0.02), *_scope())
 
 
-def _tap() -> tuple[Part, ...]:
+def _tap(*more: Part) -> tuple[Part, ...]:
     tap = generic.resistive_tap("curlew", "Curlew tap 40 dB", 2460.0, 50.0, power_w=200.0)
-    steps = generic.attenuator("sallow", "Sallow steps", 10.0, 0.2, 1.0, positions=(10.0, 0.0, 20.0, 30.0))
-    return (*_common(), _digital("knot", "Knot 200"), tap, steps, _sensor("snipe", "Snipe +13 dBm"))
+    return (*_common(), _digital("knot", "Knot 200"), tap, *more, _sensor("snipe", "Snipe +13 dBm"))
+
+
+def _steps() -> tuple[Part, ...]:
+    return _tap(generic.attenuator("sallow", "Sallow steps", 10.0, 0.2, 1.0, positions=(10.0, 0.0, 20.0, 30.0)))
 
 
 def _pad() -> tuple[Part, ...]:
@@ -157,8 +162,10 @@ SCENARIOS = (
              _ACROSS, _live, 8.291e6, 50.0, {}),
     Scenario("dial", "A needle to be read by eye, an oscilloscope across the load.",
              _ACROSS, _dial, 8.291e6, 50.0, {}),
-    Scenario("tap", "A tap with steps and a sensor behind a digital meter.",
+    Scenario("tap", "A tap with a sensor behind a digital meter.",
              _of(OF_METERS, *_LINE, _K.LOAD, _K.TAP, _K.POWER_METER), _tap, 8.291e6, 50.0, {}),
+    Scenario("steps", "The same, with steps before the sensor.",
+             _of(OF_METERS, *_LINE, _K.LOAD, _K.TAP, _K.POWER_METER), _steps, 8.291e6, 50.0, {}),
     Scenario("pad", "A digital meter and a sensor behind a pad.",
              _of(OF_METERS, *_LINE, _K.ATTENUATOR, _K.POWER_METER), _pad, 8.291e6, 50.0, {}),
     Scenario("divider", "A voltmeter behind a divider, below one megahertz.",

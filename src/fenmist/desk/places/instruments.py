@@ -10,6 +10,7 @@ from fenmist.desk.filing import Files, Opening, Saving
 from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.choosing import Choosing
+from fenmist.desk.widgets.dialogs import ask_to_save
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
@@ -19,9 +20,10 @@ from fenmist.desk.wiring import Wiring
 from fenmist.errors import FenmistError
 from fenmist.files.whole import write_whole
 from fenmist.instruments.address import address
+from fenmist.instruments.instrument import Reflection
 from fenmist.instruments.trouble import Trouble
 from fenmist.session.session import Session
-from fenmist.session.wires import Attached
+from fenmist.session.wires import Attached, span_from_text
 
 FIND_OUT, NO_PART, OF_JOB = "find out by itself", "no part of the kit", "the job on the bench"
 
@@ -80,6 +82,12 @@ class InstrumentsPlace(Files, QWidget):
         self.log.setTabChangesFocus(True)
         self.copy_button = button("Copy the log", "do")
         self.copy_button.clicked.connect(self.copy_log)
+        self.sweep_button = button("Save a sweep", "do", "save the analyser's sweep as a Touchstone file")
+        self.sweep_button.clicked.connect(lambda: ask_to_save(self, self.sweeping))
+        self.sweep_button.hide()
+        self.span = LineEdit("1 to 60 MHz, 201")
+        self.span.setAccessibleName("span and points of the sweep")
+        self.span.hide()
         self.said = label("", "problem", wrap=True)
         self._clock = QTimer(self)
         self._clock.setInterval(LOG_MS)
@@ -100,6 +108,8 @@ class InstrumentsPlace(Files, QWidget):
         chosen.addWidget(self.is_part, 1)
         chosen.addWidget(self.identify_button)
         chosen.addWidget(self.detach_button)
+        chosen.addWidget(self.span)
+        chosen.addWidget(self.sweep_button)
         bench = QHBoxLayout()
         bench.setSpacing(10)
         bench.addWidget(label("no instrument at hand?", "second"))
@@ -235,6 +245,9 @@ class InstrumentsPlace(Files, QWidget):
             self.log.setPlainText(lines)
             if at_end:
                 self.log.verticalScrollBar().setValue(self.log.verticalScrollBar().maximum())
+        driver = self._wires.driver_of(chosen) if chosen else None
+        for item in (self.span, self.sweep_button):
+            item.setVisible(driver is not None and driver.sweep is not None)
         if chosen is not None and not self.is_part.hasFocus():
             self.is_part.setCurrentText(self._part_label(chosen.part) or NO_PART)
 
@@ -312,6 +325,35 @@ class InstrumentsPlace(Files, QWidget):
             self._wiring.start_bench(["--scenario", chosen, "--seed", seed], {})
         self._wires.keeps_watching = True
         self.refresh()
+
+    # a sweep
+
+    @property
+    def sweeping(self) -> Saving:
+        """Where the chosen analyser's sweep goes."""
+        return Saving("Save the sweep", Path.home() / "sweep.s1p", (".s1p",), self.sweep)
+
+    def sweep(self, path: Path) -> None:
+        """Fetch the chosen analyser's sweep and write it as a Touchstone file."""
+        chosen = self._chosen()
+        try:
+            low, high, points = span_from_text(self.span.text())
+        except FenmistError as error:
+            set_text(self.said, str(error))
+            return
+        if chosen is None:
+            return
+        name = self._part_label(chosen.part) or "analyser"
+
+        def take(came: object) -> None:
+            if isinstance(came, Reflection):
+                write_whole(path, lambda: came.touchstone(name).encode())
+                self.did.emit(f"saved as {path.name}")
+            elif isinstance(came, Trouble):
+                set_text(self.said, str(came))
+
+        set_text(self.said, "")
+        self._wiring.ask(chosen.id, lambda instrument: instrument.sweep(low, high, points), take)
 
     # the log, and drivers as files
 

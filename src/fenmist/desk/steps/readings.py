@@ -219,7 +219,9 @@ class ReadingsStep(Step):
         run = wires.run
         if run is not None and run.slot != self.run.slot and view.job.has_point(run.slot.point):
             self._go(run.slot)
-        said = f"● by wire: {wires.said}  (Ctrl+R: stop)" if run is not None and wires.said else wires.said
+        said = wires.said
+        if run is not None and said:
+            said = f"● by wire, {run.progress}: {said}  (Ctrl+R: stop; again: on from there)"
         set_text(self.wire, said)
         self._tick()
         self.wire.setVisible(bool(said))
@@ -365,7 +367,7 @@ class ReadingsStep(Step):
             self._tick()
         elif what.startswith("wire"):
             self.run.slot = slot
-            self.wire_wanted.emit("round" if what == "wire round" else "channel")
+            self.wire_wanted.emit(what.removeprefix("wire "))
         else:
             self._steer(what, slot)
 

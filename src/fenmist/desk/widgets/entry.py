@@ -44,7 +44,9 @@ class EntryField(LineEdit):
         elif key in self._KEYS:
             self.steered.emit(self._KEYS[Qt.Key(key)])
         elif self.fresh and key == Qt.Key.Key_R and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.steered.emit("wire round" if shift else "wire")
+            self.steered.emit("wire round" if shift else "wire channel")
+        elif self.fresh and key == Qt.Key.Key_T and not event.modifiers():
+            self.steered.emit("wire trace")
         elif text and text == self._keypad.repeat:
             self.steered.emit("repeat")
         elif text and text == self._keypad.carrier and not self._is_sign(text):

@@ -36,6 +36,9 @@ REVERSED = 0.05
 OUTLYING = 5.0
 """Robust standard deviations (1.4826·MAD) from the median from which a round is an outlier (Fenmist's own)."""
 
+USUAL_SCATTER = 1.2
+"""Deviation of normal scatter over the median of deviations from three values each: √(2/χ²₂,₀.₅) is 1.20."""
+
 SWAPPED_FITS = 0.02
 """Relative distance within which swapped digits fit, or three times what can be read (Fenmist's own, no source)."""
 
@@ -336,13 +339,22 @@ def _swaps(text: str) -> Iterator[tuple[str, float]]:
 
 
 def outliers(job: Job, result: Result) -> Iterator[Note]:
-    """A round far from the median of three or more, beyond what dial and screen can be read to."""
+    """A round far from the median of three or more, beyond what dial and screen can be read to.
+
+    Three rounds alone know little of their own scatter: two that happen to lie close make an outlier of any third. So
+    they are held against the scatter at the other points, too.
+    """
+    scatters = {
+        f.point.id: statistics.stdev(one.log_ratio for one in f.rounds) for f in result.readings if f.rounds[1:]
+    }
     for found in result.readings:
         if len(found.rounds) < 3:
             continue
         ratios = [one.log_ratio for one in found.rounds]
         middle = statistics.median(ratios)
-        spread = 1.4826 * statistics.median(abs(value - middle) for value in ratios)
+        elsewhere = [scatter for point, scatter in scatters.items() if point != found.point.id]
+        usual = USUAL_SCATTER * statistics.median(elsewhere) if elsewhere else 0.0
+        spread = max(1.4826 * statistics.median(abs(value - middle) for value in ratios), usual)
         readable = _readable(job, found)
         for one, value in zip(found.rounds, ratios, strict=True):
             if abs(value - middle) > max(OUTLYING * spread, 3.0 * readable):
