@@ -402,10 +402,14 @@ class Shell(QMainWindow):
             return
 
         def take(came: object) -> None:
-            if isinstance(came, Samples) and job is self.session.open_job:
+            if isinstance(came, Samples) and self.bench is not None and job is self.bench.job:
                 job.enter_samples(slot, came)
+                self.bench.step.go_on_from(slot)
+            elif isinstance(came, Trouble):
+                self.say(str(came))
 
         from fenmist.instruments.instrument import Samples
+        from fenmist.instruments.trouble import Trouble
 
         self.wiring.ask(who[0].id, lambda instrument: instrument.trace(), take)
 

@@ -38,6 +38,7 @@ from fenmist.units.display import THIN, frequency, plain
 from fenmist.units.unit import UNITS
 
 if TYPE_CHECKING:
+    from fenmist.session.autorun import AutoRun
     from fenmist.session.captures import OpenedCapture
 
 REST_MS = 600
@@ -54,6 +55,7 @@ class ReadingsStep(Step):
         self.phases = Phases(job)
         self.run = Run(job)
         self._keeping = False
+        self._by_wire: AutoRun | None = None  # the run that was under way when instruments were last heard of
         self.rows: dict[int, EntryRow] = {}
         self._instruments: tuple[tuple[str, str, bool], ...] = ()
         self._rest = QTimer(self)
@@ -216,7 +218,10 @@ class ReadingsStep(Step):
     def _show_wires(self) -> None:
         """What instruments say now, and how far the run by wire is."""
         wires, view = self.session.wires, self.job.view
-        run = wires.run
+        former, run = self._by_wire, wires.run
+        self._by_wire = run
+        if former is not None and run is None:
+            self.go_on_from(former.slot)
         if run is not None and run.slot != self.run.slot and view.job.has_point(run.slot.point):
             self._go(run.slot)
         said = wires.said
@@ -230,6 +235,10 @@ class ReadingsStep(Step):
                 if self.run.at(position) not in view.standing and row.field.fresh:
                     set_text(row.beside, self._live(position))
         self.line.show_live(self.session.wires, self.session.now())
+
+    def go_on_from(self, slot: Slot) -> None:
+        if slot in self.job.view.standing and self.run.slot == slot:
+            self._go(after(self.job, slot))
 
     def _instrument(self, channel: str) -> tuple[str, str, bool]:
         """Name and unit of what is read in a channel, and whether that can have a sign; of a part that shows several

@@ -95,6 +95,9 @@ class Step(Files, QWidget):
     def resume(self, slot: tuple[str, int, int, str] | None, draft: str) -> None:
         """Go back to a place."""
 
+    def go_on_from(self, slot: Slot) -> None:
+        """Go on behind a slot that was read, where the step reads."""
+
     def open_capture(self, path: Path | None = None) -> None:
         """Take a capture as the reading in hand, where the step reads."""
 
