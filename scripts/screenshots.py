@@ -17,6 +17,7 @@ from fenmist.demo.world import make_demo
 from fenmist.design.proof import ANALYSERS
 from fenmist.desk.bench import ADJUST, READINGS, RESULTS
 from fenmist.desk.places.begin import BeginPage
+from fenmist.desk.places.instruments import InstrumentsPlace
 from fenmist.desk.shell import Shell
 from fenmist.desk.steps.adjust import WHY, AdjustStep
 from fenmist.desk.steps.certificate import CertificateStep
@@ -114,11 +115,14 @@ def main() -> None:
         shot("begin", lambda: _begin(application, shell), 1.0)
         shell.open_job("demo-godwit")
         shot("plan", lambda: shell.go_step(3))
-        shot("tools", lambda: _leave_out(shell))
         shot("designer", lambda: _designer(application, shell, path.parent / "captures to try" / MOORHEN_NAME), 1.0)
         shot("speech", lambda: _speech(application, shell), 2.5)
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
+        shell.open_job("demo-knot")
+        shot("instruments", lambda: _by_wire(application, shell))
+        shell.wiring.stop_run()
+        shell.wiring.stop_bench()
         shell.open_job("demo-teal")
         shell.go_step(READINGS)
         for text in TYPED.split():
@@ -155,10 +159,16 @@ def _begin(application: QApplication, shell: Shell) -> None:
         until(application, lambda: not page.is_looking)
 
 
-def _leave_out(shell: Shell) -> None:
-    """The tool with the load's correction left out."""
-    shell.go("tools")
-    shell.tools.power.steps.boxes["load"].setChecked(False)
+def _by_wire(application: QApplication, shell: Shell) -> None:
+    """In the middle of a run by wire: the carrier on, the log of the oscilloscope's wire."""
+    shell.go_step(READINGS)
+    shell.actions_by_id["wire.run"].trigger()
+    wires = shell.session.wires
+    until(application, lambda: wires.run is not None and wires.run.done >= 2)
+    shell.go("instruments")
+    page = shell.places["instruments"]
+    if isinstance(page, InstrumentsPlace):
+        page.table.setCurrentCell(2, 0)
 
 
 def _designer(application: QApplication, shell: Shell, file: Path) -> None:

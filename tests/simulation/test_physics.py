@@ -274,7 +274,7 @@ def test_an_ammeter_reads_high_with_skin_effect_and_burns_above_its_scale():
 
     assert TrueAmmeter().amperes(at) == pytest.approx(1.0)
     assert TrueAmmeter(skin_hz=14e6).amperes(at) == pytest.approx(2**0.25)
-    assert math.isinf(TrueAmmeter(full_a=0.5).amperes(at))
+    assert math.isinf(TrueAmmeter(ranges_a=(0.5,)).amperes(at))
 
 
 def test_a_voltmeter_takes_the_heat_of_all_harmonics():

@@ -31,6 +31,9 @@ SETTLE_S, REST_S = 6.0, 60.0
 """Before each reading, and between two points with the key up."""
 
 
+BESIDE = "read as well"
+
+
 @dataclass(frozen=True)
 class Plan:
     """What is read on a scenario's bench."""
@@ -43,6 +46,7 @@ class Plan:
 
 PLANS = {
     "live": Plan("live", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (20.0, 80.0)),
+    "probe": Plan("probe", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (20.0, 80.0)),
     "dial": Plan("dial", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (40.0, 150.0)),
     "steps": Plan("steps", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (20.0, 80.0)),
     "tap": Plan("tap", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (20.0, 80.0)),
@@ -58,6 +62,10 @@ def job_on(scene: Scenario, plan: Plan) -> Job:
     device = next(part for part in parts if part.kind in METERS)
     bench = from_template(scene.template, parts, "bench", device)
     job = room_of("comparison").begin("planted", "planted", bench, device.id, BEGAN)
+    if any(shows.quantity is Kind.REFLECTED for shows in device.indicators):  # whoever has it reads it, too
+        changed = room_of("comparison").from_draft(job, {**room_of("comparison").draft(job), "beside": BESIDE})
+        assert isinstance(changed, Job), changed
+        job = changed
     return replace(job, plan=points_at(job, plan.frequencies_hz, plan.levels_w, plan.rounds))
 
 
@@ -153,3 +161,57 @@ def moved(clean: Outcome, faulty: Outcome) -> float:
 
 def _u(row: Stated) -> float:
     return row.expanded_u
+
+
+# the study
+
+HAS = {
+    "ports": ("live", "dial"), "port": ("live", "dial"), "probe": ("probe",), "termination": ("tap",),
+    "resistor": ("divider",), "wet": ("live", "dial"), "drift": ("live",), "tuner": ("live", "dial"), "one": ("live",),
+    "arc": ("dial",), "loose": ("live",), "fold-back": ("live",), "hot-pad": ("pad",), "switch": ("steps",),
+    "zero": ("pad",), "alike": ("live",),
+}  # fmt: skip
+"""Benches on which each fault is planted; a hold needs a waveform: `tests/support/modulated.py` studies that."""
+
+PARTS_OF_USUAL = (0.5, 1.0, 2.0)
+"""Strengths, over the usual one, of what has a strength."""
+
+
+@dataclass(frozen=True)
+class Planted:
+    """What became of a run with a fault."""
+
+    fault: str
+    part: float  # of the usual strength
+    counts: bool  # moves a result by more than its U
+    alarmed: tuple[str, ...]  # stops and doubts that the clean bench doesn't have
+    noted: tuple[str, ...]  # the same with what only asks to watch
+    rejects: bool  # by the result's own verdict, where the clean bench is accepted
+
+    @property
+    def named(self) -> bool:
+        """Whether a note speaks of it."""
+        return bool(self.noted)
+
+
+def planted_in(name: str, seed: int, fault: str, part: float, strength: float, clean: Judged) -> Planted:
+    """One run with a fault, against the clean one of the same number."""
+    found = judged(run(PLANS[name], seed, {fault: strength}))
+    return Planted(
+        fault, part, moved(clean.outcome, found.outcome) > 1.0, tuple(sorted(found.alarms - clean.alarms - QUIET)),
+        tuple(sorted(found.codes - clean.codes - QUIET)), rejected(found) and not rejected(clean),
+    )  # fmt: skip
+
+
+QUIET = {"tur.low", "uncertainty.drawn"}
+"""What tells of the bench's own reach, and of no fault."""
+
+
+def rejected(found: Judged) -> bool:
+    """Whether a point lies outside its tolerance by more than U."""
+    return any(abs(row.value) - row.expanded_u > row.tolerance > 0.0 for row in found.outcome.stated)
+
+
+def by_itself(name: str) -> Judged:
+    """What is said before anything is read."""
+    return judged(job_on(scenario(PLANS[name].scene), PLANS[name]))

@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from fenmist.instruments.address import address
 from fenmist.instruments.driver import shipped
 from fenmist.instruments.instrument import Instrument
+from fenmist.kit.part import PartKind
 from fenmist.simulation.live import LiveBench
 from fenmist.simulation.scenarios import job_bench, live_bench, scenario
 from fenmist.simulation.serving import Mischief, Serving
@@ -22,12 +23,12 @@ DRIVERS = {
 class Bench:
     """What is served, and instruments of its stand-ins by id."""
 
-    def __init__(self, live: LiveBench, mischief: Mischief, counts: bool) -> None:
+    def __init__(self, live: LiveBench, mischief: Mischief, counts: bool, hurry: float = 1.0) -> None:
         self.live, self.mischief = live, mischief
         self.loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self.loop.run_forever, daemon=True)
         self._thread.start()
-        self.serving = Serving(live, mischief=mischief)
+        self.serving = Serving(live, mischief=mischief, hurry=hurry)
         self.served = self._run(self.serving.start())
         self.instruments = {}
         for item in self.served:
@@ -76,9 +77,10 @@ def served(name: str = "live", seed: int = 1, trouble: float = 0.0) -> Iterator[
 
 
 @contextmanager
-def served_job(job, seed: int = 1) -> Iterator[Bench]:
-    """A bench of a job's hook-up, served in this process."""
-    made = Bench(job_bench(job.bench, job.parts, seed), Mischief(), counts=False)
+def served_job(job, seed: int = 1, hurry: float = 1.0) -> Iterator[Bench]:
+    """A bench of a job's hook-up, served in this process, its time so many times as quick."""
+    counts = any(part.kind is PartKind.HOME_BUILT for part in job.kit)
+    made = Bench(job_bench(job.bench, job.parts, seed), Mischief(), counts, hurry)
     try:
         yield made
     finally:

@@ -312,6 +312,8 @@ class Shell(QMainWindow):
 
     def _take_off_bench(self) -> None:
         if self.bench is not None:
+            if self._wiring is not None:
+                self._wiring.stop_run()
             self.bench.end()
             self.stack.drop(self.bench)
             self.bench = None
@@ -361,6 +363,13 @@ class Shell(QMainWindow):
             self._wiring.failed.connect(self.say)
         return self._wiring
 
+    def _read_by_wire(self, what: str, slot: Slot | None) -> None:
+        """Read the channel in hand, its round, a trace, or all that follows, by whatever is on a wire."""
+        from fenmist.desk.bywire import read_by_wire
+
+        if self.bench is not None and slot is not None:
+            read_by_wire(self.wiring, self.bench, what, slot, self.say)
+
     def _toggle_run(self) -> None:
         """Read by wire from here on, or stop that."""
         if self.session.wires.run is not None:
@@ -372,56 +381,6 @@ class Shell(QMainWindow):
             self._read_by_wire("run", bench.step.slot_in_hand)
 
         self._with_bench(begin)
-
-    def _read_by_wire(self, what: str, slot: Slot | None) -> None:
-        """Read the channel in hand, its round, or all that follows, by whatever is on a wire."""
-        if self.bench is None or slot is None:
-            return
-        job, wires = self.bench.job, self.session.wires
-        sequence = job.job.point(slot.point).sequence
-        wanted = sequence[slot.position : slot.position + 1] if what == "channel" else sequence
-        if not any(wires.reads(job.job, channel) for channel in wanted):
-            if job.job.demo and not wires.attached and not self.wiring.bench_runs:
-                self._begin_demo_bench(what, slot)
-            else:
-                self.say("Nothing that is read here is on a wire. Attach it under Instruments (Ctrl+5), as that part.")
-            return
-        if what == "trace":
-            self._fetch_trace(job, slot)
-            return
-        from fenmist.session.autorun import AutoRun
-
-        self.wiring.start_run(AutoRun(job, wires, slot, what), job)
-
-    def _fetch_trace(self, job: OpenJob, slot: Slot) -> None:
-        """The samples of an oscilloscope as the reading in hand, kept as a capture."""
-        who = self.session.wires.reads(job.job, job.job.point(slot.point).sequence[slot.position])
-        driver = self.session.wires.driver_of(who[0]) if who is not None else None
-        if who is None or driver is None or driver.trace is None:
-            self.say("No trace can be fetched here: what is read gives none over its wire.")
-            return
-
-        def take(came: object) -> None:
-            if isinstance(came, Samples) and self.bench is not None and job is self.bench.job:
-                job.enter_samples(slot, came)
-                self.bench.step.go_on_from(slot)
-            elif isinstance(came, Trouble):
-                self.say(str(came))
-
-        from fenmist.instruments.instrument import Samples
-        from fenmist.instruments.trouble import Trouble
-
-        self.wiring.ask(who[0].id, lambda instrument: instrument.trace(), take)
-
-    def _begin_demo_bench(self, what: str, slot: Slot) -> None:
-        """In the demonstration a simulated bench takes the place of real instruments."""
-        if self.bench is None:
-            return
-        self.say("Nothing is on a wire: a simulated bench of this job is started.")
-        self.wiring.bench_started.connect(
-            lambda: self._read_by_wire(what, slot), Qt.ConnectionType.SingleShotConnection
-        )
-        self.wiring.start_bench_of(self.bench.job)
 
     def _next_panel(self) -> None:
         if self.here == "tools":

@@ -39,7 +39,7 @@ class Wiring(QObject):
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._session, self._wires = session, session.wires
+        self._session, self.wires = session, session.wires
         self._runners: dict[str, JobRunner] = {}
         self._then: dict[str, Callable[[object], None]] = {}
         self._job: OpenJob | None = None
@@ -59,7 +59,7 @@ class Wiring(QObject):
     def ask(self, instrument_id: str, request: Request, then: Callable[[object], None] | None = None) -> None:
         """Ask an instrument something in its worker; what comes is kept, then told."""
         try:
-            instrument = self._wires.instrument(instrument_id)
+            instrument = self.wires.instrument(instrument_id)
         except FenmistError as error:
             self.failed.emit(str(error))
             return
@@ -81,9 +81,9 @@ class Wiring(QObject):
 
     def _on_answered(self, instrument_id: str, came: object) -> None:
         then = self._then.pop(instrument_id, None)
-        known = any(item.id == instrument_id for item in self._wires.attached)
+        known = any(item.id == instrument_id for item in self.wires.attached)
         if known and came is not None:
-            self._wires.took(instrument_id, came)
+            self.wires.took(instrument_id, came)
         if then is not None:
             then(came)
 
@@ -92,7 +92,7 @@ class Wiring(QObject):
         if isinstance(error, CancelledError):
             return
         self.failed.emit(str(error))
-        if self._wires.run is not None:
+        if self.wires.run is not None:
             self.stop_run()
 
     def identify(self, instrument_id: str) -> None:
@@ -103,7 +103,7 @@ class Wiring(QObject):
         """Find out which driver fits whoever is at an address."""
         runner = self._runner("recognise")
         self._then["recognise"] = then  # type: ignore[assignment]
-        runner.start(partial(recognise, text, self._wires.drivers.drivers))
+        runner.start(partial(recognise, text, self.wires.drivers.drivers))
 
     # watching
 
@@ -120,14 +120,14 @@ class Wiring(QObject):
         self._looks += 1
         if self._looks % _COLLECT_EVERY == 0:
             gc.collect(1)
-        if self._wires.run is not None:
+        if self.wires.run is not None:
             return
         at = self._here()
-        for item in self._wires.attached:
-            name = self._wires.first_read(item.id)
+        for item in self.wires.attached:
+            name = self.wires.first_read(item.id)
             if name and not self.is_busy(item.id):
                 self.ask(item.id, partial(_read, name=name, at=at))
-        self._wires.tell_age()
+        self.wires.tell_age()
 
     def _here(self) -> dict[str, float]:
         """What fills commands while nothing in particular is read: the job's first point."""
@@ -142,18 +142,18 @@ class Wiring(QObject):
         self.stop_run()
         self._job = job
         self._end_listening = job.changed.listen(self._on_job_changed)
-        self._wires.show_run(run, "")
+        self.wires.show_run(run, "")
         self._do()
 
     def stop_run(self) -> None:
         """Give up the run in hand, if one is: the carrier off first of all."""
-        run = self._wires.run
+        run = self.wires.run
         if run is None:
             return
         step = run.step
         self._pause.stop()
         if isinstance(step, Read | Tell):
-            self._wires.instrument(step.instrument).stop()
+            self.wires.instrument(step.instrument).stop()
             self._then.pop(step.instrument, None)
         off = run.stopped()
         self._ended("Stopped.")
@@ -165,34 +165,34 @@ class Wiring(QObject):
             self.failed.emit(f"The carrier may be on! {came}")
 
     def _do(self) -> None:
-        run = self._wires.run
+        run = self.wires.run
         if run is None or self._job is None:
             return
         step, job = run.step, self._job
         if isinstance(step, Ended):
             self._ended(step.why)
         elif isinstance(step, Wait):
-            self._wires.show_run(run, step.why)
+            self.wires.show_run(run, step.why)
             self._pause.start(round(step.seconds * 1000))
         elif isinstance(step, Hand):
-            self._wires.show_run(run, step.why)
+            self.wires.show_run(run, step.why)
         elif isinstance(step, Tell):
-            self._wires.show_run(run, f"{step.setting}: {self._label(step.instrument)}")
+            self.wires.show_run(run, f"{step.setting}: {self._label(step.instrument)}")
             tell = step
             self.ask(step.instrument, lambda instrument: instrument.set(tell.setting, tell.at), self._back)
         else:
             read = step
             job.begin_entry(step.slot)
-            self._wires.show_run(run, f"reading {self._label(step.instrument)} until it has settled")
+            self.wires.show_run(run, f"reading {self._label(step.instrument)} until it has settled")
             self.ask(step.instrument, lambda instrument: instrument.settle(read.name, read.at), self._back)
 
     def _label(self, instrument_id: str) -> str:
-        part = self._wires.item(instrument_id).part
+        part = self.wires.item(instrument_id).part
         job = self._job.job if self._job is not None else None
         return next((item.label for item in (job.kit if job else ()) if item.id == part), "the instrument")
 
     def _back(self, came: object) -> None:
-        run = self._wires.run
+        run = self.wires.run
         if run is None:
             return
         back: Back = came if isinstance(came, Settled | Trouble) else None
@@ -201,7 +201,7 @@ class Wiring(QObject):
 
     def _on_job_changed(self) -> None:
         """A person entered what the run waits for."""
-        run, job = self._wires.run, self._job
+        run, job = self.wires.run, self._job
         if run is not None and job is not None and isinstance(run.step, Hand) and run.step.slot in job.view.standing:
             QTimer.singleShot(0, lambda: self._back(None))
 
@@ -210,7 +210,7 @@ class Wiring(QObject):
             self._end_listening()
             self._end_listening = None
         self._job = None
-        self._wires.show_run(None, why)
+        self.wires.show_run(None, why)
 
     # a simulated bench
 
@@ -258,7 +258,7 @@ class Wiring(QObject):
         if self._bench is not None:
             process, self._bench = self._bench, None
             self.stop_run()
-            self._wires.remove_simulated()
+            self.wires.remove_simulated()
             process.kill()
             process.waitForFinished(2000)
             process.deleteLater()
@@ -272,11 +272,11 @@ class Wiring(QObject):
             named = json.loads(line)["instruments"]
         except (ValueError, KeyError, TypeError):
             return
-        self._wires.remove_simulated()
+        self.wires.remove_simulated()
         for item in named:
             part = parts.get(item["id"], "")
             driver = driver_for(item["kind"], self._session.kit, part)
-            self._wires.add(item["address"], driver, part, is_simulated=True)
+            self.wires.add(item["address"], driver, part, is_simulated=True)
         self.bench_started.emit()
 
     def _on_bench_complained(self, process: QProcess) -> None:
@@ -294,7 +294,7 @@ class Wiring(QObject):
         """Stop everything: the carrier first."""
         self._watch.stop()
         self.stop_run()
-        for item in self._wires.attached:
+        for item in self.wires.attached:
             if self.is_busy(item.id):
                 runner = self._runners[item.id]
                 runner.wait()

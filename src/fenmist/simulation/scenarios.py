@@ -107,6 +107,10 @@ def _live() -> tuple[Part, ...]:
     return (*_common(), _digital("knot", "Knot 200"), shelf.jumper("jumper", "jumper 0.5 m", 0.02, 0.02), *_scope())
 
 
+def _probe() -> tuple[Part, ...]:
+    return tuple(shelf.probe("probe", "probe 10:1") if part.id == "lead" else part for part in _live())
+
+
 def _dial() -> tuple[Part, ...]:
     meter = shelf.inline_meter("bittern", "Bittern 200", (20.0, 200.0), _arc(), 0.05, serial="B2-0417")
     return (*_common(), meter, shelf.jumper("jumper", "jumper 0.5 m", 0.02, 0.02), *_scope())
@@ -162,6 +166,7 @@ SCENARIOS = (
              _ACROSS, _live, 8.291e6, 50.0, {}),
     Scenario("dial", "A needle to be read by eye, an oscilloscope across the load.",
              _ACROSS, _dial, 8.291e6, 50.0, {}),
+    Scenario("probe", "The first bench with a divider probe at the tee.", _ACROSS, _probe, 8.291e6, 50.0, {}),
     Scenario("tap", "A tap with a sensor behind a digital meter.",
              _of(OF_METERS, *_LINE, _K.LOAD, _K.TAP, _K.POWER_METER), _tap, 8.291e6, 50.0, {}),
     Scenario("steps", "The same, with steps before the sensor.",

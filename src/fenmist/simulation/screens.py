@@ -9,6 +9,11 @@ from numpy.typing import NDArray
 from fenmist.simulation.put import Put, together
 
 
+def range_in_use(shown: float, ranges: tuple[float, ...]) -> float:
+    """Full scale of the lowest range that shows a value, of the highest where none does; 0 without ranges."""
+    return min((full for full in ranges if full >= shown), default=max(ranges, default=0.0))
+
+
 @dataclass(frozen=True)
 class TrueScope:
     """An oscilloscope's channel."""
@@ -19,6 +24,7 @@ class TrueScope:
     noise_v: float = 0.0  # standard deviation, referred to its input
     bits: int = 8
     full_v: float = math.inf  # of its screen, peak to peak; beyond it is cut off
+    sets_itself: bool = False  # to eight divisions of 1, 2 or 5 that hold what it is put to
     multiplied_by: float = 1.0  # what the screen is told of a probe over what the probe does
     fastest_hz: float = 1e9  # at which it samples
 
@@ -36,13 +42,22 @@ class TrueScope:
             at = one * self._passed(f)
             volts = volts + math.sqrt(2.0) * (at * np.exp(2j * math.pi * (f * t + order * begin))).real
         volts = self.multiplied_by * (volts + self.noise_v * rng.standard_normal(samples))
-        if not math.isfinite(self.full_v):
+        full = _screen(2.0 * float(np.max(np.abs(volts)))) if self.sets_itself else self.full_v
+        if not math.isfinite(full):
             return np.asarray(volts)
-        step = self.full_v / (1 << self.bits)
-        return np.asarray(np.clip(np.round(volts / step) * step, -self.full_v / 2.0, self.full_v / 2.0 - step))
+        step = full / (1 << self.bits)
+        return np.asarray(np.clip(np.round(volts / step) * step, -full / 2.0, full / 2.0 - step))
 
     def _passed(self, frequency_hz: float) -> complex:
         return self.gain / (1.0 + 1j * frequency_hz / self.bandwidth_hz)
+
+
+def _screen(peak_to_peak_v: float) -> float:
+    """Eight divisions of 1, 2 or 5 times a power of ten, the smallest that hold so many volts."""
+    if peak_to_peak_v <= 0.0:
+        return 8e-3
+    decade = 10.0 ** math.floor(math.log10(peak_to_peak_v / 8.0))
+    return next(8.0 * digit * decade for digit in (1.0, 2.0, 5.0, 10.0, 20.0) if 8.0 * digit * decade >= peak_to_peak_v)
 
 
 @dataclass(frozen=True)
@@ -51,12 +66,14 @@ class TrueVoltmeter:
 
     gain: float = 1.0
     bandwidth_hz: float = math.inf
-    offset_v: float = 0.0
+    off_full: float = 0.0  # part of full scale of the range in use by which it stands off
+    ranges_v: tuple[float, ...] = ()
 
     def volts(self, put: Put) -> float:
         """Rms."""
         falling = {n: v / (1.0 + 1j * n * put.frequency_hz / self.bandwidth_hz) for n, v in put.volts.items()}
-        return self.gain * together(falling) + self.offset_v
+        shown = self.gain * together(falling)
+        return shown + self.off_full * range_in_use(shown, self.ranges_v)
 
 
 @dataclass(frozen=True)
@@ -65,14 +82,16 @@ class TrueAmmeter:
 
     gain: float = 1.0
     skin_hz: float = math.inf  # where its heater's resistance is up by as much as it is at DC
-    offset_a: float = 0.0
-    full_a: float = math.inf
+    off_full: float = 0.0
+    ranges_a: tuple[float, ...] = ()
 
     def amperes(self, put: Put) -> float:
         """Rms, as its scale, marked at low frequency, shows them; infinite when it has burnt out."""
         heated = {n: i * (1.0 + n * put.frequency_hz / self.skin_hz) ** 0.25 for n, i in put.amperes.items()}
         through = together(heated)
-        return math.inf if through > _BURNT * self.full_a else self.gain * through + self.offset_a
+        if self.ranges_a and through > _BURNT * max(self.ranges_a):
+            return math.inf
+        return self.gain * through + self.off_full * range_in_use(through, self.ranges_a)
 
 
 _BURNT = 1.5

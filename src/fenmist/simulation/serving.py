@@ -80,10 +80,14 @@ class Serving:
         What an instrument takes for a response.
     mischief : Mischief, optional
         Of the wire.
+    hurry : float
+        Seconds of the bench in one of the machine's.
     """
 
-    def __init__(self, bench: LiveBench, own_time_s: float = 0.0, mischief: Mischief | None = None) -> None:
-        self.bench = bench
+    def __init__(
+        self, bench: LiveBench, own_time_s: float = 0.0, mischief: Mischief | None = None, hurry: float = 1.0
+    ) -> None:
+        self.bench, self._hurry = bench, hurry
         self._own_time_s, self._mischief = own_time_s, mischief or Mischief()
         self._servers: list[asyncio.Server] = []
         self._tasks: set[asyncio.Task[None]] = set()
@@ -112,7 +116,7 @@ class Serving:
     def run_clock(self) -> None:
         """Let the bench's time catch up with the machine's."""
         now = time.monotonic()
-        self.bench.advance(now - self._last)
+        self.bench.advance((now - self._last) * self._hurry)
         self._last = now
 
     def _answers(self, item: StandIn) -> "Serve":
@@ -142,7 +146,7 @@ class Serving:
                     return
                 writer.write(SPOILED.get(spoiled, bytes)(item.line().encode("ascii") + b"\r\n"))
                 await writer.drain()
-                await asyncio.sleep(LINE_EVERY_S)
+                await asyncio.sleep(LINE_EVERY_S / self._hurry)
 
         return self._watched(serve)
 

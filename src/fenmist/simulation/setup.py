@@ -76,16 +76,17 @@ def _instrument(
     if not part.indicators:
         return None
     shows = part.indicators[0]
+    ranges = tuple(item.full_scale for item in shows.ranges)
     known, gain = part.properties, 1.0 + _part(shows, rng)
     if part.kind is PartKind.OSCILLOSCOPE:
         wide = known["bandwidth_hz"].value * rng.uniform(1.0, 1.2)
-        return TrueScope(gain, 0.0, wide, multiplied_by=_told_ratio(true.hookup, parts, element))
+        told = _told_ratio(true.hookup, parts, element)
+        return TrueScope(gain, 0.0, wide, bits=int(rng.choice((8, 10, 12))), sets_itself=True, multiplied_by=told)
     if part.kind is PartKind.VOLTMETER:
         wide = known["bandwidth_hz"].value * rng.uniform(1.0, 1.2) if "bandwidth_hz" in known else math.inf
-        return TrueVoltmeter(gain, wide, _share_of_full(shows, rng))
+        return TrueVoltmeter(gain, wide, _share_of_full(shows, rng), ranges)
     if part.kind is PartKind.AMMETER:
-        full = max((item.full_scale for item in shows.ranges), default=math.inf)
-        return TrueAmmeter(gain, math.inf, _share_of_full(shows, rng), full)
+        return TrueAmmeter(gain, math.inf, _share_of_full(shows, rng), ranges)
     if part.kind is PartKind.POWER_METER:
         drawn = true.truths[element].part.properties
         factor = drawn["cal_factor"].value if "cal_factor" in drawn else 1.0
@@ -113,7 +114,7 @@ def _meter(part: Part, shows: Indicator, rng: np.random.Generator) -> TrueWattme
     full = max((item.full_scale for item in shows.ranges), default=200.0)
     return TrueWattmeter(
         error_db=10.0 * math.log10(1.0 + _part(shows, rng)), leak=disc(directivity, rng),
-        forward_leak=disc(directivity, rng), full_w=full, off_full=_share_of_full(shows, rng) / full,
+        forward_leak=disc(directivity, rng), full_w=full, off_full=_share_of_full(shows, rng),
         ranges_w=tuple(item.full_scale for item in shows.ranges), movement=movement,
     )  # fmt: skip
 
@@ -133,7 +134,6 @@ def _drawn(term: SpecTerm, rng: np.random.Generator, per_decade_db: float) -> fl
 
 
 def _share_of_full(shows: Indicator, rng: np.random.Generator) -> float:
-    """Error in its own unit within what is stated as a part of full scale."""
-    full = max((item.full_scale for item in shows.ranges), default=0.0)
+    """Part of full scale that it stands off, within what is stated so."""
     terms = (term for term in shows.stated if term.kind is SpecKind.OF_RANGE)
-    return sum(term.value * full * rng.uniform(-1.0, 1.0) for term in terms)
+    return sum(term.value * rng.uniform(-1.0, 1.0) for term in terms)

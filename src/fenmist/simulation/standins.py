@@ -209,6 +209,7 @@ def _supply(bench: LiveBench) -> Mapping[str, Handler]:
 
 def _analyser(bench: LiveBench, element: str) -> Mapping[str, Handler]:
     sweep = {"start": 1e6, "stop": 30e6, "points": 101.0, "marker": 14e6}
+    form = {"marker": "COMPlex"}
 
     def set_to(name: str, low: float, high: float, unit: str = "HZ") -> Handler:
         def change(given: Given) -> None:
@@ -232,7 +233,12 @@ def _analyser(bench: LiveBench, element: str) -> Mapping[str, Handler]:
 
     def marker(_: Given) -> str:
         one = at(sweep["marker"])
+        if form["marker"] == "SWR":
+            return nr3((1.0 + abs(one)) / (1.0 - abs(one)) if abs(one) < 1.0 else math.inf)
         return f"{nr3(one.real)},{nr3(one.imag)}"
+
+    def shape(given: Given) -> None:
+        form["marker"] = given.choice("COMPlex", "SWR")
 
     edges = (1e4, 1e9)
     return {
@@ -240,6 +246,7 @@ def _analyser(bench: LiveBench, element: str) -> Mapping[str, Handler]:
         "SENSe:FREQuency:STOP": set_to("stop", *edges), "SENSe:FREQuency:STOP?": said("stop"),
         "SENSe:SWEep:POINts": set_to("points", 2, 2001, ""), "SENSe:SWEep:POINts?": said("points"),
         "CALCulate:MARKer:X": set_to("marker", *edges), "CALCulate:MARKer:X?": said("marker"),
+        "CALCulate:FORMat": shape, "CALCulate:FORMat?": lambda _: form["marker"],
         "CALCulate:MARKer:Y?": marker, "CALCulate:DATA?": data,
         "SENSe:FREQuency:DATA?": lambda _: ",".join(nr3(float(f)) for f in frequencies()),
     }  # fmt: skip

@@ -13,6 +13,7 @@ import numpy as np
 
 from fenmist.simulation.needle import PEAK, THERMAL, TrueMovement
 from fenmist.simulation.put import Put, highest, rectified, together
+from fenmist.simulation.screens import range_in_use
 
 FORWARD, REFLECTED = "forward", "reflected"
 
@@ -67,8 +68,7 @@ class TrueWattmeter:
         full = _detected(self.full_v, self.scale_knee_v)
         volts = _undetected(max(deflection, 0.0) * full, self.scale_knee_v)
         watts = self.full_w * (volts / self.full_v) ** 2
-        used = min((full for full in self.ranges_w if full >= watts), default=self.full_w)
-        return watts + self.off_full * used
+        return watts + self.off_full * range_in_use(watts, self.ranges_w or (self.full_w,))
 
     def reflection(self, forward: float, reflected: float) -> float:
         """ρ that it makes of the deflections of its two arms."""

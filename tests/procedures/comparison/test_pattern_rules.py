@@ -9,6 +9,7 @@ import pytest
 from fenmist.calibration.job import Job
 from fenmist.calibration.planning import why_not
 from fenmist.findings.note import Severity
+from fenmist.kit.part import Property
 from fenmist.measurand import Kind
 from fenmist.procedures.comparison.asked import job_draft, job_from_draft
 from fenmist.procedures.comparison.make import plan_points
@@ -180,6 +181,34 @@ def test_what_the_end_itself_reflects_is_no_proof_of_an_arm():
     found = reduce(reading_reflected(lambda _: 1.0, lambda _: 0.04, load="75"))
 
     assert why_of(found).fits[0].seen.u_reflected[1:] == pytest.approx([math.hypot(0.2, 0.056)] * 4, rel=0.02)
+
+
+@pytest.mark.parametrize(
+    ("load", "rho", "directivity", "said"),
+    [
+        ("50", 0.0850123, None, False), ("50", 0.0881234, None, True),  # 25 dB is 0.0562, and 0.03 to spare
+        ("50", 0.0390123, 40.0, False), ("50", 0.0431234, 40.0, True),  # 40 dB is 0.01
+        ("75", 0.2801234, None, False), ("75", 0.2951234, None, True),  # 75 Ω reflects 0.2 of its own
+        ("75", 0.1012345, None, False),  # less than it should: a line that loses, or a meter's own leak
+    ],
+)  # fmt: skip
+def test_more_coming_back_than_the_line_should_send_is_told(load, rho, directivity, said):
+    made = reading_reflected(lambda _: 1.0, lambda f: rho**2 if f == 7e6 else 0.2**2 if load == "75" else 0.0, load)
+    if directivity is not None:
+        part = made.dut_part
+        known = {**part.properties, "directivity_db": Property(directivity, "dB")}
+        made = made.with_part(replace(part, properties=known))
+    notes = [note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == "line.reflects_more"]
+
+    assert bool(notes) is said
+    if said:
+        (note,) = notes
+        swr = (1 + rho) / (1 - rho)
+        assert note.evidence["shown"] == pytest.approx(rho, rel=1e-3)
+        assert f"SWR of {swr:.2f}" in note.why or f"SWR of {swr:.3f}" in note.why
+        assert "at 7\u202fMHz" in note.what
+        assert note.severity == "doubt"
+        assert ("stated" in note.why) is (directivity is not None)
 
 
 def test_a_meter_without_a_reflected_scale_is_told_so():

@@ -1,15 +1,25 @@
 """Rules over all points after the run: whether ranges meet, what all points lean on, whether as left is better."""
 
 import math
+import statistics
 from collections.abc import Iterator
 
+from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import Job
+from fenmist.calibration.rounds import Taken
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point
+from fenmist.measurand import Kind
 from fenmist.procedures.comparison.overlap import overlaps
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.uncertainty.influence import FloatArray
-from fenmist.units.display import percent, plain
+from fenmist.units.display import percent, plain, swr
+
+USUAL_DIRECTIVITY_DB = 25.0
+"""Of an in-line meter that states none (common practice, no source)."""
+
+REFLECTS_MORE = 0.03
+"""ρ by which what comes back must pass what is known before it is spoken of (Fenmist's own, no source)."""
 
 ONE_SUPPORT = 0.7
 """Part of the variance from one source from which all points are said to lean on it (Fenmist's own, no source)."""
@@ -30,6 +40,52 @@ def ranges_meet(result: Result) -> Iterator[Note]:
         "Each range has its own trimmer: give a factor for each, or adjust them to meet.",
         {"difference": worst.difference, "u": worst.expanded_u},
     )  # fmt: skip
+
+
+def reflects_more(job: Job, result: Result) -> Iterator[Note]:
+    """What comes back, as the device shows it beside, against what the line behind it should send back.
+
+    The device's own gain drops out of the ratio of its two readings; what its arms leak into each other doesn't.
+    """
+    quiet = job.dut_part.properties.get("directivity_db")
+    decibels = quiet.value if quiet else USUAL_DIRECTIVITY_DB
+    leak = 10.0 ** (-decibels / 20.0)
+    found = []
+    for item in result.readings:
+        back = [one for each in item.rounds for one in each.others if _is_reflected(job, one)]
+        ahead = [one for each in item.rounds for one in each.duts]
+        if not back or not ahead:
+            continue
+        forward, reflected = (statistics.fmean(one.reading.value for one in some) for some in (ahead, back))
+        expected = expected_si(job, item.point, back[0].entry.channel)
+        if forward <= 0.0 or expected is None:
+            continue
+        shown, noted = math.sqrt(max(reflected, 0.0) / forward), math.sqrt(expected / item.point.target_w)
+        seen = math.sqrt(back[0].reading.digit / forward)  # a display's last digit, where next to nothing comes back
+        if shown - noted > leak + seen + REFLECTS_MORE:
+            found.append((shown - noted, shown, noted, item.point))
+    if not found:
+        return
+    _, shown, noted, point = max(found, key=lambda item: item[0])
+    more = f", and at {len(found) - 1} more" if len(found) > 1 else ""
+    known = "stated" if quiet else "as is usual"
+    yield Note(
+        "line.reflects_more", Severity.DOUBT, "job",
+        f"More comes back than the line behind {job.dut_part.label} should send {at_point(point)}{more}.",
+        f"It shows an SWR of {_swr(shown)}; what is noted of the line makes {_swr(noted)}, and a directivity of "
+        f"{decibels:g} dB ({known}) adds at most {leak:.2f} to ρ.",
+        "Look what really stands there: a tuner left in, a loose or wet connector, another load, ports exchanged.",
+        {"shown": shown, "noted": noted, "points": float(len(found))},
+    )  # fmt: skip
+
+
+def _is_reflected(job: Job, taken: Taken) -> bool:
+    channel = job.channel(taken.entry.channel)
+    return channel.beside and channel.measurand.kind is Kind.REFLECTED
+
+
+def _swr(rho: float) -> str:
+    return swr((1.0 + rho) / (1.0 - rho)) if rho < 1.0 else "more than can be said"
 
 
 def one_support(job: Job, result: Result) -> Iterator[Note]:

@@ -72,5 +72,6 @@ def _patterns(job: Job, result: Result) -> Iterator[Note]:
     yield from agreement_rules.references_agree(job, result.points)
     yield from why_notes(result)
     yield from pattern_rules.ranges_meet(result)
+    yield from pattern_rules.reflects_more(job, result)
     yield from by_control(job, result)
     yield from pattern_rules.one_support(job, result)

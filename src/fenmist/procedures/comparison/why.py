@@ -22,6 +22,7 @@ from fenmist.measurand import Kind
 from fenmist.methods.modulated import stands
 from fenmist.methods.why import FORMS, Fit, Places, Readings, Why, explained, readings
 from fenmist.procedures.charts import stated_chart
+from fenmist.procedures.comparison.pattern_rules import USUAL_DIRECTIVITY_DB
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.procedures.page import FREQUENCY, LEVEL, Chart, Explained
 from fenmist.uncertainty.estimate import Estimate
@@ -84,16 +85,12 @@ def _seen(result: Result, found: Sequence[tuple[int, PointResult]], log_ratio: E
     )  # fmt: skip
 
 
-DIRECTIVITY = 0.056
-"""ρ that a coupler shows of nothing, where nobody says: 25 dB (common practice, no source)."""
-
-
 def _reflected(result: Result, found: Sequence[tuple[int, PointResult]]) -> dict[str, FloatArray]:
     """Reflected over true power as a root at each result, and what the line's end and a coupler make of that alone."""
     job, by_point = result.job, {item.point.id: item for item in result.readings}
     shown, u = np.full(len(found), math.nan), np.full(len(found), math.inf)
     stated = job.dut_part.properties.get("directivity_db")
-    leak = 10.0 ** (-stated.value / 20.0) if stated is not None else DIRECTIVITY
+    leak = 10.0 ** (-(stated.value if stated is not None else USUAL_DIRECTIVITY_DB) / 20.0)
     for n, (_, item) in enumerate(found):
         taken = [
             one.reading.value
