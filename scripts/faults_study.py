@@ -22,9 +22,9 @@ Each run is a whole job on a live bench (`simulation/live.py`) whose hidden trut
 three or four frequencies, two levels, three rounds, settled, key up and rested between rounds, typed as instruments
 show it; a meter that shows reflected power has that read as well. A fault changes only what is true. It *counts* where
 it moves a result by more than its U, against the same bench in order; what no result feels is not asked of the notes.
-It is *named* where a note (stop, doubt or watch) stands that the clean bench doesn't have. Where none does the last column
-tells how often the result itself still says so, by a verdict outside the tolerance by more than U: the device is blamed
-then for what is the bench's.
+It is *named* where a note (stop, doubt or watch) stands that the clean bench doesn't have. Where none does the last
+column tells how often the result itself still says so, by a verdict outside the tolerance by more than U: the device is
+blamed then for what is the bench's.
 
 What is seen is common practice, no source. That a coupler whose corner lies √2 above the carrier reads a third is
 derived (1/(1 + (f_L/f)²)):
@@ -46,16 +46,16 @@ def _clean(given: tuple[str, int]) -> planted.Judged:
     return planted.judged(planted.run(planted.PLANS[name], seed, {}))
 
 
-def _faulty(given: tuple[str, int, str, float, float, planted.Judged]) -> planted.Planted:
+def _faulty(given: tuple[str, int, str, float, planted.Judged]) -> planted.Planted:
     return planted.planted_in(*given)
 
 
-def _row(fault: Fault, part: float, found: Sequence[planted.Planted]) -> str:
+def _row(fault: Fault, at: float, found: Sequence[planted.Planted]) -> str:
     count = [item for item in found if item.counts]
     named = [item for item in count if item.named]
     by = Counter(code for item in named for code in (item.alarmed or item.noted))
     alone = sum(item.rejects and not item.named for item in count)
-    strength = f"{fault.usual * part:g} {fault.unit}" if fault.unit else "–"
+    strength = f"{at:g} {fault.unit}" if fault.unit else "–"
     codes = ", ".join(f"`{code}`" for code, _ in by.most_common(3)) or "–"
     numbers = f"{len(found)} | {len(count)} | {len(named)} | {codes} | {alone}"
     return f"| {fault.title} | {fault.seen} | {strength} | {numbers} |\n"
@@ -68,18 +68,18 @@ def main() -> None:
         pairs = [(name, seed) for name in names for seed in SEEDS]
         clean = dict(zip(pairs, pool.map(_clean, pairs, chunksize=4), strict=True))
         wanted = [
-            (name, seed, fault.id, part, fault.usual * part, clean[name, seed])
+            (name, seed, fault.id, strength, clean[name, seed])
             for fault in FAULTS
-            for part in (planted.PARTS_OF_USUAL if fault.unit else (1.0,))
+            for strength in planted.strengths(fault)
             for name in planted.HAS.get(fault.id, ())
             for seed in SEEDS
         ]
         found = list(pool.map(_faulty, wanted, chunksize=4))
     text = HEAD
     for fault in FAULTS:
-        for part in planted.PARTS_OF_USUAL:
-            mine = [item for item in found if (item.fault, item.part) == (fault.id, part)]
-            text += _row(fault, part, mine) if mine else ""
+        for strength in planted.strengths(fault):
+            mine = [item for item in found if (item.fault, item.strength) == (fault.id, strength)]
+            text += _row(fault, strength, mine) if mine else ""
     count = [item for item in found if item.counts]
     named = sum(item.named for item in count)
     text += f"\nOf {len(count)} runs in which a fault counts {named} are named ({100 * named / len(count):.1f} %).\n"

@@ -72,6 +72,8 @@ def test_from_an_address_to_results_with_a_dial_read_by_eye(hands, wired):
     hands.until(lambda: len(standing(hands)) == 1 and run_ended(hands))
     assert not wired.live.keyed.on
     (entry,) = standing(hands).values()
+    tip = step.rows[0].beside.toolTip()
+    assert tip.startswith(f"read over the wire, {entry.address}: {entry.replies[0].strip()}, ")
     assert (entry.origin, len(entry.replies), entry.address) == (WIRE, 5, wired.address("oscilloscope"))
 
     hands.press("ctrl+r")

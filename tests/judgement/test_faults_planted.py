@@ -26,7 +26,7 @@ def clean(name):
 @pytest.mark.parametrize(("fault", "name"), NAMED)
 def test_a_fault_that_moves_a_result_is_named(fault, name):
     strength, codes = NAMED[fault, name]
-    found = planted_in(name, SEED, fault, 1.0, strength, clean(name))
+    found = planted_in(name, SEED, fault, strength, clean(name))
 
     assert found.counts
     assert set(codes.split()) & set(found.noted)

@@ -21,7 +21,7 @@ from fenmist.measurand import Kind
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Entry, Event, EventKind, Slot
 from fenmist.reading.interpret import interpret
-from fenmist.simulation.faults import METERS
+from fenmist.simulation.faults import METERS, Fault
 from fenmist.simulation.live import LiveBench
 from fenmist.simulation.reader import read_needle
 from fenmist.simulation.scenarios import Scenario, job_bench, scenario
@@ -47,11 +47,11 @@ class Plan:
 PLANS = {
     "live": Plan("live", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (20.0, 80.0)),
     "probe": Plan("probe", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (20.0, 80.0)),
-    "dial": Plan("dial", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (40.0, 150.0)),
+    "dial": Plan("dial", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (80.0, 150.0)),
     "steps": Plan("steps", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (20.0, 80.0)),
     "tap": Plan("tap", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (20.0, 80.0)),
     "pad": Plan("pad", (2.2e6, 4.1e6, 8.3e6, 12.3e6), (5.0, 80.0)),
-    "divider": Plan("divider", (1.4e5, 2.8e5, 4.75e5), (5.0, 20.0)),
+    "divider": Plan("divider", (1.4e5, 2.8e5, 4.75e5), (4.0, 12.0)),
 }
 """By scenario."""
 
@@ -95,9 +95,7 @@ def shown(job: Job, live: LiveBench, channel: str, eye: np.random.Generator) -> 
     value = live.shown(item.element, item.indicator)
     if not math.isfinite(value):
         return "off scale"
-    if part.kind is PartKind.OSCILLOSCOPE:
-        return f"{float(np.ptp(live.trace(item.element))):.4g} Vpp"
-    if shows.quantity is Kind.VOLTAGE:
+    if shows.quantity is Kind.VOLTAGE:  # a screen is let do the rms: its steps show in peak to peak
         return f"{value:.4g} Vrms"
     if part.kind is PartKind.POWER_METER:
         return f"{value * 1e3:.4g} mW"
@@ -173,8 +171,17 @@ HAS = {
 }  # fmt: skip
 """Benches on which each fault is planted; a hold needs a waveform: `tests/support/modulated.py` studies that."""
 
-PARTS_OF_USUAL = (0.5, 1.0, 2.0)
-"""Strengths, over the usual one, of what has a strength."""
+STRENGTHS = {
+    "tuner": (1.2, 1.5, 2.0), "fold-back": (1.05, 1.1, 1.3), "termination": (75.0, 150.0, 1e6),
+    "zero": (1e-5, 5e-5, 2e-4), "drift": (20.0, 100.0, 200.0), "hot-pad": (0.5, 1.0, 2.0),
+}  # fmt: skip
+"""At which it is planted; others at a half, one and two times what is usual."""
+
+
+def strengths(fault: Fault) -> tuple[float, ...]:
+    """Strengths at which a fault is planted; one where it has none."""
+    usual = (0.5 * fault.usual, fault.usual, 2.0 * fault.usual) if fault.unit else (fault.usual,)
+    return STRENGTHS.get(fault.id, usual)
 
 
 @dataclass(frozen=True)
@@ -182,7 +189,7 @@ class Planted:
     """What became of a run with a fault."""
 
     fault: str
-    part: float  # of the usual strength
+    strength: float
     counts: bool  # moves a result by more than its U
     alarmed: tuple[str, ...]  # stops and doubts that the clean bench doesn't have
     noted: tuple[str, ...]  # the same with what only asks to watch
@@ -194,11 +201,11 @@ class Planted:
         return bool(self.noted)
 
 
-def planted_in(name: str, seed: int, fault: str, part: float, strength: float, clean: Judged) -> Planted:
+def planted_in(name: str, seed: int, fault: str, strength: float, clean: Judged) -> Planted:
     """One run with a fault, against the clean one of the same number."""
     found = judged(run(PLANS[name], seed, {fault: strength}))
     return Planted(
-        fault, part, moved(clean.outcome, found.outcome) > 1.0, tuple(sorted(found.alarms - clean.alarms - QUIET)),
+        fault, strength, moved(clean.outcome, found.outcome) > 1.0, tuple(sorted(found.alarms - clean.alarms - QUIET)),
         tuple(sorted(found.codes - clean.codes - QUIET)), rejected(found) and not rejected(clean),
     )  # fmt: skip
 

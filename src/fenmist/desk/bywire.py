@@ -38,10 +38,12 @@ def read_by_wire(wiring: Wiring, bench: Bench, what: str, slot: Slot, say: Say) 
             wiring.start_run(AutoRun(job, wires, slot, what), job)
     elif job.job.demo and not wires.attached and not wiring.bench_runs:
         say("Nothing is on a wire: a simulated bench of this job is started.")
-        wiring.bench_started.connect(
-            lambda: isValid(bench) and read_by_wire(wiring, bench, what, slot, say),
-            Qt.ConnectionType.SingleShotConnection,
-        )
+
+        def begin() -> None:
+            if isValid(bench):  # it may have left the window meanwhile
+                read_by_wire(wiring, bench, what, slot, say)
+
+        wiring.bench_started.connect(begin, Qt.ConnectionType.SingleShotConnection)
         wiring.start_bench_of(job)
     else:
         say("Nothing that is read here is on a wire. Attach it under Instruments (Ctrl+5), as that part.")

@@ -42,6 +42,16 @@ def entry_text(view: View, entry: Entry | None) -> str:
     return str(view.procedure.entry_text(view.result, entry))
 
 
+def origin_text(entry: Entry | None) -> str:
+    """Where an entry came from: of one read over a wire its address and every reply, as they came."""
+    if entry is None:
+        return ""
+    if not entry.replies:
+        return entry.origin
+    replies = ", ".join(reply.strip() for reply in entry.replies)
+    return f"{entry.origin}, {entry.address}: {replies}"
+
+
 def rounds_text(view: View, point: PlanPoint, present: int) -> str:
     """The other rounds of a point in one line."""
     texts = []

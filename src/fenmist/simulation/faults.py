@@ -127,7 +127,11 @@ def _termination(setup: Setup, ohm: float) -> Setup | None:
             gamma = (ohm - z0) / (ohm + z0)
             phases = {**truth.phases, hung[1]: 0.0 if gamma > 0.0 else math.pi}
             truth = replace(truth, phases=phases, reflections={**truth.reflections, hung[1]: abs(gamma)})
-            return replace(setup, true=replace(setup.true, truths={**setup.true.truths, hung[0]: truth}))
+            made = replace(setup, true=replace(setup.true, truths={**setup.true.truths, hung[0]: truth}))
+            sensor = setup.instruments.get(hung[0])
+            if isinstance(sensor, TrueSensor):  # its detector takes the volts there, not the wave that goes in
+                made = _with(made, hung[0], replace(sensor, gain=sensor.gain * (1.0 + gamma) ** 2))
+            return made
     return None
 
 

@@ -186,9 +186,10 @@ def test_what_the_end_itself_reflects_is_no_proof_of_an_arm():
 @pytest.mark.parametrize(
     ("load", "rho", "directivity", "said"),
     [
-        ("50", 0.0850123, None, False), ("50", 0.0881234, None, True),  # 25 dB is 0.0562, and 0.03 to spare
-        ("50", 0.0390123, 40.0, False), ("50", 0.0431234, 40.0, True),  # 40 dB is 0.01
-        ("75", 0.2801234, None, False), ("75", 0.2951234, None, True),  # 75 Ω reflects 0.2 of its own
+        # the load is known to 1 %, resistance and reactance: 2·√2·0.005 of ρ
+        ("50", 0.0980123, None, False), ("50", 0.1021234, None, True),  # 25 dB is 0.0562, and 0.03 to spare
+        ("50", 0.0520123, 40.0, False), ("50", 0.0561234, 40.0, True),  # 40 dB is 0.01
+        ("75", 0.2971234, None, False), ("75", 0.3021234, None, True),  # 75 Ω reflects 0.2 of its own
         ("75", 0.1012345, None, False),  # less than it should: a line that loses, or a meter's own leak
     ],
 )  # fmt: skip

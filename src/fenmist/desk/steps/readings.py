@@ -29,7 +29,7 @@ from fenmist.findings.note import Note, Severity
 from fenmist.reading.event import Slot
 from fenmist.reports.fonts import SANS_FAMILY
 from fenmist.session.openjob import OpenJob
-from fenmist.session.present import entry_text, rounds_text
+from fenmist.session.present import entry_text, origin_text, rounds_text
 from fenmist.session.run import Run
 from fenmist.session.session import Session
 from fenmist.session.steering import COMMANDS, after
@@ -206,6 +206,7 @@ class ReadingsStep(Step):
             text = entry.raw_text if entry else ""
             beside = entry_text(view, entry) if entry else self._live(position)
             row.show_entry(text, bool(entry and entry.reading is None), beside)
+            row.beside.setToolTip(origin_text(entry))
         set_text(self.former, rounds_text(view, point, self.run.slot.round))
         self.echo.follow(view)
 

@@ -4,12 +4,14 @@ import math
 import statistics
 from collections.abc import Iterator
 
-from fenmist.calibration.expected import expected_si
-from fenmist.calibration.job import Job
+import numpy as np
+
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.rounds import Taken
 from fenmist.findings.note import Note, Severity
+from fenmist.hookup.seen import seen_match
 from fenmist.judgement.entry_rules import at_point
-from fenmist.measurand import Kind
+from fenmist.measurand import Kind, PlaneRef
 from fenmist.procedures.comparison.overlap import overlaps
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.uncertainty.influence import FloatArray
@@ -57,10 +59,9 @@ def reflects_more(job: Job, result: Result) -> Iterator[Note]:
         if not back or not ahead:
             continue
         forward, reflected = (statistics.fmean(one.reading.value for one in some) for some in (ahead, back))
-        expected = expected_si(job, item.point, back[0].entry.channel)
-        if forward <= 0.0 or expected is None:
+        if forward <= 0.0:
             continue
-        shown, noted = math.sqrt(max(reflected, 0.0) / forward), math.sqrt(expected / item.point.target_w)
+        shown, noted = math.sqrt(max(reflected, 0.0) / forward), _most_reflected(job, item.point)
         seen = math.sqrt(back[0].reading.digit / forward)  # a display's last digit, where next to nothing comes back
         if shown - noted > leak + seen + REFLECTS_MORE:
             found.append((shown - noted, shown, noted, item.point))
@@ -72,11 +73,23 @@ def reflects_more(job: Job, result: Result) -> Iterator[Note]:
     yield Note(
         "line.reflects_more", Severity.DOUBT, "job",
         f"More comes back than the line behind {job.dut_part.label} should send {at_point(point)}{more}.",
-        f"It shows an SWR of {_swr(shown)}; what is noted of the line makes {_swr(noted)}, and a directivity of "
-        f"{decibels:g} dB ({known}) adds at most {leak:.2f} to ρ.",
+        f"It shows an SWR of {_swr(shown)}; what is noted of the line makes {_swr(noted)} at most, and a directivity "
+        f"of {decibels:g} dB ({known}) adds at most {leak:.2f} to ρ.",
         "Look what really stands there: a tuner left in, a loose or wet connector, another load, ports exchanged.",
         {"shown": shown, "noted": noted, "points": float(len(found))},
     )  # fmt: skip
+
+
+def _most_reflected(job: Job, point: PlanPoint) -> float:
+    """ρ that the line behind the device makes at most: as noted, and twice what all that is uncertain there adds."""
+    hookup = next(item for item in job.hookups if item.id == point.hookup)
+    device = job.device_channel.element
+    plane = PlaneRef(hookup.id, device, job.part(hookup.element(device).part).ends[-1])
+    seen = seen_match(hookup, job.parts, np.array([point.frequency_hz]), plane)
+    known = seen.estimates
+    middle = seen.gamma(known)
+    moves = [np.abs(seen.gamma({**known, one.id: one.estimate + one.standard_u}) - middle) for one in seen.influences]
+    return float(np.abs(middle)[0] + 2.0 * math.sqrt(sum(float(one[0]) ** 2 for one in moves)))
 
 
 def _is_reflected(job: Job, taken: Taken) -> bool:
