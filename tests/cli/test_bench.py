@@ -102,9 +102,7 @@ def test_what_cant_be_served_is_one_line(arguments, says, capsys):
     assert said.count("\n") == 1
 
 
-@pytest.mark.parametrize(
-    ("arguments", "code"), [(["nowhere"], 2), (["127.0.0.1:1"], 1), (["127.0.0.1:1", "--timeout", "0"], 2)]
-)
+@pytest.mark.parametrize(("arguments", "code"), [("nowhere", 2), ("127.0.0.1:1", 1), ("127.0.0.1:1 --timeout 0", 2)])
 def test_what_cant_be_asked_is_one_line(arguments, code, capsys):
     assert main(["ask", *arguments.split()]) == code
     assert capsys.readouterr().err.count("\n") == 1
