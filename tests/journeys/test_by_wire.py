@@ -5,7 +5,7 @@ import time
 import pytest
 
 from fenmist.reading.event import TYPED, WIRE
-from support.served import served_job
+from support.served import FIRST_PORT, served_job
 
 
 def tab_to(hands, name):
@@ -38,7 +38,7 @@ def wired(hands):
     hands.choose_bench(planned="4 8 MHz")
     bench = hands.shell.bench
     hands.press("ctrl+5")
-    with served_job(bench.job.job) as made:
+    with served_job(bench.job.job, first_port=FIRST_PORT) as made:
         made.place = hands.shell.places["instruments"]
         yield made
 

@@ -14,7 +14,7 @@ NAMED = {
     ("wet", "live"): (100.0, "line.reflects_more"), ("tuner", "live"): (1.5, "line.reflects_more"),
     ("one", "live"): (0.4, "errors.root"), ("loose", "live"): (5.0, "round.outlier entry.transposed"),
     ("switch", "steps"): (10.0, "errors.constant entry.decimal_slip"),
-    ("resistor", "divider"): (20.0, "errors.constant"),
+    ("resistor", "divider"): (30.0, "errors.constant"),
 }  # fmt: skip
 
 

@@ -60,7 +60,7 @@ def test_a_key_that_is_up_gives_nothing():
     made.set(on=False)
     made.advance(30.0)
 
-    assert (made.true_w(), volts(made)) == (0.0, 0.0)
+    assert (made.true_w(), volts(made)) == (0.0, pytest.approx(0.0, abs=0.05))  # its own noise
     assert forward(made) == pytest.approx(0.0, abs=0.01)
     assert made.drawn_a() == made.setup.transmitter.idle_a
 
@@ -78,6 +78,18 @@ def test_a_load_changes_as_it_warms_and_the_ratio_of_volts_and_watts_with_it():
     made.advance(1200.0)
 
     assert volts(made) ** 2 / forward(made) > 1.02 * before
+
+
+def test_a_load_is_warmed_by_the_mean_of_what_is_sent():
+    """Dots of half duty warm it half as much (ITU-R SM.326: mean is half of the peak)."""
+    warmth = {}
+    for sent in ("carrier", "dots"):
+        made = bench(seconds=0.1, drift=20.0)
+        made.set(envelope=sent)
+        made.advance(20.0)
+        warmth[sent] = next(iter(made._warmth.values()))
+
+    assert warmth["dots"] / warmth["carrier"] == pytest.approx(0.5, abs=0.02)
 
 
 def test_speech_reads_less_than_the_carrier_that_has_its_peak():
@@ -132,8 +144,9 @@ def test_what_isnt_there_cant_be_read():
 MOVES = {
     # fault: bench, what is looked at, how much it changes at the fault's usual strength, from and to (ratio)
     "ports": ("live", forward, 0.0, 0.1), "port": ("live", forward, 0.2, 0.9),
-    "termination": ("tap", lambda m: m.shown("meter", "reading"), 0.5, 5.0),
-    "resistor": ("divider", lambda m: m.shown("voltmeter", "volts"), 0.85, 0.9),
+    "termination": ("tap", lambda m: m.shown("meter", "reading"), 3.7, 4.2),  # 6 dB, less its own mismatch
+
+    "resistor": ("divider", lambda m: m.shown("voltmeter", "volts"), 0.85, 0.95),
     "wet": ("live", lambda m: forward(m, "swr"), 1.05, 2.0), "tuner": ("live", lambda m: forward(m, "swr"), 1.2, 2.2),
     "hold": ("live", forward, 0.99, 1.01), "arc": ("live", forward, 0.099, 0.101),
     "switch": ("steps", lambda m: m.shown("meter", "reading"), 0.099, 0.101),
@@ -150,7 +163,7 @@ def test_a_fault_moves_what_a_technician_would_see(name):
     clean, faulty = bench(scene, seconds=30.0), bench(scene, seconds=30.0, **{name.replace("-", "_"): None})
 
     assert low <= look(faulty) / look(clean) <= high
-    assert look(faulty) != look(clean)
+    assert look(faulty) != look(clean) or name == "hold"  # which is right on a carrier
 
 
 def test_two_wrong_alike_still_agree():

@@ -11,7 +11,7 @@ from fenmist.simulation.needle import AVERAGING, HOLD, PEAK, THERMAL, Needle, Tr
 from fenmist.simulation.put import Put
 from fenmist.simulation.screens import TrueAmmeter, TrueAnalyser, TrueScope, TrueSensor, TrueVoltmeter
 from fenmist.simulation.transmitter import Keyed, TrueTransmitter, drawn_a, folded, given_w
-from fenmist.simulation.wattmeter import FORWARD, REFLECTED, TrueWattmeter
+from fenmist.simulation.wattmeter import FORWARD, REFLECTED, TrueWattmeter, disc
 
 RNG = np.random.default_rng(3)
 
@@ -229,6 +229,13 @@ def test_a_third_harmonic_moves_each_detector_by_what_is_known(detector, most):
     assert max(map(abs, shift)) == pytest.approx(most, rel=0.05)
 
 
+def test_anything_within_so_many_decibels_lies_in_that_disc_and_fills_it():
+    sizes = [abs(disc(40.0, RNG)) for _ in range(500)]
+
+    assert max(sizes) == pytest.approx(0.01, rel=0.02)
+    assert np.median(sizes) == pytest.approx(0.01 / math.sqrt(2), rel=0.06)
+
+
 # screens
 
 
@@ -265,7 +272,6 @@ def test_a_sensor_shows_its_factor_its_zero_and_nothing_beyond_its_span():
 
     assert true.watts(put(10.0, out=False), 1.0, 0.2, RNG) == pytest.approx(2.0 * 0.95 + 0.3)
     assert true.watts(put(10.0, out=False), 0.5, 0.0, RNG) == pytest.approx(1.0 * 0.95 + 0.1)
-    assert replace(true, told_factor=0.95).watts(put(10.0, out=False), 1.0, -0.1, RNG) == pytest.approx(2.0)
     assert math.isinf(true.watts(put(20.0, out=False), 1.0, 0.0, RNG))
 
 

@@ -1,6 +1,7 @@
 """A simulated bench served in this process, and instruments that talk to it."""
 
 import asyncio
+import os
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -20,16 +21,22 @@ DRIVERS = {
 }  # fmt: skip
 
 
+FIRST_PORT = 21_000 + os.getpid() % 20_000
+"""Of a bench that comes back at the same addresses; each test process its own."""
+
+
 class Bench:
     """What is served, and instruments of its stand-ins by id."""
 
-    def __init__(self, live: LiveBench, mischief: Mischief, counts: bool, hurry: float = 1.0) -> None:
+    def __init__(
+        self, live: LiveBench, mischief: Mischief, counts: bool, hurry: float = 1.0, first_port: int = 0
+    ) -> None:
         self.live, self.mischief = live, mischief
         self.loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self.loop.run_forever, daemon=True)
         self._thread.start()
         self.serving = Serving(live, mischief=mischief, hurry=hurry)
-        self.served = self._run(self.serving.start())
+        self.served = self._run(self.serving.start(first_port))
         self.instruments = {}
         for item in self.served:
             name = "line-counts" if counts and item.stand_in.kind == "line meter" else DRIVERS[item.stand_in.kind]
@@ -51,9 +58,8 @@ class Bench:
 
     def plug_in(self) -> None:
         """It is back, at the same addresses."""
-        ports = {item.stand_in.id: item.port for item in self.served}
         self.serving = Serving(self.live, mischief=self.mischief)
-        self.served = self._run(self.serving.start(ports.__getitem__))
+        self.served = self._run(self.serving.start(FIRST_PORT))
 
     def _run(self, work):
         return asyncio.run_coroutine_threadsafe(work, self.loop).result(10.0)
@@ -77,10 +83,10 @@ def served(name: str = "live", seed: int = 1, trouble: float = 0.0) -> Iterator[
 
 
 @contextmanager
-def served_job(job, seed: int = 1, hurry: float = 1.0) -> Iterator[Bench]:
+def served_job(job, seed: int = 1, hurry: float = 1.0, first_port: int = 0) -> Iterator[Bench]:
     """A bench of a job's hook-up, served in this process, its time so many times as quick."""
     counts = any(part.kind is PartKind.HOME_BUILT for part in job.kit)
-    made = Bench(job_bench(job.bench, job.parts, seed), Mischief(), counts, hurry)
+    made = Bench(job_bench(job.bench, job.parts, seed), Mischief(), counts, hurry, first_port)
     try:
         yield made
     finally:

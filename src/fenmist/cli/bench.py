@@ -9,7 +9,7 @@ from pathlib import Path
 
 from fenmist.cli.command import Parser
 from fenmist.cli.terminal import print_json
-from fenmist.errors import OutOfRangeError, UnreadableError
+from fenmist.errors import OutOfRangeError, UnreadableError, UnwritableError
 
 _WATCH_S = 0.5
 """Between two looks at the clock, and at whoever started it."""
@@ -29,6 +29,7 @@ def _parser() -> Parser:
     parser.add_argument("--fault", action="append", default=[], metavar="NAME[=N]", help="plant a fault, so strong")
     parser.add_argument("--trouble", type=float, default=0.0, metavar="PART", help="part of replies that go wrong; 0")
     parser.add_argument("--minutes", type=float, default=60.0, metavar="N", help="after which it ends by itself; 60")
+    parser.add_argument("--first-port", type=int, default=0, metavar="N", help="ports from N on; whichever are free")
     parser.add_argument("--attached", action="store_true", help="end with whoever started it, too")
     parser.add_argument("--json", action="store_true", help="print one line of JSON")
     return parser
@@ -45,6 +46,8 @@ def run(arguments: Sequence[str]) -> int:
         raise OutOfRangeError(f"--trouble {given.trouble:g} is no part of all replies.", "Give 0 to 1.")
     if not 0.0 < given.minutes <= 1440.0:
         raise OutOfRangeError(f"It can't run for {given.minutes:g} minutes.", "Give up to 1440.")
+    if given.first_port and not 1024 <= given.first_port <= 65000:
+        raise OutOfRangeError(f"--first-port {given.first_port} can't be used.", "Give 1024 to 65000.")
     if given.seed < 0:
         raise OutOfRangeError(f"--seed {given.seed} can't be used.", "Give 0 or more.")
     faults = dict(_fault(text) for text in given.fault)
@@ -97,7 +100,10 @@ async def _serve(given: "object", faults: Mapping[str, float | None]) -> int:
     else:
         bench, name = live_bench(scenario(asked["scenario"]), asked["seed"], faults), asked["scenario"]
     serving = Serving(bench, mischief=Mischief(asked["trouble"], asked["seed"]))
-    served = await serving.start()
+    try:
+        served = await serving.start(asked["first_port"])
+    except OSError as error:
+        raise UnwritableError(f"Those ports can't be listened on: {error.strerror}.", "Take others.") from error
     lines = [
         {"id": item.stand_in.id, "kind": item.stand_in.kind, "label": item.stand_in.label, "address": item.address}
         for item in served

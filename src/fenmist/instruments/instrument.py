@@ -46,11 +46,6 @@ class WireReading:
         """As it would be typed."""
         return f"{in_digits(self.value, self.digit)} {self.unit}".strip()
 
-    @property
-    def si(self) -> float:
-        """In the SI unit."""
-        return UNITS[self.unit].si_from(self.value)
-
 
 def in_digits(value: float, digit: float) -> str:
     """A number to the place of its last digit: 148.84 to 0.001 is “148.840”."""

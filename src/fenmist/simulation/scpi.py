@@ -19,16 +19,15 @@ ERRORS = {
     0: "No error", -101: "Invalid character", -102: "Syntax error", -104: "Data type error",
     -108: "Parameter not allowed", -109: "Missing parameter", -113: "Undefined header",
     -114: "Header suffix out of range", -131: "Invalid suffix", -141: "Invalid character data",
-    -151: "Invalid string data", -161: "Invalid block data", -200: "Execution error", -221: "Settings conflict",
-    -222: "Data out of range", -224: "Illegal parameter value", -350: "Queue overflow",
-    -410: "Query INTERRUPTED", -420: "Query UNTERMINATED",
+    -151: "Invalid string data", -221: "Settings conflict", -222: "Data out of range", -224: "Illegal parameter value",
+    -350: "Queue overflow",
 }  # fmt: skip
 """Of the error queue, by number (SCPI-1999 volume 2, 21.8.2 on)."""
 
-OPERATION_COMPLETE, QUERY_ERROR, EXECUTION_ERROR, COMMAND_ERROR, POWER_ON = 1, 4, 16, 32, 128
+OPERATION_COMPLETE, DEVICE_ERROR, EXECUTION_ERROR, COMMAND_ERROR, POWER_ON = 1, 8, 16, 32, 128
 """Bits of the standard event status register (IEEE 488.2, 11.5.1)."""
 
-ERROR_QUEUE, MESSAGE_AVAILABLE, EVENT_SUMMARY, MASTER_SUMMARY = 4, 16, 32, 64
+ERROR_QUEUE, EVENT_SUMMARY, MASTER_SUMMARY = 4, 32, 64
 """Bits of the status byte (IEEE 488.2, 11.2; SCPI-1999 volume 1, 9.1)."""
 
 QUEUE = 20
@@ -212,10 +211,6 @@ class Interpreter:
             self._note(error.number)
         return b";".join(responses) + b"\n" if responses else b""
 
-    def interrupted(self) -> None:
-        """A new message came before the response to the last one was fetched (IEEE 488.2, 6.3.2.3)."""
-        self._note(-410)
-
     def _unit(self, text: str, path: _Node, responses: list[bytes]) -> _Node:
         header, *rest = re.split(r"\s+", text, maxsplit=1)
         given = tuple(item.strip() for item in _split(rest[0], ",")) if rest else ()
@@ -259,7 +254,7 @@ class Interpreter:
             self.errors[-1] = -350
         else:
             self.errors.append(number)
-        self._event |= {1: COMMAND_ERROR, 2: EXECUTION_ERROR, 4: QUERY_ERROR}.get(-number // 100, 8)
+        self._event |= {1: COMMAND_ERROR, 2: EXECUTION_ERROR}.get(-number // 100, DEVICE_ERROR)
 
     def status(self) -> int:
         """The status byte."""

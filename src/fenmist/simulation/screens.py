@@ -103,7 +103,6 @@ class TrueSensor:
     """A terminating sensor for power."""
 
     factor: float = 1.0  # K at the carrier: what it indicates over what is incident
-    told_factor: float = 1.0  # that the meter was told and divides by
     gain: float = 1.0
     zero_w: float = 0.0
     drift_w: float = 0.0  # standard deviation of the zero's walk in an hour
@@ -115,7 +114,7 @@ class TrueSensor:
         incident = put.incident_w * mean_share
         if incident > self.top_w:
             return math.inf
-        shown = incident * self.factor / self.told_factor * self.gain + self.zero_w + zero_w
+        shown = incident * self.factor * self.gain + self.zero_w + zero_w
         return shown + self.noise_w * float(rng.normal())
 
 

@@ -93,14 +93,14 @@ class Serving:
         self._tasks: set[asyncio.Task[None]] = set()
         self._last = time.monotonic()
 
-    async def start(self, port_of: Callable[[str], int] = lambda _: 0) -> tuple[Served, ...]:
-        """Listen on free ports, or on those asked for; raises OSError where one is taken."""
+    async def start(self, first_port: int = 0) -> tuple[Served, ...]:
+        """Listen on free ports, or on one after the other from the first; raises OSError where one is taken."""
         found = []
-        for item in stand_ins(self.bench):
-            if item.speaks not in (SCPI, LINES):
-                continue
+        spoken = [item for item in stand_ins(self.bench) if item.speaks in (SCPI, LINES)]
+        for number, item in enumerate(spoken):
             serve = self._answers(item) if item.speaks == SCPI else self._lines(item)
-            server = await asyncio.start_server(serve, LOOPBACK, port_of(item.id), limit=LONGEST)
+            port = first_port + number if first_port else 0
+            server = await asyncio.start_server(serve, LOOPBACK, port, limit=LONGEST)
             self._servers.append(server)
             found.append(Served(item, server.sockets[0].getsockname()[1]))
         return tuple(found)

@@ -15,6 +15,9 @@ from fenmist.simulation.screens import TrueAmmeter, TrueAnalyser, TrueScope, Tru
 from fenmist.simulation.transmitter import TrueTransmitter
 from fenmist.simulation.wattmeter import TrueWattmeter, disc
 
+SKIN_HZ = 1e9
+"""Of a thermocouple's heater (order of magnitude, no source)."""
+
 TrueInstrument = TrueWattmeter | TrueScope | TrueVoltmeter | TrueAmmeter | TrueSensor | TrueAnalyser
 
 
@@ -44,16 +47,19 @@ class Setup:
 def set_up(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator) -> Setup:
     """A bench with hidden truths within what is stated of every part and instrument; the generator's seed decides."""
     true = draw(hookup, parts, rng)
-    made = Setup(hookup, parts, true, _sender(rng), {})
+    made = Setup(hookup, parts, true, TrueTransmitter(), {})
+    made = replace(made, transmitter=_sender(made.part(made.source), rng))
     found = {item.id: _instrument(parts, true, item.id, rng) for item in hookup.elements}
     return replace(made, instruments={element: one for element, one in found.items() if one is not None})
 
 
-def _sender(rng: np.random.Generator) -> TrueTransmitter:
+def _sender(part: Part, rng: np.random.Generator) -> TrueTransmitter:
     """A transmitter in order: a fraction of a decibel off, drooping by a few hundredths."""
+    rated = part.properties.get("power_w")
     return TrueTransmitter(
         error_db=rng.uniform(-0.3, 0.3), step_db=0.05, droop_db=rng.uniform(0.02, 0.1), wander_db=0.005,
-        harmonics={2: _at(-55.0, rng), 3: _at(-50.0, rng)}, idle_a=0.6, efficiency=rng.uniform(0.45, 0.6),
+        top_w=1.1 * rated.value if rated else math.inf, harmonics={2: _at(-55.0, rng), 3: _at(-50.0, rng)},
+        idle_a=0.6, efficiency=rng.uniform(0.45, 0.6),
     )  # fmt: skip
 
 
@@ -81,19 +87,22 @@ def _instrument(
     if part.kind is PartKind.OSCILLOSCOPE:
         wide = known["bandwidth_hz"].value * rng.uniform(1.0, 1.2)
         told = _told_ratio(true.hookup, parts, element)
-        return TrueScope(gain, 0.0, wide, bits=int(rng.choice((8, 10, 12))), sets_itself=True, multiplied_by=told)
+        return TrueScope(
+            gain, told * rng.uniform(-1e-3, 1e-3), wide, told * 1e-3, int(rng.choice((8, 10, 12))), sets_itself=True,
+            multiplied_by=told,
+        )  # fmt: skip
     if part.kind is PartKind.VOLTMETER:
         wide = known["bandwidth_hz"].value * rng.uniform(1.0, 1.2) if "bandwidth_hz" in known else math.inf
         return TrueVoltmeter(gain, wide, _share_of_full(shows, rng), ranges)
     if part.kind is PartKind.AMMETER:
-        return TrueAmmeter(gain, math.inf, _share_of_full(shows, rng), ranges)
+        return TrueAmmeter(gain, SKIN_HZ, _share_of_full(shows, rng), ranges)
     if part.kind is PartKind.POWER_METER:
         drawn = true.truths[element].part.properties
         factor = drawn["cal_factor"].value if "cal_factor" in drawn else 1.0
         noise = known["noise_floor_w"].value / 3.0 if "noise_floor_w" in known else 0.0
         zero = drawn["zero_w"].value if "zero_w" in drawn else 0.0
         top = max((item.full_scale for item in shows.ranges), default=math.inf)
-        return TrueSensor(factor, 1.0, gain, zero, noise, noise, 1.2 * top)
+        return TrueSensor(factor, gain, zero, noise, noise, 1.2 * top)
     if part.kind is PartKind.ANALYSER:
         return TrueAnalyser(disc(40.0, rng), 1.0 + disc(45.0, rng), 3e-4)
     if part.kind in (PartKind.TRANSMITTER, PartKind.GENERATOR):
@@ -111,10 +120,12 @@ def _meter(part: Part, shows: Indicator, rng: np.random.Generator) -> TrueWattme
         times.detector_s or 0.02, times.decay_s or 1.0, period_s=times.needle_s or 0.5, damping=times.damping or 0.8,
         friction=times.friction or 0.0,
     )  # fmt: skip
-    full = max((item.full_scale for item in shows.ranges), default=200.0)
+    full, knee = max((item.full_scale for item in shows.ranges), default=200.0), rng.uniform(0.1, 0.3)
     return TrueWattmeter(
         error_db=10.0 * math.log10(1.0 + _part(shows, rng)), leak=disc(directivity, rng),
-        forward_leak=disc(directivity, rng), full_w=full, off_full=_share_of_full(shows, rng),
+        forward_leak=disc(directivity, rng), full_w=full, off_full=_share_of_full(shows, rng), knee_v=knee,
+        scale_knee_v=knee, bits=0 if any(item.scale for item in shows.ranges) else 14,
+        reflected_db=rng.uniform(-0.1, 0.1), set_to=rng.uniform(0.98, 1.02) if part.kind is PartKind.SWR_METER else 1.0,
         ranges_w=tuple(item.full_scale for item in shows.ranges), movement=movement,
     )  # fmt: skip
 
