@@ -79,6 +79,16 @@ def test_a_bench_is_started_by_name_and_ends_with_its_key(demo, place):
     assert not demo.session.wires.keeps_watching
 
 
+def test_a_window_that_closes_while_watching_asks_nobody_any_more(demo, place):
+    demo.session.wires.keeps_watching = True
+    demo.session.wires.add("127.0.0.1:1", "line-meter")
+    demo.until(lambda: "▲" in place.table.texts(0)[1])
+    demo.shell.close()
+    demo.settle(0.1)
+
+    assert not demo.shell.wiring._watch.isActive()
+
+
 @pytest.mark.parametrize(
     ("typed", "said"),
     [("nowhere", "no address"), ("127.0.0.1:1", "Nobody answers at 127.0.0.1:1")],

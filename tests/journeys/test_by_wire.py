@@ -1,10 +1,14 @@
 """Instruments on wires, from the first page of an empty logbook to results, by keyboard alone."""
 
+import json
+import subprocess
+import sys
 import time
 
 import pytest
 
 from fenmist.reading.event import TYPED, WIRE
+from fenmist.records.jobfile import job_to_bytes
 from support.served import FIRST_PORT, served_job
 
 
@@ -38,7 +42,7 @@ def wired(hands):
     hands.choose_bench(planned="4 8 MHz")
     bench = hands.shell.bench
     hands.press("ctrl+5")
-    with served_job(bench.job.job, first_port=FIRST_PORT) as made:
+    with served_job(bench.job.job) as made:
         made.place = hands.shell.places["instruments"]
         yield made
 
@@ -107,26 +111,49 @@ def test_a_trace_comes_by_one_key_and_is_kept_as_a_capture(hands, wired):
     assert "No trace" in hands.shell.trouble.text() or "on a wire" in hands.shell.trouble.text()
 
 
-def test_an_instrument_lost_in_mid_point_is_waited_for_and_nothing_kept_is_lost(hands, wired):
-    attach(hands, wired.address("oscilloscope"), "generic oscilloscope")
-    attach(hands, wired.address("transmitter"), "generic transmitter")
-    hands.press("ctrl+1", "alt+5", "r")
-    hands.until(lambda: len(standing(hands)) == 1 and run_ended(hands))
-    kept = standing(hands)
-    hands.press("pgdn", "ctrl+r")
-    hands.until(lambda: "reading" in hands.session.wires.said)
-    wired.pull_the_plug()
-    step = hands.shell.bench.step
-    hands.until(lambda: any(word in step.wire.text() for word in ("hung up", "Nobody answers")))
-    assert "Ctrl+R: stop" in step.wire.text()
-    assert kept.items() <= standing(hands).items()
-    wired.plug_in()
-    hands.until(lambda: "Read generic wattmeter" in step.wire.text(), 30.0)
+def process(file):
+    """`fenmist bench` of a job's file at ports that are known; the process, and addresses by stand-in."""
+    made = subprocess.Popen(
+        [sys.executable, "-m", "fenmist", "bench", "--job", str(file), "--first-port", str(FIRST_PORT), "--json"],
+        stdout=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    return made, {item["id"]: item["address"] for item in json.loads(made.stdout.readline())["instruments"]}
 
-    hands.press("ctrl+r")  # stop: the carrier first
-    hands.until(lambda: run_ended(hands) and not wired.live.keyed.on)
-    assert step.wire.text() == "Stopped."
-    assert len(standing(hands)) == 2
+
+def test_a_bench_killed_in_mid_point_is_waited_for_and_nothing_kept_is_lost(hands, tmp_path):
+    hands.type("Heron Quay")
+    tab_to(hands, "Start a job")
+    hands.press("enter")
+    hands.choose_bench(planned="4 8 MHz")
+    file = tmp_path / "bench.fenjob.json"
+    file.write_bytes(job_to_bytes(hands.shell.bench.job.job, lambda _: b""))
+    bench, addresses = process(file)
+    try:
+        hands.press("ctrl+5")
+        attach(hands, addresses["oscilloscope"], "generic oscilloscope")
+        attach(hands, addresses["transmitter"], "generic transmitter")
+        hands.press("ctrl+1", "alt+5", "r")
+        hands.until(lambda: len(standing(hands)) == 1 and run_ended(hands))
+        kept = standing(hands)
+        hands.press("pgdn", "ctrl+r")
+        hands.until(lambda: "reading" in hands.session.wires.said)
+        bench.kill()
+        bench.communicate()
+        step = hands.shell.bench.step
+        hands.until(lambda: any(word in step.wire.text() for word in ("hung up", "Nobody answers")))
+        assert "Ctrl+R: stop" in step.wire.text()
+        assert kept.items() <= standing(hands).items()
+        bench, _ = process(file)
+        hands.until(lambda: "Read generic wattmeter" in step.wire.text(), 40.0)
+        hands.press("ctrl+r")  # stop: the carrier first
+        hands.until(lambda: run_ended(hands))
+        assert step.wire.text() == "Stopped."
+        assert len(standing(hands)) == 2
+        source = hands.session.wires.of_part("generic-transmitter")
+        hands.until(lambda: "OUTP OFF" in "".join(hands.session.wires.log(source.id)[-4:]))
+    finally:
+        bench.kill()
+        bench.communicate()
 
 
 def test_the_window_answers_while_wires_are_silent(hands, wired):

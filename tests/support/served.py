@@ -28,15 +28,13 @@ FIRST_PORT = 21_000 + os.getpid() % 20_000
 class Bench:
     """What is served, and instruments of its stand-ins by id."""
 
-    def __init__(
-        self, live: LiveBench, mischief: Mischief, counts: bool, hurry: float = 1.0, first_port: int = 0
-    ) -> None:
+    def __init__(self, live: LiveBench, mischief: Mischief, counts: bool, hurry: float = 1.0) -> None:
         self.live, self.mischief = live, mischief
         self.loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self.loop.run_forever, daemon=True)
         self._thread.start()
         self.serving = Serving(live, mischief=mischief, hurry=hurry)
-        self.served = self._run(self.serving.start(first_port))
+        self.served = self._run(self.serving.start())
         self.instruments = {}
         for item in self.served:
             name = "line-counts" if counts and item.stand_in.kind == "line meter" else DRIVERS[item.stand_in.kind]
@@ -51,15 +49,6 @@ class Bench:
         for name in ("level", "frequency", "on"):
             assert self.instruments["transmitter"].set(name, at) is None
         return at
-
-    def pull_the_plug(self) -> None:
-        """The bench's process is gone, in the middle of whatever it did."""
-        self._run(self.serving.stop())
-
-    def plug_in(self) -> None:
-        """It is back, at the same addresses."""
-        self.serving = Serving(self.live, mischief=self.mischief)
-        self.served = self._run(self.serving.start(FIRST_PORT))
 
     def _run(self, work):
         return asyncio.run_coroutine_threadsafe(work, self.loop).result(10.0)
@@ -83,10 +72,10 @@ def served(name: str = "live", seed: int = 1, trouble: float = 0.0) -> Iterator[
 
 
 @contextmanager
-def served_job(job, seed: int = 1, hurry: float = 1.0, first_port: int = 0) -> Iterator[Bench]:
+def served_job(job, seed: int = 1, hurry: float = 1.0) -> Iterator[Bench]:
     """A bench of a job's hook-up, served in this process, its time so many times as quick."""
     counts = any(part.kind is PartKind.HOME_BUILT for part in job.kit)
-    made = Bench(job_bench(job.bench, job.parts, seed), Mischief(), counts, hurry, first_port)
+    made = Bench(job_bench(job.bench, job.parts, seed), Mischief(), counts, hurry)
     try:
         yield made
     finally:

@@ -45,6 +45,7 @@ class Wiring(QObject):
         self._job: OpenJob | None = None
         self._end_listening: Callable[[], None] | None = None
         self._looks = 0
+        self._is_closed = False  # pages are hidden after this was: they must not wake it
         self._watch = QTimer(self)
         self._watch.setInterval(WATCH_MS)
         self._watch.timeout.connect(self.look)
@@ -109,7 +110,7 @@ class Wiring(QObject):
 
     def watch(self, on: bool) -> None:
         """Look at every instrument once a second, or don't."""
-        if on and not self._watch.isActive():
+        if on and not self._is_closed and not self._watch.isActive():
             self._watch.start()
             self.look()
         elif not on:
@@ -291,7 +292,8 @@ class Wiring(QObject):
     # the end
 
     def close(self) -> None:
-        """Stop everything: the carrier first."""
+        """Stop everything, for good: the carrier first."""
+        self._is_closed = True
         self._watch.stop()
         self.stop_run()
         for item in self.wires.attached:
