@@ -30,6 +30,7 @@ def test_one_key_reads_the_demonstrations_job_over_the_wires_of_a_simulated_benc
     assert "81" in bench.step.line.accessibleDescription() or bench.step.wire.text()
     demo.press("ctrl+r")
     demo.until(lambda: wires.run is None)
+    assert not demo.shell.trouble.isVisible()  # the key-up came through
     entries = [event.entry for event in bench.job.job.events if event.entry]
     assert {entry.origin for entry in entries} == {WIRE}
     assert bench.job.view.result.stated[0].value == pytest.approx(0.0, abs=7.0)

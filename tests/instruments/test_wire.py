@@ -4,6 +4,8 @@ import io
 import os
 import pty
 import socket
+import subprocess
+import sys
 import threading
 import time
 from dataclasses import replace
@@ -249,6 +251,29 @@ def test_nobody_there_is_said_at_once():
         begun = time.monotonic()
         found = wire(at).ask("*IDN?")
         assert (found.state, time.monotonic() - begun < 2.0) == (State.NOT_THERE, True)
+
+
+AT_ONCE = """
+import sys, threading
+from fenmist.instruments.address import address
+from fenmist.instruments.wire import Speech, Wire
+from fenmist.instruments.wirelog import WireLog
+found = []
+def ask():
+    found.append(Wire(address(sys.argv[1]), Speech(), WireLog()).ask("*IDN?"))
+threads = [threading.Thread(target=ask) for _ in range(8)]
+for one in threads: one.start()
+for one in threads: one.join()
+print(sum(isinstance(one, bytes) for one in found))
+"""
+
+
+def test_many_wires_opened_at_once_all_open(live):
+    """In a fresh process: the backend is imported by one for all."""
+    at = live.address("oscilloscope")
+    done = subprocess.run([sys.executable, "-c", AT_ONCE, at], capture_output=True, text=True, check=True)
+
+    assert done.stdout == "8\n"
 
 
 def test_a_peer_that_hangs_up_costs_no_core_and_no_time():

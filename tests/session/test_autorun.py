@@ -218,7 +218,7 @@ def test_a_flag_tells_age_and_trouble(session):
         at = bench.key()
         item = session.wires.add(bench.address("oscilloscope"), "scpi-oscilloscope")
         wires = session.wires
-        assert wires.live(item.id).text(session.now()) == "not read yet"
+        assert wires.live(item.id).text(session.now()) == "not asked yet"
         heard = []
         wires.changed.listen(lambda: heard.append(1))
         found = wires.instrument(item.id).read("rms", at)

@@ -64,9 +64,8 @@ class Wiring(QObject):
         except FenmistError as error:
             self.failed.emit(str(error))
             return
-        instrument.go()
         self._then[instrument_id] = then or (lambda _: None)
-        self._runner(instrument_id).start(partial(request, instrument))
+        self._runner(instrument_id).start(partial(_asked, request, instrument))
 
     def is_busy(self, instrument_id: str) -> bool:
         """Whether its worker has something to do."""
@@ -83,7 +82,7 @@ class Wiring(QObject):
     def _on_answered(self, instrument_id: str, came: object) -> None:
         then = self._then.pop(instrument_id, None)
         known = any(item.id == instrument_id for item in self.wires.attached)
-        if known and came is not None:
+        if known:
             self.wires.took(instrument_id, came)
         if then is not None:
             then(came)
@@ -259,6 +258,7 @@ class Wiring(QObject):
         if self._bench is not None:
             process, self._bench = self._bench, None
             self.stop_run()
+            self._wait()  # for the key-up
             self.wires.remove_simulated()
             process.kill()
             process.waitForFinished(2000)
@@ -277,7 +277,7 @@ class Wiring(QObject):
         for item in named:
             part = parts.get(item["id"], "")
             driver = driver_for(item["kind"], self._session.kit, part)
-            self.wires.add(item["address"], driver, part, is_simulated=True)
+            self.identify(self.wires.add(item["address"], driver, part, is_simulated=True).id)
         self.bench_started.emit()
 
     def _on_bench_complained(self, process: QProcess) -> None:
@@ -296,13 +296,18 @@ class Wiring(QObject):
         self._is_closed = True
         self._watch.stop()
         self.stop_run()
-        for item in self.wires.attached:
-            if self.is_busy(item.id):
-                runner = self._runners[item.id]
-                runner.wait()
+        self._wait()
         self.stop_bench()
+
+    def _wait(self) -> None:
         for runner in self._runners.values():
             runner.wait()
+
+
+def _asked(request: Request, instrument: Instrument) -> object:
+    """In its worker, once what was stopped before it has ended."""
+    instrument.go()
+    return request(instrument)
 
 
 def _read(instrument: Instrument, name: str, at: Mapping[str, float]) -> object:

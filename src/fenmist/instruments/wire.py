@@ -136,12 +136,13 @@ class Wire:
         return self._resource
 
     def _opened(self) -> "MessageBasedResource":
+        visa = manager()  # first of all: several workers that import the backend at once find half of it
         from pyvisa.constants import ResourceAttribute
         from pyvisa.resources import MessageBasedResource
 
         if self.at.by == "a socket":
             socket.gethostbyname(self.at.short.rpartition(":")[0])  # the backend loses a socket over an unknown name
-        made = manager().open_resource(self.at.resource, open_timeout=round(self.speech.timeout_s * 1000))
+        made = visa.open_resource(self.at.resource, open_timeout=round(self.speech.timeout_s * 1000))
         if not isinstance(made, MessageBasedResource):
             made.close()
             raise TypeError("no messages can be sent to it")
@@ -265,7 +266,7 @@ _manager: "list[ResourceManager]" = []
 
 
 def manager() -> "ResourceManager":
-    """The backend, made on first use."""
+    """The backend, imported and made on first use, by one worker for all."""
     with _one_at_a_time:
         if not _manager:
             from pyvisa import ResourceManager

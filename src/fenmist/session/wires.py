@@ -62,13 +62,19 @@ class Live:
     identity: str = ""
     reading: WireReading | None = None  # the last one that was one
     trouble: Trouble | None = None  # since then
+    is_heard: bool = False  # it did what it was told
+
+    @property
+    def has_answered(self) -> bool:
+        """Whether it ever said anything that was understood."""
+        return bool(self.identity) or self.reading is not None or self.is_heard
 
     def text(self, now: datetime) -> str:
         """Its flag: the reading with its age, or what is wrong."""
         if self.trouble is not None:
             return f"▲ {self.trouble.state}"
         if self.reading is None:
-            return "not read yet"
+            return "answers" if self.has_answered else "not asked yet"
         seconds = max((now - self.reading.at).total_seconds(), 0.0)
         age = "live" if seconds <= LIVE_S else f"{ago(seconds)} ago"
         return f"{shown(self.reading)}, {age}"
@@ -238,7 +244,7 @@ class Wires:
         return self._live.get(instrument_id, Live())
 
     def took(self, instrument_id: str, came: object) -> None:
-        """What came of a request; samples and sweeps change nothing here."""
+        """What came of a request: a reading, who it is, trouble; of anything else only that it was heard."""
         known = self.live(instrument_id)
         if isinstance(came, Trouble):
             made = replace(known, trouble=came)
@@ -247,7 +253,7 @@ class Wires:
         elif isinstance(came, Settled | WireReading):
             made = replace(known, reading=came.last if isinstance(came, Settled) else came, trouble=None)
         else:
-            made = replace(known, trouble=None)
+            made = replace(known, trouble=None, is_heard=True)
         if made != known:
             self._live[instrument_id] = made
             self.changed.tell()

@@ -206,10 +206,9 @@ class InstrumentsPlace(Files, QWidget):
     def _row(self, item: Attached) -> tuple[str, ...]:
         name = self._part_label(item.part) or self._wires.live(item.id).identity or "not part of the kit"
         driver = self._wires.driver_of(item)
-        address = item.address.removeprefix("TCPIP::").removesuffix("::SOCKET").replace("::", ":")
         simulated = ", simulated" if item.is_simulated else ""
         said = self._wires.live(item.id).text(self._session.now())
-        return name, said, driver.title if driver else f"▲ {item.driver} is gone", f"{address}{simulated}"
+        return name, said, driver.title if driver else f"▲ {item.driver} is gone", f"{_address(item)}{simulated}"
 
     def _part_label(self, part: str) -> str:
         return next((item.label for item in self._session.kit if item.id == part), "")
@@ -219,7 +218,7 @@ class InstrumentsPlace(Files, QWidget):
         if not wires.attached:
             return "No instrument is on a wire. Type an address, or start a simulated bench."
         lost = [item for item in wires.attached if wires.live(item.id).trouble is not None]
-        here = [item for item in wires.attached if wires.live(item.id).reading is not None and item not in lost]
+        here = [item for item in wires.attached if wires.live(item.id).has_answered and item not in lost]
         job = self._session.open_job
         used = sum(any(part.id == item.part for part in job.job.kit) for item in here) if job is not None else 0
         count = len(wires.attached)
@@ -230,7 +229,7 @@ class InstrumentsPlace(Files, QWidget):
             return f"{said}{beside}."
         first = lost[0]
         trouble = wires.live(first.id).trouble
-        name = self._part_label(first.part) or first.address
+        name = self._part_label(first.part) or _address(first)
         return f"{said}{beside}. {name}: {trouble.what if trouble else ''}"
 
     def _chosen(self) -> Attached | None:
@@ -391,6 +390,11 @@ class Table(Grid):
             self.detach_wanted.emit()
         else:
             super().keyPressEvent(event)
+
+
+def _address(item: Attached) -> str:
+    """Where it is, as people write it."""
+    return item.address.removeprefix("TCPIP::").removesuffix("::SOCKET").replace("::", ":")
 
 
 _SENDERS = ("transmitter", "signal generator")
