@@ -16,6 +16,13 @@ from fenmist.simulation.wattmeter import FORWARD, REFLECTED, TrueWattmeter, disc
 RNG = np.random.default_rng(3)
 
 
+@pytest.fixture(autouse=True)
+def same_numbers():
+    """Whatever runs before, each test draws the same."""
+    global RNG
+    RNG = np.random.default_rng(3)
+
+
 def put(volts=None, ohm=50.0, f=14e6, out=True, **harmonics):
     """A connector of a line that ends in `ohm`; currents run out of the part where it passes the line on."""
     v = {1: volts or 10.0, **{int(key[1:]): value for key, value in harmonics.items()}}
