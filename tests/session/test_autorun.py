@@ -1,17 +1,16 @@
 """A run by wire against a served bench: every slot read, the source off whenever nothing is, trouble waited out."""
 
-import math
-from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 
 import pytest
 
 from fenmist.calibration.planning import BY_FREQUENCY, points_at, with_points
 from fenmist.errors import OutOfRangeError, UnknownIdError, UnreadableError
 from fenmist.instruments.trouble import State, Trouble
-from fenmist.reading.event import WIRE, Slot
+from fenmist.reading.event import WIRE
 from fenmist.session.autorun import AutoRun, Ended, Hand, Read, Tell, Wait
 from fenmist.session.session import Session
-from fenmist.session.wires import Live, ago, context, recognise
+from fenmist.session.wires import ago, context, recognise, span_from_text
 from fenmist.simulation.scenarios import scenario
 from support.served import DRIVERS, served
 
@@ -164,19 +163,34 @@ def test_a_stop_at_any_step_leaves_no_carrier(session):
             assert run.is_over
 
 
-def test_a_load_at_its_rating_is_let_rest_before_it_is_keyed_again(session):
+def test_a_load_that_is_too_warm_is_let_rest_with_the_key_up(tmp_path):
+    """150 W into a load that bears them for ten minutes: after half an hour it rests, and then it doesn't."""
+    now = [datetime(2026, 11, 28, 9, 0, tzinfo=UTC)]
+    session = Session(tmp_path / "log.fenlog", lambda: now[0], scenario("live").parts())
     with served() as bench:
         job = on_bench(session, bench, frequencies=(8e6,), watts=(150.0,))
         slot = job.view.order[0]
         job.carrier_is(True, slot)
-        late = job._clock()
-        job._clock = lambda: late.replace(year=late.year + 1)
-        run = AutoRun(job, session.wires, slot, "round")
+        now[0] += timedelta(minutes=30)
         job.carrier_is(False, slot)
+        run = AutoRun(job, session.wires, slot, "round")
 
-        assert isinstance(run.step, (Wait, Tell))
-        warm = job.warmth(slot)
-        assert warm is None or math.isfinite(warm.rise)
+        assert isinstance(run.step, Wait)
+        assert not run.step.lost
+        assert run.step.why.startswith("The load rests for ")
+        assert 1.0 <= run.step.seconds <= 60.0
+        now[0] += timedelta(minutes=1)
+        assert isinstance(run.back(None), Wait)
+        now[0] += timedelta(hours=2)
+        assert isinstance(run.back(None), Tell)
+    session.close()
+
+
+def test_a_cold_load_is_keyed_at_once(session):
+    with served() as bench:
+        job = on_bench(session, bench, frequencies=(8e6,))
+
+        assert isinstance(AutoRun(job, session.wires, job.view.order[0], "round").step, Tell)
 
 
 # attaching
@@ -228,15 +242,38 @@ def test_a_flag_tells_age_and_trouble(session):
         assert len(heard) == 1
         assert wires.live(item.id).text(found.at).endswith("Vrms, live")
         assert wires.live(item.id).text(found.at.replace(year=found.at.year + 1)).endswith("h ago")
+        assert wires.live(item.id).text(found.at + timedelta(seconds=4)).endswith("Vrms, 4 s ago")
         wires.took(item.id, Trouble(State.SILENT, "No reply."))
         assert wires.live(item.id).text(found.at) == "▲ no reply"
+        wires.took(item.id, found)
+        assert wires.live(item.id).text(found.at).endswith("Vrms, live")
         assert "*" in str(wires.log(item.id)) or "MEAS" in str(wires.log(item.id))
 
 
 @pytest.mark.parametrize(("seconds", "text"), [(5, "5 s"), (90, "2 min"), (7200, "2 h")])
 def test_ages(seconds, text):
     assert ago(seconds) == text
-    assert isinstance(Live(), Live)
+
+
+@pytest.mark.parametrize(
+    ("text", "span"),
+    [("1 to 60 MHz, 201", (1e6, 60e6, 201)), ("100-500 kHz; 11", (1e5, 5e5, 11)), ("1 to 60 MHz", None),
+     ("60 to 1 MHz, 5", None), ("1 to 60 MHz, 1", None), ("1 to 60 MHz, 9999", None)],
+)  # fmt: skip
+def test_spans(text, span):
+    if span is None:
+        with pytest.raises(UnreadableError):
+            span_from_text(text)
+    else:
+        assert span_from_text(text) == pytest.approx(span)
+
+
+def test_a_driver_is_kept_and_its_next_version_takes_its_place(session, tmp_path):
+    file = tmp_path / "mine.toml"
+    for title in ("one", "two"):
+        file.write_text(f'fenmist-driver = 1\nkind = "line meter"\ntitle = "{title}"\n')
+        session.wires.keep_driver(file)
+        assert session.wires.drivers.drivers["mine"].title == title
 
 
 def test_who_is_there_is_recognised_by_its_answer_or_its_lines(session):
@@ -254,4 +291,3 @@ def test_who_is_there_is_recognised_by_its_answer_or_its_lines(session):
 def test_a_level_of_nothing_fills_a_command_all_the_same():
     assert context(1e6, 0.0)["level_dbm"] == -100.0
     assert context(1e6, 50.0)["level_dbm"] == pytest.approx(46.99, abs=0.01)
-    assert isinstance(Slot("p", 1, 0), Slot) and replace(Slot("p", 1, 0), round=2).round == 2

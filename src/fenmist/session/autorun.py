@@ -4,6 +4,7 @@ The run says what it wants (`Step`); whoever drives it does that (a worker, a cl
 of it. The source is off whenever nothing is read: at the end, on a stop, on trouble, and while the load cools.
 """
 
+import math
 from collections.abc import Generator, Iterable, Mapping
 from dataclasses import dataclass
 
@@ -12,7 +13,7 @@ from fenmist.instruments.trouble import Trouble
 from fenmist.reading.event import Slot
 from fenmist.session.openjob import OpenJob
 from fenmist.session.steering import after
-from fenmist.session.warmth import duration
+from fenmist.session.warmth import Warmth, duration
 from fenmist.session.wires import Attached, Wires, context
 
 
@@ -70,6 +71,17 @@ AGAIN_S = 2.0
 
 _LONGEST_REST_S = 60.0
 """Of one wait: heat is looked at again after it."""
+
+
+COOL = 0.5
+"""Rise below which a load is keyed that no rest makes cool enough for as long as was usual (Fenmist's own)."""
+
+
+def _rest(warm: Warmth) -> float:
+    """How long a load rests before it is keyed, s."""
+    if math.isfinite(warm.rest_s):
+        return warm.rest_s
+    return _LONGEST_REST_S if warm.rise > COOL else 0.0
 
 
 class AutoRun:
@@ -214,8 +226,8 @@ class AutoRun:
         if warm is not None and warm.on and warm.severity == "stop":
             yield from self._key_up()
             warm = self._job.warmth(slot)
-        while warm is not None and not warm.on and 1.0 <= warm.rest_s < float("inf"):
-            yield Wait(min(warm.rest_s, _LONGEST_REST_S), f"The load rests for {duration(warm.rest_s)}.")
+        while warm is not None and not warm.on and (seconds := _rest(warm)) >= 1.0:
+            yield Wait(min(seconds, _LONGEST_REST_S), f"The load rests for {duration(seconds)}.")
             warm = self._job.warmth(slot)
 
     def _label(self, item: Attached) -> str:
