@@ -186,6 +186,25 @@ def test_a_load_that_is_too_warm_is_let_rest_with_the_key_up(tmp_path):
     session.close()
 
 
+def test_a_load_that_reaches_its_rating_in_a_run_is_let_off_before_the_next_reading(tmp_path):
+    now = [datetime(2026, 11, 28, 9, 0, tzinfo=UTC)]
+    session = Session(tmp_path / "log.fenlog", lambda: now[0], scenario("live").parts())
+    with served() as bench:
+        job = on_bench(session, bench, frequencies=(8e6,), watts=(150.0,))
+        run = AutoRun(job, session.wires, job.view.order[0], "round")
+        while not isinstance(run.step, Read):
+            run.back(session.wires.instrument(run.step.instrument).set(run.step.setting, run.step.at))
+        read = session.wires.instrument(run.step.instrument).settle(run.step.name, run.step.at)
+        now[0] += timedelta(minutes=20)
+        off = run.back(read)
+
+        assert isinstance(off, Tell)
+        assert off.setting == "off"
+        assert len(job.view.standing) == 1
+        assert isinstance(run.back(None), Wait)
+    session.close()
+
+
 def test_a_cold_load_is_keyed_at_once(session):
     with served() as bench:
         job = on_bench(session, bench, frequencies=(8e6,))
