@@ -66,6 +66,8 @@ def test_a_bench_is_started_by_name_and_ends_with_its_key(demo, place):
     place.table.setFocus()
     demo.press("down", "down", "enter")
     demo.until(lambda: "POWER METER" in demo.session.wires.live(place._rows[2].id).identity)
+    assert place.table.texts(2)[0] == "POWER METER SN-1"
+    assert place.table.texts(1)[0] == "not part of the kit"  # a line of watts is no name
     assert "*IDN?" in "\n".join(demo.session.wires.log(place._rows[2].id))
     place.copy_button.setFocus()
     demo.press("enter")

@@ -266,6 +266,8 @@ def test_a_flag_tells_age_and_trouble(session):
         assert wires.live(item.id).text(found.at) == "▲ no reply"
         wires.took(item.id, found)
         assert wires.live(item.id).text(found.at).endswith("Vrms, live")
+        wires.took(item.id, None)  # it was told something: what it showed before is none of its flag's business
+        assert wires.live(item.id).text(found.at) == "answers"
         assert "*" in str(wires.log(item.id)) or "MEAS" in str(wires.log(item.id))
 
 

@@ -40,6 +40,8 @@ if TYPE_CHECKING:
 
 _KEY = "wires"
 
+_IDENTITY_FIELDS = 4
+
 LIVE_S = 3.0
 """Age up to which a reading is called live (Fenmist's own)."""
 
@@ -68,6 +70,12 @@ class Live:
     def has_answered(self) -> bool:
         """Whether it ever said anything that was understood."""
         return bool(self.identity) or self.reading is not None or self.is_heard
+
+    @property
+    def name(self) -> str:
+        """What it calls itself: model and serial of an identity's four fields (IEEE 488.2, 10.14); else nothing."""
+        fields = [field.strip() for field in self.identity.split(",")]
+        return f"{fields[1]} {fields[2]}" if len(fields) == _IDENTITY_FIELDS else ""
 
     def text(self, now: datetime) -> str:
         """Its flag: the reading with its age, or what is wrong."""
@@ -253,7 +261,8 @@ class Wires:
         elif isinstance(came, Settled | WireReading):
             made = replace(known, reading=came.last if isinstance(came, Settled) else came, trouble=None)
         else:
-            made = replace(known, trouble=None, is_heard=True)
+            # what it showed before it was told something else is no longer what it shows
+            made = replace(known, trouble=None, is_heard=True, reading=None if came is None else known.reading)
         if made != known:
             self._live[instrument_id] = made
             self.changed.tell()

@@ -121,12 +121,12 @@ class InstrumentsPlace(Files, QWidget):
         left = QVBoxLayout()
         left.setSpacing(12)
         left.addLayout(add)
+        left.addWidget(self.said)  # where one looks while typing
         left.addWidget(self.table, 1)
         left.addLayout(chosen)
         left.addWidget(self.watching)
         left.addLayout(bench)
         left.addWidget(self.title)
-        left.addWidget(self.said)
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addWidget(label("what was said on its wire", "section"))
@@ -174,8 +174,11 @@ class InstrumentsPlace(Files, QWidget):
         _fill(self.part, [NO_PART, *names])
         _fill(self.is_part, [NO_PART, *names])
         job = [OF_JOB] if self._session.open_job is not None else []
+        is_new = bool(job) and self.scene.findText(OF_JOB) < 0
         _fill(self.scene, [*job, *(item.name for item in SCENARIOS)])
         self._titles = {item.name: item.title for item in SCENARIOS}
+        if is_new:
+            self.scene.setCurrentText(OF_JOB)
         self._show_title()
         if found.wrong:
             set_text(self.said, " ".join(str(error) for error in found.wrong))
@@ -204,8 +207,8 @@ class InstrumentsPlace(Files, QWidget):
         self.is_part.setCurrentText(self._part_label(chosen.part) or NO_PART if chosen else NO_PART)
 
     def _row(self, item: Attached) -> tuple[str, ...]:
-        name = self._part_label(item.part) or self._wires.live(item.id).identity or "not part of the kit"
         driver = self._wires.driver_of(item)
+        name = self._part_label(item.part) or self._wires.live(item.id).name or "not part of the kit"
         simulated = ", simulated" if item.is_simulated else ""
         said = self._wires.live(item.id).text(self._session.now())
         return name, said, driver.title if driver else f"▲ {item.driver} is gone", f"{_address(item)}{simulated}"
