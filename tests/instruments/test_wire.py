@@ -19,7 +19,7 @@ from fenmist.instruments.address import Address, address
 from fenmist.instruments.driver import shipped
 from fenmist.instruments.instrument import Instrument, Settled, WireReading, in_digits
 from fenmist.instruments.trouble import State, Trouble
-from fenmist.instruments.wire import Speech, Wire, manager
+from fenmist.instruments.wire import SLICE_S, Speech, Wire, manager
 from fenmist.instruments.wirelog import WireLog, shown
 from fenmist.kit import generic
 from fenmist.kit.part import PartKind
@@ -204,6 +204,40 @@ def test_a_serial_port_is_read_line_by_line():
         meter.close()
         os.close(master)
         os.close(slave)
+
+
+def test_no_byte_of_a_serial_line_is_lost_wherever_it_falls_in_time():
+    """Bytes that trickle: each at another moment of the slices in which is waited; a digit lost is a wrong reading."""
+    master, slave = pty.openpty()
+    meter = Wire(Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", 9600), Speech(timeout_s=2.0), WireLog())
+    meter.tell("")
+
+    def trickle():
+        for number in range(12):
+            for byte in f"{number:06d}\n".encode():
+                time.sleep(SLICE_S * (0.97 + 0.01 * (number % 7)))
+                os.write(master, bytes([byte]))
+
+    thread = threading.Thread(target=trickle)
+    thread.start()
+    found = [meter.newest_line() for _ in range(12)]
+    thread.join()
+    meter.close()
+    os.close(master)
+    os.close(slave)
+
+    assert found == [f"{number:06d}".encode() for number in range(12)]
+
+
+def test_a_serial_port_that_is_pulled_out_is_a_state():
+    master, slave = pty.openpty()
+    meter = Wire(Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", 9600), Speech(timeout_s=0.3), WireLog())
+    threading.Timer(0.1, lambda: os.write(master, b"here\n")).start()
+    assert meter.ask("?") == b"here"
+    os.close(slave)
+    os.close(master)
+
+    assert [meter.ask("?").state in (State.NOT_THERE, State.HUNG_UP, State.SILENT) for _ in range(2)] == [True, True]
 
 
 # what goes wrong
