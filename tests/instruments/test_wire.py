@@ -8,6 +8,7 @@ import subprocess
 import sys
 import threading
 import time
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -206,6 +207,24 @@ def test_a_serial_port_is_read_line_by_line():
         os.close(slave)
 
 
+def test_what_is_heard_from_the_middle_of_a_line_on_is_no_reading():
+    """A meter that sends nothing but numbers: 8.2 of 48.2 would look like one."""
+
+    def talk(connection):
+        connection.sendall(b"8.2\r\n")
+        with suppress(OSError):  # the other side has had enough
+            while True:
+                time.sleep(0.03)
+                connection.sendall(b"48.2\r\n")
+
+    server, at = peer(talk)
+    made = wire(at)
+    assert made.newest_line() == b"48.2"
+    assert made.newest_line() == b"48.2"
+    made.close()
+    server.close()
+
+
 def test_no_byte_of_a_serial_line_is_lost_wherever_it_falls_in_time():
     """Bytes that trickle: each at another moment of the slices in which is waited; a digit lost is a wrong reading."""
     master, slave = pty.openpty()
@@ -220,7 +239,7 @@ def test_no_byte_of_a_serial_line_is_lost_wherever_it_falls_in_time():
 
     thread = threading.Thread(target=trickle)
     thread.start()
-    found = [meter.newest_line() for _ in range(12)]
+    found = [meter._gathered(meter._line_in) for _ in range(12)]
     thread.join()
     meter.close()
     os.close(master)

@@ -95,11 +95,17 @@ class Wire:
         return None
 
     def newest_line(self) -> bytes | Trouble:
-        """The newest whole line of an instrument that sends by itself, without its end."""
+        """The newest whole line of an instrument that sends by itself, without its end.
+
+        The first after connecting is thrown away: whoever comes in the middle of “48.2” hears “8.2”.
+        """
+        is_torn = self._resource is None
         opened = self._open()
         if isinstance(opened, Trouble):
             return opened
         found = self._gathered(self._line_in)
+        if is_torn and not isinstance(found, Trouble) and self.speech.end[-1:] not in found:
+            found = self._gathered(self._line_in)
         while not isinstance(found, Trouble) and self._waiting(opened):
             found = self._gathered(self._line_in)
         if isinstance(found, Trouble):
