@@ -12,7 +12,8 @@ sys.path.insert(0, str(ROOT / "tests"))
 from fenmist.simulation.faults import FAULTS, Fault  # noqa: E402
 from support import planted  # noqa: E402
 
-SEEDS = range(1, 7)
+SEEDS, IN_ORDER = range(1, 7), range(1, 21)
+"""Numbers of the benches with a fault in them, and of those in order."""
 
 HEAD = """# Faults: what a technician would see, and which note catches it
 
@@ -61,11 +62,21 @@ def _row(fault: Fault, at: float, found: Sequence[planted.Planted]) -> str:
     return f"| {fault.title} | {fault.seen} | {strength} | {numbers} |\n"
 
 
+def _in_order(said: Sequence[set[str]], what: str) -> str:
+    """How many benches in order carry a note that wasn't there before anything was read."""
+    some = [codes for codes in said if codes]
+    by = f": {', '.join(f'`{code}`' for code in sorted({c for codes in some for c in codes}))}" if some else ""
+    return (
+        f"Of {len(said)} clean runs {len(some)} carry {what} that wasn't there before anything was read "
+        f"({100 * len(some) / len(said):.1f} %){by}.\n"
+    )
+
+
 def main() -> None:
     """Run it on all cores and write the page."""
     names = sorted({name for names in planted.HAS.values() for name in names})
     with ProcessPoolExecutor() as pool:
-        pairs = [(name, seed) for name in names for seed in SEEDS]
+        pairs = [(name, seed) for name in names for seed in IN_ORDER]
         clean = dict(zip(pairs, pool.map(_clean, pairs, chunksize=4), strict=True))
         wanted = [
             (name, seed, fault.id, strength, clean[name, seed])
@@ -84,19 +95,12 @@ def main() -> None:
     named = sum(item.named for item in count)
     text += f"\nOf {len(count)} runs in which a fault counts {named} are named ({100 * named / len(count):.1f} %).\n"
     before = {name: planted.by_itself(name).codes for name in names}
-    disturbed = [
-        sorted(judged.alarms - before[name] - planted.QUIET) for (name, _), judged in clean.items()
-    ]  # fmt: skip
-    alarmed = [codes for codes in disturbed if codes]
-    text += (
-        f"Of {len(disturbed)} clean runs {len(alarmed)} carry a stop or a doubt that wasn't there before anything was "
-        f"read ({100 * len(alarmed) / len(disturbed):.1f} %)"
+    text += _in_order(
+        [judged.alarms - before[name] - planted.QUIET for (name, _), judged in clean.items()], "a stop or a doubt"
     )
-    text += (
-        f": {', '.join(f'`{code}`' for code in sorted({c for codes in alarmed for c in codes}))}.\n"
-        if alarmed
-        else ".\n"
-    )
+    watched = [judged.codes - judged.alarms - before[name] - planted.QUIET for (name, _), judged in clean.items()]
+    text += _in_order(watched, "something to watch")
+    text += "What is to be watched there is the meter's own error, drawn within what is stated and larger than U.\n"
     text += (
         "\nWhat nobody can tell on these benches: two instruments that are wrong alike agree, and only a third of "
         "another principle\ntells; a peak button that is only a hold is right on a carrier "

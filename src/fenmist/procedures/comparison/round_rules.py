@@ -36,6 +36,9 @@ REVERSED = 0.05
 OUTLYING = 5.0
 """Robust standard deviations (1.4826·MAD) from the median from which a round is an outlier (Fenmist's own)."""
 
+MATTERS = 0.2
+"""Part of the point's U that a round must stand apart by (Fenmist's own, no source)."""
+
 USUAL_SCATTER = 1.2
 """Deviation of normal scatter over the median of deviations from three values each: √(2/χ²₂,₀.₅) is 1.20."""
 
@@ -298,7 +301,7 @@ def transposed_digits(job: Job, result: Result) -> Iterator[Note]:
             others = _median_without(own, one.log_ratio)
             apart = others is None or abs(one.log_ratio - others) >= TRANSPOSED_OFF
             if apart and abs(off) >= TRANSPOSED_OFF:
-                fits = max(SWAPPED_FITS, 3.0 * _readable(job, found))
+                fits = max(SWAPPED_FITS, 3.0 * readable_u(job, found))
                 yield from _transposed_in(found.point, one, off, expected, fits)
 
 
@@ -342,7 +345,7 @@ def outliers(job: Job, result: Result) -> Iterator[Note]:
     """A round far from the median of three or more, beyond what dial and screen can be read to.
 
     Three rounds alone know little of their own scatter: two that happen to lie close make an outlier of any third. So
-    they are held against the scatter at the other points, too.
+    they are held against the scatter at the other points, too, and what the result doesn't feel isn't spoken of.
     """
     scatters = {
         f.point.id: statistics.stdev(one.log_ratio for one in f.rounds) for f in result.readings if f.rounds[1:]
@@ -355,9 +358,10 @@ def outliers(job: Job, result: Result) -> Iterator[Note]:
         elsewhere = [scatter for point, scatter in scatters.items() if point != found.point.id]
         usual = USUAL_SCATTER * statistics.median(elsewhere) if elsewhere else 0.0
         spread = max(1.4826 * statistics.median(abs(value - middle) for value in ratios), usual)
-        readable = _readable(job, found)
+        answer = result.of(found.point.id)
+        least = MATTERS * answer.expanded_u_ratio / answer.ratio if answer is not None and answer.ratio > 0.0 else 0.0
         for one, value in zip(found.rounds, ratios, strict=True):
-            if abs(value - middle) > max(OUTLYING * spread, 3.0 * readable):
+            if abs(value - middle) > max(OUTLYING * spread, 3.0 * readable_u(job, found), least):
                 yield Note(
                     "round.outlier", Severity.DOUBT, one.duts[-1].entry.slot.place,
                     f"Round {one.number} stands apart {at_point(found.point)}.",
@@ -368,7 +372,7 @@ def outliers(job: Job, result: Result) -> Iterator[Note]:
                 )  # fmt: skip
 
 
-def _readable(job: Job, found: PointReadings) -> float:
+def readable_u(job: Job, found: PointReadings) -> float:
     """Relative standard uncertainty of reading dial and screen once, as powers; infinite where one shows nothing."""
     last = found.rounds[-1]
     dut, screen = last.duts[-1].reading, last.references[-1].reading

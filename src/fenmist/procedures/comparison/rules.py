@@ -5,11 +5,11 @@ from dataclasses import replace
 from datetime import date
 
 from fenmist.calibration.job import Job
-from fenmist.findings.note import Note, in_order
+from fenmist.findings.note import Note, Severity, in_order
 from fenmist.judgement import agreement_rules, entry_rules, run_rules
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
 from fenmist.judgement.bench import of_bench
-from fenmist.procedures.comparison import pattern_rules, round_rules
+from fenmist.procedures.comparison import apart_rules, pattern_rules, round_rules
 from fenmist.procedures.comparison.marks import by_control
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.procedures.comparison.substitution import reads_device
@@ -70,7 +70,11 @@ def _entries(job: Job, result: Result, phase: str) -> Iterator[Note]:
 
 def _patterns(job: Job, result: Result) -> Iterator[Note]:
     yield from agreement_rules.references_agree(job, result.points)
-    yield from why_notes(result)
+    shapes = list(why_notes(result))
+    yield from shapes
+    if all(note.severity is Severity.GOOD_TO_KNOW for note in shapes):  # nothing yet says how they differ
+        yield from apart_rules.errors_uneven(result)
+    yield from apart_rules.moves_apart(job, result)
     yield from pattern_rules.ranges_meet(result)
     yield from pattern_rules.reflects_more(job, result)
     yield from by_control(job, result)

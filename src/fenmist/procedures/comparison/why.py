@@ -101,7 +101,8 @@ def _reflected(result: Result, found: Sequence[tuple[int, PointResult]]) -> dict
         if taken:
             channel = next(name for name in item.point.sequence if job.is_beside(name))
             expected = expected_si(job, item.point, channel) or 0.0
-            shown[n] = math.sqrt(max(statistics.fmean(taken), 0.0) / item.reference_w)
+            ahead = max(item.reference_w, item.indicated_w)  # a reference that reads too little reflects nothing
+            shown[n] = math.sqrt(max(statistics.fmean(taken), 0.0) / ahead)
             u[n] = math.hypot(math.sqrt(expected / item.point.target_w), leak)
     return {"reflected": shown, "u_reflected": u}
 
