@@ -11,6 +11,7 @@ from fenmist.records.jobfile import job_to_bytes
 from fenmist.simulation.faults import FAULTS
 from fenmist.simulation.scenarios import SCENARIOS
 from support.builders import job
+from support.in_turn import job_in_turn
 
 
 def started(*arguments):
@@ -74,6 +75,38 @@ def test_the_bench_of_a_jobs_file_is_served(tmp_path):
 
     assert named["bench"] == "one.fenjob.json"
     assert {item["label"] for item in named["instruments"]} == {"Plover", "Sedge", "supply"}
+
+
+def test_a_bench_is_plugged_together_anew_by_who_types(tmp_path):
+    """What is typed into it is done, or told in one line; the carrier has to be off."""
+    file = tmp_path / "loss.fenjob.json"
+    file.write_bytes(job_to_bytes(job_in_turn("loss"), lambda _: b""))
+    process = subprocess.Popen(
+        [sys.executable, "-m", "fenmist", "bench", "--job", str(file), "--json", "--minutes", "0.5"],
+        stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+    )  # fmt: skip
+
+    def typed(line, stream):
+        process.stdin.write(f"{line}\n")
+        process.stdin.flush()
+        return stream.readline()
+
+    named = json.loads(process.stdout.readline())
+    assert named["arranged"] == {"plug": "bench", "send": ""}
+    assert {item["part"] for item in named["instruments"]} == {"plover", "knot", "ruff", ""}
+    assert json.loads(typed("plug bench direct", process.stdout)) == {"arranged": {"plug": "bench direct", "send": ""}}
+    assert json.loads(typed("send dots 20 Hz", process.stdout))["arranged"]["send"] == "dots 20 Hz"
+    assert "no hook-up “nowhere”" in typed("plug nowhere", process.stderr)
+    assert "can't send “noise”" in typed("send noise", process.stderr)
+    assert "says nothing to a bench" in typed("hello", process.stderr)
+    assert json.loads(typed("send", process.stdout))["arranged"] == {"plug": "bench direct", "send": ""}
+    process.stdin.close()
+    sender = next(item["address"] for item in named["instruments"] if item["kind"] == "generator")
+    assert main(["ask", sender, "*IDN?"]) == 0  # it goes on when nobody types any more
+    process.kill()
+    process.wait()
+    process.stdout.close()
+    process.stderr.close()
 
 
 def test_a_bench_ends_by_itself():

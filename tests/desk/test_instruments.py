@@ -1,16 +1,21 @@
 """The instruments' page and the demonstration's run by wire."""
 
 import time
+from dataclasses import replace
 
 import pytest
 
+from fenmist.calibration.planning import points_at
 from fenmist.hookup.line import Element, HookUp, Joint
+from fenmist.hookup.templates import from_template
 from fenmist.kit import generic
 from fenmist.measurand import PlaneRef
+from fenmist.procedures.table import room_of
 from fenmist.reading.event import WIRE
-from fenmist.simulation.scenarios import job_bench
+from fenmist.simulation.scenarios import job_bench, scenario
 from fenmist.simulation.serving import Mischief
-from support.served import Bench
+from support.in_turn import job_in_turn
+from support.served import DRIVERS, Bench, served_job
 
 
 @pytest.fixture
@@ -41,6 +46,70 @@ def test_one_key_reads_the_demonstrations_job_over_the_wires_of_a_simulated_benc
     demo.press("enter")
     assert wires.attached == ()
     assert "No instrument is on a wire" in page.headline.text()
+
+
+def test_a_simulated_bench_is_plugged_together_anew_by_itself(demo):
+    """A loss: direct, through, direct again, by one key."""
+    demo.session.logbook.add_job(replace(job_in_turn("loss"), demo=True))
+    demo.shell.open_job("turn")
+    demo.press("alt+5", "ctrl+r")
+    job = demo.shell.bench.job
+    demo.until(lambda: len(job.view.standing) == 6 and demo.session.wires.run is None, 60.0)
+
+    assert demo.session.wires.arranged["plug"] == "bench direct"
+    (stated,) = job.view.result.stated
+    assert stated.value == pytest.approx(3.0, abs=0.35)
+
+
+def test_a_run_waits_until_a_person_has_plugged_in_what_is_read_next(demo):
+    demo.session.logbook.add_job(job_in_turn("loss"))
+    demo.shell.open_job("turn")
+    job, wires = demo.shell.bench.job, demo.session.wires
+    with served_job(job.job) as bench:
+        bench.live.plug("bench direct")
+        for item in bench.served:
+            wires.add(item.address, DRIVERS[item.stand_in.kind], item.stand_in.part)
+        demo.press("alt+5", "ctrl+r")
+        said = demo.shell.bench.step.wire
+        demo.until(lambda: "Carrier off, then plug in “two meters in line”." in said.text(), 30.0)
+        assert "(Ctrl+R: it is so, go on)" in said.text()
+        assert len(job.view.standing) == 2
+        assert not bench.live.keyed.on
+        bench.live.plug("bench")
+        demo.press("ctrl+r")
+        demo.until(lambda: len(job.view.standing) == 4, 30.0)
+        demo.until(lambda: "plug in “two meters in line, direct”" in said.text())
+        assert bench.live.setup.hookup.id == "bench"
+        demo.press("ctrl+1", "esc")
+        demo.shell.wiring.stop_run()
+        for item in wires.attached:
+            wires.remove(item.id)
+    assert wires.run is None
+
+
+def test_a_needle_of_a_simulated_bench_is_looked_at_and_read_by_eye(demo):
+    """The run reads the screen and waits for the dial, which is drawn in a window beside; on the range of the plan."""
+    scene = scenario("dial")
+    parts = scene.parts()
+    bench = from_template(scene.template, parts, "b", next(part for part in parts if part.id == "bittern"))
+    made = room_of("comparison").begin("dial", "by eye", bench, "bittern", demo.session.now())
+    demo.session.logbook.add_job(replace(made, demo=True, plan=points_at(made, (4e6,), (15.0, 80.0))))
+    demo.shell.open_job("dial")
+    demo.press("alt+5", "ctrl+r")
+    job, step = demo.shell.bench.job, demo.shell.bench.step
+    for watts, used in ((15.0, "20"), (80.0, "200")):
+        demo.until(lambda: "Read Bittern 200" in step.wire.text() and step.run.slot.position == 1, 30.0)
+        dial = demo.shell.dials.dials["bittern", "forward"]
+        demo.until(lambda name=used: f"{name}\u202fW range" in demo.shell.dials.said.text())
+        demo.settle(2.5)  # a needle takes its time
+        assert dial.value == pytest.approx(watts, rel=0.15)
+        assert not any(str(round(dial.value, 1)) in text for text in (demo.shell.dials.said.text(), step.wire.text()))
+        demo.read(f"{dial.value:.3g}")
+    demo.until(lambda: demo.session.wires.run is None, 30.0)
+
+    assert [row.share for row in job.view.result.stated] == pytest.approx([0.0, 0.0], abs=0.12)
+    demo.shell.wiring.stop_bench()
+    assert demo.shell.dials is None
 
 
 def test_a_bench_is_started_by_name_and_ends_with_its_key(demo, place):
@@ -167,7 +236,9 @@ def test_nothing_on_a_wire_is_said_where_no_bench_may_be_started(hands):
 
 
 def test_a_simulated_bench_that_ends_by_itself_is_told(demo, place):
-    demo.shell.wiring.start_bench(["--scenario", "dial", "--minutes", "0.01"], {})
+    demo.shell.wiring.start_bench("tap", 1)
+    demo.until(lambda: len(demo.session.wires.attached) == 4, 30.0)
+    demo.shell.wiring._bench.kill()
     begun = time.monotonic()
     demo.until(lambda: "has ended" in demo.shell.trouble.text(), 30.0)
 

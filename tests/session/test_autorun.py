@@ -8,11 +8,12 @@ from fenmist.calibration.planning import BY_FREQUENCY, points_at, with_points
 from fenmist.errors import OutOfRangeError, UnknownIdError, UnreadableError
 from fenmist.instruments.trouble import State, Trouble
 from fenmist.reading.event import WIRE
-from fenmist.session.autorun import AutoRun, Ended, Hand, Read, Tell, Wait
+from fenmist.session.autorun import Arrange, AutoRun, Ended, Hand, Read, Tell, Wait
 from fenmist.session.session import Session
 from fenmist.session.wires import ago, context, recognise, span_from_text
 from fenmist.simulation.scenarios import scenario
-from support.served import DRIVERS, served
+from support.in_turn import job_in_turn
+from support.served import DRIVERS, served, served_job
 
 
 @pytest.fixture
@@ -143,6 +144,61 @@ def test_a_source_that_cant_be_switched_off_is_said_to_be_on(session):
 
         assert "The carrier may be on!" in waiting.why
         assert "Plover 150" in waiting.why
+
+
+@pytest.mark.parametrize(
+    ("room", "asked"),
+    [
+        ("loss", ["plug bench", "plug bench direct"]),
+        ("modulation", ["send two-tone", "send dots 20 Hz", "send "]),
+    ],
+)
+def test_what_is_read_in_turn_is_arranged_by_a_person_with_the_carrier_off(session, room, asked):
+    """Nobody knows how a real bench stands at first: the person is taken to have plugged in what is in hand."""
+    session.logbook.add_job(job_in_turn(room))
+    job = session.open("turn")
+    with served_job(job.job) as bench:
+        attach_all(session, bench)
+        bench.live.plug(job.job.plan[0].hookup)
+        done, run = [], AutoRun(job, session.wires, job.view.order[0], "run")
+        while not isinstance(run.step, Ended):
+            step = run.step
+            if isinstance(step, Arrange):
+                assert not bench.live.keyed.on
+                done.append(f"{step.verb} {step.of}")
+                if step.verb == "plug":
+                    bench.live.plug(step.of)
+                    assert step.why == f"Carrier off, then plug in “{job.job.hookup(step.of).label}”."
+                else:
+                    assert step.why == f"Let it send {'“' + step.of + '”' if step.of else 'a steady carrier'}."
+                run.back(None)
+            elif isinstance(step, Tell):
+                run.back(session.wires.instrument(step.instrument).set(step.setting, step.at))
+            else:
+                run.back(session.wires.instrument(step.instrument).settle(step.name, step.at))
+
+    assert done == asked
+    assert set(job.view.standing) == set(job.view.order)
+
+
+def test_where_it_is_known_how_a_bench_stands_the_first_point_is_arranged_too(session):
+    session.logbook.add_job(job_in_turn("loss"))
+    job = session.open("turn")
+    with served_job(job.job) as bench:
+        attach_all(session, bench)
+        session.wires.arranged = {"plug": "bench", "send": ""}
+        step = AutoRun(job, session.wires, job.view.order[0], "channel").step
+        session.wires.remove_simulated()
+
+    assert (step.verb, step.of) == ("plug", "bench direct")
+    assert session.wires.arranged == {}
+
+
+def attach_all(session, bench):
+    for item in bench.served:
+        session.wires.add(item.address, DRIVERS[item.stand_in.kind], item.stand_in.part, is_simulated=True)
+    for item in session.wires.attached:
+        session.wires.instrument(item.id)._wait = lambda _: None
 
 
 def test_a_stop_at_any_step_leaves_no_carrier(session):

@@ -9,9 +9,11 @@ import pytest
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.kit.part import PartKind
 from fenmist.measurand import Kind
+from fenmist.simulation.envelopes import envelope_named, mean_share
 from fenmist.simulation.faults import FAULTS, plant
 from fenmist.simulation.live import LiveBench
-from fenmist.simulation.scenarios import SCENARIOS, live_bench, scenario
+from fenmist.simulation.scenarios import SCENARIOS, job_bench, live_bench, scenario
+from support.in_turn import job_in_turn
 
 
 def bench(name="live", seed=1, seconds=5.0, **faults):
@@ -109,11 +111,11 @@ def test_a_sensor_is_zeroed_only_without_a_carrier():
     made = bench("pad", zero=1e-4)
     sensor = element(made, PartKind.POWER_METER)
     with pytest.raises(OutOfRangeError, match="carrier on"):
-        made.zero(sensor)
+        made.zero("snipe")
     made.set(on=False)
     made.advance(1.0)
     assert made.shown(sensor, "reading") > 5e-5
-    made.zero(sensor)
+    made.zero("snipe")
 
     assert made.shown(sensor, "reading") == pytest.approx(0.0, abs=1e-6)
 
@@ -134,7 +136,7 @@ def test_what_a_transmitter_cant_be_set_to_is_refused(given, says):
 
 def test_what_isnt_there_cant_be_read():
     made = bench()
-    for ask in (lambda: made.trace("wattmeter"), lambda: made.reflection("wattmeter"), lambda: scenario("none")):
+    for ask in (lambda: made.trace("knot"), lambda: made.reflection("knot"), lambda: scenario("none")):
         with pytest.raises(UnknownIdError):
             ask()
 
@@ -225,3 +227,120 @@ def test_long_and_short_steps_of_time_lead_to_the_same_bench():
             one.advance(200.0 / steps)
 
     assert forward(still[0]) == pytest.approx(forward(still[1]), rel=2e-3)
+
+
+# plugged together anew, and sending something else
+
+
+def in_turn(room):
+    made = job_in_turn(room)
+    return made, job_bench(made.bench, made.parts, 5, others=[one for one in made.hookups if one is not made.bench])
+
+
+def test_what_is_plugged_together_otherwise_is_of_the_same_parts():
+    """A loss: what each part truly is, its instruments and the source's match stay as they were."""
+    job, live = in_turn("loss")
+    through = live.setup
+    live.plug("bench direct")
+
+    assert live.setup.element_of("dev") is None
+    assert live.setup.source == through.source
+    assert live.setup.true.source_ohm == through.true.source_ohm
+    for part in ("knot", "ruff"):
+        here, there = live.setup.element_of(part), through.element_of(part)
+        assert live.setup.instruments[here] is through.instruments[there]
+        assert live.setup.true.truths[here] is through.true.truths[there]
+    assert set(live.setups) == {one.id for one in job.hookups}
+
+
+def test_a_switch_in_another_position_is_another_truth():
+    job, live = in_turn("linearity")
+    lost = {}
+    for hookup in job.hookups:
+        live.plug(hookup.id)
+        place = live.setup.element_of("steps")
+        lost[hookup.element(place).settings["step"]] = live.setup.true.truths[place].part.properties["loss_db"].value
+
+    assert lost == pytest.approx({"0 dB": 0.0, "10 dB": 10.0, "20 dB": 20.0}, abs=0.11)
+    assert len({value - float(name.split()[0]) for name, value in lost.items()}) == 3
+
+
+def test_nothing_is_plugged_anew_with_the_carrier_on():
+    _, live = in_turn("loss")
+    live.set(watts=10.0, on=True)
+    with pytest.raises(OutOfRangeError, match="carrier on"):
+        live.plug("bench direct")
+    live.plug("bench")  # as it is
+    with pytest.raises(UnknownIdError, match="no hook-up"):
+        live.plug("elsewhere")
+
+
+def test_what_is_not_plugged_in_shows_nothing_and_cools():
+    _, live = in_turn("reflection")
+    live.set(watts=20.0, frequency_hz=7e6, on=True)
+    live.advance(20.0)
+    assert live.shown_by("knot", "swr") == pytest.approx(2.0, rel=0.1)
+    live.set(on=False)
+    live.plug("bench 3")
+    live.set(on=True)
+    live.advance(20.0)
+
+    assert live.shown_by("knot", "swr") == pytest.approx(3.0, rel=0.1)
+    assert live.setup.element_of("r25") is None
+
+
+def test_a_sensor_on_the_shelf_shows_its_zero():
+    made = job_in_turn("linearity")
+    first = replace(made.bench, elements=made.bench.elements[:2], joints=made.bench.joints[:1])
+    live = job_bench(made.bench, made.parts, 5, others=[replace(first, id="open")])
+    live.plug("open")
+    live.set(watts=5e-3, frequency_hz=1e7, on=True)
+
+    assert abs(live.shown_by("s", "reading")) < 1e-9
+
+
+@pytest.mark.parametrize(
+    ("name", "mean"),
+    # of the power over that of the crest: two equal tones a half, AM (1 + m²/2)/(1 + m)²; dots their duty less a
+    # third of an edge of 4 ms a period: u² along a straight edge is a third, not a half
+    [("two-tone 200 Hz", 0.5), ("dots 20 Hz", 0.5 - 0.004 * 20 / 3), ("dots 5 Hz 25 %", 0.25 - 0.004 * 5 / 3),
+     ("AM 100 %", 0.375), ("AM 50 %", 0.5), ("AM 50 % 400 Hz", 0.5), ("carrier", 1.0), ("FM", 1.0)],
+)  # fmt: skip
+def test_envelopes_as_jobs_name_them(name, mean):
+    """Facts of each waveform, derived."""
+    assert mean_share(envelope_named(name)) == pytest.approx(mean, abs=0.002)
+
+
+@pytest.mark.parametrize("name", ["tune", "two-tone 0 Hz", " ", "noise"])
+def test_what_it_cant_send_is_refused(name):
+    with pytest.raises(UnknownIdError, match="can't send"):
+        envelope_named(name)
+
+
+def test_a_generator_holds_its_level_and_a_transmitter_droops():
+    """Between the first second and the tenth minute, of what goes into the same end."""
+    _, ladder = in_turn("linearity")
+    _, line = in_turn("reflection")
+    moved = {}
+    for name, made, watts in (("generator", ladder, 5e-3), ("transmitter", line, 20.0)):
+        made.set(watts=watts, frequency_hz=7e6, on=True)
+        made.advance(1.0)
+        first = made.true_w()
+        made.advance(600.0)
+        moved[name] = 10.0 * abs(np.log10(made.true_w() / first))
+
+    assert moved["generator"] < 0.006
+    assert moved["transmitter"] > 0.01
+
+
+def test_a_transmitters_crest_when_modulated_is_within_a_fifth_of_a_decibel_of_its_carrier():
+    off = []
+    for seed in range(40):
+        made = live_bench(scenario("live"), seed)
+        made.set(on=True)
+        steady = made.true_w()
+        made.set(envelope="two tones")
+        off.append(10.0 * np.log10(made.true_w() / steady))
+
+    assert 0.15 < max(np.abs(off)) <= 0.2001
+    assert min(off) < -0.05 < 0.05 < max(off)

@@ -75,7 +75,8 @@ def served(name: str = "live", seed: int = 1, trouble: float = 0.0) -> Iterator[
 def served_job(job, seed: int = 1, hurry: float = 1.0) -> Iterator[Bench]:
     """A bench of a job's hook-up, served in this process, its time so many times as quick."""
     counts = any(part.kind is PartKind.HOME_BUILT for part in job.kit)
-    made = Bench(job_bench(job.bench, job.parts, seed), Mischief(), counts, hurry)
+    others = [item for item in job.hookups if item.id != job.bench.id]
+    made = Bench(job_bench(job.bench, job.parts, seed, others=others), Mischief(), counts, hurry)
     try:
         yield made
     finally:

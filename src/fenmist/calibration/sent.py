@@ -20,6 +20,16 @@ from fenmist.reading.event import Reading
 from fenmist.units.display import percent, plain
 from fenmist.waveform.named import waveform_from_text
 
+AGAIN = " again"
+"""Ends the name of a waveform that is sent once more."""
+
+
+def sent_at(job: Job, point: PlanPoint) -> str:
+    """The waveform that is sent at a point, as it is typed; nothing where it is a steady carrier."""
+    leg = next((item for item in job.legs if item.id == point.leg and item.is_waveform), None)
+    typed = leg.id.removesuffix(AGAIN) if leg is not None else point.waveform
+    return "" if stands(typed) else typed
+
 
 def share_at(job: Job, point: PlanPoint, channel: str, form: str = "") -> Share | None:
     """The part of PEP, or none where nobody knows; `form` as volts are read, else as the indicator implies."""

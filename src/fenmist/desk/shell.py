@@ -1,7 +1,7 @@
 """The window: the places at the top, the work in the middle, the keys that work here at the foot."""
 
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from dataclasses import replace
 from functools import partial
@@ -46,7 +46,9 @@ if TYPE_CHECKING:
     from fenmist.desk.places.logbook import LogbookPlace
     from fenmist.desk.places.tools import ToolsPlace
     from fenmist.desk.printing import PrintJob
+    from fenmist.desk.widgets.dials_strip import DialsStrip, Shown
     from fenmist.desk.wiring import Wiring
+    from fenmist.kit.part import Part
 
 
 class Shell(QMainWindow):
@@ -84,6 +86,9 @@ class Shell(QMainWindow):
         box.setSpacing(0)
         box.addWidget(self.top)
         box.addWidget(self.stack, 1)
+        self.below = QVBoxLayout()
+        self.dials: DialsStrip | None = None  # of a simulated bench
+        box.addLayout(self.below)
         self.trouble = label("", "trouble", "what went wrong", wrap=True)
         self.trouble.hide()
         box.addWidget(self.trouble)
@@ -361,6 +366,7 @@ class Shell(QMainWindow):
 
             self._wiring = Wiring(self.session, self)
             self._wiring.failed.connect(self.say)
+            self._wiring.dials_moved.connect(self._show_dials)
         return self._wiring
 
     def _read_by_wire(self, what: str, slot: Slot | None) -> None:
@@ -370,10 +376,31 @@ class Shell(QMainWindow):
         if self.bench is not None and slot is not None:
             read_by_wire(self.wiring, self.bench, what, slot, self.say)
 
+    def _show_dials(self, shown: "Shown", parts: "Mapping[str, Part]") -> None:
+        """Needles of a simulated bench below the work, until it is gone."""
+        if self.dials is None and shown:
+            from fenmist.desk.widgets.dials_strip import DialsStrip
+
+            self.dials = DialsStrip(self.themes)
+            self.below.addWidget(self.dials)
+        if self.dials is not None and not shown:
+            self.dials.hide()
+            self.dials.deleteLater()
+            self.dials = None
+        elif self.dials is not None:
+            job = self.bench.job.job if self.bench is not None else None
+            slot = self.bench.step.slot_in_hand if self.bench is not None else None
+            self.dials.follow(
+                shown, parts, job, job.point(slot.point) if job is not None and slot is not None else None
+            )
+
     def _toggle_run(self) -> None:
         """Read by wire from here on, or stop that."""
         if self.session.wires.run is not None:
-            self.wiring.stop_run()
+            if self.wiring.waits_for_hands:
+                self.wiring.go_on()
+            else:
+                self.wiring.stop_run()
             return
 
         def begin(bench: Bench) -> None:

@@ -8,8 +8,10 @@ import json
 import sys
 import tempfile
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject, QProcess, QTimer, Signal
 
@@ -17,7 +19,8 @@ from fenmist.desk.runner import JobRunner
 from fenmist.errors import CancelledError, FenmistError
 from fenmist.instruments.instrument import Instrument, Settled
 from fenmist.instruments.trouble import Trouble
-from fenmist.session.autorun import AutoRun, Back, Ended, Hand, Read, Tell, Wait
+from fenmist.kit.part import Part
+from fenmist.session.autorun import Arrange, AutoRun, Back, Ended, Hand, Read, Tell, Wait
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
 from fenmist.session.wires import context, driver_for, recognise
@@ -36,6 +39,7 @@ class Wiring(QObject):
 
     failed = Signal(str)  # a request that could not even be asked
     bench_started = Signal()
+    dials_moved = Signal(object, object)  # where needles of a simulated bench point, and its parts; empty: it is gone
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -54,6 +58,7 @@ class Wiring(QObject):
         self._pause.timeout.connect(lambda: self._back(None))
         self._bench: QProcess | None = None
         self._folder: tempfile.TemporaryDirectory[str] | None = None
+        self._faces: Mapping[str, Part] = {}  # parts of the simulated bench
 
     # requests
 
@@ -176,6 +181,10 @@ class Wiring(QObject):
             self._pause.start(round(step.seconds * 1000))
         elif isinstance(step, Hand):
             self.wires.show_run(run, step.why)
+        elif isinstance(step, Arrange):
+            self.wires.show_run(run, step.why)
+            if self._bench is not None and self.wires.arranged:
+                self._bench.write(f"{step.verb} {step.of}\n".encode())
         elif isinstance(step, Tell):
             self.wires.show_run(run, f"{step.setting}: {self._label(step.instrument)}")
             tell = step
@@ -185,6 +194,16 @@ class Wiring(QObject):
             job.begin_entry(step.slot)
             self.wires.show_run(run, f"reading {self._label(step.instrument)} until it has settled")
             self.ask(step.instrument, lambda instrument: instrument.settle(read.name, read.at), self._back)
+
+    def go_on(self) -> None:
+        """What the run waits for is arranged."""
+        if self.waits_for_hands:
+            self._back(None)
+
+    @property
+    def waits_for_hands(self) -> bool:
+        """Whether the run waits until a person has plugged something together, or has something else sent."""
+        return self.wires.run is not None and isinstance(self.wires.run.step, Arrange) and not self.wires.arranged
 
     def _label(self, instrument_id: str) -> str:
         part = self.wires.item(instrument_id).part
@@ -214,22 +233,17 @@ class Wiring(QObject):
 
     # a simulated bench
 
-    def start_bench(self, arguments: list[str], parts: dict[str, str]) -> None:
-        """Start a simulated bench in a process of its own; its instruments are attached once it has named them.
+    def start_bench(self, name: str, seed: int) -> None:
+        """Start a simulated bench in a process of its own; its instruments are attached once it has named them."""
+        from fenmist.simulation.scenarios import scenario
 
-        Parameters
-        ----------
-        arguments : list
-            Of `fenmist bench`.
-        parts : dict
-            Which part of the kit stands in which place of the bench, by element.
-        """
         self.stop_bench()
-        self._begin_bench(arguments, parts)
+        self._begin_bench(["--scenario", name, "--seed", str(seed)], {part.id: part for part in scenario(name).parts()})
 
-    def _begin_bench(self, arguments: list[str], parts: dict[str, str]) -> None:
+    def _begin_bench(self, arguments: list[str], faces: Mapping[str, Part]) -> None:
+        self._faces = faces
         process = QProcess(self)
-        process.readyReadStandardOutput.connect(lambda: self._on_bench_said(process, parts))
+        process.readyReadStandardOutput.connect(lambda: self._on_bench_said(process))
         process.readyReadStandardError.connect(
             lambda: self.failed.emit(_said(bytes(process.readAllStandardError().data())))
         )
@@ -245,8 +259,7 @@ class Wiring(QObject):
         self._folder = tempfile.TemporaryDirectory(prefix="fenmist-bench-")
         path = Path(self._folder.name) / "bench.fenjob.json"
         path.write_bytes(job_to_bytes(job.job, job.attached))
-        parts = {item.id: item.part for item in job.job.bench.elements}
-        self._begin_bench(["--job", str(path), "--seed", str(seed)], parts)
+        self._begin_bench(["--job", str(path), "--seed", str(seed)], job.job.parts)
 
     @property
     def bench_runs(self) -> bool:
@@ -260,6 +273,7 @@ class Wiring(QObject):
             self.stop_run()
             self._wait()  # for the key-up
             self.wires.remove_simulated()
+            self.dials_moved.emit({}, {})
             process.kill()
             process.waitForFinished(2000)
             process.deleteLater()
@@ -267,21 +281,29 @@ class Wiring(QObject):
             self._folder.cleanup()
             self._folder = None
 
-    def _on_bench_said(self, process: QProcess, parts: dict[str, str]) -> None:
-        line = bytes(process.readLine().data()).decode("utf-8", "replace")
-        try:
-            named = json.loads(line)["instruments"]
-        except (ValueError, KeyError, TypeError):
+    def _on_bench_said(self, process: QProcess) -> None:
+        while process is self._bench and process.canReadLine():
+            with suppress(ValueError, KeyError, TypeError):
+                self._on_line(json.loads(bytes(process.readLine().data())))
+
+    def _on_line(self, said: dict[str, Any]) -> None:
+        if "dials" in said:
+            self.dials_moved.emit(said["dials"], self._faces)
             return
+        if "instruments" in said:
+            self._attach(said["instruments"])
+        self.wires.arranged = said["arranged"]
+        if "instruments" in said:
+            self.bench_started.emit()
+        elif self.wires.run is not None and isinstance(self.wires.run.step, Arrange):
+            self._back(None)
+
+    def _attach(self, named: list[dict[str, str]]) -> None:
         self.wires.remove_simulated()
         for item in named:
-            part = parts.get(item["id"], "")
+            part = item["part"] if self._folder is not None else ""  # of a job's bench: each is that part
             driver = driver_for(item["kind"], self._session.kit, part)
             self.identify(self.wires.add(item["address"], driver, part, is_simulated=True).id)
-        self.bench_started.emit()
-
-    def _on_bench_complained(self, process: QProcess) -> None:
-        self.failed.emit(_said(bytes(process.readAllStandardError().data())))
 
     def _on_bench_gone(self, process: QProcess) -> None:
         """It ended by itself: its instruments stay, and say that nobody answers, until another one is started."""

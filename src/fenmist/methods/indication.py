@@ -17,7 +17,7 @@ from functools import cached_property
 import numpy as np
 
 from fenmist.kit.lookup import look_up
-from fenmist.kit.part import Indicator, Part
+from fenmist.kit.part import SOURCES, Indicator, Part
 from fenmist.kit.stated import Shown, influences_of
 from fenmist.kit.tables import CAL_FACTOR, CORRECTION
 from fenmist.measurand import Detector, Kind
@@ -53,6 +53,9 @@ RESPONDS: Mapping[Detector, Responds] = {
     Detector.RMS: Responds.RMS,
 }
 """What a detector answers to; what is read off a trace depends on how it was read."""
+
+USUAL_DIRECTIVITY_DB = 25.0
+"""Of a meter in line that states none (common practice, no source)."""
 
 LEAK = ".directivity"
 """End of the name of what leaks into a forward arm."""
@@ -173,12 +176,14 @@ class Indication:
     def leak(self) -> FloatArray:
         """± by which a forward arm's reading may be off through what comes back, relative power, shape (n,).
 
-        2·10^(−D/20)·ρ, the first order of (1 ± 10^(−D/20)·ρ)² − 1 (handbook 15.4).
+        2·10^(−D/20)·ρ, the first order of (1 ± 10^(−D/20)·ρ)² − 1 (handbook 15.4); of a meter that states no D the
+        usual one: it may be a part of its accuracy, but where that drops out of a ratio this doesn't.
         """
         stated, back = self.read.part.properties.get("directivity_db"), self.read.reflection
-        if stated is None or back is None or self.read.kind is not Kind.INCIDENT:
+        if back is None or self.read.kind is not Kind.INCIDENT or self.read.part.kind in SOURCES:
             return np.zeros_like(self.read.frequency_hz)
-        return np.asarray(2.0 * 10.0 ** (-stated.value / 20.0) * np.minimum(back, 1.0))
+        decibels = stated.value if stated is not None else USUAL_DIRECTIVITY_DB
+        return np.asarray(2.0 * 10.0 ** (-decibels / 20.0) * np.minimum(back, 1.0))
 
     def influences(self) -> tuple[Influence, ...]:
         """Everything uncertain in the instrument and in what it makes of the waveform, reading it included."""
@@ -217,13 +222,15 @@ class Indication:
         read, leak = self.read, self.leak()
         if not np.any(leak):
             return ()
-        measured = read.part.properties["directivity_db"].measured
-        shape = Distribution.U_SHAPED if measured else Distribution.DISC
+        stated = read.part.properties.get("directivity_db")
+        shape = Distribution.U_SHAPED if stated is not None and stated.measured else Distribution.DISC
+        basis = "what comes back, phase not known"
         return (
             influence(
                 f"{read.id}{LEAK}", f"{read.part.label}, directivity", 0.0, standard_u_from_limit(leak, shape),
                 points=leak.size, source_id=read.part.id, distribution=shape,
-                sharing=np.unique(read.frequency_hz, return_inverse=True)[1], basis="what comes back, phase not known",
+                sharing=np.unique(read.frequency_hz, return_inverse=True)[1],
+                basis=basis if stated is not None else f"{basis}; no directivity is stated: 25 dB, as is usual",
             ),
         )  # fmt: skip
 

@@ -8,6 +8,7 @@ import math
 from collections.abc import Generator, Iterable, Mapping
 from dataclasses import dataclass
 
+from fenmist.calibration.sent import sent_at
 from fenmist.instruments.instrument import Settled
 from fenmist.instruments.trouble import Trouble
 from fenmist.reading.event import Slot
@@ -54,6 +55,15 @@ class Hand:
 
 
 @dataclass(frozen=True)
+class Arrange:
+    """A person plugs another hook-up together, or has another waveform sent; comes back once that is so."""
+
+    verb: str  # PLUG or SEND
+    of: str  # id of the hook-up, or the waveform as it is typed; nothing is a steady carrier
+    why: str
+
+
+@dataclass(frozen=True)
 class Ended:
     """Nothing more is to be done."""
 
@@ -61,8 +71,10 @@ class Ended:
     of_itself: bool = True
 
 
-Step = Tell | Read | Wait | Hand | Ended
+Step = Tell | Read | Wait | Hand | Arrange | Ended
 Back = Settled | Trouble | None
+
+PLUG, SEND = "plug", "send"
 
 CHANNEL, ROUND, RUN = "channel", "round", "run"
 
@@ -104,6 +116,7 @@ class AutoRun:
         self.slot = begin
         self.keyed: str = ""  # the source that was keyed by this run
         self.done = 0  # readings so far
+        self._arranged = {**dict(self._wanted(begin)), **wires.arranged}
         self._work = self._steps()
         self.step: Step = next(self._work)
 
@@ -147,6 +160,7 @@ class AutoRun:
             if slot.point != here:
                 yield from self._key_up()
                 here = slot.point
+                yield from self._arrange(slot)
             yield from self._cool(slot)
             yield from self._key_down(slot)
             yield from self._one(slot)
@@ -171,6 +185,20 @@ class AutoRun:
         while slot not in self._job.view.standing and self._job.job.is_wanted(slot):
             yield slot
             slot = after(self._job, slot)
+
+    def _wanted(self, slot: Slot) -> tuple[tuple[str, str], ...]:
+        job, point = self._job.job, self._job.job.point(slot.point)
+        return (PLUG, point.hookup), (SEND, sent_at(job, point))
+
+    def _arrange(self, slot: Slot) -> Generator[Step, Back, None]:
+        for verb, of in self._wanted(slot):
+            if of != self._arranged[verb]:
+                said = (
+                    f"Carrier off, then plug in “{self._job.job.hookup(of).label}”." if verb == PLUG
+                    else f"Let it send “{of}”." if of else "Let it send a steady carrier."
+                )  # fmt: skip
+                yield Arrange(verb, of, said)
+                self._arranged[verb] = of
 
     def _one(self, slot: Slot) -> Generator[Step, Back, None]:
         job = self._job.job

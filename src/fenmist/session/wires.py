@@ -124,6 +124,7 @@ class Wires:
         self.run: AutoRun | None = None  # the run by wire that is under way
         self.said = ""  # of it, or how the last one ended
         self.keeps_watching = False  # on the bench, too
+        self.arranged: dict[str, str] = {}  # how a simulated bench of the job stands; of others nobody knows
 
     def _kept(self) -> tuple[Attached, ...]:
         try:
@@ -197,6 +198,7 @@ class Wires:
 
     def remove_simulated(self) -> None:
         """Detach every stand-in."""
+        self.arranged = {}
         for item in self.attached:
             if item.is_simulated:
                 self.remove(item.id)

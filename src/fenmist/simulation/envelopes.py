@@ -4,9 +4,12 @@ Written down anew, apart from `waveform.shapes`, which they test.
 """
 
 import math
+import re
 from collections.abc import Callable
 
 import numpy as np
+
+from fenmist.errors import UnknownIdError
 
 Envelope = Callable[[float], float]
 """Volts of the envelope at a time in s, 0 to 1."""
@@ -67,11 +70,15 @@ def speech(seed: int, compression: float = 1.0) -> Envelope:
     return lambda at: float(kept[int(at * _RATE_HZ) % len(kept)])
 
 
+_OFF_BEAT = 0.7213
+"""Looks at an envelope for each of its samples: a rate that no tone is in step with."""
+
+
 def mean_share(envelope: Envelope, seconds: float = _SYLLABLES * _SYLLABLE_S) -> float:
     """Mean power over that of the crest."""
     if envelope is carrier:
         return 1.0
-    steps = round(seconds * _RATE_HZ / 4)
+    steps = round(seconds * _RATE_HZ * _OFF_BEAT)
     return float(np.mean([envelope(n * seconds / steps) ** 2 for n in range(steps)]))
 
 
@@ -83,3 +90,29 @@ NAMED: dict[str, Callable[[], Envelope]] = {
     "speech": lambda: speech(1, 2.0),  # as level control leaves it
 }
 """Envelopes by the name under which a stand-in sends them."""
+
+
+def envelope_named(name: str) -> Envelope:
+    """An envelope by its name, or as one is typed in a job: “two-tone 200 Hz”, “dots 20 Hz 40 %”, “AM 30 %”.
+
+    Raises
+    ------
+    UnknownIdError
+        Of what it can't send.
+    """
+    if name in NAMED:
+        return NAMED[name]()
+    kind = name.split()[0].casefold() if name.strip() else ""
+    found = {unit: float(number) for number, unit in re.findall(r"([\d.]+)\s*(Hz|%)", name)}
+    hertz, share = found.get("Hz"), found.get("%", 0.0) / 100.0
+    made: dict[str, Callable[[], Envelope]] = {
+        "fm": lambda: carrier,
+        "two-tone": lambda: two_tones(hertz or 1200.0),
+        "dots": lambda: dots(hertz or 10.0, share or 0.5),
+        "am": lambda: modulated(share or 1.0, hertz or 1000.0),
+        "speech": lambda: speech(1, 1.0),
+        "compressed": lambda: speech(1, 2.0),
+    }
+    if kind not in made or (hertz is not None and hertz <= 0.0):
+        raise UnknownIdError(f"It can't send “{name}”.", f"It can send {', '.join((*NAMED, *made))}.")
+    return made[kind]()

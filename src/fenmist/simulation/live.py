@@ -5,6 +5,7 @@ by what a reading takes. Everything that is random comes from one seed.
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -12,7 +13,7 @@ import numpy as np
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.kit.part import Indicator, PartKind
 from fenmist.measurand import Kind
-from fenmist.simulation.envelopes import NAMED, Envelope, carrier, mean_share
+from fenmist.simulation.envelopes import Envelope, carrier, envelope_named, mean_share
 from fenmist.simulation.needle import Needle
 from fenmist.simulation.netlist import Contact, Solved, TrueHookUp
 from fenmist.simulation.put import Put
@@ -40,25 +41,31 @@ class LiveBench:
     Parameters
     ----------
     setup : Setup
-        What is true.
+        What is true, as it is plugged together at first.
     seed : int
         Of all that is random from now on.
+    others : sequence
+        The same plugged together otherwise, of the same parts.
     """
 
-    def __init__(self, setup: Setup, seed: int) -> None:
+    def __init__(self, setup: Setup, seed: int, others: Sequence[Setup] = ()) -> None:
         self.setup = setup
+        self.setups = {one.hookup.id: one for one in (*others, setup)}
         self.time_s = 0.0
         self.keyed = Keyed()
         self._rng = np.random.default_rng(seed)
+        self._instruments = {
+            one.part_in(element): true for one in self.setups.values() for element, true in one.instruments.items()
+        }
         self._envelope: Envelope = carrier
         self._mean_share = 1.0  # of its power over that of its crest
         self._needles = {
-            (element, arm): Needle(true.movement)
-            for element, true in setup.instruments.items() if isinstance(true, TrueWattmeter)
+            (part, arm): Needle(true.movement)
+            for part, true in self._instruments.items() if isinstance(true, TrueWattmeter)
             for arm in (FORWARD, REFLECTED)
         }  # fmt: skip
-        self._zeros = {element: 0.0 for element, true in setup.instruments.items() if isinstance(true, TrueSensor)}
-        self._warmth = dict.fromkeys(setup.warms, 0.0)
+        self._zeros = {part: 0.0 for part, true in self._instruments.items() if isinstance(true, TrueSensor)}
+        self._warmth = {part: 0.0 for one in self.setups.values() for part in map(one.part_in, one.warms)}
         self._contacts = dict.fromkeys(setup.loose, 0.0)
         self._solutions: dict[object, Solved] = {}
         self._puts: dict[tuple[str, str], Put] = {}
@@ -81,16 +88,33 @@ class LiveBench:
             raise OutOfRangeError(f"A level of {watts:g} W can't be set.", "Give 0 W or more.")
         if frequency_hz is not None and not frequency_hz > 0.0:
             raise OutOfRangeError(f"{frequency_hz:g} Hz can't be set.", "Give a frequency above 0.")
-        if envelope and envelope not in NAMED:
-            raise UnknownIdError(f"It can't send “{envelope}”.", f"It can send {', '.join(NAMED)}.")
+        sent = envelope_named(envelope) if envelope else None
         was = self.keyed
         self.keyed = replace(
             was, set_w=was.set_w if watts is None else watts, on=was.on if on is None else on,
             frequency_hz=was.frequency_hz if frequency_hz is None else frequency_hz,
         )  # fmt: skip
-        if envelope:
-            self._envelope = NAMED[envelope]()
-            self._mean_share = mean_share(self._envelope)
+        if sent is not None:
+            self._envelope, self._mean_share = sent, mean_share(sent)
+        self._puts.clear()
+
+    def plug(self, hookup: str) -> None:
+        """Plug it together as another of its hook-ups.
+
+        Raises
+        ------
+        UnknownIdError
+            Where it has none of that id.
+        OutOfRangeError
+            With the carrier on.
+        """
+        if hookup not in self.setups:
+            raise UnknownIdError(f"This bench has no hook-up “{hookup}”.", f"It has {', '.join(self.setups)}.")
+        if self.keyed.on and hookup != self.setup.hookup.id:
+            raise OutOfRangeError("Nothing is plugged together anew with the carrier on.", "Key up first.")
+        self.setup = self.setups[hookup]
+        self._contacts = dict.fromkeys(self.setup.loose, 0.0)
+        self._solutions.clear()
         self._puts.clear()
 
     def advance(self, seconds: float) -> None:
@@ -104,31 +128,31 @@ class LiveBench:
         self._puts.clear()
         for at, mean in self.setup.loose.items():
             self._contacts[at] = float(self._rng.exponential(mean))
-        for element in self._warmth:
-            self._heat(element, seconds)
-        for element in self._zeros:
-            walk = self.setup.instruments[element]
+        for part in self._warmth:
+            self._heat(part, seconds)
+        for part in self._zeros:
+            walk = self._instruments[part]
             sd = walk.drift_w if isinstance(walk, TrueSensor) else 0.0
-            self._zeros[element] += sd * math.sqrt(seconds / 3600.0) * float(self._rng.normal())
-        for (element, arm), needle in self._needles.items():
-            true = self.setup.instruments[element]
+            self._zeros[part] += sd * math.sqrt(seconds / 3600.0) * float(self._rng.normal())
+        for (part, arm), needle in self._needles.items():
+            true = self._instruments[part]
             if isinstance(true, TrueWattmeter):
-                drive = true.drive(self.put(element, self.setup.part(element).ends[-1]), arm)
+                drive = true.drive(self._put_of(part, self.setup.parts[part].ends[-1]), arm)
                 if self._envelope is carrier:
                     needle.steady(drive, self.time_s, seconds)
                 else:
                     needle.run(self._envelope, drive, self.time_s, seconds)
         self.time_s += seconds
 
-    def _heat(self, element: str, seconds: float) -> None:
-        part = self.setup.part(element)
+    def _heat(self, part_id: str, seconds: float) -> None:
+        part = self.setup.parts[part_id]
         port = part.ports[0]
-        put = self.put(element, port.id)
+        put = self._put_of(part_id, port.id)
         taken = sum((put.volts[n] * put.amperes[n].conjugate()).real for n in put.volts) * self._mean_share
         rated = port.power_limit_w or 100.0
         known = part.properties.get("rated_time_s")
         kept = math.exp(-seconds / (known.value if known else _LOAD_S))
-        self._warmth[element] = self._warmth[element] * kept + (1.0 - kept) * taken / rated
+        self._warmth[part_id] = self._warmth[part_id] * kept + (1.0 - kept) * taken / rated
 
     # what is where
 
@@ -149,6 +173,13 @@ class LiveBench:
         self._puts[element, port] = made
         return made
 
+    def _put_of(self, part: str, port: str) -> Put:
+        """The same of a part; nothing where it isn't plugged in."""
+        element = self.setup.element_of(part)
+        if element is not None:
+            return self.put(element, port)
+        return Put(self.keyed.frequency_hz, {1: 0j}, {1: 0j}, self.setup.hookup.z0_ohm)
+
     def true_w(self, kind: Kind = Kind.INCIDENT) -> float:
         """Power of the carrier at the stated plane as it truly is: incident on what follows, reflected or net."""
         plane = self.setup.hookup.stated
@@ -164,10 +195,12 @@ class LiveBench:
         back, out = self._solved(frequency_hz).waves((setup.source, setup.part(setup.source).ports[0].id))
         rho = min(abs(back / out), 0.999999)
         watts = given_w(setup.transmitter, self.keyed) * folded(setup.transmitter, (1.0 + rho) / (1.0 - rho))
+        watts *= 10.0 ** (setup.transmitter.modulated_db / 10.0) if self._envelope is not carrier else 1.0
         return math.sqrt(watts * z0) * abs(z0 + z) / z0
 
     def _solved(self, frequency_hz: float) -> Solved:
-        loads = tuple(round(one / _WARMTH_STEP) for one in self._warmth.values())
+        warm = (self._warmth[self.setup.part_in(element)] for element in self.setup.warms)
+        loads = tuple(round(one / _WARMTH_STEP) for one in warm)
         carrier_warm = round(self.keyed.warmth / _WARMTH_STEP) * _WARMTH_STEP if self.setup.warms_db else 0.0
         key = (frequency_hz, loads, carrier_warm, tuple(self._contacts.values()))
         found = self._solutions.get(key)
@@ -205,26 +238,30 @@ class LiveBench:
         UnknownIdError
             Where nothing of that name stands on the bench.
         """
-        part = self.setup.part(element)
+        return self.shown_by(self.setup.part_in(element), indicator)
+
+    def shown_by(self, part_id: str, indicator: str) -> float:
+        """The same of a part, plugged in or not."""
+        part = self.setup.parts[part_id]
         shows = part.indicator(indicator)
         if part.kind in (PartKind.TRANSMITTER, PartKind.GENERATOR):
             return self.keyed.set_w
-        true = self.setup.instruments[element]
+        true = self._instruments[part_id]
         if isinstance(true, TrueWattmeter):
-            return self._on_meter(element, true, shows)
-        put = self.put(element, part.ports[0].id)
+            return self._on_meter(part_id, true, shows)
+        put = self._put_of(part_id, part.ports[0].id)
         if isinstance(true, TrueSensor):
-            return true.watts(put, self._mean_share, self._zeros[element], self._rng)
+            return true.watts(put, self._mean_share, self._zeros[part_id], self._rng)
         if isinstance(true, TrueVoltmeter):
             return true.volts(put) * math.sqrt(self._mean_share)
         if isinstance(true, TrueAmmeter):
             return true.amperes(put) * math.sqrt(self._mean_share)
         if isinstance(true, TrueScope):
-            return float(np.std(self.trace(element)))
-        return abs(self.reflection(element))
+            return float(np.std(self.trace(part_id)))
+        return abs(self.reflection(part_id))
 
-    def _on_meter(self, element: str, true: TrueWattmeter, shows: Indicator) -> float:
-        ahead, behind = (self._needles[element, arm].angle for arm in (FORWARD, REFLECTED))
+    def _on_meter(self, part_id: str, true: TrueWattmeter, shows: Indicator) -> float:
+        ahead, behind = (self._needles[part_id, arm].angle for arm in (FORWARD, REFLECTED))
         if true.movement.detector == "thermal":
             ahead, behind = math.sqrt(max(ahead, 0.0)), math.sqrt(max(behind, 0.0))
         if shows.quantity is Kind.DETECTED:
@@ -237,18 +274,26 @@ class LiveBench:
         watts = true.watts(behind if shows.quantity is Kind.REFLECTED else ahead)
         return watts if watts <= _BEYOND * true.full_w else math.inf
 
-    def trace(self, element: str, samples: int = SCREEN_SAMPLES) -> np.ndarray:
-        """Samples of an oscilloscope's channel in V, shape (samples,), at its crest."""
-        true = self.setup.instruments[element]
+    def scope(self, part: str) -> TrueScope:
+        """What is true of an oscilloscope; raises UnknownIdError of anything else."""
+        true = self._instruments.get(part)
         if not isinstance(true, TrueScope):
-            raise UnknownIdError(f"{self.setup.part(element).label} takes no samples.", "Ask an oscilloscope.")
-        return true.trace(self.put(element, self.setup.part(element).ports[0].id), samples, self._rng)
+            raise UnknownIdError(f"{self.setup.parts[part].label} takes no samples.", "Ask an oscilloscope.")
+        return true
 
-    def reflection(self, element: str) -> complex:
-        """Γ that an analyser at the head of the line shows."""
-        true, part = self.setup.instruments[element], self.setup.part(element)
+    def trace(self, part: str, samples: int = SCREEN_SAMPLES) -> np.ndarray:
+        """Samples of an oscilloscope's channel in V, shape (samples,), at its crest."""
+        put = self._put_of(part, self.setup.parts[part].ports[0].id)
+        return self.scope(part).trace(put, samples, self._rng)
+
+    def reflection(self, part_id: str) -> complex:
+        """Γ that an analyser at the head of the line shows; 1 where it isn't plugged in."""
+        true, part = self._instruments[part_id], self.setup.parts[part_id]
         if not isinstance(true, TrueAnalyser):
             raise UnknownIdError(f"{part.label} shows no reflection.", "Ask an analyser.")
+        element = self.setup.element_of(part_id)
+        if element is None:
+            return true.reflection(1.0, self._rng)
         back, out = self._solved(self.keyed.frequency_hz).waves((element, part.ports[0].id))
         return true.reflection(back / out, self._rng)
 
@@ -256,13 +301,13 @@ class LiveBench:
         """DC current that the transmitter draws, A: more of it goes to heat where it folds back."""
         return drawn_a(self.setup.transmitter, given_w(self.setup.transmitter, self.keyed))
 
-    def zero(self, element: str) -> None:
+    def zero(self, part: str) -> None:
         """Zero a sensor: what its zero had walked, and stood at, is gone; raises OutOfRangeError with a carrier on."""
         if self.keyed.on:
             raise OutOfRangeError("A sensor can't be zeroed with the carrier on.", "Key up first.")
-        true = self.setup.instruments[element]
+        true = self._instruments[part]
         if isinstance(true, TrueSensor):
-            self._zeros[element] = -true.zero_w
+            self._zeros[part] = -true.zero_w
 
 
 _BEYOND = 1.2

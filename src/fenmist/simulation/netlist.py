@@ -8,13 +8,13 @@ contract forbids it. A cable's loss by its kind isn't known here: one of a state
 """
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
-from fenmist.hookup.line import HookUp, main_way
+from fenmist.hookup.line import Element, HookUp, main_way
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import SOURCES, Part, Property
 from fenmist.simulation.nodes import Equations
@@ -79,7 +79,10 @@ UNKNOWN_SWR = 2.0
 """Ceiling on the match of a source that states none."""
 
 
-def draw(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, source_swr: float = 0.0) -> TrueHookUp:
+def draw(
+    hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, source_swr: float = 0.0,
+    before: Sequence[TrueHookUp] = (),
+) -> TrueHookUp:  # fmt: skip
     """Truths within what is stated of every part.
 
     Parameters
@@ -88,14 +91,29 @@ def draw(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, so
         The seed decides.
     source_swr : float
         Ceiling on the source's own match; where none is given what the source states, or 2: it is rarely known.
+    before : sequence
+        The same bench plugged together otherwise: what was drawn of a part is true here, too.
     """
-    truths = {item.id: _drawn(parts[item.part], dict(item.settings), rng) for item in hookup.elements}
+    known = {_as_set(item): one.truths[item.id] for one in reversed(before) for item in one.hookup.elements}
+    truths = {
+        item.id: known.get(_as_set(item)) or _drawn(parts[item.part], dict(item.settings), rng)
+        for item in hookup.elements
+    }
+    source = hookup.element(main_way(hookup, parts)[0].element).part
+    for one in before:
+        if one.hookup.element(main_way(one.hookup, parts)[0].element).part == source:
+            return TrueHookUp(hookup, truths, one.source_ohm)
     first = parts[hookup.element(main_way(hookup, parts)[0].element).part]
     stated = first.properties.get("swr")
     source_swr = source_swr or (stated.value if stated else UNKNOWN_SWR)
     rho = (source_swr - 1.0) / (source_swr + 1.0) * math.sqrt(rng.uniform())
     gamma = rho * np.exp(1j * rng.uniform(0.0, 2.0 * math.pi))
     return TrueHookUp(hookup, truths, complex(hookup.z0_ohm * (1.0 + gamma) / (1.0 - gamma)))
+
+
+def _as_set(item: Element) -> tuple[str, frozenset[tuple[str, str]]]:
+    """A part with its switches as they stand."""
+    return item.part, frozenset(item.settings.items())
 
 
 def _drawn(part: Part, settings: dict[str, str], rng: np.random.Generator) -> Truth:

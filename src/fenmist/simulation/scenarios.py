@@ -3,7 +3,7 @@
 All instruments are invented. The same name and number always make the same bench.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 
@@ -18,7 +18,7 @@ from fenmist.kit.part import Part, PartKind, Property
 from fenmist.kit.scale import Scale
 from fenmist.simulation.faults import METERS, plant
 from fenmist.simulation.live import LiveBench
-from fenmist.simulation.setup import set_up
+from fenmist.simulation.setup import Setup, set_up
 
 
 @dataclass(frozen=True)
@@ -57,16 +57,32 @@ def live_bench(chosen: Scenario, seed: int, more: Mapping[str, float | None] = M
 
 
 def job_bench(
-    hookup: HookUp, parts: Mapping[str, Part], seed: int, faults: Mapping[str, float | None] = MappingProxyType({})
-) -> LiveBench:
-    """Any hook-up switched on, carrier off, with hidden truths and faults; raises UnknownIdError of a fault."""
-    setup = set_up(hookup, parts, np.random.default_rng(seed))
-    loads = [item.id for item in hookup.elements if parts[item.part].kind is PartKind.LOAD]
-    setup = replace(setup, warms=dict.fromkeys(loads, WARM_LOAD))
-    for name, strength in faults.items():
-        setup = plant(setup, name, strength)
-    return LiveBench(setup, seed + 1)
+    hookup: HookUp, parts: Mapping[str, Part], seed: int, faults: Mapping[str, float | None] = MappingProxyType({}),
+    others: Sequence[HookUp] = (),
+) -> LiveBench:  # fmt: skip
+    """Any hook-up switched on, carrier off, with hidden truths and faults; raises UnknownIdError of a fault.
 
+    The same parts may be plugged together otherwise, too: `LiveBench.plug`.
+    """
+    rng = np.random.default_rng(seed)
+    first = _warming(set_up(hookup, parts, rng))
+    for name, strength in faults.items():
+        first = plant(first, name, strength)
+    made = [first]
+    for other in others:
+        made.append(_warming(set_up(other, parts, rng, made)))
+    crest = rng.uniform(-CREST_DB, CREST_DB)
+    first, *rest = (replace(one, transmitter=replace(one.transmitter, modulated_db=crest)) for one in made)
+    return LiveBench(first, seed + 1, rest)
+
+
+def _warming(setup: Setup) -> Setup:
+    loads = [item.id for item in setup.hookup.elements if setup.part(item.id).kind is PartKind.LOAD]
+    return replace(setup, warms=dict.fromkeys(loads, WARM_LOAD))
+
+
+CREST_DB = 0.2
+"""By which a transmitter's crest when modulated lies off its carrier, at most (common practice, no source)."""
 
 WARM_LOAD = 0.02
 """Part of its ohms that a load in order gains once at its rating (common practice, no source)."""

@@ -1,7 +1,7 @@
 """A bench that can be switched on: the hook-up as it was noted, as it truly is, and what is true of its instruments."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -36,7 +36,15 @@ class Setup:
 
     def part(self, element: str) -> Part:
         """The part in a place, as it is stated."""
-        return self.parts[self.hookup.element(element).part]
+        return self.parts[self.part_in(element)]
+
+    def part_in(self, element: str) -> str:
+        """The id of the part in a place."""
+        return self.hookup.element(element).part
+
+    def element_of(self, part: str) -> str | None:
+        """The place of a part; none where it isn't plugged in."""
+        return next((item.id for item in self.hookup.elements if item.part == part), None)
 
     @property
     def source(self) -> str:
@@ -44,17 +52,36 @@ class Setup:
         return main_way(self.hookup, self.parts)[0].element
 
 
-def set_up(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator) -> Setup:
-    """A bench with hidden truths within what is stated of every part and instrument; the generator's seed decides."""
-    true = draw(hookup, parts, rng)
+def set_up(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, before: Sequence[Setup] = ()) -> Setup:
+    """A bench with hidden truths within what is stated of every part and instrument; the generator's seed decides.
+
+    What stood on one of those `before`, the same bench plugged together otherwise, is what it was there.
+    """
+    true = draw(hookup, parts, rng, before=[one.true for one in before])
     made = Setup(hookup, parts, true, TrueTransmitter(), {})
-    made = replace(made, transmitter=_sender(made.part(made.source), rng))
-    found = {item.id: _instrument(parts, true, item.id, rng) for item in hookup.elements}
-    return replace(made, instruments={element: one for element, one in found.items() if one is not None})
+    sender = next((one.transmitter for one in before if _source(one) == _source(made)), None)
+    known = {one.part_in(at): it for one in before for at, it in one.instruments.items()}
+    found = {
+        item.id: known.get(item.part) or _instrument(parts, true, item.id, rng) for item in hookup.elements
+    }  # fmt: skip
+    return replace(
+        made, transmitter=sender or _sender(made.part(made.source), rng),
+        instruments={element: one for element, one in found.items() if one is not None},
+    )  # fmt: skip
+
+
+def _source(setup: Setup) -> str:
+    return setup.part_in(setup.source)
 
 
 def _sender(part: Part, rng: np.random.Generator) -> TrueTransmitter:
-    """A transmitter in order: a fraction of a decibel off, drooping by a few hundredths."""
+    """A transmitter in order: a fraction of a decibel off, drooping a little; a generator holds its level."""
+    if part.kind is PartKind.GENERATOR:
+        off = _part(part.indicators[0], rng) if part.indicators else 0.0
+        return TrueTransmitter(
+            error_db=10.0 * math.log10(1.0 + off), step_db=0.01, wander_db=0.001,
+            harmonics={2: _at(-50.0, rng), 3: _at(-60.0, rng)},
+        )  # fmt: skip
     rated = part.properties.get("power_w")
     return TrueTransmitter(
         error_db=rng.uniform(-0.3, 0.3), step_db=0.05, droop_db=rng.uniform(0.02, 0.1), wander_db=0.005,

@@ -5,7 +5,7 @@ lines of its own instead.
 """
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -34,37 +34,59 @@ class StandIn:
     speaks: str
     interpreter: Interpreter | None = None
     line: Callable[[], str] = str  # the next one, of what sends lines
+    part: str = ""  # whose place it takes
 
 
 def stand_ins(bench: LiveBench) -> tuple[StandIn, ...]:
     """Everything of a bench that can be read or set over a wire, and its dials."""
     setup = bench.setup
     found: list[StandIn] = []
-    for item in setup.hookup.elements:
-        part = setup.part(item.id)
+    for place, part in _standing(bench):
         make = _MADE.get(part.kind)
         if make is not None:
             kind, headers = make
-            identity = f"{MAKER},{kind.upper()},{part.serial or item.id},1.0"
+            identity = f"{MAKER},{kind.upper()},{part.serial or place},1.0"
             reset = (lambda: bench.set(on=False)) if part.kind in SENDERS else None
-            interpreter = Interpreter(identity, headers(bench, item.id), reset)
-            found.append(StandIn(item.id, kind, part.label, SCPI, interpreter))
+            interpreter = Interpreter(identity, headers(bench, part), reset)
+            found.append(StandIn(place, kind, part.label, SCPI, interpreter, part=part.id))
         elif part.indicators and part.kind in METERS:
-            found.append(_meter(bench, item.id, part))
+            found.append(_meter(bench, place, part))
     if setup.part(setup.source).kind is PartKind.TRANSMITTER:
         identity = f"{MAKER},DC SUPPLY,0,1.0"
         found.append(StandIn("supply", "DC supply", "supply", SCPI, Interpreter(identity, _supply(bench))))
     return tuple(found)
 
 
+def _standing(bench: LiveBench) -> Iterator[tuple[str, Part]]:
+    """Each part once, what is plugged in at first before the rest, with its place, or its id where that is taken."""
+    seen: dict[str, str] = {}
+    for setup in (bench.setup, *bench.setups.values()):
+        for item in setup.hookup.elements:
+            if item.part not in seen.values():
+                place = item.part if item.id in seen else item.id
+                seen[place] = item.part
+                yield place, setup.parts[item.part]
+
+
+def dials(bench: LiveBench) -> dict[str, dict[str, float]]:
+    """Where each needle that is read by eye stands, W, by part and indicator; beyond its span the top of it."""
+    found = {}
+    for _, part in _standing(bench):
+        needles = [shows for shows in part.indicators if any(used.scale is not None for used in shows.ranges)]
+        if needles and part.kind in METERS:
+            shown = {shows.id: bench.shown_by(part.id, shows.id) for shows in needles}
+            found[part.id] = {name: value if math.isfinite(value) else 1e9 for name, value in shown.items()}
+    return found
+
+
 SENDERS = (PartKind.TRANSMITTER, PartKind.GENERATOR)
 METERS = (PartKind.INLINE_METER, PartKind.SWR_METER, PartKind.HOME_BUILT)
 
 
-def _meter(bench: LiveBench, element: str, part: Part) -> StandIn:
+def _meter(bench: LiveBench, place: str, part: Part) -> StandIn:
     has_dial = any(item.scale is not None for shows in part.indicators for item in shows.ranges)
     return StandIn(
-        element, "line meter", part.label, DIAL if has_dial else LINES, line=lambda: said(bench, element, part)
+        place, "line meter", part.label, DIAL if has_dial else LINES, line=lambda: said(bench, part), part=part.id
     )
 
 
@@ -74,11 +96,11 @@ LETTERS: Mapping[Kind, tuple[str, str]] = {
 }  # fmt: skip
 
 
-def said(bench: LiveBench, element: str, part: Part) -> str:
+def said(bench: LiveBench, part: Part) -> str:
     """A line of a meter: each thing that it shows, its letter and unit; detectors as counts, 12 bits over 5 V."""
     words = []
     for shows in part.indicators:
-        value = bench.shown(element, shows.id)
+        value = bench.shown_by(part.id, shows.id)
         if shows.quantity is Kind.DETECTED:
             words.append(f"{shows.id[:1].upper()}={min(round(value / 5.0 * 4095), 4095)}")
             continue
@@ -102,12 +124,12 @@ def _refused(error: Exception) -> ScpiError:
     return ScpiError(-221 if isinstance(error, OutOfRangeError) else -224)
 
 
-def _scope(bench: LiveBench, element: str) -> Mapping[str, Handler]:
+def _scope(bench: LiveBench, part: Part) -> Mapping[str, Handler]:
     form = {"data": "ASC"}
     taken: dict[str, np.ndarray] = {}
 
     def trace() -> np.ndarray:
-        taken["volts"] = bench.trace(element)
+        taken["volts"] = bench.trace(part.id)
         return taken["volts"]
 
     def data(_: Given) -> str | bytes:
@@ -117,8 +139,7 @@ def _scope(bench: LiveBench, element: str) -> Mapping[str, Handler]:
         return ",".join(nr3(float(one)) for one in volts)
 
     def preamble(_: Given) -> str:
-        scope = bench.setup.instruments[element]
-        rate = scope.rate_hz(bench.keyed.frequency_hz) if hasattr(scope, "rate_hz") else 1e9
+        rate = bench.scope(part.id).rate_hz(bench.keyed.frequency_hz)
         return f"{taken.get('volts', trace()).size},{nr3(1.0 / rate)}"
 
     def choose(given: Given) -> None:
@@ -133,11 +154,11 @@ def _scope(bench: LiveBench, element: str) -> Mapping[str, Handler]:
     }  # fmt: skip
 
 
-def _power_meter(bench: LiveBench, element: str) -> Mapping[str, Handler]:
+def _power_meter(bench: LiveBench, part: Part) -> Mapping[str, Handler]:
     state, tuned = {"unit": "DBM"}, {"hz": 50e6}
 
     def read(_: Given) -> str:
-        watts = bench.shown(element, bench.setup.part(element).indicators[0].id)
+        watts = bench.shown_by(part.id, part.indicators[0].id)
         if state["unit"] == "W" or not math.isfinite(watts):
             return nr3(watts)
         return nr3(10.0 * math.log10(watts * 1e3)) if watts > 0.0 else nr3(math.nan)
@@ -150,7 +171,7 @@ def _power_meter(bench: LiveBench, element: str) -> Mapping[str, Handler]:
 
     def zero(_: Given) -> None:
         try:
-            bench.zero(element)
+            bench.zero(part.id)
         except OutOfRangeError as error:
             raise _refused(error) from error
 
@@ -161,15 +182,14 @@ def _power_meter(bench: LiveBench, element: str) -> Mapping[str, Handler]:
     }  # fmt: skip
 
 
-def _shows(header: str) -> Callable[[LiveBench, str], Mapping[str, Handler]]:
-    def made(bench: LiveBench, element: str) -> Mapping[str, Handler]:
-        indicator = bench.setup.part(element).indicators[0].id
-        return {header: lambda _: nr3(bench.shown(element, indicator))}
+def _shows(header: str) -> Callable[[LiveBench, Part], Mapping[str, Handler]]:
+    def made(bench: LiveBench, part: Part) -> Mapping[str, Handler]:
+        return {header: lambda _: nr3(bench.shown_by(part.id, part.indicators[0].id))}
 
     return made
 
 
-def _sender(bench: LiveBench, _: str) -> Mapping[str, Handler]:
+def _sender(bench: LiveBench, _: Part) -> Mapping[str, Handler]:
     def level(given: Given) -> None:
         text = given.text().upper()
         if text.endswith("W"):
@@ -207,7 +227,7 @@ def _supply(bench: LiveBench) -> Mapping[str, Handler]:
     }
 
 
-def _analyser(bench: LiveBench, element: str) -> Mapping[str, Handler]:
+def _analyser(bench: LiveBench, part: Part) -> Mapping[str, Handler]:
     sweep = {"start": 1e6, "stop": 30e6, "points": 101.0, "marker": 14e6}
     form = {"marker": "COMPlex"}
 
@@ -225,7 +245,7 @@ def _analyser(bench: LiveBench, element: str) -> Mapping[str, Handler]:
 
     def at(frequency_hz: float) -> complex:
         bench.set(frequency_hz=float(frequency_hz))
-        return bench.reflection(element)
+        return bench.reflection(part.id)
 
     def data(_: Given) -> str:
         values = (at(f) for f in frequencies())
@@ -252,7 +272,7 @@ def _analyser(bench: LiveBench, element: str) -> Mapping[str, Handler]:
     }  # fmt: skip
 
 
-_MADE: Mapping[PartKind, tuple[str, Callable[[LiveBench, str], Mapping[str, Handler]]]] = {
+_MADE: Mapping[PartKind, tuple[str, Callable[[LiveBench, Part], Mapping[str, Handler]]]] = {
     PartKind.OSCILLOSCOPE: ("oscilloscope", _scope),
     PartKind.POWER_METER: ("power meter", _power_meter),
     PartKind.VOLTMETER: ("RF voltmeter", _shows("MEASure:VOLTage[:AC]?")),

@@ -27,6 +27,7 @@ class TrueTransmitter:
     efficiency: float = 0.5  # of its last stage, RF over DC
     idle_a: float = 0.0  # drawn keyed or not
     supply_v: float = 13.8
+    modulated_db: float = 0.0  # its crest when modulated, over its carrier
 
 
 @dataclass(frozen=True)

@@ -324,7 +324,7 @@ class InstrumentsPlace(Files, QWidget):
         if chosen == OF_JOB and job is not None:
             self._wiring.start_bench_of(job, int(seed))
         else:
-            self._wiring.start_bench(["--scenario", chosen, "--seed", seed], {})
+            self._wiring.start_bench(chosen, int(seed))
         self._wires.keeps_watching = True
         self.refresh()
 

@@ -28,6 +28,7 @@ from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
 from fenmist.reading.event import Slot
 from fenmist.reports.fonts import SANS_FAMILY
+from fenmist.session.autorun import Arrange
 from fenmist.session.openjob import OpenJob
 from fenmist.session.present import entry_text, origin_text, rounds_text
 from fenmist.session.run import Run
@@ -227,7 +228,8 @@ class ReadingsStep(Step):
             self._go(run.slot)
         said = wires.said
         if run is not None and said:
-            said = f"● by wire, {run.progress}: {said}  (Ctrl+R: stop; again: on from there)"
+            way = "it is so, go on" if isinstance(run.step, Arrange) else "stop; again: on from there"
+            said = f"● by wire, {run.progress}: {said}  (Ctrl+R: {way})"
         set_text(self.wire, said)
         self._tick()
         self.wire.setVisible(bool(said))

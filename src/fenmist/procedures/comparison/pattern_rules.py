@@ -12,13 +12,11 @@ from fenmist.findings.note import Note, Severity
 from fenmist.hookup.seen import seen_match
 from fenmist.judgement.entry_rules import at_point
 from fenmist.measurand import Kind, PlaneRef
+from fenmist.methods.indication import USUAL_DIRECTIVITY_DB
 from fenmist.procedures.comparison.overlap import overlaps
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.uncertainty.influence import FloatArray
 from fenmist.units.display import percent, plain, swr
-
-USUAL_DIRECTIVITY_DB = 25.0
-"""Of an in-line meter that states none (common practice, no source)."""
 
 REFLECTS_MORE = 0.03
 """ρ by which what comes back must pass what is known before it is spoken of (Fenmist's own, no source)."""

@@ -19,10 +19,10 @@ from fenmist.calibration.outcome import Stated
 from fenmist.calibration.planning import free_names, range_for, why_not
 from fenmist.findings.note import Note, Severity
 from fenmist.measurand import Kind
+from fenmist.methods.indication import USUAL_DIRECTIVITY_DB
 from fenmist.methods.modulated import stands
 from fenmist.methods.why import FORMS, Fit, Places, Readings, Why, explained, readings
 from fenmist.procedures.charts import stated_chart
-from fenmist.procedures.comparison.pattern_rules import USUAL_DIRECTIVITY_DB
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.procedures.page import FREQUENCY, LEVEL, Chart, Explained
 from fenmist.uncertainty.estimate import Estimate

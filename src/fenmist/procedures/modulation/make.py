@@ -26,9 +26,6 @@ HONEST = SpecTerm(SpecKind.OF_READING, 0.05, basis="common practice")
 WAVEFORMS = ("carrier", "two-tone", "dots 20 Hz", "dots 1 Hz", "carrier again")
 """What is sent in turn: the first tell what averages, slow dots a hold, the last a source that moved."""
 
-AGAIN = " again"
-"""Ends the name of a waveform that is sent once more."""
-
 USUAL_W = 50.0
 """PEP at which that is usually done, at most (Fenmist's own)."""
 

@@ -4,8 +4,8 @@ import math
 from collections.abc import Sequence
 from functools import lru_cache
 
+from fenmist.calibration.sent import AGAIN
 from fenmist.errors import FenmistError
-from fenmist.procedures.modulation.make import AGAIN
 from fenmist.waveform.named import waveform_from_text
 from fenmist.waveform.shapes import Waveform
 
