@@ -39,15 +39,15 @@ def typed(hands, tool, **texts):
 def test_tools_are_gone_through_by_key_and_each_shows_its_own_keys(tools):
     place = tools.tools
     titles = [place.tool.title]
-    for key in (*["ctrl+tab"] * 8, "ctrl+shift+tab"):
+    for key in (*["ctrl+tab"] * 9, "ctrl+shift+tab"):
         tools.press(key)
         titles.append(place.tool.title)
 
     assert titles == [
-        "Power from volts", "SWR", "Insertion loss", "Gain plateau", "Power against time", "Leakage", "Designer",
-        "Meters on speech", "Power from volts", "Meters on speech",
+        "Power from volts", "SWR", "Insertion loss", "Gain plateau", "Power against time", "Leakage",
+        "Radiated power", "Designer", "Meters on speech", "Power from volts", "Meters on speech",
     ]  # fmt: skip
-    assert [made.isChecked() for made in place.names] == [False] * 7 + [True]
+    assert [made.isChecked() for made in place.names] == [False] * 8 + [True]
     assert place.where == "tools, meters on speech"
 
 
@@ -257,3 +257,21 @@ def test_no_tool_is_wider_than_the_window(tools):
     tools.shell.open_job("demo-sandpiper")
     tools.press("ctrl+2")
     assert tools.tools.minimumSizeHint().width() <= 1280
+
+
+def test_radiated_power_is_held_against_a_limit(tools):
+    """What is typed is answered at once; each way stands in the drawing, and the limit."""
+    tools.press(*["ctrl+tab"] * 6)
+    tool = tools.tools.tool
+    assert tool.headline.text().replace("\u202f", " ") == (
+        "EIRP 2.7 W (1.7 to 4.3 W), from the antenna's current; 5 W EIRP is reached at 94 W (58 to 150 W)."
+    )
+    assert rows(tool)["Radiation resistance"] == "0.222 Ω"
+    typed(tools, tool, gain="-8 dBi ± 1 dB", limit="1 W ERP")
+    assert "from the transmitter's power; 1.64 W EIRP is reached at 10 W" in tool.headline.text().replace("\u202f", " ")
+    picture = tool.picture.picture
+    assert [(span.name, span.is_stated) for span in picture.spans] == [("by current", False), ("by power", True)]
+    assert (picture.limit, picture.limit_name) == (pytest.approx(1.641), "limit 1.64\u202fW")
+    assert "stand at the base of that wire" in " ".join(view.note.what for view in tool.margin.views)
+    typed(tools, tool, power="x")
+    assert "x" in tool.said.text()

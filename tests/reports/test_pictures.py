@@ -20,6 +20,8 @@ from fenmist.procedures.page import (
     Marked,
     Marks,
     Rings,
+    Span,
+    Spans,
     Spot,
     Stem,
     Stems,
@@ -435,3 +437,28 @@ LINES = {"line": job(), "line-three": three_at_once(), "line-loss": loss_job("tw
 @pytest.mark.parametrize("name", list(LINES))
 def test_a_line_is_as_it_was_approved(name):
     approved(name, line_svg(LINES[name], LINES[name].bench))
+
+
+# ways
+
+
+def test_ways_stand_on_an_axis_of_ratios_with_the_limit_across():
+    """Equal ratios are equal lengths: 1 to 4 as long as 4 to 16; the stated one has the wash."""
+    spans = (Span("by current", 1.0, 4.0, 16.0, True), Span("by power", 2.0, 8.0, 32.0, False))
+    svg = picture_svg(Spans("EIRP", "W", spans, 8.0, "limit 8 W", "said"))
+    first, second = (float(item["cx"]) for item in shapes(svg, "circle"))
+    (band,) = [item for item in shapes(svg, "rect") if item["fill"] == PAPER.wash]
+    left, right = float(band["x"]), float(band["x"]) + float(band["width"])
+    assert first - left == pytest.approx(right - first, abs=0.2)
+    assert second - first == pytest.approx((right - left) / 4.0, abs=0.2)  # twice, of sixteen times
+    (limit,) = [item for item in shapes(svg, "line") if item["stroke"] == PAPER.rust]
+    assert float(limit["x1"]) == float(limit["x2"]) == pytest.approx(second, abs=0.1)
+    said = letters(svg)
+    assert {"by current", "by power", "limit 8 W", "EIRP in W", "1", "2", "5", "10", "20"} <= set(said)
+    assert [item["stroke"] for item in shapes(svg, "line") if item["y1"] == item["y2"]][1:] == [
+        PAPER.teal,
+        PAPER.second,
+    ]
+    bare = picture_svg(Spans("EIRP", "W", spans[:1], None, "", "said"))
+    assert not [item for item in shapes(bare, "line") if item["stroke"] == PAPER.rust]
+    assert height_of(Spans("", "", spans, None, "", "")) - height_of(Spans("", "", spans[:1], None, "", "")) == 44.0

@@ -396,6 +396,36 @@ class Course:
 
 
 @dataclass(frozen=True)
+class Span:
+    """A value with its interval, by one way."""
+
+    name: str
+    low: float
+    value: float
+    high: float
+    is_stated: bool  # the one that counts
+
+
+@dataclass(frozen=True)
+class Spans:
+    """The same quantity by several ways, each with its interval, and a limit, on one axis of ratios."""
+
+    value_title: str
+    unit: str
+    spans: tuple[Span, ...]
+    limit: float | None
+    limit_name: str
+    said: str
+    name: str = "ways"
+    title: str = "By each way"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: there is one."""
+        return 1.0
+
+
+@dataclass(frozen=True)
 class SweepLine:
     """One curve over frequency."""
 
@@ -474,7 +504,7 @@ class Circuit:
 RIM_FITS = 0.62
 """Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
 
-Picture = Voices | Gaps | Rings | Stems | Marks | Bend | Course | Sweep | Circuit
+Picture = Voices | Gaps | Rings | Stems | Marks | Bend | Course | Spans | Sweep | Circuit
 """What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"

@@ -1,6 +1,6 @@
 """What rooms draw of a point, each kind by its own drawing."""
 
-from fenmist.procedures.page import Bend, Circuit, Course, Gaps, Marks, Picture, Rings, Stems, Sweep
+from fenmist.procedures.page import Bend, Circuit, Course, Gaps, Marks, Picture, Rings, Spans, Stems, Sweep
 from fenmist.reports import (
     benddrawing,
     circuitdrawing,
@@ -8,6 +8,7 @@ from fenmist.reports import (
     gapsdrawing,
     marksdrawing,
     ringdrawing,
+    spansdrawing,
     stemsdrawing,
     sweepdrawing,
     voicesdrawing,
@@ -29,6 +30,8 @@ def height_of(picture: Picture) -> float:
             return sweepdrawing.height_of(picture)
         case Course():
             return coursedrawing.height_of(picture)
+        case Spans():
+            return spansdrawing.height_of(picture)
         case Gaps():
             return gapsdrawing.height_of(picture)
         case Rings():
@@ -52,6 +55,8 @@ def picture_svg(picture: Picture, inks: Inks = PAPER, width: float = WIDTH, with
             return sweepdrawing.sweep_svg(picture, inks, width)
         case Course():
             return coursedrawing.course_svg(picture, inks, width)
+        case Spans():
+            return spansdrawing.spans_svg(picture, inks, width)
         case Gaps():
             return gapsdrawing.gaps_svg(picture, inks, width)
         case Rings():

@@ -15,10 +15,11 @@ from fenmist.methods.against_time import TUNERS_W, AgainstTimeRequest
 from fenmist.methods.leakage import LeakageRequest
 from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
 from fenmist.methods.plateau import PlateauRequest
+from fenmist.methods.radiated import CURRENT, FIELD, POWER, Radiated, RadiatedRequest
 from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest, swr_of
-from fenmist.procedures.page import Bend, Course, Gap, Gaps, Picture, Rings, Spot
+from fenmist.procedures.page import Bend, Course, Gap, Gaps, Picture, Rings, Span, Spans, Spot
 from fenmist.session.modulation import plateau_headline, plateau_rows
-from fenmist.units.display import THIN, percent, plain, rounded, with_uncertainty
+from fenmist.units.display import THIN, between, percent, plain, rounded, with_uncertainty
 
 Rows = tuple[tuple[str, str], ...]
 """What is answered, by name."""
@@ -216,6 +217,62 @@ def _answer_leakage(texts: Mapping[str, str]) -> Said:
     return Said(f"With its feed replaced the sensor falls by {fell}: {good}.", rows, None, answer.notes)
 
 
+def radiated_rows(answer: Radiated) -> Rows:
+    """Radiated power in every form, and where its limit is reached."""
+    rows = [
+        ("EIRP", f"{plain(answer.eirp_w, 'W', 3)} ({between(*answer.interval_w, 'W')}), over an isotropic radiator"),
+        ("ERP", f"{plain(answer.erp_w, 'W', 3)}, over a half-wave dipole"),
+        ("e.m.r.p.", f"{plain(answer.emrp_w, 'W', 3)}, over a short vertical on perfect ground"),
+    ]
+    if answer.resistance_ohm is not None:
+        rows.append(("Radiation resistance", plain(answer.resistance_ohm, "Ω", 3)))
+    if answer.base_ohm is not None:
+        rows.append(("Whole antenna", f"{plain(answer.base_ohm, 'Ω', 3)}: power over current squared"))
+    if answer.gain_dbi is not None:
+        rows.append(("Gain from both", f"{rounded(answer.gain_dbi, 1, plus=True)}{THIN}dBi"))
+    if answer.power_at_limit_w is not None:
+        rows.append(("Power at the limit", _at_limit(answer, answer.power_at_limit_w, "W", 1.0)))
+    if answer.current_at_limit_a is not None:
+        rows.append(("Current at the limit", _at_limit(answer, answer.current_at_limit_a, "A", 0.5)))
+    return tuple(rows)
+
+
+def _at_limit(answer: Radiated, value: float, unit: str, root: float) -> str:
+    low, high = ((answer.eirp_w / end) ** root for end in reversed(answer.interval_w))
+    return f"{plain(value, unit, 2)} ({between(value * low, value * high, unit)})"
+
+
+def radiated_headline(answer: Radiated) -> str:
+    """The answer in a sentence."""
+    begin = (
+        f"EIRP {plain(answer.eirp_w, 'W', 2)} ({between(*answer.interval_w, 'W')}), from the {_WAYS[answer.way.name]}"
+    )
+    if answer.limit_w is None:
+        return f"{begin}."
+    reached = (
+        _at_limit(answer, answer.power_at_limit_w, "W", 1.0) if answer.power_at_limit_w is not None
+        else _at_limit(answer, answer.current_at_limit_a, "A", 0.5) if answer.current_at_limit_a is not None
+        else ""
+    )  # fmt: skip
+    limit = f"{plain(answer.limit_w, 'W', 3)} EIRP"
+    return f"{begin}; {limit} is reached at {reached}." if reached else f"{begin}; the limit is {limit}."
+
+
+_WAYS = {POWER: "transmitter's power", CURRENT: "antenna's current", FIELD: "field"}
+
+
+def _answer_radiated(texts: Mapping[str, str]) -> Said:
+    answer = RadiatedRequest(**texts)()
+    headline = radiated_headline(answer)
+    spans = tuple(
+        Span(f"by {way.name}", way.interval_w[0], way.eirp_w, way.interval_w[1], way is answer.way)
+        for way in answer.ways
+    )
+    limit = "" if answer.limit_w is None else f"limit {plain(answer.limit_w, 'W', 3)}"
+    picture = Spans("EIRP", "W", spans, answer.limit_w, limit, headline)
+    return Said(headline, radiated_rows(answer), picture, answer.notes)
+
+
 _PAIR = "Both in the order in front, behind, as read at once or one right after the other"
 
 SWR = Aid(
@@ -292,5 +349,25 @@ LEAKAGE = Aid(
 )  # fmt: skip
 """What goes past a tap."""
 
-AIDS = (SWR, LOSS, PLATEAU, SERIES, LEAKAGE)
+RADIATED = Aid(
+    "radiated", "Radiated power", "What is known; each with its limit behind ±, where better than usual is known",
+    (
+        Field("power", "forward power at the transmitter", "50 W ± 5 %"),
+        Field("line_loss", "line loss, matched", "1 dB", "One way"),
+        Field("swr", "SWR at the antenna", "1.5"),
+        Field("gain", "antenna's gain", "-12 dBi ± 2 dB", "In dBi, or in dBd over a half-wave dipole"),
+        Field("current", "current at its base", "2 A ± 5 %", "A rms, on a carrier"),
+        Field("height", "height of a vertical", "15 m ± 20 %", "Short against the wavelength, over ground"),
+        Field("top_loading", "top loading", "0.5", "Current at its top over that at its base: 0 bare, 1 at most"),
+        Field("frequency", "frequency", "474 kHz"),
+        Field("field", "field strength", "10 mV/m ± 3 dB", "Far away; mV/m or dBµV/m"),
+        Field("distance", "at a distance of", "5000 m"),
+        Field("limit", "limit of the licence", "5 W", "EIRP; or 1 W ERP, 1 W EMRP"),
+    ),
+    {"power": "50 W", "current": "2 A", "height": "15 m", "frequency": "474 kHz", "limit": "5 W"}, "output",
+    _answer_radiated,
+)  # fmt: skip
+"""What an antenna radiates, against a limit."""
+
+AIDS = (SWR, LOSS, PLATEAU, SERIES, LEAKAGE, RADIATED)
 """Tools beside power from volts."""

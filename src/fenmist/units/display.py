@@ -136,6 +136,17 @@ def level_with_uncertainty(power_w: float, expanded_u_w: float) -> str:
     return with_unit(f"{rounded(level, decimals)} ± {rounded(half, decimals)}", "dBm")
 
 
+def between(low: float, high: float, unit: str, digits: int = 2) -> str:
+    """An interval, its unit said once where both ends have it.
+
+    >>> between(4.6, 14.0, "W"), between(0.9, 2.0, "W")
+    ('4.6 to 14\\u202fW', '900\\u202fmW to 2\\u202fW')
+    """
+    first, last = plain(low, unit, digits), plain(high, unit, digits)
+    number, _, symbol = first.partition(THIN)
+    return f"{number} to {last}" if symbol == last.partition(THIN)[2] else f"{first} to {last}"
+
+
 def percent(fraction: float, digits: int = 2, plus: bool = False) -> str:
     """A fraction as per cent to so many significant digits."""
     value = 100.0 * fraction
