@@ -86,9 +86,7 @@ def main() -> None:
         shot("logbook", lambda: shell.logbook.table.setCurrentCell(0, 0))
         shell.open_job("demo-bittern")
         wait(application, 1.5)  # the drawing library is imported when the first chart is shown
-        shot("receive", lambda: shell.go_step(0))
         shot("hookup", lambda: shell.go_step(1))
-        shot("parts", lambda: shell.go_step(2))
         shell.go_step(RESULTS)
         results = shell.bench.step if shell.bench else None
         if isinstance(results, ResultsStep):
@@ -117,6 +115,8 @@ def main() -> None:
         shot("plan", lambda: shell.go_step(3))
         shot("designer", lambda: _designer(application, shell, path.parent / "captures to try" / MOORHEN_NAME), 1.0)
         shot("speech", lambda: _speech(application, shell), 2.5)
+        shot("triage", lambda: _triage(shell), 1.0)
+        shot("radiated", lambda: shell.tools.show_tool(_tool(shell, "radiated")), 1.0)
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
         shell.open_job("demo-knot")
@@ -180,6 +180,21 @@ def _designer(application: QApplication, shell: Shell, file: Path) -> None:
     tool.designer.analyser = ANALYSERS[1]
     tool.opening.take(file)
     wait(application, 0.2)
+
+
+def _tool(shell: Shell, aid: str) -> int:
+    """The place of a tool among the others; power from volts comes first."""
+    return 1 + list(shell.tools.aids).index(aid)
+
+
+def _triage(shell: Shell) -> None:
+    """A weak signal, first on the antenna, then on a load."""
+    shell.tools.show_tool(_tool(shell, "triage"))
+    shell.tools.aids["triage"].form.fill({
+        "set": "100 W", "own": "60 W", "external": "55 W", "swr": "4", "into": "antenna", "supply": "",
+        "second": "set 100, own 101, external 98, swr 1.05, into load", "third": "", "fourth": "",
+    })  # fmt: skip
+    shell.tools.aids["triage"].refresh()
 
 
 def _speech(application: QApplication, shell: Shell) -> None:

@@ -26,6 +26,7 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist shelf --help       what a logbook's equipment can decide, bench by bench
   fenmist bench --help       a simulated bench whose instruments answer on this machine
   fenmist ask --help         one question to an instrument on a wire
+  fenmist triage --help      transmitter, line or meter: which one is wrong, and what to try next
   fenmist eirp --help        radiated power with its uncertainty, against a licence's limit
   fenmist due --help         what is due when, and a calendar file of it
   fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
@@ -36,7 +37,7 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
 _JOBS = ("reduce", "notes", "certificate", "runsheet", "export", "import")
 _ALONE = (
     "power", "capture", "agree", "loss", "swr", "meters", "plateau", "trim", "constants", "tap", "pad",
-    "shelf", "due", "bench", "ask", "eirp",
+    "shelf", "due", "bench", "ask", "eirp", "triage",
 )  # fmt: skip
 COMMANDS = (*_ALONE, *_JOBS)
 """Plain commands: modules of their own, and what is done with a job's file."""

@@ -39,15 +39,15 @@ def typed(hands, tool, **texts):
 def test_tools_are_gone_through_by_key_and_each_shows_its_own_keys(tools):
     place = tools.tools
     titles = [place.tool.title]
-    for key in (*["ctrl+tab"] * 9, "ctrl+shift+tab"):
+    for key in (*["ctrl+tab"] * 10, "ctrl+shift+tab"):
         tools.press(key)
         titles.append(place.tool.title)
 
     assert titles == [
         "Power from volts", "SWR", "Insertion loss", "Gain plateau", "Power against time", "Leakage",
-        "Radiated power", "Designer", "Meters on speech", "Power from volts", "Meters on speech",
+        "Triage", "Radiated power", "Designer", "Meters on speech", "Power from volts", "Meters on speech",
     ]  # fmt: skip
-    assert [made.isChecked() for made in place.names] == [False] * 8 + [True]
+    assert [made.isChecked() for made in place.names] == [False] * 9 + [True]
     assert place.where == "tools, meters on speech"
 
 
@@ -261,7 +261,7 @@ def test_no_tool_is_wider_than_the_window(tools):
 
 def test_radiated_power_is_held_against_a_limit(tools):
     """What is typed is answered at once; each way stands in the drawing, and the limit."""
-    tools.press(*["ctrl+tab"] * 6)
+    tools.press(*["ctrl+tab"] * 7)
     tool = tools.tools.tool
     assert tool.headline.text().replace("\u202f", " ") == (
         "EIRP 2.7 W (1.7 to 4.3 W), from the antenna's current; 5 W EIRP is reached at 94 W (58 to 150 W)."
@@ -275,3 +275,26 @@ def test_radiated_power_is_held_against_a_limit(tools):
     assert "stand at the base of that wire" in " ".join(view.note.what for view in tool.margin.views)
     typed(tools, tool, power="x")
     assert "x" in tool.said.text()
+
+
+def test_triage_narrows_the_suspects_and_says_what_to_try(tools):
+    """First on the antenna, then on a load: what is left are line and antenna, and a load at the far end decides."""
+    tools.press(*["ctrl+tab"] * 6)
+    tool = tools.tools.tool
+    assert tool.headline.text().startswith("Most likely the transmitter (")
+    typed(tools, tool, set="100 W", own="60", external="55", swr="4")
+    tools.pick(tool.form.inputs["into"], "antenna")
+    tools.settle(0.3)
+    assert tool.headline.text().endswith("Next: a dummy load right behind the external meter, and read again.")
+    assert {view.note.code for view in tool.margin.views} == {"triage.swr", "triage.load_first"}
+    typed(tools, tool, second="set 100, own 101, external 98, swr 1.05, into load")
+    tools.until(lambda: "the far end of the line" in tool.headline.text())
+    picture = tool.picture.picture
+    assert [item.parts for item in picture.sightings] == [(1.0, 0.6, 0.55), (1.0, 1.01, 0.98)]
+    assert [item.name for item in picture.sightings] == ["100\u202fW, antenna, SWR 4", "100\u202fW, load, SWR 1.05"]
+    assert {what for what, _ in picture.odds[:2]} == {"the antenna", "the line"}
+    typed(tools, tool, third="set 100, own 99, external 97, swr 1.1, into far load, exchanged jumper")
+    tools.until(lambda: "It is the antenna" in tool.headline.text())
+    assert tool.picture.picture.sightings[2].name == "100\u202fW, far load, SWR 1.1, new jumper"
+    typed(tools, tool, third="hello")
+    assert "says nothing of a sighting" in tool.said.text()

@@ -12,6 +12,8 @@ import pytest
 from fenmist.design.shapes import Shape
 from fenmist.design.strays import Strays
 from fenmist.procedures.page import (
+    Arrival,
+    Arrivals,
     Bend,
     Course,
     Gap,
@@ -462,3 +464,35 @@ def test_ways_stand_on_an_axis_of_ratios_with_the_limit_across():
     bare = picture_svg(Spans("EIRP", "W", spans[:1], None, "", "said"))
     assert not [item for item in shapes(bare, "line") if item["stroke"] == PAPER.rust]
     assert height_of(Spans("", "", spans, None, "", "")) - height_of(Spans("", "", spans[:1], None, "", "")) == 44.0
+
+
+# what arrives
+
+
+def test_what_arrives_falls_from_station_to_station_and_odds_are_as_long_as_they_are_large():
+    sightings = (Arrival("first", (1.0, 0.5, 0.5)), Arrival("second", (1.0, None, 0.25)))
+    made = Arrivals(("set", "own", "external"), sightings, (("the line", 0.75), ("the antenna", 0.25)), "said")
+    svg = picture_svg(made)
+    places = [(float(item["cx"]), float(item["cy"])) for item in shapes(svg, "circle")]
+    top, half, quarter = places[0][1], places[1][1], places[4][1]
+    assert half - top == pytest.approx(quarter - half, abs=0.2)  # a half, and a half of that
+    assert [x for x, _ in places[:3]] == pytest.approx(
+        [places[0][0] + n * (places[1][0] - places[0][0]) for n in range(3)]
+    )
+    assert places[4][0] == pytest.approx(places[2][0], abs=0.1)  # nothing was read in between
+    sloped = [item for item in shapes(svg, "line") if item["stroke"] in (PAPER.rust, PAPER.teal)]
+    assert [item["stroke"] for item in sloped] == [PAPER.rust, PAPER.teal, PAPER.rust]
+    first, second = [item for item in shapes(svg, "rect") if item["fill"] in (PAPER.teal, PAPER.wash)]
+    assert float(first["width"]) == pytest.approx(3.0 * float(second["width"]), abs=0.1)
+    assert {"set", "own", "external", "1: first", "2: second", "the line", "75 %", "100 %", "50 %"} <= set(letters(svg))
+    assert height_of(made) == height_of(replace(made, odds=made.odds[:1])) + 24.0
+
+
+def test_letters_of_sightings_that_end_alike_stand_below_each_other():
+    alike = tuple(Arrival(f"s{n}", (1.0, 0.9)) for n in range(3))
+    svg = picture_svg(Arrivals(("set", "own"), alike, (), "said"))
+    lines = [
+        float(node.get("y")) for node in ET.fromstring(svg).iter() if (node.text or "").endswith(("s0", "s1", "s2"))
+    ]
+
+    assert lines == pytest.approx([lines[0], lines[0] + 13.0, lines[0] + 26.0])

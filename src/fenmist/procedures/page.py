@@ -426,6 +426,31 @@ class Spans:
 
 
 @dataclass(frozen=True)
+class Arrival:
+    """Powers at one sighting, station by station, as parts of what is set; nothing where nothing was read."""
+
+    name: str  # "into the load, SWR 1.05"
+    parts: tuple[float | None, ...]
+
+
+@dataclass(frozen=True)
+class Arrivals:
+    """From what is set to what arrives, a line for each sighting, and the odds of what may be wrong below."""
+
+    stations: tuple[str, ...]
+    sightings: tuple[Arrival, ...]
+    odds: tuple[tuple[str, float], ...]  # the likeliest first
+    said: str
+    name: str = "arrivals"
+    title: str = "From what is set to what arrives"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: there is one."""
+        return 1.0
+
+
+@dataclass(frozen=True)
 class SweepLine:
     """One curve over frequency."""
 
@@ -504,7 +529,7 @@ class Circuit:
 RIM_FITS = 0.62
 """Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
 
-Picture = Voices | Gaps | Rings | Stems | Marks | Bend | Course | Spans | Sweep | Circuit
+Picture = Voices | Gaps | Rings | Stems | Marks | Bend | Course | Spans | Arrivals | Sweep | Circuit
 """What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"

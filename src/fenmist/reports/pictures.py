@@ -1,7 +1,8 @@
 """What rooms draw of a point, each kind by its own drawing."""
 
-from fenmist.procedures.page import Bend, Circuit, Course, Gaps, Marks, Picture, Rings, Spans, Stems, Sweep
+from fenmist.procedures.page import Arrivals, Bend, Circuit, Course, Gaps, Marks, Picture, Rings, Spans, Stems, Sweep
 from fenmist.reports import (
+    arrivalsdrawing,
     benddrawing,
     circuitdrawing,
     coursedrawing,
@@ -30,6 +31,8 @@ def height_of(picture: Picture) -> float:
             return sweepdrawing.height_of(picture)
         case Course():
             return coursedrawing.height_of(picture)
+        case Arrivals():
+            return arrivalsdrawing.height_of(picture)
         case Spans():
             return spansdrawing.height_of(picture)
         case Gaps():
@@ -55,6 +58,8 @@ def picture_svg(picture: Picture, inks: Inks = PAPER, width: float = WIDTH, with
             return sweepdrawing.sweep_svg(picture, inks, width)
         case Course():
             return coursedrawing.course_svg(picture, inks, width)
+        case Arrivals():
+            return arrivalsdrawing.arrivals_svg(picture, inks, width)
         case Spans():
             return spansdrawing.spans_svg(picture, inks, width)
         case Gaps():

@@ -12,12 +12,15 @@ import numpy as np
 from fenmist.findings.note import Note
 from fenmist.kit.sheet import Field
 from fenmist.methods.against_time import TUNERS_W, AgainstTimeRequest
+from fenmist.methods.chain import ANTENNA, FAR_LOAD, Sighting
+from fenmist.methods.chain import LOAD as LOAD_END
 from fenmist.methods.leakage import LeakageRequest
 from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
 from fenmist.methods.plateau import PlateauRequest
 from fenmist.methods.radiated import CURRENT, FIELD, POWER, Radiated, RadiatedRequest
 from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest, swr_of
-from fenmist.procedures.page import Bend, Course, Gap, Gaps, Picture, Rings, Span, Spans, Spot
+from fenmist.methods.triage import TriageRequest, odds_said
+from fenmist.procedures.page import Arrival, Arrivals, Bend, Course, Gap, Gaps, Picture, Rings, Span, Spans, Spot
 from fenmist.session.modulation import plateau_headline, plateau_rows
 from fenmist.units.display import THIN, between, percent, plain, rounded, with_uncertainty
 
@@ -349,6 +352,57 @@ LEAKAGE = Aid(
 )  # fmt: skip
 """What goes past a tap."""
 
+_STATIONS = ("set", "own meter", "external meter")
+_LEAST_ODDS, _SHOWN_ODDS = 0.005, 5
+
+
+def _answer_triage(texts: Mapping[str, str]) -> Said:
+    more = tuple(texts[name] for name in _MORE if texts[name].strip())
+    request = TriageRequest(
+        texts["set"], texts["own"], texts["external"], texts["swr"], texts["into"], texts["supply"], more
+    )
+    sightings, answer = request.sightings(), request()
+    shown = [item for item in answer.suspects if item.odds >= _LEAST_ODDS][:_SHOWN_ODDS]
+    rows = tuple((odds_said(item.odds), f"{item.what}: {item.why}") for item in shown[:3])
+    arrivals = tuple(
+        Arrival(
+            _seen_at(one),
+            (1.0, *(None if watts is None else watts / one.set_w for watts in (one.own_w, one.external_w))),
+        )
+        for one in sightings
+    )
+    picture = Arrivals(_STATIONS, arrivals, tuple((item.what, item.odds) for item in shown), answer.headline)
+    return Said(answer.headline, rows, picture, answer.notes)
+
+
+def _seen_at(one: Sighting) -> str:
+    """Where a sighting was made, in a few words."""
+    words = [f"{plain(one.set_w, 'W', 3)}, {one.into}"]
+    words += [f"SWR {_swr(one.swr)}"] if one.swr is not None else []
+    words += [f"new {', '.join(sorted(one.exchanged))}"] if one.exchanged else []
+    return ", ".join(words)
+
+
+_MORE = ("second", "third", "fourth")
+_NEXT = "set 10 W, own 10, external 9.8, swr 1.0, into load"
+
+TRIAGE = Aid(
+    "triage", "Triage", "What was read with the key down; then what was read next, with one thing changed",
+    (
+        Field("set", "power that is set", "15 W"),
+        Field("own", "its own meter", "0.9 W"),
+        Field("external", "external meter", "1.5 W", "Behind a jumper"),
+        Field("swr", "SWR", "1.0", "By the external meter, else by the transmitter's own"),
+        Field("into", "into", choices=(LOAD_END, ANTENNA, FAR_LOAD), help="What stands behind the external meter"),
+        Field("supply", "supply, key down", "13.2 V"),
+        Field("second", "then", _NEXT, "Add “exchanged jumper”, adapter, relay, mode, external where that was new"),
+        Field("third", "then", _NEXT, "As above"),
+        Field("fourth", "then", _NEXT, "As above"),
+    ),
+    {"set": "15 W", "own": "0.9 W", "external": "1.5 W", "swr": "1.0", "into": LOAD_END}, "output", _answer_triage,
+)  # fmt: skip
+"""Transmitter, line or meter."""
+
 RADIATED = Aid(
     "radiated", "Radiated power", "What is known; each with its limit behind ±, where better than usual is known",
     (
@@ -369,5 +423,5 @@ RADIATED = Aid(
 )  # fmt: skip
 """What an antenna radiates, against a limit."""
 
-AIDS = (SWR, LOSS, PLATEAU, SERIES, LEAKAGE, RADIATED)
+AIDS = (SWR, LOSS, PLATEAU, SERIES, LEAKAGE, TRIAGE, RADIATED)
 """Tools beside power from volts."""
