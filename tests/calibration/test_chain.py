@@ -11,6 +11,7 @@ from fenmist.kit.characterisation import ChainLink, Characterisation
 from fenmist.kit.part import CalibrationRecord
 from fenmist.kit.tables import CORRECTION, Corrected, with_certificate
 from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.leaning import tree
 from support.builders import job
 
 ROUND = [("102", "24.6")]
@@ -94,3 +95,32 @@ def test_a_certificate_is_in_the_history_once():
 
     assert [record.reference for record in again.history].count("25-014") == 1
     assert [table.quantity for table in again.characterisations].count(CORRECTION) == 1
+
+
+def test_the_chain_is_a_tree_with_its_weakest_link():
+    """The corrected oscilloscope, what it leaned on, and what that did, each a step deeper."""
+    made, _ = corrected()
+    made = recorded(made, load="2025-11-01")
+    drawn = tree(made, reduce(made))
+
+    assert [(twig.depth, twig.label, twig.under, twig.until) for twig in drawn.twigs] == [
+        (1, "Reedmace", "calibrated 2025-11-01 by a room, N-7", "was due 2026-11-01"),
+        (1, "Sedge", "calibrated 2025-11-24 by the workshop, 25-014", ""),
+        (2, "Avocet (A-7)", "calibrated 2025-06-30 by a laboratory, L-12", "was due 2026-06-30"),
+        (3, "Brent", "no calibration on record", ""),
+    ]
+    assert [twig.is_loose for twig in drawn.twigs] == [True, False, True, True]
+    assert [twig.is_weakest for twig in drawn.twigs] == [False, False, False, True]
+    assert drawn.said == "The weakest link is Brent: no calibration of it is on record."
+    assert drawn.root == "Bittern"
+
+
+def test_what_leans_on_nothing_has_no_tree():
+    made = job([ROUND], level_w=25.0)
+    bare = replace(made, channels=made.channels[1:], hookups=(replace(
+        made.bench, elements=tuple(item for item in made.bench.elements if item.part != "load"),
+        joints=tuple(item for item in made.bench.joints if "load" not in (item.a[0], item.b[0])),
+    ),))  # fmt: skip
+
+    assert [part.id for part in leaned_on(bare)] == []
+    assert tree(bare, reduce(made)) is None

@@ -177,7 +177,7 @@ def test_the_chart_turns_from_frequency_to_level(demo):
     demo.settle(0.1)
 
     assert "100 W" in step.plot.accessibleDescription() or "50 W" in step.plot.accessibleDescription()
-    assert step.over_button.text() == "show over frequency"
+    assert step.over_button.text() == "show what it leans on"
 
 
 def test_a_reading_is_looked_up_and_nonsense_is_said(demo):

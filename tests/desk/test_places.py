@@ -318,11 +318,25 @@ def test_the_chart_goes_through_frequency_level_and_years(demo):
     demo.settle()
     assert "Since 2022-11" in step.drift.text()
     seen = []
-    for _ in range(3):
+    for _ in range(4):
         seen.append(step.over_button.text())
         demo.click(step.over_button)
 
-    assert seen == ["show over level", "show through the years", "show over frequency"]
+    assert seen == ["show over level", "show through the years", "show what it leans on", "show over frequency"]
+
+
+def test_what_a_result_leans_on_is_drawn_with_its_weakest_link(demo):
+    demo.shell.open_job("demo-whimbrel")
+    demo.press("alt+6")
+    step = demo.shell.bench.step
+    while step.over != "what it leans on":
+        demo.click(step.over_button)
+    drawn = step.picture.picture
+
+    assert step.picture.isVisible() and not step.plot.isVisible()
+    assert step.agreement.text() == "The weakest link is Pochard 3 A: no calibration of it is on record."
+    assert [twig.label for twig in drawn.twigs if twig.is_weakest] == ["Pochard 3 A"]
+    assert step.drawing[0] == "what it leans on"
 
 
 def test_the_crosshair_says_the_values_under_the_mouse(demo):

@@ -98,7 +98,7 @@ def test_what_a_part_loses_from_the_first_key_to_the_certificate(kit, tmp_path, 
         if not step.picture.isVisible():
             step.over_button.setFocus()
             hands.press("enter")
-    assert step.picture.isVisible() and step.over_button.text().startswith("show over")
+    assert step.picture.isVisible() and step.over_button.text() == "show what it leans on"
     text = paper(hands, tmp_path)
     for said in ("Insertion loss", "matched surroundings", "ratio of ratios", "Round by round", "round 1", "50 W"):
         assert said in text, said

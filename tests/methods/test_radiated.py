@@ -152,6 +152,17 @@ def test_each_line_of_each_way_counts(texts, u_db, largest):
 
 
 @pytest.mark.parametrize(
+    ("line_loss", "remedy"), [("9 dB", "Type what it is known to behind ±, if better is known."),
+                              ("9 dB ± 3 dB", "Type what it is known to behind ±.")],
+)  # fmt: skip
+def test_what_was_typed_is_not_said_to_be_assumed(line_loss, remedy):
+    said = note(RadiatedRequest(power="50 W", gain="0 ± 0 dB", line_loss=line_loss)(), "radiated.largest")
+
+    assert said.what.startswith("Largest line: line's loss")
+    assert said.remedy == remedy
+
+
+@pytest.mark.parametrize(
     ("texts", "share"),
     [({"power": "9 W"}, "5\u202f%"), ({"power": "9 W", "gain": "1 dBi"}, "2\u202fdB"), (LOW, "20\u202f%"),
      ({"field": "1 mV/m", "distance": "9000 m"}, "3\u202fdB")],
@@ -260,7 +271,10 @@ def test_notes_say_the_numbers():
         ({"power": "9 W", "swr": "0.5"}, "0.5"),
         ({"power": "9 W ± 9 W"}, "itself"),
         ({"power": "9 W", "gain": "0 ± 50 dB"}, "no limit of a gain"),
-        ({**LOW, "top_loading": "2"}, "top loading"),
+        ({**LOW, "top_loading": "1.1"}, "top loading"),
+        ({**LOW, "top_loading": "-0.1"}, "top loading"),
+        ({"power": "9 W", "gain": "61 dBi"}, "61"),
+        ({"power": "9 W", "gain": "0 ± 31 dB"}, "no limit of a gain"),
         ({**LOW, "frequency": "0 Hz"}, "frequency of 0"),
         ({**LOW, "limit": "0 W"}, "limit of 0"),
         ({**LOW, "limit": "W"}, "W"),

@@ -92,7 +92,23 @@ def test_odds_are_one_together_and_say_what_they_miss():
     assert sum(item.prevalence for item in SUSPECTS) == pytest.approx(1.05, abs=0.1)
 
 
-@pytest.mark.parametrize(("value", "said"), [(0.999, "over 99\u202f%"), (0.5, "50\u202f%"), (0.001, "under 1\u202f%")])
+def test_what_is_missed_is_listed_as_people_do():
+    """An external meter that is off explains neither a low own meter nor an SWR of 9."""
+    by_id = {item.id: item for item in weighed([replace(SET, own_w=35.0, external_w=34.0, swr=9.0)]).suspects}
+
+    assert by_id["external"].why.endswith("; but that doesn't explain its own meter and the SWR")
+
+
+@pytest.mark.parametrize(
+    ("value", "said"),
+    [
+        (0.991, "over 99\u202f%"),
+        (0.0101, "1.0\u202f%"),
+        (0.999, "over 99\u202f%"),
+        (0.5, "50\u202f%"),
+        (0.001, "under 1\u202f%"),
+    ],
+)
 def test_nobody_is_ever_quite_sure(value, said):
     assert odds_said(value) == said
 

@@ -28,6 +28,8 @@ from fenmist.procedures.page import (
     Stem,
     Stems,
     Tie,
+    Tree,
+    Twig,
     Voice,
     Voices,
 )
@@ -496,3 +498,25 @@ def test_letters_of_sightings_that_end_alike_stand_below_each_other():
     ]
 
     assert lines == pytest.approx([lines[0], lines[0] + 13.0, lines[0] + 26.0])
+
+
+# the chain
+
+
+def test_each_link_stands_deeper_than_what_leans_on_it_and_the_weakest_is_marked():
+    twigs = (
+        Twig(1, "Sedge", "calibrated 2025", "", False, False),
+        Twig(2, "Avocet", "calibrated 2024", "due 2027", False, False),
+        Twig(3, "Brent", "no calibration on record", "", True, True),
+        Twig(1, "Reedmace", "calibrated 2025", "", False, False),
+    )
+    svg = picture_svg(Tree("Bittern", twigs, "said"))
+    root, *dots = shapes(svg, "circle")
+    xs = [float(item["cx"]) for item in dots]
+    assert xs[1] - xs[0] == pytest.approx(xs[2] - xs[1]) == pytest.approx(xs[0] - float(root["cx"]))
+    assert xs[3] == xs[0]
+    assert [item["fill"] for item in dots] == [PAPER.teal, PAPER.teal, PAPER.rust, PAPER.teal]
+    ups = [item for item in shapes(svg, "line") if item["x1"] == item["x2"]]
+    assert float(ups[3]["y1"]) == float(ups[0]["y1"]) < float(ups[1]["y1"])  # Reedmace hangs on the root
+    assert {"Brent: the weakest link", "Avocet, due 2027", "Sedge", "calibrated 2024"} <= set(letters(svg))
+    assert height_of(Tree("", twigs, "")) - height_of(Tree("", twigs[:1], "")) == 120.0

@@ -94,10 +94,15 @@ def _level(beneath: tuple[ChainLink, ...], depth: int) -> str:
 
 def said(link: ChainLink) -> str:
     """A link in words."""
+    return f"{link.label} ({calibrated(link)})"
+
+
+def calibrated(link: ChainLink) -> str:
+    """When a link was calibrated, by whom, under which number."""
     if not link.on:
-        return f"{link.label} (no calibration on record)"
+        return "no calibration on record"
     number = f", {link.reference}" if link.reference else ""
-    return f"{link.label} (calibrated {link.on} by {link.by or 'nobody named'}{number})"
+    return f"calibrated {link.on} by {link.by or 'nobody named'}{number}"
 
 
 def _age(job: Job, day: str) -> str:
@@ -108,21 +113,27 @@ def _age(job: Job, day: str) -> str:
 
 
 def weakest(job: Job, result: Outcome) -> str:
-    """The weakest link, with why."""
+    """The weakest link, with why, in words."""
+    label, why = weakest_link(job, result)
+    return f"{label}: {why}" if why else label
+
+
+def weakest_link(job: Job, result: Outcome) -> tuple[str, str]:
+    """Label of the weakest link, and why it is that; raises IndexError where the results lean on nothing."""
     found = links(job)
     loose = next((link for link in found if not link.on), None)
     if loose is not None:
-        return f"{loose.label}: no calibration of it is on record"
+        return loose.label, "no calibration of it is on record"
     as_of = job.last_at.date().isoformat()
     late = min((link for link in found if link.due and link.due < as_of), key=lambda link: link.due, default=None)
     if late is not None:
-        return f"{late.label}: it was due on {late.due}"
+        return late.label, f"it was due on {late.due}"
     worst = max(result.stated, key=lambda item: item.expanded_u_share, default=None)
     if worst is None:
-        return f"not known before anything was read: {', '.join(link.label for link in found)}"
+        return "not known before anything was read", ", ".join(link.label for link in found)
     names = {part.id: part for part in leaned_on(job)}
     for row in by_part(job, result.budget(worst.point.id)):
         part = names.get(row.influence.id.removeprefix("part "))
         if part is not None:
-            return f"{named(part)}: {percent(row.share)} of the variance is from there"
-    return found[0].label
+            return named(part), f"{percent(row.share)} of the variance is from there"
+    return found[0].label, ""

@@ -451,6 +451,34 @@ class Arrivals:
 
 
 @dataclass(frozen=True)
+class Twig:
+    """One thing that a result leans on."""
+
+    depth: int  # 1 directly, 2 by that
+    label: str
+    under: str  # when it was calibrated, by whom
+    until: str  # "due 2027-05-05", or nothing
+    is_loose: bool  # nothing of it is on record, or it was overdue
+    is_weakest: bool
+
+
+@dataclass(frozen=True)
+class Tree:
+    """From a result to every certificate that it leans on."""
+
+    root: str
+    twigs: tuple[Twig, ...]  # each followed by what it leans on
+    said: str
+    name: str = "what it leans on"
+    title: str = "What the results lean on"
+
+    @property
+    def weight(self) -> float:
+        """What makes one of several worth a place on paper: there is one."""
+        return 1.0
+
+
+@dataclass(frozen=True)
 class SweepLine:
     """One curve over frequency."""
 
@@ -529,7 +557,7 @@ class Circuit:
 RIM_FITS = 0.62
 """Radius from which the whole plane is drawn out to its rim (Fenmist's own)."""
 
-Picture = Voices | Gaps | Rings | Stems | Marks | Bend | Course | Spans | Arrivals | Sweep | Circuit
+Picture = Voices | Gaps | Rings | Stems | Marks | Bend | Course | Spans | Arrivals | Tree | Sweep | Circuit
 """What a room draws of a point beside its chart."""
 
 LID, BENCH = "lid", "bench"

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from fenmist.calibration.chain import beneath, chain_statements, leaned_on, read_on
+from fenmist.calibration.chain import beneath, calibrated, chain_statements, leaned_on, read_on
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.outcome import Outcome, Stated
@@ -292,9 +292,10 @@ def _reference_rows(part: Part, as_of: date) -> list[tuple[str, str, str]]:
     late = f" (overdue on {as_of})" if state.state is State.OVERDUE else ""
     earlier = sorted(part.history, key=lambda item: item.on, reverse=True)[1:]
     rows = [(part.label, part.serial, history_in_words(part) + late)]
-    return rows + [
+    rows += [
         ("", "", f"before: {item.on} by {item.by}{f' ({item.reference})' * bool(item.reference)}") for item in earlier
     ]
+    return rows + [("– " * link.depth + link.label, "", f"leaned on: {calibrated(link)}") for link in beneath(part)]
 
 
 def _other(part: Part) -> tuple[str, str, str]:

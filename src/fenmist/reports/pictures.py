@@ -1,6 +1,19 @@
 """What rooms draw of a point, each kind by its own drawing."""
 
-from fenmist.procedures.page import Arrivals, Bend, Circuit, Course, Gaps, Marks, Picture, Rings, Spans, Stems, Sweep
+from fenmist.procedures.page import (
+    Arrivals,
+    Bend,
+    Circuit,
+    Course,
+    Gaps,
+    Marks,
+    Picture,
+    Rings,
+    Spans,
+    Stems,
+    Sweep,
+    Tree,
+)
 from fenmist.reports import (
     arrivalsdrawing,
     benddrawing,
@@ -12,6 +25,7 @@ from fenmist.reports import (
     spansdrawing,
     stemsdrawing,
     sweepdrawing,
+    treedrawing,
     voicesdrawing,
 )
 from fenmist.reports.strokes import WIDTH, Inks
@@ -31,6 +45,8 @@ def height_of(picture: Picture) -> float:
             return sweepdrawing.height_of(picture)
         case Course():
             return coursedrawing.height_of(picture)
+        case Tree():
+            return treedrawing.height_of(picture)
         case Arrivals():
             return arrivalsdrawing.height_of(picture)
         case Spans():
@@ -58,6 +74,8 @@ def picture_svg(picture: Picture, inks: Inks = PAPER, width: float = WIDTH, with
             return sweepdrawing.sweep_svg(picture, inks, width)
         case Course():
             return coursedrawing.course_svg(picture, inks, width)
+        case Tree():
+            return treedrawing.tree_svg(picture, inks, width)
         case Arrivals():
             return arrivalsdrawing.arrivals_svg(picture, inks, width)
         case Spans():

@@ -23,6 +23,7 @@ from fenmist.desk.widgets.save_bar import Content, SaveBar
 from fenmist.judgement.headline import budget_title, drift_sentence
 from fenmist.judgement.job_rules import improvement
 from fenmist.procedures.charts import history_chart
+from fenmist.procedures.leaning import tree
 from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart, Picture
 from fenmist.records.codec import record_hash
 from fenmist.reports.drawing import chart_png, chart_svg
@@ -33,8 +34,8 @@ from fenmist.session.session import Session
 from fenmist.session.summaries import present_as_past
 from fenmist.session.view import View
 
-PICTURE = "picture"
-"""What is drawn in the chart's place where several references were read."""
+PICTURE, LEANS = "picture", "what it leans on"
+"""What is drawn in the chart's place: how several references agree; the chain to every certificate."""
 
 
 class ResultsStep(Step):
@@ -181,7 +182,7 @@ class ResultsStep(Step):
         self._show_chosen()
 
     def _next_over(self) -> str:
-        ways = [FREQUENCY, LEVEL, *([YEARS] if self._past() else []), *([PICTURE] if self._picture() else [])]
+        ways = [FREQUENCY, LEVEL, *([YEARS] if self._past() else []), *([PICTURE] if self._picture() else []), LEANS]
         return ways[(ways.index(self.over) + 1) % len(ways)] if self.over in ways else FREQUENCY
 
     def _past(self) -> tuple[Past, ...]:
@@ -253,9 +254,10 @@ class ResultsStep(Step):
 
     def _show_chart(self, draft: Stated | None) -> None:
         point, other, drawn = self._point(), self._next_over(), self._picture()
-        said = {YEARS: "show through the years", PICTURE: f"show {drawn.name}" if drawn else ""}
+        said = {YEARS: "show through the years", PICTURE: f"show {drawn.name}" if drawn else "", LEANS: f"show {LEANS}"}
         self.over_button.setText(said.get(other, f"show over {other}"))
-        picture = drawn if self.over == PICTURE else None
+        leans = tree(self.job.job, self.job.view.result) if self.over == LEANS else None
+        picture = drawn if self.over == PICTURE else leans
         self.picture.show_picture(picture)
         self.picture.setVisible(picture is not None)
         self.plot.setVisible(picture is None)
@@ -269,7 +271,7 @@ class ResultsStep(Step):
         view, point = self.job.view, self._point()
         if self.over == YEARS and point is not None:
             return history_chart(self._past(), [point], view.job.last_at.date())
-        over = view.procedure.chart_over if self.over == PICTURE else self.over
+        over = view.procedure.chart_over if self.over in (PICTURE, LEANS) else self.over
         chart: Chart = view.procedure.chart(view.job, view.found, view.left, over, True)
         return chart
 
