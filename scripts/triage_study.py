@@ -29,6 +29,9 @@ and the same way has to come near at every sighting. What was exchanged is drawn
 likelihoods and from how often each suspect is met. It takes one thing to be wrong: where nothing comes near, a note
 says so.
 
+In a job (`procedures/triage/`) a sighting is a visit with a name: `load`, `antenna`, `far load`, and behind `, new`
+what was exchanged for it; its power is the one that is planned. All sightings at one frequency are weighed together.
+
 The next test is the one that takes away most of what is open (entropy of the odds) for what it costs, worked out by
 drawing what would be read.
 

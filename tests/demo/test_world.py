@@ -43,8 +43,17 @@ def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
         "demo-shoveler": 3,
         "demo-phalarope": 8,
         "demo-merganser": 1,
-        "demo-gadwall": 4, "demo-moorhen": 6,
+        "demo-gadwall": 4, "demo-moorhen": 6, "demo-smew": 2, "demo-pintail": 3,
     }  # fmt: skip
+
+
+def test_a_tired_set_and_a_wet_line_are_told(session):
+    """The one gives a ninth at any power; on the other a load in front is fine, and at the far end not."""
+    smew, pintail = (session.open(name).view.page for name in ("demo-smew", "demo-pintail"))
+
+    assert smew.headline.startswith("Most likely the transmitter (")
+    assert pintail.headline == "It is the line (over 99\u202f%)."
+    assert [row[2] for row in pintail.rows] == ["antenna", "load", "far load"]
 
 
 def test_the_trap_is_caught_by_the_notes_and_the_half_read_job_goes_on_where_it_was_left(session):

@@ -12,7 +12,7 @@ from fenmist.procedures.page import Circuit, Sweep
 
 @pytest.fixture
 def designer(hands):
-    hands.press("ctrl+2", *["ctrl+tab"] * 6)
+    hands.press("ctrl+2", *["ctrl+tab"] * 8)
     hands.tool = hands.shell.tools.tool
     return hands
 

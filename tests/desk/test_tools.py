@@ -286,15 +286,15 @@ def test_triage_narrows_the_suspects_and_says_what_to_try(tools):
     tools.pick(tool.form.inputs["into"], "antenna")
     tools.settle(0.3)
     assert tool.headline.text().endswith("Next: a dummy load right behind the external meter, and read again.")
-    assert {view.note.code for view in tool.margin.views} == {"triage.swr", "triage.load_first"}
+    assert {view.note.code for view in tool.margin.views} == {"triage.swr", "triage.load_first", "triage.on_air"}
     typed(tools, tool, second="set 100, own 101, external 98, swr 1.05, into load")
     tools.until(lambda: "the far end of the line" in tool.headline.text())
     picture = tool.picture.picture
     assert [item.parts for item in picture.sightings] == [(1.0, 0.6, 0.55), (1.0, 1.01, 0.98)]
-    assert [item.name for item in picture.sightings] == ["100\u202fW, antenna, SWR 4", "100\u202fW, load, SWR 1.05"]
+    assert [item.name for item in picture.sightings] == ["100\u202fW, antenna, SWR 4.00", "100\u202fW, load, SWR 1.05"]
     assert {what for what, _ in picture.odds[:2]} == {"the antenna", "the line"}
     typed(tools, tool, third="set 100, own 99, external 97, swr 1.1, into far load, exchanged jumper")
     tools.until(lambda: "It is the antenna" in tool.headline.text())
-    assert tool.picture.picture.sightings[2].name == "100\u202fW, far load, SWR 1.1, new jumper"
+    assert tool.picture.picture.sightings[2].name == "100\u202fW, far load, new jumper, SWR 1.10"
     typed(tools, tool, third="hello")
     assert "says nothing of a sighting" in tool.said.text()

@@ -19,6 +19,8 @@ def test_the_demo_opens_on_its_list_and_is_marked(demo):
     assert "DEMO" in demo.shell.windowTitle()
     assert [table.item(row, 1).text() for row in range(table.rowCount())] == [
         "Bittern 200 of the pilot boat",
+        "Pintail 100: since the storm",
+        "Smew 100 of the ferry: hardly heard any more",
         "Gadwall 200: is its peak button one?",
         "Sanderling: constants for its firmware",
         "Whimbrel 200 against three references",

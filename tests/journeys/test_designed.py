@@ -19,7 +19,7 @@ def test_a_tap_of_the_drawer_calibrates_a_meter(hands, tmp_path):
     hands.type("Heron Quay")
     hands.press("tab")
     hands.type("A. Technician")
-    hands.press("ctrl+2", *["ctrl+tab"] * 6)
+    hands.press("ctrl+2", *["ctrl+tab"] * 8)
     tool = hands.shell.tools.tool
     assert spaced(tool.headline.text()) == "The resistive tap makes 40.00 dB and holds it within 0.5 dB to 367 MHz."
     for name, text in (("made from", "820 ohm 5 W x 6; 100 ohm 1 W x 6"), ("band", "1.8 440 MHz")):

@@ -133,7 +133,7 @@ def test_what_nothing_explains_is_said():
     ("sighting", "expected"),
     [(replace(SET, swr=2.0), ["triage.swr"]), (replace(SET, swr=1.9), ["triage.load"]), (replace(SET, swr=1.31),
      ["triage.load"]), (replace(SET, swr=1.29), []), (replace(SET, swr=None), []),
-     (replace(SET, into=ANTENNA, swr=1.9), ["triage.load_first"]),
+     (replace(SET, into=ANTENNA, swr=1.9), ["triage.load_first", "triage.on_air"]),
      (replace(SET, into=FAR_LOAD, swr=2.5), ["triage.swr", "triage.load_first"])],
 )  # fmt: skip
 def test_cautions(sighting, expected):
@@ -141,9 +141,11 @@ def test_cautions(sighting, expected):
 
 
 def test_a_load_first_is_said_with_its_power():
-    (note,) = weighed([replace(SET, into=ANTENNA)]).notes
+    note, on_air = weighed([replace(SET, into=ANTENNA)]).notes
 
     assert "rated for 100\u202fW" in note.remedy
+    assert on_air.what == "100\u202fW go on the air."
+    assert "Only with a licence" in on_air.why
     assert codes(replace(SET, into=ANTENNA), SET) == []
 
 

@@ -21,6 +21,7 @@ from fenmist.demo.benches import add_benches, more_kit
 from fenmist.demo.buttons import add_buttons, gadwall
 from fenmist.demo.designs import MOORHEN_FILE, MOORHEN_NAME, add_design
 from fenmist.demo.hand import SECONDS_A_READING, capture_text, read_phase, take_capture, write_captures
+from fenmist.demo.suspects import add_triage
 from fenmist.demo.wired import add_wired
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
@@ -251,6 +252,7 @@ def _fill(path: Path) -> None:
         _godwit(session, kit, clock, random)
         add_benches(session, kit, lambda: _stamp(clock), _of_workshop)
         add_buttons(session, kit, lambda: _stamp(clock), _of_workshop)
+        add_triage(session, kit, _of_workshop)
         _bittern(session, kit, clock)
         session.open_job = None
         session.summaries()

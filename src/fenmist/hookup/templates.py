@@ -361,6 +361,14 @@ OF_MODULATION = tuple(
 """Benches on which a meter is shown several waveforms of one PEP."""
 
 
+OF_TRIAGE = (
+    Template(
+        "its own meter and one behind it", (K.TRANSMITTER, K.JUMPER, K.INLINE_METER, K.LOAD), {}, K.TRANSMITTER,
+        (K.JUMPER,), (K.INLINE_METER,),
+    ),
+)  # fmt: skip
+"""For what is wrong of a transmitter, its line or a meter."""
+
 OF_SOURCES = tuple(
     _of_source(template, kind)
     for template in OF_METERS

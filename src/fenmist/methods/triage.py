@@ -286,6 +286,13 @@ def _notes(sightings: Sequence[Sighting], nearest: float) -> Iterator[Note]:
             "On an antenna transmitter, line and antenna are judged together, and every fault is on the air.",
             f"Load first, rated for {plain(last.set_w, 'W', 3)} and for as long as the key is down.", {},
         )  # fmt: skip
+    if last.into == ANTENNA:
+        yield Note(
+            "triage.on_air", Severity.GOOD_TO_KNOW, "line", f"{plain(last.set_w, 'W', 3)} go on the air.",
+            "Only with a licence, on a permitted frequency, identified; what people near it may be exposed to is local "
+            "law.",
+            "The least power that does it; a dummy load wherever that will do.", {"set_w": last.set_w},
+        )  # fmt: skip
     if nearest > STRANGE:
         yield Note(
             "triage.strange", Severity.DOUBT, "job", "None of these alone comes near what was read.",

@@ -136,6 +136,10 @@ class Procedure(Generic[Found]):
     """What can be turned, range by range; none where there is nothing to adjust."""
     explain: Callable[[Found], Explained | None] | None = None
     """Why the device errs; none where nothing is said of that."""
+    next_point: Callable[[Found], PlanPoint | None] | None = None
+    """A point that would tell most and isn't planned, of a question that is asked further and further."""
+    offer: Callable[[Found], str] | None = None
+    """What is to be done there, in words."""
     factors: Callable[[Found], Factors | None] | None = None
     """What readings are to be multiplied by; none where that says nothing."""
     look_up: Callable[[Found, str], str] | None = None

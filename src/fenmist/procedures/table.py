@@ -13,8 +13,9 @@ from fenmist.procedures.output.room import OUTPUT
 from fenmist.procedures.procedure import Procedure
 from fenmist.procedures.reflection.room import REFLECTION
 from fenmist.procedures.steps.room import STEPS
+from fenmist.procedures.triage.room import TRIAGE
 
-ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, REFLECTION, LOSS, STEPS, MODULATION, CONSTANTS)
+ROOMS: tuple[Procedure[Any], ...] = (COMPARISON, OUTPUT, REFLECTION, LOSS, STEPS, MODULATION, CONSTANTS, TRIAGE)
 """In the order in which they are offered."""
 
 _BY_ID: Mapping[str, Procedure[Any]] = {room.id: room for room in ROOMS}

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from fenmist.calibration.job import Job, PlanPoint
+from fenmist.calibration.job import Job, Leg, PlanPoint
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.methods.trim import Control, Measure, Setting, TrimAnswer, trimmed
 from fenmist.procedures.page import Explained, Factors, Turnable, TurnPlace
@@ -71,6 +71,20 @@ def with_one_more(job: Job, said: Explained) -> Job:
     if said.point is None:
         raise OutOfRangeError("No one reading tells more.", "Plan points by hand.")
     return replace(job, plan=(*job.plan, said.point))
+
+
+def next_sighting(view: View) -> tuple[PlanPoint, str] | None:
+    """The point that would tell most, with what is to be done there; none where the question goes no further."""
+    of = view.procedure
+    point = of.next_point(view.result) if of.next_point is not None else None
+    return None if point is None or of.offer is None else (point, of.offer(view.result))
+
+
+def with_sighting(job: Job, point: PlanPoint) -> Job:
+    """The job with a point planned last, and its visit where that is a new one."""
+    known = any(leg.id == point.leg for leg in job.legs)
+    legs = job.legs if known else (*job.legs, Leg(point.leg, point.hookup, by_itself=True))
+    return replace(job, legs=legs, plan=(*job.plan, point))
 
 
 def turned(view: View, chosen: Chosen) -> Turned | None:

@@ -12,7 +12,7 @@ import numpy as np
 from fenmist.findings.note import Note
 from fenmist.kit.sheet import Field
 from fenmist.methods.against_time import TUNERS_W, AgainstTimeRequest
-from fenmist.methods.chain import ANTENNA, FAR_LOAD, Sighting
+from fenmist.methods.chain import ANTENNA, FAR_LOAD
 from fenmist.methods.chain import LOAD as LOAD_END
 from fenmist.methods.leakage import LeakageRequest
 from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
@@ -20,7 +20,9 @@ from fenmist.methods.plateau import PlateauRequest
 from fenmist.methods.radiated import CURRENT, FIELD, POWER, Radiated, RadiatedRequest
 from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest, swr_of
 from fenmist.methods.triage import TriageRequest, odds_said
-from fenmist.procedures.page import Arrival, Arrivals, Bend, Course, Gap, Gaps, Picture, Rings, Span, Spans, Spot
+from fenmist.procedures.arriving import LEAST, arrivals
+from fenmist.procedures.page import Bend, Course, Gap, Gaps, Picture, Rings, Span, Spans, Spot
+from fenmist.procedures.triage.make import name_of
 from fenmist.session.modulation import plateau_headline, plateau_rows
 from fenmist.units.display import THIN, between, percent, plain, rounded, with_uncertainty
 
@@ -352,9 +354,6 @@ LEAKAGE = Aid(
 )  # fmt: skip
 """What goes past a tap."""
 
-_STATIONS = ("set", "own meter", "external meter")
-_LEAST_ODDS, _SHOWN_ODDS = 0.005, 5
-
 
 def _answer_triage(texts: Mapping[str, str]) -> Said:
     more = tuple(texts[name] for name in _MORE if texts[name].strip())
@@ -362,25 +361,11 @@ def _answer_triage(texts: Mapping[str, str]) -> Said:
         texts["set"], texts["own"], texts["external"], texts["swr"], texts["into"], texts["supply"], more
     )
     sightings, answer = request.sightings(), request()
-    shown = [item for item in answer.suspects if item.odds >= _LEAST_ODDS][:_SHOWN_ODDS]
-    rows = tuple((odds_said(item.odds), f"{item.what}: {item.why}") for item in shown[:3])
-    arrivals = tuple(
-        Arrival(
-            _seen_at(one),
-            (1.0, *(None if watts is None else watts / one.set_w for watts in (one.own_w, one.external_w))),
-        )
-        for one in sightings
+    rows = tuple(
+        (odds_said(item.odds), f"{item.what}: {item.why}") for item in answer.suspects[:3] if item.odds >= LEAST
     )
-    picture = Arrivals(_STATIONS, arrivals, tuple((item.what, item.odds) for item in shown), answer.headline)
+    picture = arrivals(((name_of(one.into, one.exchanged), one) for one in sightings), answer)
     return Said(answer.headline, rows, picture, answer.notes)
-
-
-def _seen_at(one: Sighting) -> str:
-    """Where a sighting was made, in a few words."""
-    words = [f"{plain(one.set_w, 'W', 3)}, {one.into}"]
-    words += [f"SWR {_swr(one.swr)}"] if one.swr is not None else []
-    words += [f"new {', '.join(sorted(one.exchanged))}"] if one.exchanged else []
-    return ", ".join(words)
 
 
 _MORE = ("second", "third", "fourth")
@@ -399,7 +384,7 @@ TRIAGE = Aid(
         Field("third", "then", _NEXT, "As above"),
         Field("fourth", "then", _NEXT, "As above"),
     ),
-    {"set": "15 W", "own": "0.9 W", "external": "1.5 W", "swr": "1.0", "into": LOAD_END}, "output", _answer_triage,
+    {"set": "15 W", "own": "0.9 W", "external": "1.5 W", "swr": "1.0", "into": LOAD_END}, "triage", _answer_triage,
 )  # fmt: skip
 """Transmitter, line or meter."""
 

@@ -22,6 +22,9 @@ from fenmist.simulation.setup import Setup
 from fenmist.simulation.transmitter import Keyed, drawn_a, folded, given_w
 from fenmist.simulation.wattmeter import FORWARD, REFLECTED, TrueWattmeter
 
+OWN_METER = "own_meter"
+"""Indicator of a transmitter's own meter; anything else that it shows is its setting."""
+
 SCREEN_SAMPLES = 1024
 """Samples that an oscilloscope takes for one measurement."""
 
@@ -245,7 +248,7 @@ class LiveBench:
         part = self.setup.parts[part_id]
         shows = part.indicator(indicator)
         if part.kind in (PartKind.TRANSMITTER, PartKind.GENERATOR):
-            return self.keyed.set_w
+            return self._ahead_w() if indicator == OWN_METER else self.keyed.set_w
         true = self._instruments[part_id]
         if isinstance(true, TrueWattmeter):
             return self._on_meter(part_id, true, shows)
@@ -259,6 +262,11 @@ class LiveBench:
         if isinstance(true, TrueScope):
             return float(np.std(self.trace(part_id)))
         return abs(self.reflection(part_id))
+
+    def _ahead_w(self) -> float:
+        """Power that leaves the source's connector, W: what its own meter shows where that is right."""
+        element = self.setup.source
+        return abs(self.put(element, self.setup.part(element).ports[0].id).waves(1)[1]) ** 2
 
     def _on_meter(self, part_id: str, true: TrueWattmeter, shows: Indicator) -> float:
         ahead, behind = (self._needles[part_id, arm].angle for arm in (FORWARD, REFLECTED))

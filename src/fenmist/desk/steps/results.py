@@ -28,6 +28,7 @@ from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart, Picture
 from fenmist.records.codec import record_hash
 from fenmist.reports.drawing import chart_png, chart_svg
 from fenmist.reports.resultfile import csv_bytes, head_table, xlsx_bytes
+from fenmist.session.adjust import next_sighting, with_sighting
 from fenmist.session.openjob import OpenJob
 from fenmist.session.paper import suggested_path
 from fenmist.session.session import Session
@@ -61,6 +62,8 @@ class ResultsStep(Step):
         self.bars.asked.connect(self._on_asked)
         self.improve = label("", "remedy", wrap=True)
         self.what_if = label("", "second", wrap=True)
+        self.next_button = button("", "do")
+        self.next_button.clicked.connect(self._plan_next)
         self.chosen = 0
         self._parts = False  # the budget is shown by part
         self._known_history: tuple[tuple[str, str, int], tuple[Past, ...]] | None = None
@@ -97,6 +100,7 @@ class ResultsStep(Step):
         right.addWidget(scrolled_bars(self.bars))
         right.addWidget(self.improve)
         right.addWidget(self.what_if)
+        right.addWidget(self.next_button)
         right.addStretch(1)
         right.addLayout(self._look_up_row())
         above = Columns()
@@ -213,8 +217,22 @@ class ResultsStep(Step):
         points = self.job.view.result.stated
         return points[self.chosen] if points else None
 
+    def _show_next(self) -> None:
+        """The sighting that would tell most, of a question that is asked further and further."""
+        found = next_sighting(self.job.view)
+        self.next_button.setVisible(found is not None)
+        if found is not None:
+            self.next_button.setText(f"Plan it: {found[1]}")
+
+    def _plan_next(self) -> None:
+        found = next_sighting(self.job.view)
+        if found is not None:
+            self.job.edit(with_sighting(self.job.job, found[0]), "the next sighting")
+            self.did.emit(f"Planned last: {found[1]}. It is read in “readings” (Alt+5).")
+
     def _show_chosen(self) -> None:
         view, point = self.job.view, self._point()
+        self._show_next()
         set_text(self.budget_title, budget_title(point, view.procedure.quantity) if point else "")
         self._show_budget(view.result)
         set_text(self.improve, improvement(view.result, point))

@@ -1,0 +1,39 @@
+"""What is remarked of a job about what is wrong: the rules of any bench, then those of the sightings."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import date
+
+from fenmist.calibration.job import Job
+from fenmist.findings.note import Note, in_order
+from fenmist.judgement import entry_rules, run_rules
+from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
+from fenmist.judgement.bench import of_bench
+from fenmist.procedures.triage.reduction import Triage
+from fenmist.reading.event import AS_FOUND
+
+CANCELS = ("reference.history", "tur.low", "drift.unseen", "load.unknown_here", "load.not_nominal")
+"""What matters to a power that is stated, and not to which part is wrong."""
+
+
+def judge(
+    job: Job, result: Triage, as_of: date, phase: str = AS_FOUND, _found: Triage | None = None
+) -> tuple[Note, ...]:
+    """All notes on a job on a day; see `Procedure.judge`."""
+    notes = [*before_reading(job, as_of), *_entries(job, phase), *of_the_run(job, result, phase)]
+    notes += of_the_outcome(job, result)
+    if result.answer is not None:
+        notes += result.answer.notes
+    return in_order(of_bench((note for note in notes if note.code not in CANCELS), job.stated.plane.hookup))
+
+
+def judge_entries(job: Job, result: Triage, phase: str, point_id: str) -> tuple[Note, ...]:
+    """Notes on the entries of one point: what must be said as soon as an entry is kept."""
+    near = replace(result, readings=(result.readings_at(point_id),))
+    return in_order(tuple(_entries(narrowed(job, near.readings), phase)))
+
+
+def _entries(job: Job, phase: str) -> Iterator[Note]:
+    yield from entry_rules.off_scale(job, phase)
+    yield from entry_rules.open_entries(job, phase)
+    yield from run_rules.doubted_entries(job, phase)
