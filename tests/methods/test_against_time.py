@@ -66,3 +66,19 @@ def test_the_tool_says_for_how_long_it_is_enough():
 def test_what_is_no_series_is_said(fields):
     with pytest.raises(FenmistError):
         AgainstTimeRequest(**fields)()
+
+
+@pytest.mark.parametrize(("most", "count"), [("29.9 W", 1), ("30 W", 0), ("", 0)])
+def test_more_than_a_tuner_bears_while_it_hunts_is_said(most, count):
+    """12 to 30 W: from 9 W at 1 s to 30 W at 2 s it passes 20 W after 11/21 s."""
+    found = AgainstTimeRequest(TIMES, POWERS, "3 W", most=most)().notes
+    assert [note.code for note in found] == ["series.too_much"] * count
+    (note,) = AgainstTimeRequest(TIMES, POWERS, "3 W", most="20 W")().notes
+    assert note.severity == "stop"
+    assert note.what == "Up to 30\u202fW while it hunts: it bears 20\u202fW."
+    assert note.why.startswith("For 2.5\u202fs of 4\u202fs there is more")  # 10/21 and 2 s
+
+
+def test_a_tuner_bears_more_than_it_wants():
+    with pytest.raises(FenmistError, match="More is asked for"):
+        AgainstTimeRequest(TIMES, POWERS, "10 W", most="10 W")()

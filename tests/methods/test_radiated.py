@@ -186,6 +186,17 @@ def test_of_several_ways_the_surest_is_stated_and_power_serves_the_limit():
     assert without.current_at_limit_a == pytest.approx(2.0 * math.sqrt(5.0 / 2.66), rel=2e-3)
 
 
+def test_the_whole_antenna_is_known_as_its_power_and_twice_its_current_are():
+    """50 W ± 6 % and 2 A ± 4 %: u² = (0.06² + 0.08²)/3."""
+    answer = RadiatedRequest(power="50 W ± 6 %", **{**LOW, "current": "2 A ± 4 %"})()
+    low, high = answer.base_interval_ohm
+
+    assert math.log(high / low) == pytest.approx(4.0 * 0.1 / 3**0.5)
+    assert math.sqrt(low * high) == pytest.approx(12.5)
+    with_line = RadiatedRequest(power="50 W ± 6 %", line_loss="0 dB ± 0.5 dB", **{**LOW, "current": "2 A ± 4 %"})()
+    assert with_line.u_base**2 - answer.u_base**2 == pytest.approx((0.5 / 4.3429) ** 2 / 3.0, rel=1e-3)
+
+
 def test_what_the_line_takes_is_not_at_the_base():
     answer = RadiatedRequest(power="50 W", line_loss="3.0103 dB", **LOW)()
 

@@ -48,6 +48,8 @@ def _values(answer: Radiated) -> dict[str, object]:
         "ways": {way.name: {"eirp_w": way.eirp_w, "interval_w": list(way.interval_w)} for way in answer.ways},
         "limit_eirp_w": answer.limit_w, "power_at_limit_w": answer.power_at_limit_w,
         "current_at_limit_a": answer.current_at_limit_a, "radiation_resistance_ohm": answer.resistance_ohm,
-        "base_resistance_ohm": answer.base_ohm, "gain_dbi": answer.gain_dbi,
+        "base_resistance_ohm": answer.base_ohm,
+        "base_interval_ohm": list(answer.base_interval_ohm) if answer.base_ohm is not None else None,
+        "gain_dbi": answer.gain_dbi,
         "largest": answer.way.largest.name, "notes": notes_json(answer.notes),
     }  # fmt: skip

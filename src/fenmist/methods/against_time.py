@@ -59,6 +59,7 @@ class AgainstTimeRequest:
     limit: str = "10 W"
     swr: str = ""
     step: str = ""  # time between a file's samples, where it doesn't say it
+    most: str = ""  # what a tuner bears while it hunts, W
 
     def __call__(self) -> AgainstTimeAnswer:
         """The answer; raises UnreadableError, OutOfRangeError, FileFormatError."""
@@ -71,7 +72,10 @@ class AgainstTimeRequest:
             raise OutOfRangeError(
                 f"{len(swr)} SWRs and {len(series.seconds)} powers don't go together.", "Give one for each power."
             )
-        return AgainstTimeAnswer(series, limit, swr, in_order(tuple(_notes(series, limit, swr))))
+        most = value_from_text(self.most, UNITS["W"], "most", "100 W") if self.most.strip() else math.inf
+        if most <= limit:
+            raise OutOfRangeError("More is asked for than it bears.", "The most lies above the least.")
+        return AgainstTimeAnswer(series, limit, swr, in_order((*_notes(series, limit, swr), *_too_much(series, most))))
 
     def _typed(self) -> Series:
         times = values_from_text(self.times, "s", "times", "0 0.5 1 1.5 2 s")
@@ -97,6 +101,19 @@ class AgainstTimeRequest:
         step = math.ceil(envelope.amplitude.size / columns) * envelope.step_s
         power = highest * (high / envelope.crest) ** 2
         return Series("", False, tuple((step * np.arange(power.size)).tolist()), tuple(power.tolist()))
+
+
+def _too_much(series: Series, most_w: float) -> Iterator[Note]:
+    if series.highest_w <= most_w:
+        return
+    over = series.seconds_above(most_w)
+    yield Note(
+        "series.too_much", Severity.STOP, "series",
+        f"Up to {plain(series.highest_w, 'W', 2)} while it hunts: it bears {plain(most_w, 'W')}.",
+        f"For {plain(over, 's', 2)} of {plain(series.span_s, 's', 2)} there is more: its relays switch under load, and "
+        "into any match.",
+        "Tune at less power; full power once it stands.", {"highest_w": series.highest_w, "most_w": most_w},
+    )  # fmt: skip
 
 
 def _notes(series: Series, limit_w: float, swr: tuple[float, ...]) -> Iterator[Note]:

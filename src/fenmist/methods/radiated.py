@@ -12,7 +12,7 @@ call it for the answer. Page: docs/method/radiated.md.
 import math
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
@@ -110,6 +110,7 @@ class Radiated:
     ways: tuple[Way, ...]
     resistance_ohm: float | None  # radiation resistance; none where no height is known
     base_ohm: float | None  # resistance of the whole antenna: power at its base over the square of its current
+    u_base: float  # of its logarithm, standard
     gain_dbi: float | None  # that follows from those two
     limit_w: float | None  # as EIRP
     power_w: float | None  # of the transmitter, as typed
@@ -135,6 +136,12 @@ class Radiated:
     def interval_w(self) -> tuple[float, float]:
         """Of the EIRP, about 95 %."""
         return self.way.interval_w
+
+    @property
+    def base_interval_ohm(self) -> tuple[float, float]:
+        """Of the whole antenna's resistance, about 95 %; nothing where it isn't known."""
+        middle, wide = self.base_ohm or 0.0, math.exp(2.0 * self.u_base)
+        return middle / wide, middle * wide
 
     @property
     def power_at_limit_w(self) -> float | None:
@@ -199,12 +206,13 @@ class RadiatedRequest:
         base = self._at_antenna_w(power) / current**2 if power is not None and current else None
         gain = 10.0 * math.log10(SHORT_MONOPOLE * resistance / base) if resistance and base else None
         limit = _limit(self.limit) if self.limit.strip() else None
-        made = Radiated(way, ways, resistance, base, gain, limit, power, current, ())
+        u_base = self._u_base() if base else 0.0
+        made = Radiated(way, ways, resistance, base, u_base, gain, limit, power, current, ())
         notes = (
             *_against_limit(made), *self._no_gain(way), *_apart(ways), *self._not_far(hertz), *self._not_short(hertz),
             *self._more_than_all(made), *self._volts(hertz), *_largest(way), *_law(made),
         )  # fmt: skip
-        return Radiated(way, ways, resistance, base, gain, limit, power, current, notes)
+        return replace(made, notes=notes)
 
     # ways
 
@@ -310,6 +318,12 @@ class RadiatedRequest:
         decibels = _decibels(limit, "field") if limit.strip() else USUAL_DB["field"]
         said = f"±{limit.strip()}" if limit.strip() else f"±{decibels:g}\u202fdB assumed"
         return _Typed(volts, decibels / NEPER, said, not limit.strip())
+
+    def _u_base(self) -> float:
+        """Of the logarithm of power over current squared."""
+        lines = [self._power().line("power"), self._current().line("current", 2.0)]
+        lines += [self._loss().line("loss")] if self.line_loss.strip() else []
+        return math.sqrt(sum(line.u**2 for line in lines))
 
     def _at_antenna_w(self, power_w: float) -> float:
         """What gets past the line and isn't sent back, W."""

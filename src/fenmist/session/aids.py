@@ -193,7 +193,9 @@ def _answer_plateau(texts: Mapping[str, str]) -> Said:
 
 
 def _answer_series(texts: Mapping[str, str]) -> Said:
-    answer = AgainstTimeRequest(texts["times"], texts["powers"], texts["limit"], texts["swr"])()
+    answer = AgainstTimeRequest(
+        texts["times"], texts["powers"], texts["limit"], texts["swr"], most=texts.get("most", "")
+    )()
     series, limit = answer.series, answer.limit_w
     whole, above = plain(series.span_s, "s", 3), f"{answer.above_s:.2g}"
     headline = f"Above {plain(limit, 'W')} for {above} of {whole}; {plain(series.mean_w, 'W', 3)} on average."
@@ -232,7 +234,13 @@ def radiated_rows(answer: Radiated) -> Rows:
     if answer.resistance_ohm is not None:
         rows.append(("Radiation resistance", plain(answer.resistance_ohm, "Ω", 3)))
     if answer.base_ohm is not None:
-        rows.append(("Whole antenna", f"{plain(answer.base_ohm, 'Ω', 3)}: power over current squared"))
+        low, high = answer.base_interval_ohm
+        rows.append(
+            (
+                "Whole antenna",
+                f"{plain(answer.base_ohm, 'Ω', 3)} ({between(low, high, 'Ω')}): power over current squared",
+            )
+        )
     if answer.gain_dbi is not None:
         rows.append(("Gain from both", f"{rounded(answer.gain_dbi, 1, plus=True)}{THIN}dBi"))
     if answer.power_at_limit_w is not None:
@@ -336,6 +344,7 @@ SERIES = Aid(
         Field("times", "times", "0 0.5 1 2 4 s", "Rising; or a file: envelope.csv"),
         Field("powers", "powers", "12 4 9 30 30 W", "One for each time; of a file the power of its highest"),
         Field("limit", "is it enough for", "10 W", "Some tuners want 10 W, others 20 W"),
+        Field("most", "and no more than", "20 W", "What the tuner bears while it hunts; left empty: nobody says"),
         Field("swr", "SWR beside it", "3 6 4 1.2 1.1", "One for each power; left empty where none was read"),
     ),
     {"times": "0 0.5 1 2 4 s", "powers": "12 4 9 30 30 W", "limit": "10 W", "swr": "3 6 4 1.2 1.1"}, "output",
