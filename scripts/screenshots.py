@@ -188,13 +188,9 @@ def _tool(shell: Shell, aid: str) -> int:
 
 
 def _triage(shell: Shell) -> None:
-    """A weak signal, first on the antenna, then on a load."""
-    shell.tools.show_tool(_tool(shell, "triage"))
-    shell.tools.aids["triage"].form.fill({
-        "set": "100 W", "own": "60 W", "external": "55 W", "swr": "4", "into": "antenna", "supply": "",
-        "second": "set 100, own 101, external 98, swr 1.05, into load", "third": "", "fourth": "",
-    })  # fmt: skip
-    shell.tools.aids["triage"].refresh()
+    """A line with water in it: sighted into antenna, load and far end."""
+    shell.open_job("demo-pintail")
+    shell.go_step(RESULTS)
 
 
 def _speech(application: QApplication, shell: Shell) -> None:

@@ -43,7 +43,7 @@ def test_it_is_marked_and_has_a_read_job_and_one_to_try(session):
         "demo-shoveler": 3,
         "demo-phalarope": 8,
         "demo-merganser": 1,
-        "demo-gadwall": 4, "demo-moorhen": 6, "demo-smew": 2, "demo-pintail": 3,
+        "demo-gadwall": 4, "demo-moorhen": 6, "demo-smew": 2, "demo-pintail": 3, "demo-grebe": 3,
     }  # fmt: skip
 
 
@@ -54,6 +54,14 @@ def test_a_tired_set_and_a_wet_line_are_told(session):
     assert smew.headline.startswith("Most likely the transmitter (")
     assert pintail.headline == "It is the line (over 99\u202f%)."
     assert [row[2] for row in pintail.rows] == ["antenna", "load", "far load"]
+
+
+def test_the_beacon_gives_less_than_its_own_meter_shows(session):
+    """A fifth less of 20, 50 and 80 W, by an ammeter that is known to 1.5 %."""
+    stated = session.open("demo-grebe").view.result.stated
+
+    assert [item.value / item.point.target_w for item in stated] == pytest.approx([0.2] * 3, abs=0.05)
+    assert all(item.value > item.expanded_u for item in stated)
 
 
 def test_the_trap_is_caught_by_the_notes_and_the_half_read_job_goes_on_where_it_was_left(session):

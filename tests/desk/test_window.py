@@ -25,6 +25,7 @@ def test_the_demo_opens_on_its_list_and_is_marked(demo):
         "Sanderling: constants for its firmware",
         "Whimbrel 200 against three references",
         "Redshank 100 below 1 MHz",
+        "Grebe beacon at 474 kHz: what does it give?",
         "Dotterel generator: is a milliwatt one?",
         "Shoveler jumper: what does it take?",
         "Phalarope SWR meter: does it flatter?",

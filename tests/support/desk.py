@@ -14,7 +14,7 @@ from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.session.session import Session
 
-DEMO_JOBS = 19
+DEMO_JOBS = 20
 """Jobs in the demonstration's logbook."""
 
 KEYS = {

@@ -127,7 +127,7 @@ def add_benches(
 ) -> None:
     """Add the jobs, read; `job_of` sets what every job of the workshop carries."""
     random = np.random.default_rng(7)
-    for make in (_tuner, _flatters, _loss, _milliwatt, _divider, _three, _home_built):
+    for make in (_tuner, _flatters, _loss, _milliwatt, _beacon, _divider, _three, _home_built):
         made, errors = make(kit, stamp())
         session.logbook.add_job(job_of(made))
         read_bench(session.open(made.id), errors, random)
@@ -194,6 +194,19 @@ def _milliwatt(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
     job = output.begin("demo-dotterel", "Dotterel generator: is a milliwatt one?", bench, "dotterel", at)
     job = replace(job, plan=points_at(job, (2.182e6, 8.291e6, 27.5e6), (1e-4, 1e-3), 2))
     return job, {"dotterel": lambda f: 10.0 ** (-(0.15 + 0.012 * f / 1e6) / 10.0)}
+
+
+def _beacon(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
+    """A low-frequency beacon by the ammeter before its load: it gives a fifth less than its own meter shows."""
+    own = Indicator("own_meter", "its own meter", Kind.INCIDENT, "W", spec=(SpecTerm(SpecKind.OF_READING, 0.1),))
+    beacon = replace(shelf.transmitter("grebe", "Grebe beacon", 100.0, "GB-474"), indicators=(own,))
+    template = next(
+        item for item in OF_SOURCES
+        if item.label == "ammeter before the load" and item.stated is PartKind.TRANSMITTER
+    )  # fmt: skip
+    bench = from_template(template, [beacon, kit["pochard"], kit["osier"]], comparison.LINE)
+    job = output.begin("demo-grebe", "Grebe beacon at 474 kHz: what does it give?", bench, "grebe", at)
+    return replace(job, plan=points_at(job, (474e3,), (20.0, 50.0, 80.0), 2)), {"grebe": lambda _: 0.8}
 
 
 def _loss(kit: Mapping[str, Part], at: datetime) -> tuple[Job, Errors]:
