@@ -5,6 +5,7 @@ from datetime import date
 
 import pytest
 
+from fenmist.__main__ import main
 from fenmist.calibration.planning import points_at
 from fenmist.errors import OutOfRangeError
 from fenmist.hookup.templates import OF_TRIAGE, from_template
@@ -16,6 +17,7 @@ from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import room_of
 from fenmist.procedures.triage.make import name_of, sighted
 from fenmist.reading.event import Slot
+from fenmist.records.jobfile import job_to_bytes
 from fenmist.session.adjust import with_sighting
 from support.builders import WHEN, enter
 
@@ -202,9 +204,24 @@ def test_the_table_for_other_programs_has_what_was_read_and_all_odds():
     assert row["supply / V"] == ""
 
 
-def test_there_is_no_card_of_what_is_wrong():
-    with pytest.raises(OutOfRangeError, match="no card"):
-        ROOM.cards(Seen(stormy(), "as found", reduced(stormy())), "N-1")
+def test_a_card_says_what_arrived_and_who_it_was():
+    lid, bench = ROOM.cards(Seen(stormy(), "as found", reduced(stormy())), "N-1")
+
+    assert (lid.title, bench.title) == ("Plover: of what is set",) * 2
+    assert dict(zip(bench.columns, bench.rows[0], strict=True)) == {
+        bench.columns[0]: "7\u202fMHz", "antenna": "55\u202f%", "load": "98\u202f%"
+    }  # fmt: skip
+    assert bench.foot.startswith("Most likely the antenna (65")
+    with pytest.raises(OutOfRangeError, match="nothing to put on a card"):
+        ROOM.cards(Seen(suspects(), "as found", reduced(suspects())), "N-1")
+
+
+def test_a_job_is_handed_over_and_taken_in(tmp_path):
+    """Everything that a job's file is tried for works: paper, cards, tables."""
+    file, other = tmp_path / "storm.fenjob.json", tmp_path / "other.fenlog"
+    file.write_bytes(job_to_bytes(stormy(), lambda _: b""))
+
+    assert main(["import", str(file), str(other)]) == 0
 
 
 @pytest.mark.parametrize(

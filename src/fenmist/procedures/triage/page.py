@@ -1,12 +1,13 @@
 """What is wrong, as a page: a row for each sighting, the suspects with their odds and grounds."""
 
 from fenmist.calibration.job import Job
+from fenmist.calibration.outcome import Stated
 from fenmist.calibration.sent import level_said
-from fenmist.errors import OutOfRangeError
 from fenmist.methods.chain import SUSPECTS
 from fenmist.methods.triage import odds_said
+from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import stated_chart
-from fenmist.procedures.page import FREQUENCY, Card, Cell, Chart, ResultPage
+from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.triage.headline import results_headline
 from fenmist.procedures.triage.reduction import Seen as Sighted
@@ -73,9 +74,20 @@ def chart(job: Job, result: Triage, left: Triage | None = None, over: str = FREQ
     return stated_chart(job, result, left, over, quantity="shown or set less power")
 
 
-def cards(_seen: Seen[Triage], _number: str) -> tuple[Card, ...]:
-    """None: what is wrong is mended; raises OutOfRangeError."""
-    raise OutOfRangeError("There is no card of what is wrong.", "The certificate is the page for the customer.")
+def cards(seen: Seen[Triage], number: str) -> tuple[Card, ...]:
+    """Both sizes: what arrived at each sighting, and who it was."""
+    result = seen.final
+    found = {item.found.point.id: item.sighting for item in result.seen}
+
+    def cell(item: Stated) -> str:
+        one = found[item.point.id]
+        return "—" if one.external_w is None else percent(one.external_w / one.set_w)
+
+    foot = results_headline(seen.job, result, result.phase)
+    return tuple(
+        card_of(seen.job, result.stated, size, number, "of what is set", foot, cell, lambda item: item.point.leg)
+        for size in (LID, BENCH)
+    )
 
 
 COLUMNS = (
