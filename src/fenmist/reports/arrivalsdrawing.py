@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 from itertools import pairwise
 
+from fenmist.methods.triage import odds_said
 from fenmist.procedures.page import Arrivals
 from fenmist.reports.strokes import Inks, centred, dot, line, sheet, text, wash
 
@@ -70,4 +71,4 @@ def _bars(picture: Arrivals, inks: Inks, width: float) -> Iterator[str]:
         at = TOP + LEVELS + BETWEEN + BAR * row
         yield text(begin - 12.0, at + 12.0, what, inks.ink if row == 0 else inks.second, "end")
         yield wash(begin, at, max(room * odds, 1.0), 16.0, inks.teal if row == 0 else inks.wash)
-        yield text(begin + room * odds + 8.0, at + 12.0, f"{100.0 * odds:.0f} %", inks.second)
+        yield text(begin + room * odds + 8.0, at + 12.0, odds_said(odds), inks.second)

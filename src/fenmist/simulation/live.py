@@ -34,6 +34,9 @@ _STEP_S = 0.25
 _WARMTH_STEP = 0.002
 """Parts of full warmth by which a load is solved anew."""
 
+_KEPT = 60
+"""Solutions that are kept: a level on the way to its heat passes many."""
+
 _LOAD_S = 300.0
 """Time constant of a load's heat where none is stated."""
 
@@ -208,7 +211,7 @@ class LiveBench:
         key = (frequency_hz, loads, carrier_warm, tuple(self._contacts.values()))
         found = self._solutions.get(key)
         if found is None:
-            if len(self._solutions) > 200:
+            if len(self._solutions) >= _KEPT:
                 self._solutions.clear()
             found = self._as_it_is(loads, carrier_warm).solve(frequency_hz)
             self._solutions[key] = found
