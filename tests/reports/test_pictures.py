@@ -380,7 +380,26 @@ COURSE = Course(
     "power", "W", ((0.0, 12.0), (0.5, 4.0), (1.0, 9.0), (2.0, 30.0), (4.0, 30.0)), 10.0, ((0.0, 0.125), (1.05, 4.0)),
     "said",
 )  # fmt: skip
+BY = (Span("by current", 1.7, 2.7, 4.3, True), Span("by power", 2.9, 5.0, 8.5, False))
+WAYS = Spans("EIRP", "W", BY, 5.0, "limit 5 W", "said")
+ARRIVALS = Arrivals(
+    ("set", "own meter", "external meter"),
+    (Arrival("100 W, antenna, SWR 4.00", (1.0, 0.6, 0.55)), Arrival("100 W, load, SWR 1.05", (1.0, 1.01, 0.98))),
+    (("the antenna", 0.65), ("the line", 0.35)), "said",
+)  # fmt: skip
+TREE = Tree(
+    "Bittern", (
+        Twig(1, "Sedge", "calibrated 2025", "due 2027", False, False),
+        Twig(2, "Avocet", "no calibration on record", "", True, True),
+        Twig(1, "Reedmace", "calibrated 2026", "", False, False),
+    ), "said",
+)  # fmt: skip
 PICTURES = {
+    "ways": WAYS,
+    "ways-wide": replace(WAYS, spans=(Span("by field", 0.01, 1.0, 100.0, True),), limit=None),
+    "arrivals": ARRIVALS,
+    "arrivals-little": replace(ARRIVALS, sightings=(Arrival("dead", (1.0, 0.0, 1e-5)),)),
+    "tree": TREE,
     "gaps": GAPS,
     "gaps-bound": replace(GAPS, value=0.03, low=-0.03, high=0.09, unseen=0.06, bound=0.08),
     "stems": STEMS,

@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 
 from fenmist.procedures.page import Span, Spans
 from fenmist.reports.strokes import Inks, centred, dot, line, sheet, text, wash
+from fenmist.units.display import plain
 
 ROW, TOP, BOTTOM, LEFT, RIGHT = 44.0, 40.0, 34.0, 96.0, 30.0
 _ROOM = 1.4
@@ -52,8 +53,8 @@ def _span(item: Span, y: float, x: Callable[[float], float], inks: Inks) -> Iter
         yield line(x(end), y - 5.0, x(end), y + 5.0, ink, 2.0)
     yield dot(x(item.value), y, 4.0, ink)
     yield text(LEFT - 12.0, y + 4.0, item.name, ink, "end")
-    for end, value in ((item.low, f"{item.low:.2g}"), (item.high, f"{item.high:.2g}")):
-        yield centred(x(end), y - 9.0, value, inks.second)
+    for end in (item.low, item.high):
+        yield centred(x(end), y - 9.0, plain(end, "", 2), inks.second)
 
 
 def _ticks(low: float, high: float) -> Iterator[float]:
