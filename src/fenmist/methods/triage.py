@@ -120,13 +120,15 @@ def _chain() -> Chain:
     return Chain()
 
 
-def weighed(sightings: Sequence[Sighting]) -> Answer:
+def weighed(sightings: Sequence[Sighting], alarm_swr: float = ALARM_SWR) -> Answer:
     """Odds of all suspects from one sighting or more.
 
     Parameters
     ----------
     sightings : sequence
         In the order in which they were read.
+    alarm_swr : float
+        SWR from which one stops and looks.
 
     Raises
     ------
@@ -150,7 +152,7 @@ def weighed(sightings: Sequence[Sighting]) -> Answer:
     ordered = tuple(sorted(named, key=lambda item: -item.odds))
     test = None if ordered[0].odds >= SURE else _next(chain, sightings, rated, weights)
     best = float(_least_of_all(single))
-    return Answer(ordered, test, _headline(ordered, test), tuple(_notes(sightings, best)))
+    return Answer(ordered, test, _headline(ordered, test), tuple(_notes(sightings, best, alarm_swr)))
 
 
 def _read(one: Sighting) -> bool:
@@ -265,14 +267,14 @@ def _headline(suspects: Sequence[Named], test: Next | None) -> str:
     return f"Not sure yet: {first.what} ({odds_said(first.odds)}) or {second.what} ({odds_said(second.odds)}).{then}"
 
 
-def _notes(sightings: Sequence[Sighting], nearest: float) -> Iterator[Note]:
+def _notes(sightings: Sequence[Sighting], nearest: float, alarm_swr: float) -> Iterator[Note]:
     last = sightings[-1]
     swr = last.swr if last.swr is not None else 1.0
-    if swr >= ALARM_SWR:
+    if swr >= alarm_swr:
         yield Note(
             "triage.swr", Severity.STOP, "line", f"SWR {swr:.3g}: key up, and look before keying again.",
             "What comes back heats the output stage; many transmitters fold back from an SWR of 2.",
-            "Little power until it is found.", {"swr": swr},
+            f"Little power until it is found; {alarm_swr:.3g} is where you stop.", {"swr": swr, "alarm_swr": alarm_swr},
         )  # fmt: skip
     elif last.into == LOAD and swr > GOOD_LOAD_SWR:
         yield Note(

@@ -236,6 +236,30 @@ def test_sightings_that_make_no_sense_are_said(typed, says):
     assert problem.field == "sighted" and says in problem.what
 
 
+@pytest.mark.parametrize(
+    ("typed", "swr", "stops"),
+    # 10 % of the power is an SWR of 1.92 (derived)
+    [("1.5", 1.5, True), ("2.5", 2.5, False), ("2", 2.0, False), ("10 %", 1.9249, True)],
+)
+def test_the_workshop_says_at_which_swr_it_stops(typed, swr, stops):
+    made = suspects("load")
+    made = ROOM.from_draft(made, {**ROOM.draft(made), "alarm": typed})
+    made = read(made, ("90", "88", "1.95"))
+    notes = ROOM.judge(made, reduced(made), date(2026, 11, 28), "as found", None)
+
+    assert made.method.parameters.get("alarm_swr", 2.0) == pytest.approx(swr, abs=1e-4)
+    assert ("triage.swr" in {item.code for item in notes}) == stops
+    assert ROOM.draft(made)["alarm"] == f"{swr:.4g}"
+
+
+@pytest.mark.parametrize("typed", ["x", "1", "11", "100 %", "-5 %", ""])
+def test_what_is_no_swr_to_stop_at_is_said(typed):
+    made = suspects("load")
+    (problem,) = ROOM.from_draft(made, {**ROOM.draft(made), "alarm": typed})
+
+    assert problem.field == "alarm"
+
+
 def test_a_sighting_that_is_planned_stays():
     made = suspects("load; antenna")
     (problem,) = ROOM.from_draft(made, {**ROOM.draft(made), "sighted": "load"})

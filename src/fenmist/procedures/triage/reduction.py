@@ -17,6 +17,7 @@ from fenmist.methods.chain import Sighting
 from fenmist.methods.triage import Answer, weighed
 from fenmist.procedures.output.reduction import Output
 from fenmist.procedures.output.reduction import reduce as reduce_power
+from fenmist.procedures.triage.asked import alarm_swr
 from fenmist.procedures.triage.make import sighted
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
@@ -72,7 +73,8 @@ class Triage(Outcome):
     def answers(self) -> Mapping[float, Answer]:
         """Odds at each frequency, Hz."""
         tones = dict.fromkeys(item.found.point.frequency_hz for item in self.seen)
-        return {f: weighed([item.sighting for item in self.seen_at(f)]) for f in tones}
+        alarm = alarm_swr(self.job)
+        return {f: weighed([item.sighting for item in self.seen_at(f)], alarm) for f in tones}
 
     @property
     def main_hz(self) -> float | None:
