@@ -10,8 +10,8 @@ from fenmist.reports.strokes import Inks, centred, dot, line, sheet, text, wash
 
 LEFT, RIGHT, TOP, LEVELS, BETWEEN, BAR = 58.0, 190.0, 36.0, 150.0, 54.0, 24.0
 _TICKS = (1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01, 0.001, 1e-4)
-_MOST = 0.5
-"""Least part that is drawn: less than that stands at the bottom."""
+_TICKS_FROM = 0.5
+"""Part of what is set down to which the axis goes at least."""
 _FALLS = 0.8
 """Part of the station before from which a step down is marked."""
 
@@ -28,7 +28,7 @@ def arrivals_svg(picture: Arrivals, inks: Inks, width: float) -> str:
 
 def _levels(picture: Arrivals, inks: Inks, width: float) -> Iterator[str]:
     shown = [part for item in picture.sightings for part in item.parts if part]
-    low, high = min((*shown, _MOST)) / 1.2, max((*shown, 1.0)) * 1.1
+    low, high = min((*shown, _TICKS_FROM)) / 1.2, max((*shown, 1.0)) * 1.1
     low = max(low, 1e-4)
     step = (width - LEFT - RIGHT) / max(len(picture.stations) - 1, 1)
 

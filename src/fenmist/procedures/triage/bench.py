@@ -3,10 +3,7 @@
 from collections.abc import Iterator
 
 from fenmist.calibration.job import Job
-from fenmist.procedures.output.bench import trouble
 from fenmist.procedures.triage.asked import problem_of
-
-__all__ = ["flaws", "trouble"]
 
 
 def flaws(job: Job) -> Iterator[str]:

@@ -3,9 +3,10 @@
 from fenmist.calibration.references import KIND, VERSION
 from fenmist.hookup.templates import OF_TRIAGE
 from fenmist.kit.part import PartKind
+from fenmist.procedures.output.bench import trouble
 from fenmist.procedures.procedure import Procedure
 from fenmist.procedures.triage.asked import FOR_THE_LINE, FOR_THE_PLAN, job_draft, job_from_draft
-from fenmist.procedures.triage.bench import flaws, trouble
+from fenmist.procedures.triage.bench import flaws
 from fenmist.procedures.triage.headline import (
     arrivals,
     entry_text,
