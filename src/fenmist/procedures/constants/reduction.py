@@ -17,17 +17,16 @@ import numpy as np
 from fenmist.calibration.beside import once
 from fenmist.calibration.decision import decide
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.outcome import Stated
 from fenmist.calibration.rounds import PointReadings
 from fenmist.errors import OutOfRangeError
 from fenmist.measurand import Kind
 from fenmist.methods.constants import ConstantsAnswer, checked_against, fitted, moved_by_gain
 from fenmist.procedures.constants.asked import in_use, is_together, law_of
-from fenmist.procedures.output.reduction import Output, OutputPoint
+from fenmist.procedures.output.reduction import OfPower, OutputPoint
 from fenmist.procedures.output.reduction import reduce as reduce_power
 from fenmist.procedures.page import Voices
 from fenmist.reading.event import AS_FOUND
-from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import FloatArray
 from fenmist.units.display import frequency
 
@@ -68,32 +67,13 @@ class Fitted:
 
 
 @dataclass(frozen=True, eq=False)
-class Constants(Outcome):
+class Constants(OfPower):
     """All points that could be worked out, and the constants that follow from them."""
-
-    power: Output
 
     @property
     def stated(self) -> tuple[Stated, ...]:
         """What a meter with these constants would be off at each point that they were found from."""
         return once(self, "stated", lambda: tuple(self._stated()))
-
-    @property
-    def quantities(self) -> Mapping[str, Estimate]:
-        """The power at each point."""
-        return self.power.quantities
-
-    def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
-        """Budget of the power that the constants are found against."""
-        return self.power.budget(point_id)
-
-    def budgets(self, point_id: str) -> Mapping[str, tuple[BudgetRow, ...]]:
-        """Of the power, and of each of several references."""
-        return self.power.budgets(point_id)
-
-    def power_at(self, point_id: str) -> tuple[float, float, float] | None:
-        """The power with its interval, W: low, value, high; none where nothing was read."""
-        return self.power.power_at(point_id)
 
     def voices(self, point_id: str) -> Voices | None:
         """How the references of a point agree."""

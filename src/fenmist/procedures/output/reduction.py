@@ -151,6 +151,30 @@ class Output(Outcome):
 
 
 @dataclass(frozen=True, eq=False)
+class OfPower(Outcome):
+    """What another procedure makes of a source's power: its quantity and its budgets are the power's."""
+
+    power: Output
+
+    @property
+    def quantities(self) -> Mapping[str, Estimate]:
+        """The power at each point."""
+        return self.power.quantities
+
+    def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
+        """Budget of the power at a point."""
+        return self.power.budget(point_id)
+
+    def budgets(self, point_id: str) -> Mapping[str, tuple[BudgetRow, ...]]:
+        """Of the power, and of each of several references."""
+        return self.power.budgets(point_id)
+
+    def power_at(self, point_id: str) -> tuple[float, float, float] | None:
+        """The power with its interval, W: low, value, high; none where nothing was read."""
+        return self.power.power_at(point_id)
+
+
+@dataclass(frozen=True, eq=False)
 class _Worked:
     points: tuple[OutputPoint, ...]
     power: Estimate  # W

@@ -10,17 +10,16 @@ from functools import cached_property
 from types import MappingProxyType
 
 from fenmist.calibration.job import Job
-from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.outcome import Stated
 from fenmist.calibration.rounds import PointReadings, Taken
 from fenmist.measurand import Kind
 from fenmist.methods.chain import Sighting
 from fenmist.methods.triage import Answer, weighed
-from fenmist.procedures.output.reduction import Output
+from fenmist.procedures.output.reduction import OfPower
 from fenmist.procedures.output.reduction import reduce as reduce_power
 from fenmist.procedures.triage.asked import alarm_swr
 from fenmist.procedures.triage.make import sighted
 from fenmist.reading.event import AS_FOUND
-from fenmist.uncertainty.estimate import BudgetRow, Estimate
 
 
 @dataclass(frozen=True)
@@ -32,32 +31,13 @@ class Seen:
 
 
 @dataclass(frozen=True, eq=False)
-class Triage(Outcome):
+class Triage(OfPower):
     """All sightings, and the powers that follow from the meter behind the transmitter."""
-
-    power: Output
 
     @property
     def stated(self) -> tuple[Stated, ...]:
         """What the transmitter's own meter is off by, or what is given less what is set, at each sighting."""
         return self.power.stated
-
-    @property
-    def quantities(self) -> Mapping[str, Estimate]:
-        """The power at each point."""
-        return self.power.quantities
-
-    def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
-        """Budget of the power at a point."""
-        return self.power.budget(point_id)
-
-    def budgets(self, point_id: str) -> Mapping[str, tuple[BudgetRow, ...]]:
-        """Of the power, and of each of several references."""
-        return self.power.budgets(point_id)
-
-    def power_at(self, point_id: str) -> tuple[float, float, float] | None:
-        """The power with its interval, W: low, value, high; none where nothing was read."""
-        return self.power.power_at(point_id)
 
     @cached_property
     def seen(self) -> tuple[Seen, ...]:
