@@ -29,12 +29,12 @@ USAGE = f"""Fenmist {__version__}: calibrates and cross-checks RF wattmeters
   fenmist triage --help      transmitter, line or meter: which one is wrong, and what to try next
   fenmist eirp --help        radiated power with its uncertainty, against a licence's limit
   fenmist due --help         what is due when, and a calendar file of it
-  fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, export, import
+  fenmist reduce --help      a job's file worked out; also notes, certificate, runsheet, table, export, import
   fenmist --version          say the version
 """
 
 
-_JOBS = ("reduce", "notes", "certificate", "runsheet", "export", "import")
+_JOBS = ("reduce", "notes", "certificate", "runsheet", "table", "export", "import")
 _ALONE = (
     "power", "capture", "agree", "loss", "swr", "meters", "plateau", "trim", "constants", "tap", "pad",
     "shelf", "due", "bench", "ask", "eirp", "triage",

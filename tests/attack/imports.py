@@ -11,7 +11,8 @@ from fenmist.cli.job import _results_json
 from fenmist.errors import FenmistError, FileFormatError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.reports.resultfile import head_table, xlsx_bytes
-from fenmist.session.paper import certificate_of, sheet_contents
+from fenmist.session.benchpaper import run_sheet_contents
+from fenmist.session.paper import certificate_of
 from fenmist.session.session import Session
 from fenmist.session.trial import read_tried
 from fenmist.session.view import View
@@ -82,7 +83,7 @@ def _use(session: Session, job_id: str, printed: bool) -> None:
         from fenmist.reports.paper import certificate_pdf
 
         certificate_pdf(content)
-        for name, made in sheet_contents(view).items():
+        for name, made in run_sheet_contents(view).items():
             try:
                 made()
             except FenmistError:

@@ -24,7 +24,7 @@ from fenmist.reading.event import Event, EventKind, Slot
 from fenmist.records.codec import record_hash
 from fenmist.reports.certificate import hookup_in_words
 from fenmist.reports.drawing import chart_svg
-from fenmist.reports.paper import cards_pdf, certificate_pages, certificate_pdf, run_sheet_pdf
+from fenmist.reports.paper import cards_pdf, certificate_pages, certificate_pdf, sheet_pdf
 from fenmist.reports.runsheet import run_sheet
 from support.builders import WHEN, enter, job
 from support.paper import page_of
@@ -190,7 +190,7 @@ def test_what_has_no_shape_is_printed_as_its_code_everywhere(sign, shown):
 
     text = _text(pypdf.PdfReader(io.BytesIO(certificate_pdf(content))))
     cards = _text(pypdf.PdfReader(io.BytesIO(cards_pdf([card(made, result, LID)], "2026-11-24"))))
-    sheet = _text(pypdf.PdfReader(io.BytesIO(run_sheet_pdf(run_sheet(made, (), "2026-11-24")))))
+    sheet = _text(pypdf.PdfReader(io.BytesIO(sheet_pdf(run_sheet(made, (), "2026-11-24")))))
 
     assert f"Lock{shown}keeper" in text
     assert f"Bittern{shown}" in text

@@ -18,7 +18,7 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.page import LID
 from fenmist.reading.event import AS_LEFT, Event, EventKind, Slot
 from fenmist.reports.certificate import history_in_words, hookup_in_words
-from fenmist.reports.paper import cards_pages, certificate_pages, run_sheet_pages
+from fenmist.reports.paper import cards_pages, certificate_pages, sheet_pages
 from fenmist.reports.runsheet import run_sheet
 from support.builders import WHEN, enter, job
 from support.paper import page_of
@@ -328,7 +328,7 @@ def test_pages_have_the_dots_asked_for(dots, width):
     pages = [
         certificate_pages(page(made), **dots)[0],
         cards_pages([card(made, result, LID)], "2026-11-24", **dots)[0],
-        run_sheet_pages(run_sheet(made, (), "2026-11-24"), **dots)[0],
+        sheet_pages(run_sheet(made, (), "2026-11-24"), **dots)[0],
     ]
 
     assert [int.from_bytes(data[16:20], "big") for data in pages] == [pytest.approx(width, abs=1)] * 3

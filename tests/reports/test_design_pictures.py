@@ -12,7 +12,7 @@ from fenmist.design.shapes import Shape
 from fenmist.procedures.page import Circuit, CircuitPiece
 from fenmist.reports.circuitdrawing import HEIGHT, value_place
 from fenmist.reports.designsheet import DesignSheet
-from fenmist.reports.paper import design_pages, design_pdf
+from fenmist.reports.paper import sheet_pages, sheet_pdf
 from fenmist.reports.pictures import PAPER, height_of, picture_svg
 from fenmist.reports.sweepdrawing import BOTTOM, LEFT, RIGHT, TOP
 from fenmist.session.circuits import circuit_of
@@ -90,11 +90,11 @@ def test_the_sheet_is_set_with_all_its_texts():
         "A little more moves it.", "The file agrees.", (("watch", "It burns.", "70 V.", "Carrier off."),),
         ("Calculated.",),
     )  # fmt: skip
-    pages = pypdf.PdfReader(io.BytesIO(design_pdf(sheet))).pages
+    pages = pypdf.PdfReader(io.BytesIO(sheet_pdf(sheet))).pages
     text = " ".join(" ".join(page.extract_text() for page in pages).split())
 
     for said in ("Tap 40 dB", "DEMO", "2026-11-28", "39.95 dB.", "100 W on the line", "Coupling", "R1.1", "664 mW",
                  "A little more moves it.", "The file agrees.", "watch: It burns. 70 V. Carrier off.", "Calculated.",
                  "3 × 820", "designed"):  # fmt: skip
         assert said in text, said
-    assert design_pages(sheet, "us-letter", 40.0)[0].startswith(b"\x89PNG")
+    assert sheet_pages(sheet, "us-letter", 40.0)[0].startswith(b"\x89PNG")

@@ -17,7 +17,7 @@ from fenmist.procedures.benchwork import with_new_hookup
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import PAPER, Slot
-from fenmist.reports.paper import run_sheet_pdf
+from fenmist.reports.paper import sheet_pdf
 from fenmist.reports.runsheet import form_csv, headings, minutes, read_form, run_sheet
 from fenmist.session.session import Session
 from support.builders import job
@@ -68,13 +68,13 @@ def test_points_are_ordered_by_hook_up_first_then_band_then_level():
 def test_the_sheet_says_what_to_set_and_leaves_room():
     made = job(**TWO)
     sheet = run_sheet(made, judge(made, reduce(made), date(2026, 11, 25)), "2026-11-25")
-    text = "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(run_sheet_pdf(sheet))).pages)
+    text = "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(sheet_pdf(sheet))).pages)
 
     assert len(sheet.rows) == 4
     assert headings(made) == ("1. Sedge, Vpp", "2. Bittern, W")
     for said in ("Run sheet: Bittern", "14", "100", "Carrier off before touching", "1. Sedge, Vpp", "page 1 of"):
         assert said in text
-    assert run_sheet_pdf(sheet) == run_sheet_pdf(sheet)
+    assert sheet_pdf(sheet) == sheet_pdf(sheet)
 
 
 def test_without_a_plan_there_is_no_sheet():

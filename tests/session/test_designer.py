@@ -29,7 +29,7 @@ from fenmist.session.designing import (
     sweep_of,
     worked,
 )
-from fenmist.session.designsheet import sheet_of, write_sheet
+from fenmist.session.designsheet import sheet_of, write_design
 from fenmist.session.session import Session
 
 DRAWER = "820 Ω 3 W × 6; 100 Ω 1 W × 6"
@@ -239,5 +239,5 @@ def test_the_sheet_says_what_the_screen_says(designer, tmp_path):
     assert sheet.facts[2:] == rows(made) and sheet.strains == strain_rows(made)
     assert len(sheet.notes) == len(made.notes)
     assert sheet.proof == ""
-    assert write_sheet(sheet, tmp_path / "tap.pdf", "a4").read_bytes().startswith(b"%PDF")
-    assert "3 × 820" in write_sheet(sheet, tmp_path / "tap.svg", "a4").read_text("utf-8")
+    assert write_design(sheet, tmp_path / "tap.pdf", "a4").read_bytes().startswith(b"%PDF")
+    assert "3 × 820" in write_design(sheet, tmp_path / "tap.svg", "a4").read_text("utf-8")

@@ -93,13 +93,11 @@ def _alike(job: Job, hookup: str, channels: tuple[str, ...], points: Sequence[Pl
     f = np.array([point.frequency_hz for point in points])
     watts = np.array([point.target_w for point in points])
     shown = shown_per_watt(job, job.hookup(hookup), f, channels)
-    means = tuple(
-        _expected(job, name, points, per_watt * watts) for name, per_watt in zip(channels, shown, strict=True)
-    )
-    references = references_of(job, hookup, f, means)
-    nothing = np.zeros(f.size)
-    scatter = Scatter(means, (), np.zeros(f.size, bool), nothing, np.full(f.size, np.inf))
-    inputs = Inputs((*references.influences, *round_influences(references, scatter)))
+    references, inputs = _read_once(
+        job, hookup, points,
+        tuple(_expected(job, name, points, per_watt * watts) for name, per_watt in zip(channels, shown, strict=True)),
+    )  # fmt: skip
+    means, nothing = references.means, np.zeros(f.size)
     found = weighed(job, references, inputs)
     made = propagate(each_reference(references), inputs, each_output(references, job.stated))
     signed = sum(weight * made[log_of(mean)].signed for weight, mean in zip(found.weights, means, strict=True))
@@ -116,6 +114,43 @@ def _alike(job: Job, hookup: str, channels: tuple[str, ...], points: Sequence[Pl
     ]
 
 
+def _read_once(
+    job: Job, hookup: str, points: Sequence[PlanPoint], means: tuple[ChannelMean, ...]
+) -> tuple[References, Inputs]:
+    """References that show what is given, in one round each: nothing scatters, nothing drifts."""
+    f = np.array([point.frequency_hz for point in points])
+    references, nothing = references_of(job, hookup, f, means), np.zeros(f.size)
+    scatter = Scatter(means, (), np.zeros(f.size, bool), nothing, np.full(f.size, np.inf))
+    return references, Inputs((*references.influences, *round_influences(references, scatter)))
+
+
+def stands_for(
+    job: Job, channel: str, points: Sequence[PlanPoint], values: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """The power that a reading of one channel stands for, and how well it would be known from that reading alone.
+
+    Parameters
+    ----------
+    job : Job
+        Its bench as it is described.
+    channel : str
+        A reference of the points.
+    points : sequence of n plan points
+        Of the channel's hook-up.
+    values : array, shape (n,)
+        What is shown: V or A rms, or W.
+
+    Returns
+    -------
+    tuple of arrays, shape (n,)
+        W at the stated plane, and U (k = 2) as a part of it.
+    """
+    mean = _as_read(job, channel, points, values, _form(job, channel))
+    references, inputs = _read_once(job, points[0].hookup, points, (mean,))
+    made = propagate(each_reference(references), inputs, each_output(references, job.stated))[log_of(mean)]
+    return np.exp(made.value), K * made.u
+
+
 def _claimed_part(job: Job, point: PlanPoint) -> float:
     """The part of PEP that the device claims to show at a point."""
     return part_shown(job, point, job.device_channel.id) if job.device_shows is not None else 1.0
@@ -123,11 +158,21 @@ def _claimed_part(job: Job, point: PlanPoint) -> float:
 
 def _expected(job: Job, channel: str, points: Sequence[PlanPoint], of_pep: FloatArray) -> ChannelMean:
     """A channel as it will be read where a carrier of the same PEP shows so many V², A² or W."""
-    indicator, kind = job.indicator(channel), job.channel(channel).measurand.kind
-    form = "Vpp" if indicator.unit == "Vpp" else ""
+    form, kind = _form(job, channel), job.channel(channel).measurand.kind
     shares = shares_at(job, points, channel, [form] * len(points))
     shown = of_pep * [share.value if share else 1.0 for share in shares.each]
     values = np.maximum(np.sqrt(shown) if kind in (Kind.VOLTAGE, Kind.CURRENT) else shown, SMALLEST)
+    return _as_read(job, channel, points, values, form)
+
+
+def _form(job: Job, channel: str) -> str:
+    return "Vpp" if job.indicator(channel).unit == "Vpp" else ""
+
+
+def _as_read(job: Job, channel: str, points: Sequence[PlanPoint], values: FloatArray, form: str) -> ChannelMean:
+    """A channel that shows so many V or A rms, or W, read once at each point."""
+    indicator, kind = job.indicator(channel), job.channel(channel).measurand.kind
+    shares = shares_at(job, points, channel, [form] * len(points))
     used = [shown_on(indicator, float(value)) for value in values]
     digits = np.array([digit_of(float(value)) for value in values])
     unit = {Kind.VOLTAGE: "V", Kind.CURRENT: "A"}.get(kind, "W")

@@ -17,7 +17,7 @@ from fenmist.reports.resultfile import CSV_KINDS, csv_bytes, head_table, xlsx_by
 from fenmist.session.trial import read_tried
 from fenmist.session.view import View
 
-NAMES = ("reduce", "notes", "certificate", "runsheet", "export", "import")
+NAMES = ("reduce", "notes", "certificate", "runsheet", "table", "export", "import")
 
 
 def run(name: str, arguments: Sequence[str]) -> int:
@@ -31,23 +31,25 @@ def _parsers() -> dict[str, Parser]:
         "notes": "What a good colleague would remark on a job.",
         "certificate": "Writes the certificate of a job as PDF: a draft, since issuing belongs to a logbook.",
         "runsheet": "Writes what is to be set and read: a page to write on (.pdf), or a form to fill in (.csv).",
+        "table": "Writes what each instrument's readings stand for in watts: large (.pdf), or for programs (.csv).",
         "export": "Writes a job's results as .csv or .xlsx, or a logbook's job as one file (.json).",
         "import": "Takes a job's file into a logbook.",
     }
     parsers = {
         name: Parser(prog=f"fenmist {name}", description=text, allow_abbrev=False) for name, text in said.items()
     }
-    for name in ("reduce", "notes", "certificate", "runsheet", "import"):
+    for name in ("reduce", "notes", "certificate", "runsheet", "table", "import"):
         parsers[name].add_argument("job", type=Path, metavar="JOB.json")
     for name in ("reduce", "notes"):
         parsers[name].add_argument("--json", action="store_true", help="as JSON")
-    for name in ("reduce", "notes", "certificate", "runsheet"):
+    for name in ("reduce", "notes", "certificate", "runsheet", "table"):
         parsers[name].add_argument("--as-of", default="", metavar="DAY", help="the day it is looked at; today")
     parsers["certificate"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE.pdf")
     parsers["certificate"].add_argument("--paper", choices=("a4", "us-letter"), default="a4")
-    parsers["runsheet"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE.pdf|FILE.csv")
-    parsers["runsheet"].add_argument("--paper", choices=("a4", "us-letter"), default="a4")
-    parsers["runsheet"].add_argument("--csv", choices=CSV_KINDS, default=CSV_KINDS[0], help="what parts the cells")
+    for name in ("runsheet", "table"):
+        parsers[name].add_argument("-o", "--output", type=Path, required=True, metavar="FILE.pdf|FILE.csv")
+        parsers[name].add_argument("--paper", choices=("a4", "us-letter"), default="a4")
+        parsers[name].add_argument("--csv", choices=CSV_KINDS, default=CSV_KINDS[0], help="what parts the cells")
     parsers["export"].add_argument("source", type=Path, metavar="JOB.json|LOGBOOK.fenlog")
     parsers["export"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE")
     parsers["export"].add_argument("--job", default="", metavar="ID", help="of a logbook; the newest unless said")
@@ -119,13 +121,22 @@ def _certificate(given: Namespace) -> int:
 
 
 def _runsheet(given: Namespace) -> int:
-    from fenmist.session.paper import sheet_contents  # typesetting is imported on first use
+    from fenmist.session.benchpaper import run_sheet_contents
 
-    contents = sheet_contents(_view(given.job, given.as_of), given.paper, given.csv)
+    contents = run_sheet_contents(_view(given.job, given.as_of), given.paper, given.csv)
     content = contents.get(given.output.suffix.lower())
     if content is None:
         raise OutOfRangeError(f"“{given.output}” is neither .pdf nor .csv.", "Name the file for what it is.")
     print(f"written: {write_whole(given.output, content)}")
+    return 0
+
+
+def _table(given: Namespace) -> int:
+    from fenmist.session.benchpaper import write_tables
+
+    if given.output.suffix.lower() not in (".pdf", ".csv"):
+        raise OutOfRangeError(f"“{given.output}” is neither .pdf nor .csv.", "Name the file for what it is.")
+    print(f"written: {write_tables(_view(given.job, given.as_of), given.output, given.paper, given.csv)}")
     return 0
 
 
@@ -177,5 +188,5 @@ def _import(given: Namespace) -> int:
 
 _COMMANDS: dict[str, Callable[[Namespace], int]] = {
     "reduce": _reduce, "notes": _notes, "certificate": _certificate, "runsheet": _runsheet,
-    "export": _export, "import": _import,
+    "table": _table, "export": _export, "import": _import,
 }  # fmt: skip

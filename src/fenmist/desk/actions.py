@@ -106,6 +106,9 @@ ACTIONS = (
     Action("wire.round", "the round by wire", "Shift+R", "readings", "In reading order", key_only=True),
     Action("wire.trace", "a trace by wire", "T", "readings", "An oscilloscope's samples as the reading", key_only=True),
     Action("entry.nudge", "nudge the needle", "Shift+↑ ↓", "readings", key_only=True),
+    Action(
+        "readings.table", "reading table", "Ctrl+P", "readings", "What each reading stands for, large", key_only=True
+    ),
     Action("results.copy", "copy the table", "Ctrl+C", "results", key_only=True, in_foot=True),
     Action("results.point", "move along the points", "↑ ↓", "results", key_only=True, in_foot=True),
     Action(

@@ -464,7 +464,8 @@ class Shell(QMainWindow):
         wanted = self._files.printing
         if wanted is None:
             self.tell(
-                "There is nothing to print here: run sheets are in “plan”, certificates and cards in “certificate”."
+                "There is nothing to print here: run sheets are in “plan”, reading tables in “readings”, the rest in "
+                "“certificate”."
             )
             return
         from fenmist.desk.printing import PrintJob  # the system's printers are asked on first use

@@ -4,21 +4,24 @@ The bytes depend on the content only: fonts are ours alone, the time stamp is th
 machine is looked at.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, replace
 from datetime import UTC, datetime
 from importlib import resources
+from types import MappingProxyType
 from typing import Any
 
 import msgspec
 
 from fenmist.errors import ReportError
 from fenmist.procedures.page import Card
+from fenmist.reports.answersheet import AnswerSheet
 from fenmist.reports.certificate import Certificate
 from fenmist.reports.designsheet import DesignSheet
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.fonts import PAPER_FAMILIES, font_folder
 from fenmist.reports.pictures import picture_svg
+from fenmist.reports.readingtable import ReadingTables
 from fenmist.reports.runsheet import RunSheet
 from fenmist.units.letters import printable
 
@@ -47,49 +50,51 @@ def certificate_pages(content: Certificate, paper: str = "a4", dots_per_inch: fl
 
 def cards_pdf(cards: Sequence[Card], date: str, paper: str = "a4") -> bytes:
     """Correction cards at true size on one page; raises ReportError."""
-    return bytes(_set("card.typ", _cards(cards), date, paper, format="pdf", pdf_standards=["a-2b"]))
+    return _pdf("card.typ", _cards(cards), date, paper)
 
 
 def cards_pages(cards: Sequence[Card], date: str, paper: str = "a4", dots_per_inch: float = 96.0) -> tuple[bytes, ...]:
     """Pictures (PNG) of that page."""
-    made = _set("card.typ", _cards(cards), date, paper, format="png", ppi=dots_per_inch)
-    return tuple(made) if isinstance(made, list) else (made,)
+    return _pages("card.typ", _cards(cards), date, paper, dots_per_inch)
 
 
-def run_sheet_pdf(sheet: RunSheet, paper: str = "a4") -> bytes:
-    """The run sheet; raises ReportError."""
-    return bytes(_set("runsheet.typ", _sheet(sheet), sheet.date, paper, format="pdf", pdf_standards=["a-2b"]))
+Sheet = RunSheet | DesignSheet | AnswerSheet | ReadingTables
+"""Pages that are set as they are: nothing of them is issued."""
 
 
-def run_sheet_pages(sheet: RunSheet, paper: str = "a4", dots_per_inch: float = 96.0) -> tuple[bytes, ...]:
+def sheet_pdf(sheet: Sheet, paper: str = "a4") -> bytes:
+    """A sheet; raises ReportError."""
+    return _pdf(*_sheet(sheet), sheet.date, paper)
+
+
+def sheet_pages(sheet: Sheet, paper: str = "a4", dots_per_inch: float = 96.0) -> tuple[bytes, ...]:
     """Pictures (PNG) of its pages."""
-    made = _set("runsheet.typ", _sheet(sheet), sheet.date, paper, format="png", ppi=dots_per_inch)
-    return tuple(made) if isinstance(made, list) else (made,)
+    return _pages(*_sheet(sheet), sheet.date, paper, dots_per_inch)
 
 
-def design_pdf(sheet: DesignSheet, paper: str = "a4") -> bytes:
-    """A design's sheet; raises ReportError."""
-    return bytes(_set("design.typ", _design(sheet), sheet.date, paper, format="pdf", pdf_standards=["a-2b"]))
-
-
-def design_pages(sheet: DesignSheet, paper: str = "a4", dots_per_inch: float = 96.0) -> tuple[bytes, ...]:
-    """Pictures (PNG) of its pages."""
-    made = _set("design.typ", _design(sheet), sheet.date, paper, format="png", ppi=dots_per_inch)
-    return tuple(made) if isinstance(made, list) else (made,)
-
-
-def _design(sheet: DesignSheet) -> dict[str, str]:
+def _sheet(sheet: Sheet) -> tuple[str, dict[str, str]]:
+    """The template of a sheet, and what it takes."""
+    if isinstance(sheet, RunSheet):
+        return "runsheet.typ", {"content": _texts(sheet), "drawing": sheet.drawing}
+    if isinstance(sheet, ReadingTables):
+        return "readingtable.typ", {"content": _texts(sheet)}
+    if isinstance(sheet, AnswerSheet):
+        drawn = "" if sheet.picture is None else picture_svg(sheet.picture)
+        alt = "" if sheet.picture is None else sheet.picture.said
+        return "answer.typ", {"content": _texts(sheet, {"picture_alt": alt}), "picture": drawn}
     said = {"circuit_alt": sheet.circuit.said, "response_alt": sheet.response.said}
-    texts = {key: value for key, value in asdict(sheet).items() if key not in ("circuit", "response")}
-    return {
-        "content": _json({**texts, **said}), "circuit": picture_svg(sheet.circuit),
-        "response": picture_svg(sheet.response),
+    return "design.typ", {
+        "content": _texts(sheet, said), "circuit": picture_svg(sheet.circuit), "response": picture_svg(sheet.response),
     }  # fmt: skip
 
 
-def _sheet(sheet: RunSheet) -> dict[str, str]:
-    texts = {key: value for key, value in asdict(sheet).items() if key != "drawing"}
-    return {"sheet": _json(texts), "drawing": sheet.drawing}
+def _texts(sheet: Sheet, more: Mapping[str, str] = MappingProxyType({})) -> str:
+    texts = {key: value for key, value in asdict(sheet).items() if key not in _DRAWN}
+    return _json({**texts, **more})
+
+
+_DRAWN = ("circuit", "response", "picture", "drawing")
+"""What a sheet has as a drawing."""
 
 
 def _cards(cards: Sequence[Card]) -> dict[str, str]:
@@ -121,6 +126,15 @@ def _compile(content: Certificate, paper: str, **how: Any) -> Any:
         "chart": chart_svg(content.chart).decode() if content.rows else "",
     }
     return _set("certificate.typ", inputs, content.date, paper, **how)
+
+
+def _pdf(template_name: str, inputs: dict[str, str], date: str, paper: str) -> bytes:
+    return bytes(_set(template_name, inputs, date, paper, format="pdf", pdf_standards=["a-2b"]))
+
+
+def _pages(template_name: str, inputs: dict[str, str], date: str, paper: str, dpi: float) -> tuple[bytes, ...]:
+    made = _set(template_name, inputs, date, paper, format="png", ppi=dpi)
+    return tuple(made) if isinstance(made, list) else (made,)
 
 
 def _set(template_name: str, inputs: dict[str, str], date: str, paper: str, **how: Any) -> Any:

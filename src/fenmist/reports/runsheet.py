@@ -8,7 +8,7 @@ import csv
 import io
 import math
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import islice
 
@@ -65,15 +65,19 @@ def run_sheet(job: Job, notes: tuple[Note, ...], date: str) -> RunSheet:
     stints = [item for item in laid_out.stints if item.point.id in wanted]
     if not stints:
         raise UnknownIdError("Nothing is planned: there is nothing to write on.", "Add a frequency and a level first.")
-    cautions = [f"Stop: {note.what} {note.remedy}" for note in notes if note.severity is Severity.STOP]
-    cautions += [note.what + " " + note.remedy for note in notes if note.code.startswith("caution.")]
     return RunSheet(
         job.title, " ".join(text for text in (job.dut_part.label, job.dut_part.serial) if text), job.place, date,
         headings(job), tuple(_row(job, item) for item in stints),
         f"About {minutes(laid_out.carrier_s)} of carrier, {minutes(laid_out.rest_s)} of rest, "
         f"{minutes(laid_out.total_s)} in all.",
-        tuple(cautions), line_svg(job, job.bench), job.demo,
+        cautions_of(notes), line_svg(job, job.bench), job.demo,
     )  # fmt: skip
+
+
+def cautions_of(notes: Sequence[Note]) -> tuple[str, ...]:
+    """What has to stand on paper beside a bench: what may hurt."""
+    stops = [f"Stop: {note.what} {note.remedy}" for note in notes if note.severity is Severity.STOP]
+    return (*stops, *(f"{note.what} {note.remedy}" for note in notes if note.code.startswith("caution.")))
 
 
 def headings(job: Job) -> tuple[str, ...]:

@@ -1,5 +1,5 @@
 // The run sheet: what to set and what to read, with room to write.
-#let s = json(bytes(sys.inputs.sheet))
+#let s = json(bytes(sys.inputs.content))
 #let ink = rgb("#1B2A30")
 #let second = rgb("#50626B")
 #let hairline = rgb("#C9D3D7")

@@ -1,9 +1,8 @@
 """A design's sheet: made of the design in hand, written as PDF or as the circuit's drawing."""
 
-from collections.abc import Callable
 from pathlib import Path
 
-from fenmist.files.whole import with_ending, write_whole
+from fenmist.files.whole import write_whole
 from fenmist.reports.designsheet import DesignSheet
 from fenmist.reports.pictures import picture_svg
 from fenmist.session.circuits import circuit_of
@@ -18,6 +17,7 @@ from fenmist.session.designing import (
     strain_rows,
     sweep_of,
 )
+from fenmist.session.sheets import write_sheet
 from fenmist.units.display import frequency, plain
 
 STATEMENTS = (
@@ -44,25 +44,8 @@ def sheet_of(designer: Designer, made: Worked, name: str, date: str, demo: bool)
     )  # fmt: skip
 
 
-def sheet_pages(sheet: DesignSheet, paper: str) -> Callable[[float], tuple[bytes, ...]]:
-    """Makes pictures of its pages at so many dots an inch; long work."""
-
-    def pages(dots_per_inch: float) -> tuple[bytes, ...]:
-        from fenmist.reports.paper import design_pages  # typesetting is imported on first use
-
-        return design_pages(sheet, paper, dots_per_inch)
-
-    return pages
-
-
-def write_sheet(sheet: DesignSheet, path: Path, paper: str) -> Path:
+def write_design(sheet: DesignSheet, path: Path, paper: str) -> Path:
     """As PDF/A, or the circuit alone as SVG, by the ending; raises ReportError, naming the file."""
     if path.suffix.lower() == ".svg":
         return write_whole(path, lambda: picture_svg(sheet.circuit).encode())
-
-    def page() -> bytes:
-        from fenmist.reports.paper import design_pdf  # typesetting is imported on first use
-
-        return design_pdf(sheet, paper)
-
-    return write_whole(with_ending(path, ".pdf"), page)
+    return write_sheet(sheet, path, paper)

@@ -2,7 +2,6 @@
 
 import hashlib
 import re
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
@@ -36,32 +35,6 @@ def write_certificate(view: View, path: Path, paper: str = "a4") -> Path:
     from fenmist.reports.paper import certificate_pdf  # typesetting is imported on first use
 
     return write_whole(with_ending(path, ".pdf"), lambda: certificate_pdf(certificate_of(view), paper))
-
-
-def sheet_contents(view: View, paper: str = "a4", kind: str = "comma") -> dict[str, Callable[[], bytes]]:
-    """The run sheet by the ending of its file: a page to write on, a form to fill in."""
-    from fenmist.reports.runsheet import form_csv, run_sheet
-
-    def page() -> bytes:
-        from fenmist.reports.paper import run_sheet_pdf  # typesetting is imported on first use
-
-        return run_sheet_pdf(run_sheet(view.job, view.notes, day_of(view.as_of)), paper)
-
-    return {".pdf": page, ".csv": lambda: form_csv(view.job, view.phase, kind)}
-
-
-def sheet_pages(view: View, paper: str) -> Callable[[float], tuple[bytes, ...]]:
-    """Makes pictures of the run sheet's pages at so many dots an inch; long work."""
-    from fenmist.reports.runsheet import run_sheet
-
-    sheet = run_sheet(view.job, view.notes, day_of(view.as_of))
-
-    def pages(dots_per_inch: float) -> tuple[bytes, ...]:
-        from fenmist.reports.paper import run_sheet_pages  # typesetting is imported on first use
-
-        return run_sheet_pages(sheet, paper, dots_per_inch)
-
-    return pages
 
 
 # issued for good

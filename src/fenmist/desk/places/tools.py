@@ -28,7 +28,7 @@ class ToolsPlace(QWidget):
         self.setObjectName("ground")
         self.power = PowerTool(session, themes)
         self.power.job_wanted.connect(self.job_wanted)
-        self.aids = {aid.id: AidTool(aid, themes) for aid in AIDS}
+        self.aids = {aid.id: AidTool(aid, session, themes) for aid in AIDS}
         self.speech = SpeechTool(session, themes)
         self.designer = DesignerTool(session, themes)
         self.designer.question_wanted.connect(self.question_wanted)

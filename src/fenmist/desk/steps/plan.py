@@ -1,5 +1,6 @@
 """Plan: frequencies, levels and ranges laid out as a grid, points left out with a reason, and what is asked."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,7 +12,7 @@ from fenmist.calibration.planning import Grid as PlanGrid
 from fenmist.desk.filing import Opening, Printing, Saving
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
-from fenmist.desk.widgets.dialogs import ask_to_open, chooser
+from fenmist.desk.widgets.dialogs import ask_to_open, ask_to_save, chooser
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, label, scrolled, set_text
@@ -24,10 +25,12 @@ from fenmist.files.bounded import bytes_of
 from fenmist.findings.note import Problem
 from fenmist.judgement.headline import plan_headline
 from fenmist.kit.sheet import Field
+from fenmist.session.benchpaper import run_sheet_contents, run_sheet_of
 from fenmist.session.openjob import OpenJob
-from fenmist.session.paper import sheet_contents, sheet_pages, suggested_path
+from fenmist.session.paper import suggested_path
 from fenmist.session.planview import plan_states, point_time, run_estimate, signs_in_words
 from fenmist.session.session import Session
+from fenmist.session.sheets import sheet_pages
 from fenmist.session.view import View
 
 _GRID = (
@@ -81,8 +84,10 @@ class PlanStep(Step):
         self.asked.field_typed.connect(self._on_field_typed)
         self.sheet = SaveBar(
             "run sheet", suggested_path(job.job, "-run-sheet.pdf"),
-            lambda: sheet_contents(self.job.view, session.setting("paper"), session.setting("csv")),
+            lambda: run_sheet_contents(self.job.view, session.setting("paper"), session.setting("csv")),
         )  # fmt: skip
+        self.tables = button("Reading table…", "link", "What each instrument's readings stand for, large; Ctrl+P there")
+        self.tables.clicked.connect(self.ask_for_tables)
         self.form_path = LineEdit()
         self.form_path.setAccessibleName("filled run sheet")
         self.form_path.setPlaceholderText("a filled-in form, .csv")
@@ -111,7 +116,18 @@ class PlanStep(Step):
     @property
     def printing(self) -> Printing:
         paper = self.session.setting("paper")
-        return Printing("run sheet", paper, sheet_pages(self.job.view, paper))
+        return Printing("run sheet", paper, sheet_pages(run_sheet_of(self.job.view), paper))
+
+    def ask_for_tables(self) -> None:
+        """Ask where the table of what readings stand for goes."""
+        wanted = self.saving_tables
+        ask_to_save(self, replace(wanted, take=lambda path: self._try_to(lambda: wanted.take(path))))
+
+    def _try_to(self, do: Callable[[], object]) -> None:
+        try:
+            do()
+        except FenmistError as error:
+            self._say(str(error))
 
     def open_form(self, path: Path) -> None:
         """Take the readings of a run sheet that was filled in."""
@@ -138,7 +154,11 @@ class PlanStep(Step):
         left.addWidget(label("Type over a point to change it; the empty row adds one, Del removes one.", "second"))
         left.addWidget(self.plan, 1)
         left.addWidget(self.problem)
-        left.addWidget(label("Run sheet: a page to write on (.pdf) or a form to fill in (.csv)", "second"))
+        row = QHBoxLayout()
+        row.addWidget(label("Run sheet: a page to write on (.pdf) or a form to fill in (.csv)", "second"))
+        row.addStretch(1)
+        row.addWidget(self.tables)
+        left.addLayout(row)
         left.addWidget(self.sheet)
         left.addLayout(self._form_row())
         side = QVBoxLayout()

@@ -12,7 +12,7 @@ from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from fenmist.desk.filing import CAPTURES, Opening
+from fenmist.desk.filing import CAPTURES, Opening, Printing, Saving
 from fenmist.desk.keypad import AFTER_COMMAND
 from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.steps.step import Step
@@ -33,6 +33,7 @@ from fenmist.session.openjob import OpenJob
 from fenmist.session.present import entry_text, origin_text, rounds_text
 from fenmist.session.run import Run
 from fenmist.session.session import Session
+from fenmist.session.sheets import sheet_pages
 from fenmist.session.steering import COMMANDS, after
 from fenmist.session.view import View
 from fenmist.units.display import THIN, frequency, plain
@@ -478,6 +479,17 @@ class ReadingsStep(Step):
     @property
     def drawing(self) -> tuple[str, QWidget] | None:
         return self.below.drawing
+
+    @property
+    def saving(self) -> Saving | None:
+        return super().saving or self.saving_tables
+
+    @property
+    def printing(self) -> Printing:
+        from fenmist.session.benchpaper import tables_of  # on first use
+
+        paper = self.session.setting("paper")
+        return Printing("reading table", paper, sheet_pages(tables_of(self.job.view), paper))
 
     def closing(self) -> None:
         self.below.wait()

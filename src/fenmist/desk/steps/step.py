@@ -120,5 +120,17 @@ class Step(Files, QWidget):
         name, widget = self.drawing
         return drawing_saved(widget, suggested_path(self.job.job, f" {name}.svg"), self.did.emit)
 
+    @property
+    def saving_tables(self) -> Saving:
+        """What readings stand for on the bench, as pages or for other programs."""
+        paper, kind = self.session.setting("paper"), self.session.setting("csv")
+
+        def write(path: Path) -> None:
+            from fenmist.session.benchpaper import write_tables  # on first use
+
+            self.did.emit(f"written: {write_tables(self.job.view, path, paper, kind).name}")
+
+        return Saving("Reading table", suggested_path(self.job.job, "-reading-table.pdf"), (".pdf", ".csv"), write)
+
     def take_photo(self, path: Path) -> None:
         """Keep a photo, where the step takes them."""

@@ -5,7 +5,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from fenmist.desk.filing import Files, Saving
+from fenmist.desk.filing import Files, Printing, Saving
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, clear_layout, label, scrolled, set_text
@@ -15,7 +15,12 @@ from fenmist.desk.widgets.picture import drawing_saved
 from fenmist.desk.widgets.picture_view import PictureView
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
+from fenmist.reports.answersheet import AnswerSheet
 from fenmist.session.aids import Aid, Rows, Said
+from fenmist.session.answersheet import answer_sheet
+from fenmist.session.session import Session
+from fenmist.session.sheets import sheet_pages, write_sheet
+from fenmist.units.moment import day_of
 
 SOON_MS = 40
 """After the last key until it is worked out."""
@@ -27,9 +32,10 @@ class AidTool(Files, QWidget):
     did = Signal(str)  # what was done, for the foot
     question_wanted = Signal(str)  # a job is to be begun on this question
 
-    def __init__(self, aid: Aid, themes: ThemeHolder) -> None:
+    def __init__(self, aid: Aid, session: Session, themes: ThemeHolder) -> None:
         super().__init__()
-        self.aid, self.title = aid, aid.title
+        self.aid, self.title, self._session = aid, aid.title, session
+        self.answered: Said | None = None
         self.headline = label("", "headline", wrap=True)
         self.form = Form(aid.fields, live=True)
         self.form.fill(aid.example)
@@ -90,8 +96,10 @@ class AidTool(Files, QWidget):
             said = self.aid.answer(self.form.draft())
         except FenmistError as error:
             set_text(self.said, str(error))
+            self.answered = None
             said = Said("The answer appears once the fields can be read.", (), None, ())
         else:
+            self.answered = said
             set_text(self.said, "")
         set_text(self.headline, said.headline)
         self._show_rows(said.rows)
@@ -106,8 +114,36 @@ class AidTool(Files, QWidget):
             self.rows.addWidget(shown, number, 1)
 
     @property
-    def saving(self) -> Saving:
-        return drawing_saved(self.picture, Path.home() / f"{self.title}.svg", self.did.emit)
+    def saving(self) -> Saving | None:
+        """The answer as a page, or its drawing."""
+        if self.answered is None:
+            return None
+        drawing = drawing_saved(self.picture, Path.home() / f"{self.title}.svg", self.did.emit)
+        endings = drawing.endings if self.answered.picture is not None else ()
+
+        def write(path: Path) -> None:
+            if path.suffix.lower() in endings:
+                drawing.take(path)
+                return
+            self.did.emit(f"written: {write_sheet(self._sheet(), path, self._paper).name}")
+
+        return Saving(self.title, Path.home() / f"{self.title}.pdf", (".pdf", *endings), write)
+
+    @property
+    def printing(self) -> Printing | None:
+        """The answer as a page."""
+        if self.answered is None:
+            return None
+        return Printing(self.title.lower(), self._paper, sheet_pages(self._sheet(), self._paper))
+
+    @property
+    def _paper(self) -> str:
+        return self._session.setting("paper")
+
+    def _sheet(self) -> AnswerSheet:
+        session = self._session
+        said = self.answered or self.aid.answer(self.form.draft())
+        return answer_sheet(self.aid, self.form.draft(), said, day_of(session.now()), session.is_demo)
 
     def _on_answer(self, _note: Note, text: str) -> None:
         """Notes of a tool belong to no record, so an answer has nowhere to stay; the margin says so."""

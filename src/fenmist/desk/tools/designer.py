@@ -43,8 +43,9 @@ from fenmist.session.designing import (
     strain_rows,
     sweep_of,
 )
-from fenmist.session.designsheet import sheet_of, sheet_pages, write_sheet
+from fenmist.session.designsheet import sheet_of, write_design
 from fenmist.session.session import Session
+from fenmist.session.sheets import sheet_pages
 from fenmist.units.display import plain
 from fenmist.units.moment import day_of
 
@@ -298,7 +299,7 @@ class DesignerTool(Files, QWidget):
         if self.made is None:
             return
         try:
-            written = write_sheet(self._sheet(self.made), path, self._paper)
+            written = write_design(self._sheet(self.made), path, self._paper)
         except FenmistError as error:
             self._say(error)
             return

@@ -1,0 +1,116 @@
+"""The table of what readings stand for: against the bench's own closed forms, and what stands on paper."""
+
+import csv
+import io
+import math
+
+import pytest
+from pypdf import PdfReader
+
+from fenmist.calibration.edit import plan_with_cell
+from fenmist.errors import UnknownIdError
+from fenmist.procedures.comparison.reduction import reduce
+from fenmist.reading.event import Slot
+from fenmist.reports.paper import sheet_pdf
+from fenmist.reports.readingtable import MOST_COLUMNS, MOST_ROWS, reading_tables, tables_csv
+from support.builders import enter, job
+from support.references import BENCHES
+
+DAY = "2026-11-28"
+
+
+def by_channel(name):
+    made = BENCHES[name]()
+    return made, reading_tables(made, (), DAY).tables[0]
+
+
+def test_volts_behind_a_divider_stand_for_their_square_over_the_load():
+    """P = (V·ratio)²/R: doubling the volts is four times the power (any radio handbook)."""
+    _, table = by_channel("voltmeter behind a divider")
+    watts = dict(table.values)
+
+    assert table.shown == "Vrms"
+    assert watts[6.0] / watts[3.0] == pytest.approx(4.0)
+    assert len(table.rows) <= MOST_ROWS
+    assert [row[0] for row in table.rows][:2] == ["0.5\u202fV", "1\u202fV"]
+
+
+def test_one_ampere_in_fifty_ohms_is_fifty_watts():
+    """Common practice, no source: 1 A in 50 Ω is 50 W."""
+    made, table = by_channel("ammeter in the line")
+    load = next(part for part in made.kit if part.kind.value == "dummy load")
+    amperes, watts = min(table.values, key=lambda row: abs(row[0] - 1.0))
+
+    assert watts == pytest.approx(amperes**2 * 50.0, rel=0.12), load.label  # incident, on the load as it is
+
+
+def test_a_table_says_what_the_same_reading_says_when_it_is_typed():
+    for name in ("sensor behind a pad", "voltmeter behind a divider", "ammeter in the line", "better meter in line"):
+        made, table = by_channel(name)
+        shown, watts = table.values[-2]
+        unit = "V" if table.shown == "Vrms" else table.shown
+        point = made.plan[0]
+        for place, channel in enumerate(point.sequence):
+            if made.is_device(channel):
+                made = enter(made, Slot(point.id, 1, place), "50")
+        place = next(n for n, channel in enumerate(point.sequence) if made.is_reference(channel))
+        made = enter(made, Slot(point.id, 1, place), f"{shown} {unit}{'rms' if unit == 'V' else ''}")
+        assert reduce(made).points[0].reference_w == pytest.approx(watts, rel=2e-3), name
+
+
+def test_the_planned_level_is_shown_where_the_table_says_so():
+    _, table = by_channel("sensor behind a pad")
+    level, shown = table.levels[0]
+    below, above = next(
+        (a, b) for a, b in zip(table.values, table.values[1:], strict=False) if a[1] <= 80.0 <= b[1]
+    )  # fmt: skip
+    between = below[0] + 10.0 * math.log10(80.0 / below[1])
+
+    assert level == "80\u202fW"
+    assert float(shown.split("\u202f")[0]) == pytest.approx(between, abs=0.06)
+    assert above[0] == below[0] + 1.0
+
+
+def test_a_scale_ends_at_its_full_scale_and_steps_are_round():
+    made = plan_with_cell(job(frequencies_hz=(7e6,)), 0, 1, "150 W")
+    table = reading_tables(made, (), DAY).tables[0]
+    steps = {round(b[0] - a[0], 9) for a, b in zip(table.values, table.values[1:], strict=False)}
+
+    assert table.shown == "Vpp"
+    assert len(steps) == 1
+    assert f"{steps.pop():.0e}"[0] in "125"
+    assert table.values[-1][1] >= 150.0
+
+
+def test_more_frequencies_than_fit_go_on_another_page_and_known_less_well_at_the_bottom():
+    many = job(frequencies_hz=tuple(1e6 * n for n in range(1, MOST_COLUMNS + 3)))
+    tables = reading_tables(many, (), DAY).tables
+    _, of_full_scale = by_channel("better meter in line")
+
+    assert [len(item.frequencies) for item in tables] == [MOST_COLUMNS, 2]
+    assert of_full_scale.known.count("±") >= 1
+    pages = PdfReader(io.BytesIO(sheet_pdf(reading_tables(many, (), DAY)))).pages
+    assert len(pages) == 2
+    text = pages[1].extract_text()
+    for said in (
+        "V peak to peak to watts",
+        "Incident power at Bittern",
+        "At the planned levels it should show",
+        "6 MHz",
+    ):
+        assert said in text.replace("\u202f", " ").replace("\u2009", " ")
+
+
+def test_for_other_programs_each_value_has_its_line():
+    made, table = by_channel("voltmeter behind a divider")
+    rows = list(csv.reader(io.StringIO(tables_csv(reading_tables(made, (), DAY)).decode("utf-8-sig"))))
+
+    assert rows[0] == ["instrument", "shown", "unit", "frequency", "power / W"]
+    assert len(rows) == 1 + len(table.values)
+    assert rows[1][3] == "470 kHz"
+    assert float(rows[3][4]) == pytest.approx(table.values[2][1])
+
+
+def test_where_nothing_is_planned_there_is_no_table():
+    with pytest.raises(UnknownIdError, match="no reading is planned"):
+        reading_tables(job(frequencies_hz=()), (), DAY)
