@@ -61,7 +61,6 @@ def test_the_mean_of_the_rounds_with_what_the_meters_allow():
     assert (into.dc_w, into.drive_w) == (pytest.approx(210.0), pytest.approx(5.0))
     digits = (0.1 / 15.0) ** 2 / 12 + (0.01 / 14.0) ** 2 / 12
     assert into.u_w == pytest.approx(210.0 * (2 * 1e-4 / 3 + digits) ** 0.5, rel=1e-3)
-    assert into.ceiling_w == pytest.approx(215.0 + 2 * into.u_w)
 
 
 @pytest.mark.parametrize(("drive", "codes"), [("", ["supply.more_out"]), ("60 W", ["supply.efficiency"])])
@@ -129,3 +128,40 @@ def test_a_mean_is_held_against_the_mean_of_a_waveform_not_against_its_pep():
     assert notes(tones)["supply.efficiency"].evidence["least"] == pytest.approx(100 / 0.97 / 199.95, rel=0.01)
     unknown = replace(job, plan=tuple(replace(point, waveform="unknown") for point in job.plan))
     assert notes(unknown) == {}
+
+
+# class, usual span, heat
+
+
+def of(**typed: str) -> Part:
+    part = supplied_source()
+    found = part_from_draft(part, {**draft_from_part(part), **typed})
+    assert isinstance(found, Part)
+    return found
+
+
+@pytest.mark.parametrize(
+    ("typed", "amperes", "codes"),
+    # 103 W of 15 V × 14 A are 49 %, of 7 A 98 %, of 40 A 17 %
+    [({}, "14.00", {"supply.efficiency"}),
+     ({"feeds": "its output stage", "class": "A"}, "14.00", {"supply.efficiency"}),  # half: not by more than U
+     ({"feeds": "its output stage", "class": "A"}, "11.00", {"supply.above_class"}),
+     ({"feeds": "its output stage", "class": "AB"}, "7.00", {"supply.above_class"}),
+     ({"feeds": "its output stage", "class": "C"}, "7.50", {"supply.efficiency"}),
+     ({"power": "120 W"}, "40.00", {"supply.below_usual", "supply.efficiency"}),
+     ({"power": "200 W"}, "40.00", {"supply.efficiency"}),  # half of full power: less is usual
+     ({"feeds": "its output stage"}, "40.00", {"supply.efficiency"}),  # of no class that is said
+     ({"feeds": "its output stage", "class": "B"}, "14.00", {"supply.efficiency"}),
+     ({"dissipation": "60 W"}, "14.00", {"supply.heat", "supply.efficiency"}),
+     ({"dissipation": "110 W"}, "14.00", {"supply.efficiency"})],
+)  # fmt: skip
+def test_what_its_class_can_and_what_its_stage_may_take(typed, amperes, codes):
+    assert set(notes(made(of(**typed), ["20 dBm", "15.0", amperes]))) == codes
+
+
+def test_the_note_on_efficiency_says_what_is_usual():
+    plain = notes(made(supplied_source(), ["20 dBm", "15.0", "14.00"]))["supply.efficiency"]
+    unsaid = notes(made(of(feeds="its output stage"), ["20 dBm", "15.0", "14.00"]))["supply.efficiency"]
+
+    assert "Usual is 30\u202f% to 50\u202f%" in plain.why
+    assert "Usual" not in unsaid.why

@@ -298,3 +298,52 @@ def test_nonsense_is_said(texts, says):
     with pytest.raises((OutOfRangeError, UnreadableError)) as raised:
         RadiatedRequest(**texts)()
     assert says in str(raised.value)
+
+
+# a loading coil
+
+
+def test_a_coil_at_the_base_leaves_what_comes_out_of_it_to_radiate():
+    with_coil, as_above = (RadiatedRequest(**LOW, above="1.6 A")(), RadiatedRequest(**{**LOW, "current": "1.6 A"})())
+
+    assert with_coil.eirp_w == pytest.approx(as_above.eirp_w)
+    assert with_coil.way.lines[-1].name == "current above the coil"
+    assert [line.name for line in with_coil.way.lines] == ["effective height", "current above the coil"]
+    assert "20\u202f% of the current doesn't come out" in note(with_coil, "radiated.coil_leaks").what
+
+
+@pytest.mark.parametrize("top", ["0", "0.4"])
+def test_a_coil_half_way_up_against_the_current_summed_along_the_wire(top):
+    """Moment of the current, ∫ I dz, added up in a thousand pieces: 2 A to 6 m, then 1.8 A falling to its part."""
+    request = RadiatedRequest(**LOW, above="1.8 A", coil_height="6 m", top_loading=top)
+    z = (np.arange(3000) + 0.5) * 15.0 / 3000.0
+    amperes = np.where(z < 6.0, 2.0, 1.8 * (1.0 - (1.0 - float(top)) * (z - 6.0) / 9.0))
+    moment = float(np.sum(amperes) * 15.0 / 3000.0)
+
+    answer = request()
+
+    assert answer.eirp_w == pytest.approx(3.0 * short_monopole_resistance_ohm(moment, 474e3), rel=1e-4)
+    shares = {line.name: line.u for line in answer.way.lines}
+    assert shares["antenna's current"] / shares["current above the coil"] == pytest.approx(
+        12.0 / (moment - 12.0), rel=1e-3
+    )
+
+
+def test_what_isn_t_radiated_is_heat_and_an_ammeter_that_is_off_is_told():
+    answer = RadiatedRequest(power="50 W", **LOW, above="2.2 A")()
+
+    assert answer.heat_w == pytest.approx(50.0 - answer.eirp_w / 3.0)
+    assert "Exchange the two ammeters" in note(answer, "radiated.coil_above").remedy
+    assert RadiatedRequest(**LOW)().heat_w is None
+    assert not {"radiated.coil_above", "radiated.coil_leaks"} & codes(RadiatedRequest(**LOW, above="1.9 A")())
+
+
+@pytest.mark.parametrize(
+    ("texts", "said"),
+    [({"above": "1.8 A"}, "without the one below"), ({"current": "2 A", "coil_height": "3 m"}, "What flows above"),
+     ({"current": "2 A", "above": "1 A", "coil_height": "15 m"}, "isn't on that vertical"),
+     ({"current": "2 A", "above": "0 A"}, "makes no sense")],
+)  # fmt: skip
+def test_half_of_what_belongs_to_a_coil_is_asked_for(texts, said):
+    with pytest.raises((UnreadableError, OutOfRangeError), match=said):
+        RadiatedRequest(height="15 m", frequency="474 kHz", power="50 W", **texts)()

@@ -12,6 +12,7 @@ _OPTIONS = (
     ("--swr", "at the antenna"), ("--gain", "of the antenna, such as “-12 dBi”"),
     ("--current", "at the base of a vertical, such as “2 A”"), ("--height", "of that vertical, such as “15 m”"),
     ("--top-loading", "current at its top over that at its base, 0 to 1"), ("--frequency", "such as “474 kHz”"),
+    ("--above", "current above its loading coil"), ("--coil-height", "of that coil; at the base unless said"),
     ("--field", "field strength far away, such as “10 mV/m”"), ("--distance", "at which that was read"),
     ("--limit", "of the licence, such as “5 W” EIRP, or “1 W ERP”"),
 )  # fmt: skip
@@ -50,6 +51,6 @@ def _values(answer: Radiated) -> dict[str, object]:
         "current_at_limit_a": answer.current_at_limit_a, "radiation_resistance_ohm": answer.resistance_ohm,
         "base_resistance_ohm": answer.base_ohm,
         "base_interval_ohm": list(answer.base_interval_ohm) if answer.base_ohm is not None else None,
-        "gain_dbi": answer.gain_dbi,
+        "gain_dbi": answer.gain_dbi, "heat_w": answer.heat_w,
         "largest": answer.way.largest.name, "notes": notes_json(answer.notes),
     }  # fmt: skip

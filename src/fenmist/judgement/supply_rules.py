@@ -13,10 +13,11 @@ from fenmist.calibration.rounds import PointReadings, Taken
 from fenmist.calibration.sent import mean_part
 from fenmist.findings.note import Note, Severity
 from fenmist.judgement.entry_rules import at_point
-from fenmist.kit.part import Part
+from fenmist.kit.amplifier import NOT_SAID, WHOLE_SET
 from fenmist.kit.stated import Shown, influences_of
 from fenmist.measurand import Kind
-from fenmist.units.display import opening, percent, plain, with_uncertainty
+from fenmist.methods.efficiency import Amplifier, Converted, remarks, too_much
+from fenmist.units.display import opening, percent, plain
 
 
 @dataclass(frozen=True)
@@ -26,11 +27,6 @@ class Supplied:
     dc_w: float
     u_w: float
     drive_w: float
-
-    @property
-    def ceiling_w(self) -> float:
-        """The most RF that can come out, at two standard uncertainties."""
-        return self.dc_w + 2.0 * self.u_w + self.drive_w
 
 
 def supplied(job: Job, found: PointReadings) -> Supplied | None:
@@ -61,49 +57,53 @@ def _relative_u(job: Job, taken: list[Taken]) -> float:
 
 
 def supply_notes(job: Job, outcome: Outcome) -> Iterator[Note]:
-    """A reference that says more than goes in; else what part of it comes out."""
-    shares: list[tuple[float, float, PointReadings, Supplied]] = []
+    """A reference that says more than goes in, or than can be made of it; else what part of it comes out."""
+    fits: list[tuple[Converted, Amplifier]] = []
     for found in outcome.read:
         into, power = supplied(job, found), outcome.power_at(found.point.id)
-        if into is None or power is None:
-            continue
-        mean, source = mean_part(found.point), _source(job, found)
-        if mean is None:
+        mean = mean_part(found.point)
+        if into is None or power is None or mean is None:
             continue
         low, value, high = (mean * end for end in power)  # DC is a mean: PEP is never held against it
-        if low > into.ceiling_w:
-            yield Note(
-                "supply.more_out", Severity.DOUBT, found.point.id,
-                f"More comes out of {source.label} than goes in {at_point(found.point)}.",
-                f"{with_uncertainty(value, (high - low) / 2.0, 'W')} against {plain(into.dc_w, 'W')} of DC"
-                + (f" and {plain(into.drive_w, 'W')} of drive" if into.drive_w else "")
-                + f", at most {plain(into.ceiling_w, 'W')} with what their meters allow.",
-                "Look at the references (scale, ratio, load) and at the supply's meters; say the drive in the source's "
-                "sheet where a driven stage passes it on.",
-                {"out_w": value, "dc_w": into.dc_w, "drive_w": into.drive_w, "ceiling_w": into.ceiling_w},
-            )  # fmt: skip
-        else:
-            shares.append((value / (into.dc_w + into.drive_w), value, found, into))
-    if shares:
-        yield _efficiency(job, shares)
+        one = Converted(
+            into.dc_w, into.u_w, into.drive_w, (low, value, high), f" {at_point(found.point)}", found.point.id,
+            mean == 1.0,
+        )  # fmt: skip
+        source = _amplifier(job, found)
+        doubted = too_much(one, source)
+        if doubted is not None:
+            yield doubted
+            continue
+        yield from remarks(one, source)
+        fits.append((one, source))
+    if fits:
+        yield _efficiency(fits)
 
 
-def _source(job: Job, found: PointReadings) -> Part:
-    return job.part_read(
+def _amplifier(job: Job, found: PointReadings) -> Amplifier:
+    part = job.part_read(
         next(item.entry.channel for one in found.rounds for item in one.others if job.is_supply(item.entry.channel))
     )
+    power, heat = (part.properties.get(name) for name in ("power_w", "dissipation_w"))
+    return Amplifier(
+        part.label, part.id, part.settings.get("class", NOT_SAID), part.settings.get("feeds", WHOLE_SET),
+        power.value if power else None, heat.value if heat else None,
+    )  # fmt: skip
 
 
-def _efficiency(job: Job, shares: list[tuple[float, float, PointReadings, Supplied]]) -> Note:
-    least, most = min(shares, key=lambda item: item[0]), max(shares, key=lambda item: item[0])
-    share, out, found, into = least
-    source = _source(job, found)
-    span = percent(share) if len(shares) == 1 else f"{percent(share)} to {percent(most[0])}"
+def _efficiency(fits: list[tuple[Converted, Amplifier]]) -> Note:
+    least, source = min(fits, key=lambda item: item[0].share)
+    most = max(one.share for one, _ in fits)
+    span = percent(least.share) if len(fits) == 1 else f"{percent(least.share)} to {percent(most)}"
+    usual = source.usual
+    said = (
+        "" if usual is None else f" Usual is {percent(usual.low)} to {percent(usual.high)} at full power, less below."
+    )
     return Note(
         "supply.efficiency", Severity.GOOD_TO_KNOW, source.id,
         f"{opening(source.label)} makes RF of {span} of what goes in.",
-        f"Least {at_point(found.point)}: {plain(out, 'W')} of {plain(into.dc_w + into.drive_w, 'W')}; the rest, "
-        f"{plain(into.dc_w + into.drive_w - out, 'W')}, is heat in it.",
+        f"Least{least.where}: {plain(least.out_w[1], 'W')} of {plain(least.into_w, 'W')}; the rest, "
+        f"{plain(least.heat_w, 'W')}, is heat in it.{said}",
         "The DC bounds the answer only where it was read while the power was; a mean is held against a mean.",
-        {"least": share, "most": most[0], "heat_w": into.dc_w + into.drive_w - out},
+        {"least": least.share, "most": most, "heat_w": least.heat_w},
     )  # fmt: skip

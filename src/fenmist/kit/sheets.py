@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 
+from fenmist.kit.amplifier import CLASSES, FEEDS, NOT_SAID
 from fenmist.kit.detectorsheet import arms, detector_unit
 from fenmist.kit.dialsheet import DIAL, db_needle, detects, meter_accuracy, ranges_by_control
 from fenmist.kit.matchsheet import ARC, FLOOR, match_shows, needles, watts_shown
@@ -128,6 +129,19 @@ SHEETS: Mapping[PartKind, Sheet] = {
             1e5,
             needed=False,
             help="RF into it, which a driven stage may pass on",
+        ),
+        chosen("feeds", "those feed", "feeds", FEEDS, "What its volts and amperes go into"),
+        chosen("class", "class of its stage", "class", (NOT_SAID, *CLASSES), "What it can make of its DC"),
+        quantity(
+            "dissipation",
+            "heat it may take",
+            "150 W",
+            "dissipation_w",
+            "W",
+            1e-3,
+            1e5,
+            needed=False,
+            help="That its stage gets rid of for as long as the key is down",
         ),
     ),
     PartKind.INLINE_METER: (

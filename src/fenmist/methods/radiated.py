@@ -16,6 +16,7 @@ from dataclasses import dataclass, replace
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
+from fenmist.methods.limited import Limited, above_nothing, limited
 from fenmist.rf.antenna import (
     HALF_WAVE_DIPOLE,
     SHORT_MONOPOLE,
@@ -47,6 +48,10 @@ USUAL_LOSS = 0.2
 """Part of a line's loss by which it may be off, and 0.1 dB (common practice, no source)."""
 
 LEAST_LOSS_DB = 0.1
+
+LESS_ABOVE, MORE_ABOVE = 0.85, 1.05
+"""Current above a coil over that below it: below the first it leaks, above the second one reading is off; two ammeters
+of 5 % differ by less (common practice, no source)."""
 
 SHORT = 0.1
 """Effective height in wavelengths from which a vertical is no longer short (Fenmist's own, no source)."""
@@ -144,6 +149,14 @@ class Radiated:
         return middle / wide, middle * wide
 
     @property
+    def heat_w(self) -> float | None:
+        """What coil and ground take of the power at its base, W; none where it isn't known, or more is radiated."""
+        if self.base_ohm is None or self.resistance_ohm is None or self.current_a is None:
+            return None
+        lost = self.base_ohm - self.resistance_ohm
+        return self.current_a**2 * lost if lost > 0.0 else None
+
+    @property
     def power_at_limit_w(self) -> float | None:
         """Power of the transmitter at which the limit is reached; its interval is as wide in dB as the EIRP's."""
         return self._at_limit(self.power_w, 1.0)
@@ -159,18 +172,9 @@ class Radiated:
         return float(value * (self.limit_w / self.eirp_w) ** root)
 
 
-@dataclass(frozen=True)
-class _Typed:
-    """A value with its limit, as a part of it or in dB."""
-
-    value: float
-    limit: float
-    said: str
-    is_assumed: bool
-
-    def line(self, name: str, root: float = 1.0) -> Line:
-        """Its line of the budget: a rectangle of the logarithm; amplitudes count twice."""
-        return Line(name, root * self.limit / math.sqrt(3.0), self.said, self.is_assumed)
+def _line(typed: Limited, name: str, root: float = 1.0) -> Line:
+    """Its line of the budget: a rectangle of the logarithm; amplitudes count twice."""
+    return Line(name, root * typed.u, typed.said, typed.is_assumed)
 
 
 @dataclass(frozen=True)
@@ -184,6 +188,8 @@ class RadiatedRequest:
     current: str = ""  # A rms at the base
     height: str = ""  # of a vertical
     top_loading: str = ""  # 0 to 1
+    above: str = ""  # A rms above a loading coil
+    coil_height: str = ""  # of the coil; at the base where nothing is said
     frequency: str = ""
     field: str = ""  # mV/m or dBµV/m
     distance: str = ""
@@ -210,7 +216,7 @@ class RadiatedRequest:
         made = Radiated(way, ways, resistance, base, u_base, gain, limit, power, current, ())
         notes = (
             *_against_limit(made), *self._no_gain(way), *_apart(ways), *self._not_far(hertz), *self._not_short(hertz),
-            *self._more_than_all(made), *self._volts(hertz), *_largest(way), *_law(made),
+            *self._more_than_all(made), *self._coil(), *self._volts(hertz), *_largest(way), *_law(made),
         )  # fmt: skip
         return replace(made, notes=notes)
 
@@ -223,9 +229,9 @@ class RadiatedRequest:
             return None  # it is there for the limit
         power, gain, loss = self._power(), self._gain(), self._loss()
         eirp = self._at_antenna_w(power.value) * 10.0 ** (gain.value / 10.0)
-        lines = [power.line("transmitter's power"), gain.line("antenna's gain")]
+        lines = [_line(power, "transmitter's power"), _line(gain, "antenna's gain")]
         if loss.value or not loss.is_assumed:
-            lines.append(loss.line("line's loss"))
+            lines.append(_line(loss, "line's loss"))
         return Way(POWER, eirp, tuple(lines))
 
     def _by_current(self, resistance: float | None) -> Way | None:
@@ -236,18 +242,23 @@ class RadiatedRequest:
                 "From a current alone nothing follows: height and frequency are missing.",
                 "Type for example 15 m and 474 kHz.",
             )
-        current, height = self._current(), self._height()
-        lines = (current.line("antenna's current", 2.0), height.line("effective height", 2.0))
-        return Way(CURRENT, SHORT_MONOPOLE * current.value**2 * resistance, lines)
+        current, above = self._current(), self._above_coil()
+        lines = [_line(self._height(), "effective height", 2.0)]
+        below = self._share_below()
+        if below:
+            lines.append(_line(current, "antenna's current", 2.0 * below))
+        if above is not None:
+            lines.append(_line(above, "current above the coil", 2.0 * (1.0 - below)))
+        return Way(CURRENT, SHORT_MONOPOLE * current.value**2 * resistance, tuple(lines))
 
     def _by_field(self) -> Way | None:
         if not self.field.strip():
             return None
         if not self.distance.strip():
             raise UnreadableError("A field tells nothing without its distance.", "Type for example 5 km.")
-        field, distance = self._field(), _typed(self.distance, "m", "distance", "5000 m", USUAL["distance"])
-        _above(distance.value, "distance", "5000 m")
-        lines = (field.line("field strength"), distance.line("distance", 2.0))
+        field, distance = self._field(), limited(self.distance, "m", "distance", "5000 m", USUAL["distance"])
+        above_nothing(distance.value, "distance", "5000 m")
+        lines = (_line(field, "field strength"), _line(distance, "distance", 2.0))
         return Way(FIELD, eirp_from_field_w(field.value, distance.value), lines)
 
     # values
@@ -256,45 +267,81 @@ class RadiatedRequest:
         if not self.frequency.strip():
             return None
         hertz = value_from_text(self.frequency, UNITS["MHz"], "frequency", "474 kHz")
-        return _above(hertz, "frequency", "474 kHz")
+        return above_nothing(hertz, "frequency", "474 kHz")
 
-    def _power(self) -> _Typed:
-        typed = _typed(self.power, "W", "power", "50 W", USUAL["power"])
-        _above(typed.value, "power", "50 W")
+    def _power(self) -> Limited:
+        typed = limited(self.power, "W", "power", "50 W", USUAL["power"])
+        above_nothing(typed.value, "power", "50 W")
         return typed
 
-    def _current(self) -> _Typed:
-        typed = _typed(self.current, "A", "current", "2 A", USUAL["current"])
-        _above(typed.value, "current", "2 A")
+    def _current(self) -> Limited:
+        typed = limited(self.current, "A", "current", "2 A", USUAL["current"])
+        above_nothing(typed.value, "current", "2 A")
         return typed
 
-    def _height(self) -> _Typed:
-        typed = _typed(self.height, "m", "height", "15 m", USUAL["height"])
-        _above(typed.value, "height", "15 m")
+    def _height(self) -> Limited:
+        typed = limited(self.height, "m", "height", "15 m", USUAL["height"])
+        above_nothing(typed.value, "height", "15 m")
         return typed
 
     def _top(self) -> float:
         return value_from_text(self.top_loading, UNITS[""], "top loading", "0.5") if self.top_loading.strip() else 0.0
 
+    def _above_coil(self) -> Limited | None:
+        if not self.above.strip():
+            return None
+        if not self.current.strip():
+            raise UnreadableError(
+                "The current above the coil says nothing without the one below it.",
+                "Type the current at the base, too.",
+            )
+        typed = limited(self.above, "A", "current above the coil", "1.7 A", USUAL["current"])
+        above_nothing(typed.value, "current above the coil", "1.7 A")
+        return typed
+
+    def _coil_height_m(self) -> float:
+        """Of the coil, where the current drops; 0 at the base, or where there is none."""
+        if not self.coil_height.strip():
+            return 0.0
+        height = value_from_text(self.coil_height, UNITS["m"], "coil's height", "5 m")
+        if not 0.0 <= height < self._height().value:
+            raise OutOfRangeError(
+                f"A coil at {plain(height, 'm')} isn't on that vertical.", "It stands between its base and its top."
+            )
+        if not self.above.strip():
+            raise UnreadableError("What flows above that coil is missing.", "Type for example 1.7 A.")
+        return height
+
+    def _effective_m(self) -> float:
+        """Effective height for the current at the base: all of it up to the coil, the rest in a straight line."""
+        above = self._above_coil()
+        kept = above.value / self._current().value if above is not None else 1.0
+        coil = self._coil_height_m()
+        return coil + kept * effective_height_m(self._height().value - coil, self._top())
+
+    def _share_below(self) -> float:
+        """Part of what radiates that the current at the base makes itself."""
+        return self._coil_height_m() / self._effective_m() if self.above.strip() else 1.0
+
     def _resistance(self, hertz: float | None) -> float | None:
         if not self.height.strip() or hertz is None:
             return None
-        return short_monopole_resistance_ohm(effective_height_m(self._height().value, self._top()), hertz)
+        return short_monopole_resistance_ohm(self._effective_m(), hertz)
 
-    def _loss(self) -> _Typed:
+    def _loss(self) -> Limited:
         typed = self.line_loss.strip()
         text, _, limit = typed.partition("±")
         value = value_from_text(text, UNITS["dB"], "line loss", "1 dB") if typed else 0.0
         if not 0.0 <= value <= 100.0:
             raise OutOfRangeError(f"No line loses {value:g}\u202fdB.", "Type its loss in dB, 0 or more.")
         if limit.strip():
-            return _Typed(value, _decibels(limit, "line loss") / NEPER, f"±{limit.strip()}", False)
+            return Limited(value, _decibels(limit, "line loss") / NEPER, f"±{limit.strip()}", False)
         assumed = max(USUAL_LOSS * value, LEAST_LOSS_DB)
-        return _Typed(value, assumed / NEPER, f"±{assumed:.2g}\u202fdB assumed", True)
+        return Limited(value, assumed / NEPER, f"±{assumed:.2g}\u202fdB assumed", True)
 
-    def _gain(self) -> _Typed:
+    def _gain(self) -> Limited:
         if not self.gain.strip():
-            return _Typed(0.0, UNSTATED_DB / NEPER, f"0 dBi ±{UNSTATED_DB:g}\u202fdB assumed", True)
+            return Limited(0.0, UNSTATED_DB / NEPER, f"0 dBi ±{UNSTATED_DB:g}\u202fdB assumed", True)
         text, _, limit = self.gain.partition("±")
         match = re.fullmatch(r"\s*(.+?)\s*(dBi|dBd|dB|)\s*", tidy(text), re.IGNORECASE)
         if match is None:
@@ -304,25 +351,25 @@ class RadiatedRequest:
         if not -100.0 <= value <= 60.0:
             raise OutOfRangeError(f"No antenna gains {value:g}\u202fdBi.", "Type for example -12 dBi.")
         if limit.strip():
-            return _Typed(value, _decibels(limit, "gain") / NEPER, f"±{limit.strip()}", False)
-        return _Typed(value, USUAL_DB["gain"] / NEPER, f"±{USUAL_DB['gain']:g}\u202fdB assumed", True)
+            return Limited(value, _decibels(limit, "gain") / NEPER, f"±{limit.strip()}", False)
+        return Limited(value, USUAL_DB["gain"] / NEPER, f"±{USUAL_DB['gain']:g}\u202fdB assumed", True)
 
-    def _field(self) -> _Typed:
+    def _field(self) -> Limited:
         text, _, limit = self.field.partition("±")
         match = re.fullmatch(r"\s*(.+?)\s*(dB[µu]V/m|[mµu]?V/m)\s*", tidy(text))
         if match is None:
             raise UnreadableError(f"“{self.field}” is no field strength.", "Type for example 10 mV/m, or 80 dBµV/m.")
         number, unit = number_from_text(match[1])[0], match[2].replace("u", "µ")
         volts = 1e-6 * 10.0 ** (number / 20.0) if unit.startswith("dB") else number * _PREFIX[unit[0]]
-        _above(volts, "field", "10 mV/m")
+        above_nothing(volts, "field", "10 mV/m")
         decibels = _decibels(limit, "field") if limit.strip() else USUAL_DB["field"]
         said = f"±{limit.strip()}" if limit.strip() else f"±{decibels:g}\u202fdB assumed"
-        return _Typed(volts, decibels / NEPER, said, not limit.strip())
+        return Limited(volts, decibels / NEPER, said, not limit.strip())
 
     def _u_base(self) -> float:
         """Of the logarithm of power over current squared."""
-        lines = [self._power().line("power"), self._current().line("current", 2.0)]
-        lines += [self._loss().line("loss")] if self.line_loss.strip() else []
+        lines = [_line(self._power(), "power"), _line(self._current(), "current", 2.0)]
+        lines += [_line(self._loss(), "loss")] if self.line_loss.strip() else []
         return math.sqrt(sum(line.u**2 for line in lines))
 
     def _at_antenna_w(self, power_w: float) -> float:
@@ -347,7 +394,7 @@ class RadiatedRequest:
     def _not_far(self, hertz: float | None) -> Iterator[Note]:
         if not self.field.strip() or hertz is None:
             return
-        distance = _typed(self.distance, "m", "distance", "5000 m", USUAL["distance"]).value
+        distance = limited(self.distance, "m", "distance", "5000 m", USUAL["distance"]).value
         waves = distance / wavelength_m(hertz)
         if waves < FAR:
             yield Note(
@@ -361,7 +408,7 @@ class RadiatedRequest:
     def _not_short(self, hertz: float | None) -> Iterator[Note]:
         if not self.height.strip() or hertz is None:
             return
-        waves = effective_height_m(self._height().value, self._top()) / wavelength_m(hertz)
+        waves = self._effective_m() / wavelength_m(hertz)
         if waves > SHORT:
             yield Note(
                 "radiated.not_short", Severity.DOUBT, "antenna",
@@ -373,7 +420,8 @@ class RadiatedRequest:
     def _volts(self, hertz: float | None) -> Iterator[Note]:
         if not self.current.strip() or not self.height.strip() or hertz is None or self._top() > 0.0:
             return
-        volts = self._current().value * abs(base_reactance_ohm(self._height().value, hertz))
+        current = self._above_coil() or self._current()
+        volts = current.value * abs(base_reactance_ohm(self._height().value, hertz))
         if volts >= 50.0:
             yield Note(
                 "radiated.volts", Severity.WATCH, "antenna",
@@ -381,6 +429,29 @@ class RadiatedRequest:
                 "A short wire is a small capacitor; its coil brings the volts up until the current flows "
                 "(a wire of 2 mm; order of magnitude).",
                 "Keep people and animals off it; carrier off before anyone touches it.", {"volts": volts},
+            )  # fmt: skip
+
+    def _coil(self) -> Iterator[Note]:
+        above = self._above_coil()
+        if above is None:
+            return
+        below = self._current().value
+        kept = above.value / below
+        facts: dict[str, float | str] = {"above_a": above.value, "below_a": below}
+        said = f"{plain(above.value, 'A', 3)} above the coil, {plain(below, 'A', 3)} below it"
+        if kept > MORE_ABOVE:
+            yield Note(
+                "radiated.coil_above", Severity.DOUBT, "antenna", f"More flows above the coil than below it: {said}.",
+                "A coil can't add current unless it is near its own resonance; an ammeter can be off.",
+                "Exchange the two ammeters and read again.", facts,
+            )  # fmt: skip
+        elif kept < LESS_ABOVE:
+            yield Note(
+                "radiated.coil_leaks", Severity.WATCH, "antenna",
+                f"{percent(1.0 - kept)} of the current doesn't come out of the coil: {said}.",
+                "It goes through the air round the coil, to itself and to what stands near: it heats and doesn't "
+                "radiate. What flows above the coil is what counts.",
+                "A coil as wide as it is long, away from walls and earth; more wire on top lets fewer turns do.", facts,
             )  # fmt: skip
 
     @staticmethod
@@ -400,27 +471,6 @@ class RadiatedRequest:
 _PREFIX = {"V": 1.0, "m": 1e-3, "µ": 1e-6}
 
 
-def _above(value: float, name: str, example: str) -> float:
-    if not value > 0.0:
-        raise OutOfRangeError(f"A {name} of {value:g} makes no sense.", f"Type for example {example}.")
-    return value
-
-
-def _typed(text: str, unit: str, name: str, example: str, usual: float) -> _Typed:
-    """A value with its limit behind ±, in per cent or in its own unit."""
-    first, _, limit = text.partition("±")
-    value = value_from_text(first, UNITS[unit], name, example)
-    if not limit.strip():
-        return _Typed(value, usual, f"±{100.0 * usual:g}\u202f% assumed", True)
-    if "%" in limit:
-        part = value_from_text(limit, UNITS["%"], f"limit of the {name}", "5 %")
-    else:
-        part = value_from_text(limit, UNITS[unit], f"limit of the {name}", "5 %") / _above(value, name, example)
-    if not 0.0 <= part < 1.0:
-        raise OutOfRangeError(f"±{limit.strip()} is as much as the {name} itself.", "Type for example ±5 %.")
-    return _Typed(value, part, f"±{limit.strip()}", False)
-
-
 def _decibels(text: str, name: str) -> float:
     value = value_from_text(text, UNITS["dB"], f"limit of the {name}", "2 dB")
     if not 0.0 <= value <= 30.0:
@@ -434,7 +484,7 @@ def _limit(text: str) -> float:
     if match is None:
         raise UnreadableError(f"“{text}” is no limit.", "Type for example 5 W, or 1 W ERP.")
     kind = {"ERP": ERP, "EMRP": EMRP}.get((match[2] or "").upper(), EIRP)
-    return _above(value_from_text(match[1], UNITS["W"], "limit", "5 W"), "limit", "5 W") * OVER[kind]
+    return above_nothing(value_from_text(match[1], UNITS["W"], "limit", "5 W"), "limit", "5 W") * OVER[kind]
 
 
 # notes on the answer

@@ -10,10 +10,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from fenmist.findings.note import Note
+from fenmist.kit.amplifier import CLASSES, FEEDS, NOT_SAID
 from fenmist.kit.sheet import Field
 from fenmist.methods.against_time import TUNERS_W, AgainstTimeRequest
 from fenmist.methods.chain import ANTENNA, FAR_LOAD
 from fenmist.methods.chain import LOAD as LOAD_END
+from fenmist.methods.efficiency import EfficiencyRequest
 from fenmist.methods.leakage import LeakageRequest
 from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
 from fenmist.methods.plateau import PlateauRequest
@@ -241,6 +243,8 @@ def radiated_rows(answer: Radiated) -> Rows:
                 f"{plain(answer.base_ohm, 'Ω', 3)} ({between(low, high, 'Ω')}): power over current squared",
             )
         )
+    if answer.heat_w is not None:
+        rows.append(("Heat in coil and ground", plain(answer.heat_w, "W", 3)))
     if answer.gain_dbi is not None:
         rows.append(("Gain from both", f"{rounded(answer.gain_dbi, 1, plus=True)}{THIN}dBi"))
     if answer.power_at_limit_w is not None:
@@ -397,6 +401,48 @@ TRIAGE = Aid(
 )  # fmt: skip
 """Transmitter, line or meter."""
 
+
+def _answer_efficiency(texts: Mapping[str, str]) -> Said:
+    answer = EfficiencyRequest(**texts)()
+    made, usual = answer.made, answer.amplifier.usual
+    low, high = made.interval
+    headline = f"{percent(made.share)} of what goes in comes out ({between(100.0 * low, 100.0 * high, '%')})"
+    headline += f"; {plain(made.heat_w, 'W', 3)} stay as heat." if made.heat_w > 0.0 else ": that can't be."
+    rows = [
+        ("Goes in", f"{plain(made.dc_w, 'W', 3)} of DC"
+         + (f" and {plain(made.drive_w, 'W', 3)} of drive" if made.drive_w else "")),
+        ("Comes out", f"{plain(made.out_w[1], 'W', 3)} ({between(made.out_w[0], made.out_w[2], 'W')}), as a mean"),
+        ("At most", f"{plain(made.ceiling_w, 'W', 3)}: more can't come out, with what their meters allow"),
+    ]  # fmt: skip
+    spans = [Span("comes out", *made.out_w, True)]
+    if usual is not None:
+        rows.append(("Usual", f"{percent(usual.low)} to {percent(usual.high)} at full power, less below"))
+        ends = (usual.low * made.into_w, usual.high * made.into_w)
+        spans.append(Span("usual", ends[0], math.sqrt(ends[0] * ends[1]), ends[1], False))
+    picture = Spans(
+        "RF", "W", tuple(spans), made.into_w, f"goes in {plain(made.into_w, 'W', 3)}", headline,
+        "in and out", "What comes out of what goes in",
+    )  # fmt: skip
+    return Said(headline, tuple(rows), picture, answer.notes)
+
+
+EFFICIENCY = Aid(
+    "efficiency", "DC in, RF out", "Read at the same time, with the key down; limits behind ±",
+    (
+        Field("volts", "supply volts", "13.8 V ± 1 %"),
+        Field("amperes", "supply amperes", "20 A ± 2 %"),
+        Field("power", "RF power out", "100 W ± 5 %"),
+        Field("sent", "which is the PEP of", "two-tone", "Left empty: a steady carrier. DC meters show a mean"),
+        Field("drive", "drive", "5 W", "RF into a driven stage, which it may pass on"),
+        Field("feeds", "the DC feeds", choices=FEEDS),
+        Field("of_class", "class of its stage", choices=(NOT_SAID, *CLASSES)),
+        Field("full", "full power", "100 W", "Well below it less of the DC becomes RF"),
+        Field("heat", "heat it may take", "150 W"),
+    ),
+    {"volts": "13.8 V", "amperes": "20 A", "power": "100 W"}, "output", _answer_efficiency,
+)  # fmt: skip
+"""What an amplifier makes of its DC."""
+
 RADIATED = Aid(
     "radiated", "Radiated power", "What is known; each with its limit behind ±, where better than usual is known",
     (
@@ -407,6 +453,8 @@ RADIATED = Aid(
         Field("current", "current at its base", "2 A ± 5 %", "A rms, on a carrier"),
         Field("height", "height of a vertical", "15 m ± 20 %", "Short against the wavelength, over ground"),
         Field("top_loading", "top loading", "0.5", "Current at its top over that at its base: 0 bare, 1 at most"),
+        Field("above", "current above its coil", "1.7 A", "What comes out of a loading coil at the top"),
+        Field("coil_height", "coil at a height of", "0 m", "Left empty: at the base"),
         Field("frequency", "frequency", "474 kHz"),
         Field("field", "field strength", "10 mV/m ± 3 dB", "Far away; mV/m or dBµV/m"),
         Field("distance", "at a distance of", "5000 m"),
@@ -417,5 +465,5 @@ RADIATED = Aid(
 )  # fmt: skip
 """What an antenna radiates, against a limit."""
 
-AIDS = (SWR, LOSS, PLATEAU, SERIES, LEAKAGE, TRIAGE, RADIATED)
+AIDS = (SWR, LOSS, PLATEAU, SERIES, EFFICIENCY, LEAKAGE, TRIAGE, RADIATED)
 """Tools beside power from volts."""
