@@ -8,9 +8,9 @@ import pytest
 
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point, scatter
+from fenmist.calibration.series import series_at
 from fenmist.procedures.comparison.overlap import Overlap, overlaps
 from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.series import series_at
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from fenmist.waveform.series import Series
 from support.builders import WHEN, enter, job
@@ -206,8 +206,10 @@ def test_volts_become_the_power_that_the_point_makes_of_them():
     assert (reference.channel, device.channel) == ("scope", "meter")
     assert reference.seconds == (0.0, 20.0) and device.seconds == (0.0, 20.0)  # in time, not in reading order
     assert device.powers_w == (6.4, 25.6)
-    # the mean of their squares makes the point's reference: (x + 4x)/2
-    assert reference.powers_w == pytest.approx((2 / 5 * point.reference_w, 8 / 5 * point.reference_w))
+    # rounds are averaged as logarithms: √(x·4x) makes the point's reference, and each is what it says alone
+    alone = [reduce(job([[(volts, "25.6")]])).points[0].reference_w for volts in ("51 Vpp", "102 Vpp")]
+    assert reference.powers_w == pytest.approx((point.reference_w / 2, 2 * point.reference_w))
+    assert reference.powers_w == pytest.approx(alone)
     assert [item.channel for item in series_at(readings, None)] == ["meter"]
     assert series_at(reduce(job([[("102", "25.6")]])).readings[0], point.reference_w) == ()
 

@@ -16,6 +16,7 @@ from fenmist.calibration.keydown import carrier
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.schedule import BAND_S, schedule
 from fenmist.calibration.sent import carrier_said
+from fenmist.calibration.series import series_at
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
@@ -36,7 +37,6 @@ from fenmist.procedures.comparison.bench import trouble
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.surface import stands_for
-from fenmist.procedures.series import series_at
 from fenmist.reading.event import Event, EventKind, Slot
 from support.builders import WHEN, enter, job
 

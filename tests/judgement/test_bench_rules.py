@@ -168,6 +168,26 @@ def test_tuning_at_power_into_a_bad_match_stops(ohm, power, count):
     assert len(notes(bench(tuner, load, level_w=power), "tuner.high_power")) == count
 
 
+@pytest.mark.parametrize(
+    ("power", "codes"),
+    [(4.0, ["tuner.too_little"]), (5.0, []), (8.0, []), (9.0, ["tuner.high_power"])],
+)
+def test_a_tuner_that_says_what_it_wants_and_bears_is_held_to_that(power, codes):
+    tuner = tuner_of(5.0, 8.0)
+    load = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(101.0, "Ω")})
+    made = bench(tuner, load, level_w=power)
+
+    found = [note for note in judge_bench(made, "line 2") if note.code.startswith("tuner")]
+    assert [note.code for note in found] == codes
+    assert not found or ("5" if power < 5.0 else "8") in found[0].remedy
+
+
+def tuner_of(least, most):
+    tuner = next(part for part in generic.generics() if part.kind is PartKind.TUNER)
+    limits = {"tune_least_w": Property(least, "W"), "tune_most_w": Property(most, "W")}
+    return replace(tuner, properties={**tuner.properties, **limits})
+
+
 def test_what_is_stated_of_a_source_is_said():
     source = replace(SOURCE, settings={"output": "valves", "carrier": "speech only"})
     made = bench(LOAD, source=source)

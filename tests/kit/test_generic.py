@@ -19,7 +19,8 @@ NOT_SHOWN = ("label", "serial", "form", "compared_on", "compared_by", "due", "re
 
 SHOWN = {
     "transmitter": (
-        "power 100 W · harmonics_are at most · carrier steady · output transistors · feeds the whole set · class not said"
+        "power 100 W · harmonics_are at most · carrier steady · output transistors · feeds the whole set · "
+        "class not said"
     ),
     "wattmeter": (
         "ranges 20 W; 200 W · marks 0 20 40 60 100 140 200 · divisions 4 4 4 4 4 6 · law square root · "

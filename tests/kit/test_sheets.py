@@ -99,12 +99,13 @@ ASKED = {
     "TRANSMITTER": (
         "power",
         "power 1 µW to 100 kW; harmonic_2 −120 dB to −3 dB; harmonic_3 −120 dB to −3 dB; swr 1 to 1000; "
-        "foldback 0 % to 100 %; droop 0 % to 100 %; step 1 µW to 10 kW; directivity 0 dB to 80 dB; drive 0 W to 100 kW; "
-        "dissipation 1 mW to 100 kW",
+        "foldback 0 % to 100 %; droop 0 % to 100 %; step 1 µW to 10 kW; directivity 0 dB to 80 dB; "
+        "drive 0 W to 100 kW; dissipation 1 mW to 100 kW",
     ),
     "TUNER": (
         "loss",
-        "loss 0 dB to 200 dB; power 1 µW to 1000 kW; swr 1 to 1000",
+        "loss 0 dB to 200 dB; power 1 µW to 1000 kW; "
+        "tune_least 1 µW to 100 kW; tune_most 1 µW to 100 kW; swr 1 to 1000",
     ),
     "VOLTMETER": (
         "bandwidth resistance capacitance",

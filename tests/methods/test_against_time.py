@@ -82,3 +82,33 @@ def test_more_than_a_tuner_bears_while_it_hunts_is_said(most, count):
 def test_a_tuner_bears_more_than_it_wants():
     with pytest.raises(FenmistError, match="More is asked for"):
         AgainstTimeRequest(TIMES, POWERS, "10 W", most="10 W")()
+
+
+# several bands
+
+BANDS = {"band": "1.8 MHz", "second": "3.6 MHz: 0 1 2 s; 14 16 30 W", "third": "7.1 MHz: 0 2 4 s; 6 8 12 W"}
+
+
+def test_a_tuner_hunts_anew_on_each_band():
+    """7.1 MHz: 8 to 12 W in 2 s passes 10 W in its middle: 1 s of 4; 3.6 MHz has enough all the time."""
+    said = SERIES.answer({**SERIES.example, **BANDS, "swr": "", "most": "29 W"})
+    answer = AgainstTimeRequest(TIMES, POWERS, band="1.8 MHz", more=(BANDS["second"], BANDS["third"]), most="29 W")()
+
+    assert answer.worst.name == "7.1 MHz"
+    assert answer.above_s == pytest.approx(1.0)
+    assert [(note.code, note.about) for note in answer.notes] == [
+        ("series.too_much", "1.8 MHz"), ("series.too_much", "3.6 MHz"), ("series.below", "1.8 MHz"),
+        ("series.below", "7.1 MHz"),
+    ]  # fmt: skip
+    assert said.headline.replace("\u202f", " ") == (
+        "Enough all the time on 1 of 3 bands; at 7.1 MHz above 10 W for 1 of 4 s."
+    )
+    assert [row[0] for row in said.rows] == ["1.8 MHz", "3.6 MHz", "7.1 MHz"]
+    assert said.rows[1][1].replace("\u202f", " ") == "14 to 30 W, mean 19 W; above 10 W for 2 s of 2 s"
+    assert (said.picture.label, [name for name, _ in said.picture.others]) == ("7.1 MHz", ["1.8 MHz", "3.6 MHz"])
+
+
+@pytest.mark.parametrize("line", ["3.6 MHz", "3.6 MHz: 0 1 2 s", ": 0 1 s; 3 4 W", "3.6 MHz: 0 1 s; 3 W"])
+def test_what_is_no_band_is_said(line):
+    with pytest.raises(FenmistError):
+        AgainstTimeRequest(TIMES, POWERS, more=(line,))()

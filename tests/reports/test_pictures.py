@@ -373,6 +373,19 @@ def test_a_course_is_shaded_while_it_is_above_its_level():
     assert {"0", "10", "30", "2", "4"} <= set(letters(svg))
 
 
+def test_courses_of_other_bands_share_its_axes_and_are_named():
+    other = ((0.0, 5.0), (8.0, 60.0))
+    svg = picture_svg(replace(COURSE, label="1.8 MHz", others=(("3.6 MHz", other),)))
+    drawn = [item for item in shapes(svg, "line") if item["stroke"] not in (RUST,)]
+    (dotted,) = [item for item in drawn if float(item["stroke-width"]) == 1.0 and at(item, "y1") != at(item, "y2")]
+    alone = picture_svg(COURSE)
+
+    assert {"1.8 MHz", "3.6 MHz", "8"} <= set(letters(svg))
+    assert not {"1.8 MHz", "3.6 MHz", "8"} & set(letters(alone))
+    assert at(dotted, "y2")[0] < min(at(dot, "cy")[0] for dot in shapes(svg, "circle"))  # 60 W lies above 30 W
+    assert at(dotted, "x2")[0] == pytest.approx(max(at(item, "x2")[0] for item in drawn), abs=0.1)
+
+
 # as they were looked at and found good
 
 APPROVED = Path(__file__).parent / "approved"

@@ -16,6 +16,7 @@ from fenmist.judgement import (
     reference_rules,
     run_rules,
     supply_rules,
+    tuner_rules,
     waveform_rules,
 )
 
@@ -45,6 +46,7 @@ def of_the_run(job: Job, outcome: Outcome, phase: str) -> Iterator[Note]:
     yield from run_rules.clock_went_back(job)
     yield from run_rules.references_silent(outcome)
     yield from supply_rules.supply_notes(job, outcome)
+    yield from tuner_rules.tune_cycles(job, outcome)
 
 
 def of_the_outcome(job: Job, outcome: Outcome) -> Iterator[Note]:

@@ -19,8 +19,9 @@ from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.mismatch import end_mismatches, source_mismatch
 from fenmist.hookup.network import LineNetwork, line_network
 from fenmist.hookup.staircase import staircase
-from fenmist.judgement import headroom_rules
-from fenmist.judgement.headroom_rules import SENSITIVE, TUNING_SWR, name_of, said_db
+from fenmist.judgement import headroom_rules, tuner_rules
+from fenmist.judgement.headroom_rules import SENSITIVE, name_of, said_db
+from fenmist.judgement.tuner_rules import TUNING_SWR
 from fenmist.kit.characterisation import Footing
 from fenmist.kit.network import computed_coupling_db, measured_coupling_db
 from fenmist.kit.part import Part, PartKind
@@ -75,7 +76,7 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     yield from headroom_rules.pad_turned(job, hookup, levels.highest.overloads)
     yield from headroom_rules.wrong_side(job, hookup, levels.highest.overloads)
     yield from _bandwidth(job, hookup, levels)
-    yield from headroom_rules.tuning(job, hookup, levels)
+    yield from tuner_rules.tuning(job, hookup, levels)
     yield from _people(job, hookup)
     yield from _droops(job, hookup)
     yield from _connectors(job, hookup, levels)

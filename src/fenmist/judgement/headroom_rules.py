@@ -11,19 +11,13 @@ from fenmist.hookup.levels import FAULT, LevelPlan, Overload
 from fenmist.hookup.line import HookUp, main_way, side_ways
 from fenmist.hookup.staircase import Stair
 from fenmist.kit.part import Part, PartKind
-from fenmist.units.display import opening, percent, plain, rounded, swr, with_unit
+from fenmist.units.display import opening, percent, plain, rounded, with_unit
 
 NEAR_DAMAGE_DB = 10.0
 """Room below a sensor's or analyser's damage level that is kept (common practice, no source)."""
 
 NEAR_FLOOR_DB = 10.0
 """Room above a noise floor below which it counts: 10 dB is up to 10 % of the reading (derived)."""
-
-TUNING_W = 20.0
-"""Power above which tuning into a bad match is warned of; people tune at 10 to 20 W (common practice, no source)."""
-
-TUNING_SWR = 2.0
-"""SWR that is a bad match for that (common practice, no source)."""
 
 BURN_VOLTS = 30.0
 """Volts rms of RF from which a bare conductor is worth a caution ("tens of volts": common practice, no source)."""
@@ -150,25 +144,6 @@ def _in_front_of(job: Job, hookup: HookUp, element: str) -> set[str]:
             front = set(main[: main.index(at)]) if at in main else set()
             return front | {at} | set(names[: names.index(element)])
     return set()
-
-
-def tuning(job: Job, hookup: HookUp, levels: PlannedLevels) -> Iterator[Note]:
-    """A tuner in front of a bad match, at power."""
-    plan = levels.highest
-    for item in hookup.elements:
-        part = job.part(item.part)
-        if part.kind is not PartKind.TUNER:
-            continue
-        behind = plan.at(item.id, part.ports[1].id)
-        seen = behind.swr if behind else None
-        if seen is None or seen < TUNING_SWR or plan.power_w <= TUNING_W:
-            continue
-        yield Note(
-            "tuner.high_power", Severity.STOP, item.id,
-            f"{opening(part.label)} would be tuned at {plain(plan.power_w, 'W')} into an SWR of {swr(seen)}.",
-            "Switching under power into a bad match burns contacts, and the amplifier sees every step of it.",
-            f"Tune with {TUNING_W:g} W or less, then raise the power.", {"swr": seen, "power_w": plan.power_w},
-        )  # fmt: skip
 
 
 def rf_voltage(plan: LevelPlan) -> Iterator[Note]:

@@ -37,6 +37,7 @@ from fenmist.kit.sheet import (
     volts_form,
 )
 from fenmist.kit.timesheet import follows
+from fenmist.kit.tuner import TUNE_LEAST, TUNE_MOST
 from fenmist.measurand import Kind
 from fenmist.rf.cable import CABLES
 from fenmist.rf.circuit import GROUND, BranchKind
@@ -330,7 +331,14 @@ SHEETS: Mapping[PartKind, Sheet] = {
         *SWR,
         SPAN,
     ),
-    PartKind.TUNER: (*_LOSS, _THROUGH_POWER, SPAN, *SWR),
+    PartKind.TUNER: (
+        *_LOSS,
+        _THROUGH_POWER,
+        quantity("tune_least", "wants to tune, at least", "10 W", TUNE_LEAST, "W", 1e-6, 1e5, needed=False),
+        quantity("tune_most", "and at most", "20 W", TUNE_MOST, "W", 1e-6, 1e5, needed=False, help="While it hunts"),
+        SPAN,
+        *SWR,
+    ),
     PartKind.DIVIDER: (
         *resistor("R1", ("a", "b"), "10 kΩ", help="From the point measured to the meter"),
         *resistor("R2", ("b", GROUND), "1 kΩ", help="Across the meter; its own input lies in parallel"),

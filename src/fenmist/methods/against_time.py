@@ -12,7 +12,7 @@ from pathlib import Path
 
 import numpy as np
 
-from fenmist.errors import OutOfRangeError
+from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity, in_order
 from fenmist.units.display import plain
 from fenmist.units.typed import value_from_text, values_from_text
@@ -36,18 +36,45 @@ TUNERS_W = (10.0, 20.0)
 
 
 @dataclass(frozen=True)
-class AgainstTimeAnswer:
-    """What a series says."""
+class Band:
+    """One course: a tuner hunts anew on each band."""
 
+    name: str  # nothing where there is only one
     series: Series
-    limit_w: float
     swr: tuple[float, ...]
+
+    @property
+    def at(self) -> str:
+        """Behind what is said of it, where there are several."""
+        return f" at {self.name}" if self.name else ""
+
+
+@dataclass(frozen=True)
+class AgainstTimeAnswer:
+    """What a series says, or several of different bands."""
+
+    bands: tuple[Band, ...]
+    limit_w: float
     notes: tuple[Note, ...]
 
     @property
+    def worst(self) -> Band:
+        """The one that has enough for the smallest part of its time."""
+        return min(self.bands, key=lambda band: self.above(band) / (band.series.span_s or 1.0))
+
+    @property
+    def series(self) -> Series:
+        """Of that one."""
+        return self.worst.series
+
+    @property
     def above_s(self) -> float:
-        """Time above the limit."""
-        return self.series.seconds_above(self.limit_w)
+        """Time it has enough."""
+        return self.above(self.worst)
+
+    def above(self, band: Band) -> float:
+        """Time above the limit on a band."""
+        return band.series.seconds_above(self.limit_w)
 
 
 @dataclass(frozen=True)
@@ -60,40 +87,36 @@ class AgainstTimeRequest:
     swr: str = ""
     step: str = ""  # time between a file's samples, where it doesn't say it
     most: str = ""  # what a tuner bears while it hunts, W
+    band: str = ""  # name of that course
+    more: tuple[str, ...] = ()  # other bands, each as “3.6 MHz: 0 0.5 1 2 s; 14 6 22 30 W”
 
     def __call__(self) -> AgainstTimeAnswer:
         """The answer; raises UnreadableError, OutOfRangeError, FileFormatError."""
         limit = value_from_text(self.limit, UNITS["W"], "level", "10 W")
         if limit <= 0.0:
             raise OutOfRangeError("A level is above 0.", "Type for example 10 W.")
-        series = self._captured() if Path(self.times.strip()).suffix in (".csv", ".npy", ".npz") else self._typed()
-        swr = values_from_text(self.swr, "", "SWR", "1.2 3 1.5") if self.swr.strip() else ()
-        if swr and len(swr) != len(series.seconds):
-            raise OutOfRangeError(
-                f"{len(swr)} SWRs and {len(series.seconds)} powers don't go together.", "Give one for each power."
-            )
         most = value_from_text(self.most, UNITS["W"], "most", "100 W") if self.most.strip() else math.inf
         if most <= limit:
             raise OutOfRangeError("More is asked for than it bears.", "The most lies above the least.")
-        return AgainstTimeAnswer(series, limit, swr, in_order((*_notes(series, limit, swr), *_too_much(series, most))))
+        first = self._course(self.band.strip() or ("the first" if self.more else ""), self.times, self.powers, self.swr)
+        bands = (first, *(self._course(*_parted(line)) for line in self.more))
+        notes = tuple(note for band in bands for note in (*_notes(band, limit), *_too_much(band, most)))
+        return AgainstTimeAnswer(bands, limit, in_order(notes))
 
-    def _typed(self) -> Series:
-        times = values_from_text(self.times, "s", "times", "0 0.5 1 1.5 2 s")
-        powers = values_from_text(self.powers, "W", "powers", "12 4 9 30 30 W")
-        if len(times) != len(powers):
+    def _course(self, name: str, times: str, powers: str, swr: str = "") -> Band:
+        is_file = Path(times.strip()).suffix in (".csv", ".npy", ".npz")
+        series = self._captured(times, powers) if is_file else _typed(times, powers)
+        values = values_from_text(swr, "", "SWR", "1.2 3 1.5") if swr.strip() else ()
+        if values and len(values) != len(series.seconds):
             raise OutOfRangeError(
-                f"{len(times)} times and {len(powers)} powers don't go together.", "Give one power for each time."
+                f"{len(values)} SWRs and {len(series.seconds)} powers don't go together.", "Give one for each power."
             )
-        if len(times) < 2 or any(b <= a for a, b in pairwise(times)):
-            raise OutOfRangeError("Times rise, and there are two or more.", "Type for example 0 0.5 1 1.5 2 s.")
-        if min(powers) < 0.0:
-            raise OutOfRangeError("A power is 0 or above.", "Look at what was typed.")
-        return Series("", False, tuple(time - times[0] for time in times), powers)
+        return Band(name, series, values)
 
-    def _captured(self) -> Series:
-        highest = value_from_text(self.powers, UNITS["W"], "power of its highest", "100 W")
+    def _captured(self, times: str, powers: str) -> Series:
+        highest = value_from_text(powers, UNITS["W"], "power of its highest", "100 W")
         given = Given(step_s=value_from_text(self.step, UNITS["s"], "time step", "1 ms") if self.step else None)
-        path = Path(self.times.strip())
+        path = Path(times.strip())
         capture = capture_from_bytes(file_bytes(path), path.name, given)
         envelope = demodulated(capture.channels[0], capture.step_s)
         columns = min(MOST, envelope.amplitude.size)
@@ -103,25 +126,53 @@ class AgainstTimeRequest:
         return Series("", False, tuple((step * np.arange(power.size)).tolist()), tuple(power.tolist()))
 
 
-def _too_much(series: Series, most_w: float) -> Iterator[Note]:
+def _parted(line: str) -> tuple[str, str, str]:
+    """Name, times and powers of another band; raises UnreadableError."""
+    name, colon, rest = line.partition(":")
+    times, semicolon, powers = rest.partition(";")
+    if not name.strip() or not colon or not semicolon:
+        raise UnreadableError(
+            f"“{line.strip()}” is no other band.", "Type its name, times and powers: 3.6 MHz: 0 0.5 1 s; 14 6 30 W."
+        )
+    return name.strip(), times, powers
+
+
+def _typed(times: str, powers: str) -> Series:
+    seconds = values_from_text(times, "s", "times", "0 0.5 1 1.5 2 s")
+    watts = values_from_text(powers, "W", "powers", "12 4 9 30 30 W")
+    if len(seconds) != len(watts):
+        raise OutOfRangeError(
+            f"{len(seconds)} times and {len(watts)} powers don't go together.", "Give one power for each time."
+        )
+    if len(seconds) < 2 or any(b <= a for a, b in pairwise(seconds)):
+        raise OutOfRangeError("Times rise, and there are two or more.", "Type for example 0 0.5 1 1.5 2 s.")
+    if min(watts) < 0.0:
+        raise OutOfRangeError("A power is 0 or above.", "Look at what was typed.")
+    return Series("", False, tuple(time - seconds[0] for time in seconds), watts)
+
+
+def _too_much(band: Band, most_w: float) -> Iterator[Note]:
+    series = band.series
     if series.highest_w <= most_w:
         return
     over = series.seconds_above(most_w)
     yield Note(
-        "series.too_much", Severity.STOP, "series",
-        f"Up to {plain(series.highest_w, 'W', 2)} while it hunts: it bears {plain(most_w, 'W')}.",
+        "series.too_much", Severity.STOP, band.name or "series",
+        f"Up to {plain(series.highest_w, 'W', 2)} while it hunts{band.at}: it bears {plain(most_w, 'W')}.",
         f"For {plain(over, 's', 2)} of {plain(series.span_s, 's', 2)} there is more: its relays switch under load, and "
         "into any match.",
         "Tune at less power; full power once it stands.", {"highest_w": series.highest_w, "most_w": most_w},
     )  # fmt: skip
 
 
-def _notes(series: Series, limit_w: float, swr: tuple[float, ...]) -> Iterator[Note]:
+def _notes(band: Band, limit_w: float) -> Iterator[Note]:
+    series, swr = band.series, band.swr
     above, whole = series.seconds_above(limit_w), series.span_s
     if above < whole:
         yield Note(
-            "series.below", Severity.WATCH, "series",
-            f"For {plain(whole - above, 's', 2)} of {plain(whole, 's', 2)} the power is below {plain(limit_w, 'W')}.",
+            "series.below", Severity.WATCH, band.name or "series",
+            f"For {plain(whole - above, 's', 2)} of {plain(whole, 's', 2)} the power{band.at} is below "
+            f"{plain(limit_w, 'W')}.",
             f"It goes from {plain(series.lowest_w, 'W', 2)} to {plain(series.highest_w, 'W', 2)}.",
             "A tuner that wants that much may give up: raise the power while it hunts, or let it hunt longer.",
             {"below_s": whole - above, "limit_w": limit_w},

@@ -388,6 +388,8 @@ class Course:
     said: str
     name: str = "course"
     title: str = "Over time"
+    label: str = ""  # of this course, where there are others
+    others: tuple[tuple[str, tuple[tuple[float, float], ...]], ...] = ()  # name and points of the others
 
     @property
     def weight(self) -> float:

@@ -24,8 +24,9 @@ def course_svg(picture: Course, inks: Inks, width: float) -> str:
 
 
 def _body(picture: Course, inks: Inks, width: float) -> Iterator[str]:
-    last = picture.points[-1][0] or 1.0
-    most = 1.1 * max(picture.limit, *(value for _, value in picture.points))
+    drawn = [*picture.points, *(point for _, points in picture.others for point in points)]
+    last = max(time for time, _ in drawn) or 1.0
+    most = 1.1 * max(picture.limit, *(value for _, value in drawn))
 
     def x(time: float) -> float:
         return LEFT + (width - LEFT - RIGHT) * time / last
@@ -39,6 +40,12 @@ def _body(picture: Course, inks: Inks, width: float) -> Iterator[str]:
         yield wash(x(begin), TOP, x(end) - x(begin), bottom - TOP, inks.wash)
     yield line(LEFT, bottom, width - RIGHT, bottom, inks.hairline, 1.5)
     yield line(LEFT, y(picture.limit), width - RIGHT, y(picture.limit), inks.rust, 1.5, "5 3")
+    for name, points in picture.others:
+        for (t1, p1), (t2, p2) in pairwise(points):
+            yield line(x(t1), y(p1), x(t2), y(p2), inks.second, 1.0)
+        yield text(x(points[0][0]) + 4.0, y(points[0][1]) - 5.0, name, inks.second)
+    if picture.label:
+        yield text(x(picture.points[0][0]) + 4.0, y(picture.points[0][1]) - 5.0, picture.label, inks.teal)
     for (t1, p1), (t2, p2) in pairwise(picture.points):
         yield line(x(t1), y(p1), x(t2), y(p2), inks.teal, 1.5)
     if len(picture.points) <= FEW:

@@ -12,7 +12,7 @@ import numpy as np
 from fenmist.findings.note import Note
 from fenmist.kit.amplifier import CLASSES, FEEDS, NOT_SAID
 from fenmist.kit.sheet import Field
-from fenmist.methods.against_time import TUNERS_W, AgainstTimeRequest
+from fenmist.methods.against_time import TUNERS_W, AgainstTimeAnswer, AgainstTimeRequest, Band
 from fenmist.methods.chain import ANTENNA, FAR_LOAD
 from fenmist.methods.chain import LOAD as LOAD_END
 from fenmist.methods.efficiency import EfficiencyRequest
@@ -27,6 +27,7 @@ from fenmist.procedures.page import Bend, Course, Gap, Gaps, Picture, Rings, Spa
 from fenmist.procedures.triage.make import name_of
 from fenmist.session.modulation import plateau_headline, plateau_rows
 from fenmist.units.display import THIN, between, percent, plain, rounded, with_uncertainty
+from fenmist.waveform.series import Series
 
 Rows = tuple[tuple[str, str], ...]
 """What is answered, by name."""
@@ -195,22 +196,49 @@ def _answer_plateau(texts: Mapping[str, str]) -> Said:
 
 
 def _answer_series(texts: Mapping[str, str]) -> Said:
+    more = tuple(texts[name] for name in _BANDS if texts.get(name, "").strip())
     answer = AgainstTimeRequest(
-        texts["times"], texts["powers"], texts["limit"], texts["swr"], most=texts.get("most", "")
-    )()
+        texts["times"], texts["powers"], texts["limit"], texts["swr"], most=texts.get("most", ""),
+        band=texts.get("band", ""), more=more,
+    )()  # fmt: skip
     series, limit = answer.series, answer.limit_w
     whole, above = plain(series.span_s, "s", 3), f"{answer.above_s:.2g}"
     headline = f"Above {plain(limit, 'W')} for {above} of {whole}; {plain(series.mean_w, 'W', 3)} on average."
-    wanted = sorted({*TUNERS_W, limit})
-    rows = (
-        ("Lowest", plain(series.lowest_w, "W")), ("Highest", plain(series.highest_w, "W")),
-        ("Mean over time", plain(series.mean_w, "W")),
-        *((f"Above {plain(level, 'W')}", f"{plain(series.seconds_above(level), 's', 3)} of {whole}")
-          for level in wanted),
+    others: tuple[tuple[str, tuple[tuple[float, float], ...]], ...] = ()
+    if more:
+        enough = sum(answer.above(band) >= band.series.span_s for band in answer.bands)
+        headline = f"Enough all the time on {enough} of {len(answer.bands)} bands; at {answer.worst.name} above "
+        headline += f"{plain(limit, 'W')} for {above} of {whole}."
+        rows = tuple((band.name, _band_said(answer, band)) for band in answer.bands)
+        others = tuple((band.name, _points(band.series)) for band in answer.bands if band is not answer.worst)
+    else:
+        wanted = sorted({*TUNERS_W, limit})
+        rows = (
+            ("Lowest", plain(series.lowest_w, "W")), ("Highest", plain(series.highest_w, "W")),
+            ("Mean over time", plain(series.mean_w, "W")),
+            *((f"Above {plain(level, 'W')}", f"{plain(series.seconds_above(level), 's', 3)} of {whole}")
+              for level in wanted),
+        )  # fmt: skip
+    picture = Course(
+        "power", "W", _points(series), limit, series.times_above(limit), headline, label=answer.worst.name,
+        others=others,
     )  # fmt: skip
-    points = tuple(zip(series.seconds, series.powers_w, strict=True))
-    picture = Course("power", "W", points, limit, series.times_above(limit), headline)
     return Said(headline, rows, picture, answer.notes)
+
+
+def _points(series: Series) -> tuple[tuple[float, float], ...]:
+    return tuple(zip(series.seconds, series.powers_w, strict=True))
+
+
+def _band_said(answer: AgainstTimeAnswer, band: Band) -> str:
+    series = band.series
+    return (
+        f"{plain(series.lowest_w, '', 3)} to {plain(series.highest_w, 'W', 3)}, mean {plain(series.mean_w, 'W', 3)}; "
+        f"above {plain(answer.limit_w, 'W')} for {plain(answer.above(band), 's', 3)} of {plain(series.span_s, 's', 3)}"
+    )
+
+
+_BANDS = ("second", "third", "fourth", "fifth")
 
 
 def _answer_leakage(texts: Mapping[str, str]) -> Said:
@@ -350,6 +378,8 @@ SERIES = Aid(
         Field("limit", "is it enough for", "10 W", "Some tuners want 10 W, others 20 W"),
         Field("most", "and no more than", "20 W", "What the tuner bears while it hunts; left empty: nobody says"),
         Field("swr", "SWR beside it", "3 6 4 1.2 1.1", "One for each power; left empty where none was read"),
+        Field("band", "that was on", "1.8 MHz", "Left empty where there is only one band"),
+        *(Field(name, "another band", "3.6 MHz: 0 0.5 1 s; 14 6 30 W", "Its name: times; powers") for name in _BANDS),
     ),
     {"times": "0 0.5 1 2 4 s", "powers": "12 4 9 30 30 W", "limit": "10 W", "swr": "3 6 4 1.2 1.1"}, "output",
     _answer_series,

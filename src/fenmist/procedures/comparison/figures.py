@@ -2,12 +2,12 @@
 
 from collections.abc import Callable
 
+from fenmist.calibration.series import series_at
 from fenmist.errors import FenmistError
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.procedures.comparison.surface import LookedUp, stands_for, would_show
 from fenmist.procedures.page import Figures
-from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
 from fenmist.units.display import decimals_for, plain, rounded, with_uncertainty, with_unit

@@ -3,11 +3,11 @@
 import statistics
 
 from fenmist.calibration.sent import level_said
+from fenmist.calibration.series import series_at
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.loss.headline import into, said, through_said
 from fenmist.procedures.loss.reduction import Losses
 from fenmist.procedures.page import Figures, Gap, Gaps
-from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
 from fenmist.units.display import THIN, frequency, rounded

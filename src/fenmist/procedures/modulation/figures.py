@@ -1,11 +1,11 @@
 """What runs along while waveforms are read, and their picture: what is shown against what each detector would show."""
 
+from fenmist.calibration.series import series_at
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.modulation.findings import SHORT, detector_said, odds_said
 from fenmist.procedures.modulation.headline import fraction_said
 from fenmist.procedures.modulation.reduction import Modulation
 from fenmist.procedures.page import Figures, Mark, Marked, Marks
-from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
 from fenmist.units.display import THIN, frequency, plain

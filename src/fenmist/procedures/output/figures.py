@@ -1,9 +1,9 @@
 """What runs along while a source's power is read."""
 
+from fenmist.calibration.series import series_at
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.output.reduction import Output
 from fenmist.procedures.page import Figures
-from fenmist.procedures.series import series_at
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import Entry
 from fenmist.units.display import by_uncertainty, plain, rounded, uncertainty, with_unit

@@ -6,12 +6,12 @@ from dataclasses import replace
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings
 from fenmist.calibration.sent import level_said
+from fenmist.calibration.series import series_at
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.page import Figures, Rings, Spot
 from fenmist.procedures.reflection.findings import end_of
 from fenmist.procedures.reflection.headline import expected_said, shown_said, swr_of, window_said
 from fenmist.procedures.reflection.reduction import Matches, MatchPoint, OtherMeter, round_reflection
-from fenmist.procedures.series import series_at
 from fenmist.reading.event import Entry
 from fenmist.units.display import frequency
 from fenmist.waveform.series import Series

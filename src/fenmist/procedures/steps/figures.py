@@ -1,8 +1,8 @@
 """What runs along while steps are read, and their picture: stems over the ladder."""
 
+from fenmist.calibration.series import series_at
 from fenmist.judgement.entry_rules import reading_shown
 from fenmist.procedures.page import Figures, Stem, Stems
-from fenmist.procedures.series import series_at
 from fenmist.procedures.steps.findings import ladders
 from fenmist.procedures.steps.headline import departure_said, step_name
 from fenmist.procedures.steps.reduction import Steps
