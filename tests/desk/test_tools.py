@@ -39,15 +39,15 @@ def typed(hands, tool, **texts):
 def test_tools_are_gone_through_by_key_and_each_shows_its_own_keys(tools):
     place = tools.tools
     titles = [place.tool.title]
-    for key in (*["ctrl+tab"] * 10, "ctrl+shift+tab"):
+    for key in (*["ctrl+tab"] * 11, "ctrl+shift+tab"):
         tools.press(key)
         titles.append(place.tool.title)
 
     assert titles == [
-        "Power from volts", "SWR", "Insertion loss", "Gain plateau", "Power against time", "Leakage",
-        "Triage", "Radiated power", "Designer", "Meters on speech", "Power from volts", "Meters on speech",
+        "Power from volts", "SWR", "Insertion loss", "Gain plateau", "Power against time", "DC in, RF out",
+        "Leakage", "Triage", "Radiated power", "Designer", "Meters on speech", "Power from volts", "Meters on speech",
     ]  # fmt: skip
-    assert [made.isChecked() for made in place.names] == [False] * 9 + [True]
+    assert [made.isChecked() for made in place.names] == [False] * 10 + [True]
     assert place.where == "tools, meters on speech"
 
 
@@ -261,7 +261,7 @@ def test_no_tool_is_wider_than_the_window(tools):
 
 def test_radiated_power_is_held_against_a_limit(tools):
     """What is typed is answered at once; each way stands in the drawing, and the limit."""
-    tools.press(*["ctrl+tab"] * 7)
+    tools.press(*["ctrl+tab"] * 8)
     tool = tools.tools.tool
     assert tool.headline.text().replace("\u202f", " ") == (
         "EIRP 2.7 W (1.7 to 4.3 W), from the antenna's current; 5 W EIRP is reached at 94 W (58 to 150 W)."
@@ -279,7 +279,7 @@ def test_radiated_power_is_held_against_a_limit(tools):
 
 def test_triage_narrows_the_suspects_and_says_what_to_try(tools):
     """First on the antenna, then on a load: what is left are line and antenna, and a load at the far end decides."""
-    tools.press(*["ctrl+tab"] * 6)
+    tools.press(*["ctrl+tab"] * 7)
     tool = tools.tools.tool
     assert tool.headline.text().startswith("Most likely the transmitter (")
     typed(tools, tool, set="100 W", own="60", external="55", swr="4")

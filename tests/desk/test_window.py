@@ -45,7 +45,7 @@ def test_enter_on_the_list_opens_the_job(demo):
     demo.press("enter")
 
     assert demo.shell.bench.job.job.id == "demo-bittern"
-    assert demo.shell.bench.step.where == "results"
+    assert demo.shell.bench.step.where == "results, budget"
 
 
 def test_an_empty_logbook_says_how_to_begin(hands):

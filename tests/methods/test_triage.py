@@ -1,5 +1,6 @@
 """Triage against what the trade says of each pattern, and on simulated set-ups with one thing wrong."""
 
+import math
 from dataclasses import replace
 
 import pytest
@@ -138,6 +139,31 @@ def test_what_nothing_explains_is_said():
 )  # fmt: skip
 def test_cautions(sighting, expected):
     assert [code for code in codes(sighting) if code != "triage.strange"] == expected
+
+
+@pytest.mark.parametrize(
+    ("own", "external", "swr", "folded"),
+    [(60.0, None, 3.0, True), (60.0, None, 1.5, False), (90.0, None, 3.0, False), (None, 50.0, 1.7, True),
+     (None, None, 9.0, False), (79.0, 100.0, 1.8, True), (81.0, 10.0, 1.8, False)],
+)  # fmt: skip
+def test_less_power_at_a_high_swr_is_told_as_fold_back(own, external, swr, folded):
+    answer = weighed([Sighting(100.0, LOAD, own, external, swr)])
+    notes = [note for note in answer.notes if note.code == "triage.folded"]
+
+    assert len(notes) == folded
+    assert not folded or f"{own or external:.0f}\u202f% of what is set" in notes[0].what
+
+
+@pytest.mark.parametrize(("swr", "says"), [(19.0, False), (1e9, True), (math.inf, True)])
+def test_an_swr_without_end_is_an_open_or_a_short(swr, says):
+    answer = weighed([Sighting(100.0, LOAD, 20.0, 20.0, swr)])
+    note = next(item for item in answer.notes if item.code == "triage.swr")
+
+    assert ("an open, a short" in note.why) is says
+
+
+def test_everything_that_may_be_wrong_has_something_to_be_done_about_it():
+    assert all(bool(item.mend) == (item.id != "nothing") for item in SUSPECTS)
 
 
 def test_a_load_first_is_said_with_its_power():

@@ -522,14 +522,15 @@ def test_what_arrives_falls_from_station_to_station_and_odds_are_as_long_as_they
     assert height_of(made) == height_of(replace(made, odds=made.odds[:1])) + 24.0
 
 
-def test_letters_of_sightings_that_end_alike_stand_below_each_other():
-    alike = tuple(Arrival(f"s{n}", (1.0, 0.9)) for n in range(3))
+@pytest.mark.parametrize("part", [0.9, 1e-4])
+def test_letters_of_sightings_that_end_alike_stand_apart_and_above_the_stations(part):
+    alike = tuple(Arrival(f"s{n}", (1.0, part)) for n in range(4))
     svg = picture_svg(Arrivals(("set", "own"), alike, (), "said"))
-    lines = [
-        float(node.get("y")) for node in ET.fromstring(svg).iter() if (node.text or "").endswith(("s0", "s1", "s2"))
-    ]
+    texts = [(node.text or "", float(node.get("y"))) for node in ET.fromstring(svg).iter() if node.get("y")]
+    lines = sorted(y for text, y in texts if text[3:] in ("s0", "s1", "s2", "s3"))
 
-    assert lines == pytest.approx([lines[0], lines[0] + 13.0, lines[0] + 26.0])
+    assert [b - a for a, b in pairwise(lines)] == pytest.approx([13.0] * 3)
+    assert lines[-1] < next(y for text, y in texts if text == "own") - 10.0
 
 
 # the chain

@@ -51,8 +51,8 @@ def _values(answer: Answer) -> dict[str, object]:
     return {
         "headline": answer.headline,
         "suspects": [
-            {"id": item.id, "what": item.what, "odds": item.odds, "why": item.why, "explains": list(item.explains),
-             "misses": list(item.misses)}
+            {"id": item.id, "what": item.what, "odds": item.odds, "why": item.why, "mend": item.mend,
+             "explains": list(item.explains), "misses": list(item.misses)}
             for item in answer.suspects
         ],
         "next_test": answer.next_test and answer.next_test.what,

@@ -119,6 +119,7 @@ class Bench(QWidget):
             made.wire_wanted.connect(lambda what, step=made: self.wire_wanted.emit(what, step.slot_in_hand))
             made.notes_moved.connect(self._catch_up)
             made.point_shown.connect(self._on_point_shown)
+            made.point_wanted.connect(self._read_point)
             made.typed.connect(self._on_typed)
             holder = scrolling(made)
             self.stack.addWidget(holder)
@@ -152,6 +153,11 @@ class Bench(QWidget):
     def enter(self) -> None:
         """The bench comes to the front."""
         self.step.enter()
+
+    def _read_point(self, point_id: str) -> None:
+        """Go where a point is read."""
+        self.go(READINGS)
+        self.step.go_to_point(point_id)
 
     def resume(self, place: Place) -> None:
         """Go back to where the work was left: the step, the slot, and what was typed there but not kept."""

@@ -45,26 +45,38 @@ class Suspect:
     """How often it is, of all that are brought in (common practice, no source)."""
     ground: str
     """What it does, and why."""
+    mend: str
+    """What is done about it."""
 
 
 NOTHING = "nothing"
 
 SUSPECTS = (
-    Suspect("transmitter", "the transmitter", 0.13, "a tired or damaged output stage gives a part of what is set"),
-    Suspect("mode", "the wrong mode", 0.10, "without a carrier in SSB nothing is sent, AM sends a quarter of its PEP"),
-    Suspect("supply", "the supply", 0.08, "volts that sag under load limit the power; less power is given rightly"),
+    Suspect("transmitter", "the transmitter", 0.13, "a tired or damaged output stage gives a part of what is set",
+            "drive, tuning and output stage, by someone qualified: valve sets hold lethal DC"),
+    Suspect("mode", "the wrong mode", 0.10, "without a carrier in SSB nothing is sent, AM sends a quarter of its PEP",
+            "set CW or FM; nothing is broken"),
+    Suspect("supply", "the supply", 0.08, "volts that sag under load limit the power; less power is given rightly",
+            "look for volts lost under load along its leads and fuses; charge or replace it"),
     Suspect("fold-back", "fold-back that sets in too early", 0.04, "a protection that mistakes a good match for a bad "
-            "one limits the power; less power is given rightly"),
+            "one limits the power; less power is given rightly",
+            "have its protection set where the match is known to be good"),
     Suspect("relay", "the changeover relay", 0.06, "burnt contacts lose power in front of the external meter, more or "
-            "less each time"),
-    Suspect("jumper", "the jumper", 0.11, "between transmitter and external meter it loses power and sends some back"),
+            "less each time", "clean its contacts, or replace it"),
+    Suspect("jumper", "the jumper", 0.11, "between transmitter and external meter it loses power and sends some back",
+            "replace it, and cut the old one up so that it can't come back"),
     Suspect("adapter", "an adapter or connector at the load", 0.13, "behind the external meter it sends power back, "
-            "also into a good load"),
-    Suspect("line", "the line", 0.10, "water or damage sends power back and loses some; a load in front of it is fine"),
-    Suspect("antenna", "the antenna", 0.14, "it sends power back; a load at the far end of its line is fine"),
-    Suspect("external", "the external meter", 0.05, "it alone is off, whatever the power"),
-    Suspect("own", "the transmitter's own meter", 0.05, "it alone is off, whatever the power"),
-    Suspect(NOTHING, "nothing that these readings show", 0.05, "everything is as it usually is"),
+            "also into a good load",
+            "take it apart: loose is tightened, green or wet is replaced, the rest dried and sealed"),
+    Suspect("line", "the line", 0.10, "water or damage sends power back and loses some; a load in front of it is fine",
+            "look for kinks, cuts and water, which runs along inside for metres; renew it and seal its ends"),
+    Suspect("antenna", "the antenna", 0.14, "it sends power back; a load at the far end of its line is fine",
+            "look at its joints and at what stands near; measure it with the transmitter off"),
+    Suspect("external", "the external meter", 0.05, "it alone is off, whatever the power",
+            "hold it against a third meter, then calibrate it"),
+    Suspect("own", "the transmitter's own meter", 0.05, "it alone is off, whatever the power",
+            "note by how much it is off, or have it set"),
+    Suspect(NOTHING, "nothing that these readings show", 0.05, "everything is as it usually is", ""),
 )  # fmt: skip
 """All of them. What is common is common practice, no source."""
 

@@ -51,6 +51,13 @@ STRANGE = 8.0
 ALARM_SWR = 2.0
 """SWR from which one stops and looks (common practice)."""
 
+FOLDS_SWR, FOLDED = 1.7, 0.8
+"""SWR from which transmitters begin to fold back, and the part of what is set below which one has (common practice, no
+source)."""
+
+OPEN = 20.0
+"""SWR from which nearly all comes back: 82 % of the power and more (derived)."""
+
 GOOD_LOAD_SWR = 1.3
 """SWR above which a good dummy load isn't what is seen (common practice, no source)."""
 
@@ -101,6 +108,7 @@ class Named:
     what: str
     odds: float  # 0 to 1; all of them are 1 together
     why: str
+    mend: str  # what is done about it
     explains: tuple[str, ...]  # what was read that it makes likely
     misses: tuple[str, ...]  # what it doesn't
 
@@ -183,7 +191,7 @@ def _named(row: int, odds: float, single: "dict[tuple[int, str], FloatArray]") -
     why = suspect.ground if explains else ""
     if misses:
         why = f"{why}; but that doesn't explain {_and(misses)}" if why else f"it doesn't explain {_and(misses)}"
-    return Named(suspect.id, suspect.what, odds, why, explains, misses)
+    return Named(suspect.id, suspect.what, odds, why, suspect.mend, explains, misses)
 
 
 def _and(words: Sequence[str]) -> str:
@@ -273,10 +281,11 @@ def _notes(sightings: Sequence[Sighting], nearest: float, alarm_swr: float) -> I
     if swr >= alarm_swr:
         yield Note(
             "triage.swr", Severity.STOP, "line", f"SWR {swr:.3g}: key up, and look before keying again.",
-            "What comes back heats the output stage; many transmitters fold back from an SWR of 2.",
+            "What comes back heats the output stage; many transmitters fold back from an SWR of 2."
+            + (" Nearly all of it comes back: an open, a short, or nothing plugged in." if swr >= OPEN else ""),
             f"Little power until it is found; {alarm_swr:.3g} is where you stop.", {"swr": swr, "alarm_swr": alarm_swr},
         )  # fmt: skip
-    elif last.into == LOAD and swr > GOOD_LOAD_SWR:
+    if swr < alarm_swr and last.into == LOAD and swr > GOOD_LOAD_SWR:
         yield Note(
             "triage.load", Severity.WATCH, "line", f"SWR {swr:.3g} on a dummy load: it must be 1.",
             "A good load sends nothing back.", "Look at jumpers and adapters first: loose, wet, corroded.",
@@ -295,12 +304,30 @@ def _notes(sightings: Sequence[Sighting], nearest: float, alarm_swr: float) -> I
             "law.",
             "The least power that does it; a dummy load wherever that will do.", {"set_w": last.set_w},
         )  # fmt: skip
+    if _folded(last):
+        yield Note(
+            "triage.folded", Severity.GOOD_TO_KNOW, "transmitter",
+            f"{percent(_share(last))} of what is set at a high SWR: that is what a fold-back looks like.",
+            "It is its protection and no fault: power falls while the key is down, and comes back with the match.",
+            "Judge its power into a good load; look for what sends power back first.",
+            {"swr": swr, "share": _share(last)},
+        )  # fmt: skip
     if nearest > STRANGE:
         yield Note(
             "triage.strange", Severity.DOUBT, "job", "None of these alone comes near what was read.",
             "Two things may be wrong at once, or a reading is.", "Read again; then one part at a time.",
             {"surprise": nearest},
         )  # fmt: skip
+
+
+def _folded(one: Sighting) -> bool:
+    return one.swr is not None and one.swr >= FOLDS_SWR and _share(one) < FOLDED
+
+
+def _share(one: Sighting) -> float:
+    """What is shown of what is set, by its own meter where that is read; all of it where nothing is."""
+    shown = one.own_w if one.own_w is not None else one.external_w
+    return 1.0 if shown is None else shown / one.set_w
 
 
 # as typed

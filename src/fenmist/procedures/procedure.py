@@ -140,6 +140,10 @@ class Procedure(Generic[Found]):
     """A point that would tell most and isn't planned, of a question that is asked further and further."""
     offer: Callable[[Found], str] | None = None
     """What is to be done there, in words."""
+    order: Callable[[Found, str], tuple[str, ...]] | None = None
+    """What is done one after the other at a point; none where reading its channels is all."""
+    aside: Callable[[Found], tuple[str, ...]] | None = None
+    """What stands beside the chart in place of a budget, of an answer that no budget is asked of."""
     factors: Callable[[Found], Factors | None] | None = None
     """What readings are to be multiplied by; none where that says nothing."""
     look_up: Callable[[Found, str], str] | None = None

@@ -12,6 +12,8 @@ LEFT, RIGHT, TOP, LEVELS, BETWEEN, BAR = 58.0, 190.0, 36.0, 150.0, 54.0, 24.0
 _TICKS = (1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01, 0.001, 1e-4)
 _TICKS_FROM = 0.5
 """Part of what is set down to which the axis goes at least."""
+LETTERS = 13.0
+"""Height of a line of letters."""
 _FALLS = 0.8
 """Part of the station before from which a step down is marked."""
 
@@ -59,10 +61,11 @@ def _levels(picture: Arrivals, inks: Inks, width: float) -> Iterator[str]:
 
 
 def _free(at: float, taken: list[float]) -> float:
-    """A place for a line of letters, below those that are there."""
-    while any(abs(at - other) < 13.0 for other in taken):
-        at += 13.0
-    return at
+    """The nearest place for a line of letters beside those that are there, above the stations' names."""
+    steps = range(2 * len(taken) + 2)
+    places = (at + LETTERS * ((step + 1) // 2) * (1 if step % 2 else -1) for step in steps)
+    free = (place for place in places if place <= TOP + LEVELS and all(abs(place - one) >= LETTERS for one in taken))
+    return next(free, at)
 
 
 def _bars(picture: Arrivals, inks: Inks, width: float) -> Iterator[str]:

@@ -54,11 +54,12 @@ class RunSheet:
     rows: tuple[SheetRow, ...]
     total: str
     cautions: tuple[str, ...]
+    order: tuple[str, ...]  # what is done one after the other, where reading isn't all
     drawing: str  # SVG of the hook-up
     demo: bool
 
 
-def run_sheet(job: Job, notes: tuple[Note, ...], date: str) -> RunSheet:
+def run_sheet(job: Job, notes: tuple[Note, ...], date: str, order: tuple[str, ...] = ()) -> RunSheet:
     """The sheet of a job's plan; raises UnknownIdError where nothing is planned."""
     laid_out = schedule(job)
     wanted = {point.id for point in job.to_read}
@@ -70,7 +71,7 @@ def run_sheet(job: Job, notes: tuple[Note, ...], date: str) -> RunSheet:
         headings(job), tuple(_row(job, item) for item in stints),
         f"About {minutes(laid_out.carrier_s)} of carrier, {minutes(laid_out.rest_s)} of rest, "
         f"{minutes(laid_out.total_s)} in all.",
-        cautions_of(notes), line_svg(job, job.bench), job.demo,
+        cautions_of(notes), order, line_svg(job, job.bench), job.demo,
     )  # fmt: skip
 
 

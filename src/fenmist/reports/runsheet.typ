@@ -20,6 +20,7 @@
 #image(bytes(sys.inputs.drawing), width: 100%, alt: "the hook-up")
 
 #for c in s.cautions [ #text(fill: stop)[#c] #linebreak() ]
+#for (number, line) in s.order.enumerate(start: 1) [ #number. #line #linebreak() ]
 #text(fill: second)[#s.total Write what the dial says, in the unit it shows. Time of the first reading: \_\_\_\_\_\_\_\_ #h(4mm) by: \_\_\_\_\_\_\_\_\_\_\_\_\_\_]
 #v(1mm)
 #table(

@@ -21,7 +21,7 @@ from fenmist.methods.loss_from_pairs import LossAnswer, LossRequest
 from fenmist.methods.plateau import PlateauRequest
 from fenmist.methods.radiated import CURRENT, FIELD, POWER, Radiated, RadiatedRequest
 from fenmist.methods.swr_seen import LOAD, TRANSMITTER, SwrAnswer, SwrRequest, swr_of
-from fenmist.methods.triage import TriageRequest, odds_said
+from fenmist.methods.triage import SURE, TriageRequest, odds_said
 from fenmist.procedures.arriving import LEAST, arrivals
 from fenmist.procedures.page import Bend, Course, Gap, Gaps, Picture, Rings, Span, Spans, Spot
 from fenmist.procedures.triage.make import name_of
@@ -407,6 +407,8 @@ def _answer_triage(texts: Mapping[str, str]) -> Said:
     rows = tuple(
         (odds_said(item.odds), f"{item.what}: {item.why}") for item in answer.suspects[:3] if item.odds >= LEAST
     )
+    first = answer.suspects[0]
+    rows += (("To be done", first.mend),) if first.odds >= SURE and first.mend else ()
     picture = arrivals(((name_of(one.into, one.exchanged), one) for one in sightings), answer)
     return Said(answer.headline, rows, picture, answer.notes)
 

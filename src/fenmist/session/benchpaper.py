@@ -14,7 +14,9 @@ from fenmist.units.moment import day_of
 
 def run_sheet_of(view: View) -> RunSheet:
     """The run sheet of a job's plan; raises UnknownIdError where nothing is planned."""
-    return run_sheet(view.job, view.notes, day_of(view.as_of))
+    wanted, first = view.procedure.order, next(iter(view.job.to_read), None)
+    order = wanted(view.result, first.id) if wanted is not None and first is not None else ()
+    return run_sheet(view.job, view.notes, day_of(view.as_of), order)
 
 
 def run_sheet_contents(view: View, paper: str = "a4", kind: str = COMMA) -> dict[str, Callable[[], bytes]]:

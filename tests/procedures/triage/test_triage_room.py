@@ -183,6 +183,63 @@ def test_a_tenth_of_the_power_is_another_point_of_the_same_sighting():
     assert (following.leg, following.target_w) == ("load, new mode", 100.0)  # at full power again
 
 
+# the order of work
+
+
+def ordered(made, point="p1"):
+    return " ".join(ROOM.order(reduced(made), point)).replace("\u202f", " ")
+
+
+def test_a_load_is_named_with_its_rating_before_anything_is_keyed():
+    made = suspects("load")
+    lines = ROOM.order(reduced(made), "p1")
+
+    assert "Reedmace, rated 150 W for 100 W" in lines[0].replace("\u202f", " ")
+    assert [lines[n].split()[0] for n in (1, 2, 3, 4)] == ["Connectors", "Knot", "Key", "Stop"]
+    assert "no longer than 30 s" in lines[3].replace("\u202f", " ")
+
+
+def test_a_load_that_is_too_small_is_refused_and_one_that_gets_hot_shortens_the_key_down():
+    """A load of 25 W for 15 W, never for 300 W (handbook: common practice, no source)."""
+    small = shelf.dummy_load("load", "Sallow", 25.0)
+    fits, never = (
+        replace(made, kit=tuple(small if part.id == "load" else part for part in made.kit))
+        for made in (suspects("load", watts=(15.0,)), suspects("load", watts=(300.0,)))
+    )
+
+    assert "Sallow, rated 25 W for 15 W" in ordered(fits)
+    assert "Not into Sallow: it is rated 25 W, 300 W are set" in ordered(never)
+    assert "no longer than 30 s" not in ordered(never)
+
+
+def test_of_an_antenna_the_licence_comes_first_and_of_the_far_end_the_load_goes_there():
+    made = suspects("antenna; far load; load, new jumper and mode")
+    antenna, far, new = (ordered(made, point.id) for point in made.plan)
+
+    assert antenna.startswith("Line and antenna in the load's place: only with a licence")
+    assert "Reedmace" not in antenna
+    assert far.startswith("The load, at the far end of the line: Reedmace")
+    assert new.startswith(
+        "Set CW or FM: a steady carrier, nothing said. Carrier off; exchange the jumper. The load first"
+    )
+
+
+def test_where_to_stop_is_the_workshops_own():
+    made = suspects("load")
+    assert "Stop at an SWR of 2," in ordered(made)
+    made = ROOM.from_draft(made, {**ROOM.draft(made), "alarm": "1.5"})
+    assert "Stop at an SWR of 1.5," in ordered(made)
+
+
+def test_what_is_done_about_it_is_said_once_it_is_sure():
+    sure = read(suspects("antenna; load; far load"), *STORM, ("60", "55", "4"))
+    unsure = read(suspects("load"), ("11", "10.8", "1.04"))
+
+    assert ROOM.aside(reduced(sure))[-1].startswith("To be done: look for kinks, cuts and water")
+    assert "To be done" not in " ".join(ROOM.aside(reduced(unsure)))
+    assert ROOM.aside(reduced(suspects())) == ()
+
+
 def test_what_hurts_is_said_and_what_only_matters_to_a_stated_power_isnt():
     made = stormy()
     made = read(replace(made, plan=made.plan[::-1]), STORM[1], STORM[0])  # the antenna last

@@ -43,6 +43,9 @@ if TYPE_CHECKING:
     from fenmist.session.autorun import AutoRun
     from fenmist.session.captures import OpenedCapture
 
+NO_BREAK = "\u00a0"
+"""A space that rich text doesn't break at, as it does at a thin one."""
+
 REST_MS = 600
 """Rest after the last key before a draft's notes are shown."""
 
@@ -107,7 +110,13 @@ class ReadingsStep(Step):
         middle = Columns()
         middle.setSpacing(20)
         middle.addLayout(left, 9)
-        middle.addWidget(self.echo, 5)
+        right = QVBoxLayout()
+        right.setSpacing(8)
+        self.order = label("", "second", "in this order", wrap=True)
+        self.order.setTextFormat(Qt.TextFormat.RichText)
+        right.addWidget(self.order)
+        right.addWidget(self.echo, 1)
+        middle.addLayout(right, 5)
         self.body.addLayout(middle, 1)
         self.below = Below(themes)
         self.below.taken.connect(self._on_capture_taken)
@@ -131,6 +140,7 @@ class ReadingsStep(Step):
         self.wire.setVisible(bool(self.wire.text()))
         self.phases.refresh()
         self._show_point(view)
+        self._show_order(view)
         self.point_shown.emit()
         self._show_rows(view)
         self.running.show_point(view, self.run.point, kept=True)
@@ -193,6 +203,17 @@ class ReadingsStep(Step):
         set_text(self.point, large + small)
         self.point.setAccessibleName(", ".join((*shown, *words)))
 
+    def _show_order(self, view: View) -> None:
+        """What is done one after the other at the point in hand, where reading isn't all."""
+        wanted = view.procedure.order
+        lines = wanted(view.result, self.run.point.id) if wanted is not None and self.run.point is not None else ()
+        gap = f"<p style='margin:0 0 {px(6)}px 0'>"
+        set_text(
+            self.order,
+            "".join(f"{gap}{n}. {escape(line).replace(THIN, NO_BREAK)}</p>" for n, line in enumerate(lines, start=1)),
+        )
+        self.order.setVisible(bool(lines))
+
     def _show_rows(self, view: View) -> None:
         point = self.run.point
         sequence = point.sequence if point else ()
@@ -239,6 +260,9 @@ class ReadingsStep(Step):
                 if self.run.at(position) not in view.standing and row.field.fresh:
                     set_text(row.beside, self._live(position))
         self.line.show_live(self.session.wires, self.session.now())
+
+    def go_to_point(self, point_id: str) -> None:
+        self._go(Slot(point_id, 1, 0, self.job.view.phase))
 
     def go_on_from(self, slot: Slot) -> None:
         if slot in self.job.view.standing and self.run.slot == slot:

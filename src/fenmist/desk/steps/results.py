@@ -35,6 +35,9 @@ from fenmist.session.session import Session
 from fenmist.session.summaries import present_as_past
 from fenmist.session.view import View
 
+BUDGET_KEYS = "results, budget"
+"""Whose keys work where a budget stands beside the chart."""
+
 PICTURE, LEANS = "picture", "what it leans on"
 """What is drawn in the chart's place: how several references agree; the chain to every certificate."""
 
@@ -46,6 +49,8 @@ class ResultsStep(Step):
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
         super().__init__(session, job, themes)
+        if job.view.procedure.aside is None:
+            self.where = BUDGET_KEYS
         self.phases = Phases(job)
         self.over = PICTURE if job.view.procedure.picture_first else job.view.procedure.chart_over
         self.over_button = button("", "link", "over frequency, over level, through the years")
@@ -60,9 +65,11 @@ class ResultsStep(Step):
         self.budget_title = label("", "section", wrap=True)
         self.bars = BudgetBars(themes, most=5)
         self.bars.asked.connect(self._on_asked)
+        self.aside = label("", wrap=True)  # in the budget's place
+        self.aside.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.improve = label("", "remedy", wrap=True)
         self.what_if = label("", "second", wrap=True)
-        self.next_button = button("", "do")
+        self.next_button = button("Plan and read it", "do", "plan the next test and go there")
         self.next_button.clicked.connect(self._plan_next)
         self.chosen = 0
         self._parts = False  # the budget is shown by part
@@ -97,10 +104,12 @@ class ResultsStep(Step):
         kinds.addWidget(self.by_part)
         kinds.addStretch(1)
         right.addLayout(kinds)
-        right.addWidget(scrolled_bars(self.bars))
+        self._bars = scrolled_bars(self.bars)
+        right.addWidget(self._bars)
+        right.addWidget(self.aside)
         right.addWidget(self.improve)
         right.addWidget(self.what_if)
-        right.addWidget(self.next_button)
+        right.addWidget(self.next_button, 0, Qt.AlignmentFlag.AlignLeft)
         right.addStretch(1)
         right.addLayout(self._look_up_row())
         above = Columns()
@@ -222,28 +231,36 @@ class ResultsStep(Step):
         found = next_sighting(self.job.view)
         self.next_button.setVisible(found is not None)
         if found is not None:
-            self.next_button.setText(f"Plan it: {found[1]}")
+            self.next_button.setToolTip(found[1])
 
     def _plan_next(self) -> None:
         found = next_sighting(self.job.view)
         if found is not None:
             self.job.edit(with_sighting(self.job.job, found[0]), "the next sighting")
-            self.did.emit(f"Planned last: {found[1]}. It is read in “readings” (Alt+5).")
+            self.did.emit(f"Planned: {found[1]}.")
+            self.point_wanted.emit(found[0].id)
 
     def _show_chosen(self) -> None:
         view, point = self.job.view, self._point()
         self._show_next()
-        set_text(self.budget_title, budget_title(point, view.procedure.quantity) if point else "")
+        aside = view.procedure.aside
+        self.aside.setVisible(aside is not None)
+        if aside is not None:
+            set_text(self.aside, "\n\n".join(aside(view.result)))
+        else:
+            set_text(self.budget_title, budget_title(point, view.procedure.quantity) if point else "")
+            set_text(self.improve, improvement(view.result, point))
+            hint = "What if a line were better known? Click it, or press Tab: ← halves, → doubles its uncertainty."
+            set_text(self.what_if, hint if point else "")
+        for shown in (self.budget_title, self._bars, self.improve, self.what_if):
+            shown.setVisible(aside is None)
         self._show_budget(view.result)
-        set_text(self.improve, improvement(view.result, point))
-        hint = "What if a line were better known? Click it, or press Tab: ← halves, → doubles its uncertainty."
-        set_text(self.what_if, hint if point else "")
         self._show_chart(None)
 
     def _show_budget(self, result: Outcome) -> None:
         """The budget that is chosen, of the point that is."""
         point = self._point()
-        budgets = result.budgets(point.point.id) if point else {}
+        budgets = result.budgets(point.point.id) if point and self.job.view.procedure.aside is None else {}
         names = list(budgets)
         if [self.budget_of.itemText(n) for n in range(self.budget_of.count())] != names:
             self.budget_of.clear()
@@ -279,8 +296,9 @@ class ResultsStep(Step):
         self.picture.show_picture(picture)
         self.picture.setVisible(picture is not None)
         self.plot.setVisible(picture is None)
-        set_text(self.agreement, picture.said if picture else "")
-        self.agreement.setVisible(picture is not None)
+        told = picture.said if picture is not None and picture.said != self.job.view.page.headline else ""
+        set_text(self.agreement, told)
+        self.agreement.setVisible(bool(told))
         set_text(self.drift, self._drift_text())
         self.drift.setVisible(bool(self.drift.text()))
         self.plot.show_chart(self._chart(), draft, point.point.id if point else "")

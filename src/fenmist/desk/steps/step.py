@@ -38,6 +38,7 @@ class Step(Files, QWidget):
     did = Signal(str)  # what was done, for the foot
     wire_wanted = Signal(str)  # "channel" in hand, its "round", the whole "run", or "stop"
     bench_wanted = Signal()  # another bench is to be chosen for the job
+    point_wanted = Signal(str)  # a point is to be read next
     point_shown = Signal()  # the point in hand stands on the screen, maybe another one
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, slim_line: bool = True) -> None:
@@ -94,6 +95,9 @@ class Step(Files, QWidget):
 
     def resume(self, slot: tuple[str, int, int, str] | None, draft: str) -> None:
         """Go back to a place."""
+
+    def go_to_point(self, point_id: str) -> None:
+        """Go to the first reading of a point, where the step reads."""
 
     def go_on_from(self, slot: Slot) -> None:
         """Go on behind a slot that was read, where the step reads."""

@@ -4,7 +4,7 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.sent import level_said
 from fenmist.methods.chain import SUSPECTS
-from fenmist.methods.triage import odds_said
+from fenmist.methods.triage import SURE, odds_said
 from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import stated_chart
 from fenmist.procedures.page import BENCH, FREQUENCY, LID, Card, Cell, Chart, ResultPage
@@ -44,16 +44,29 @@ def _statements(result: Triage) -> list[str]:
     answer = result.answer
     if answer is None:
         return []
-    said = [
-        f"{item.what[0].upper()}{item.what[1:]}: {odds_said(item.odds)}. {item.why[0].upper()}{item.why[1:]}."
-        for item in answer.suspects if item.odds >= LEAST
-    ]  # fmt: skip
+    said = [*evidence(result)]
     if answer.next_test is not None:
         said.append(f"To be sure: {answer.next_test.what}.")
     for f, other in result.answers.items():
         if f != result.main_hz:
             said.append(f"At {frequency(f)}: {other.headline}")
     return said
+
+
+def evidence(result: Triage) -> tuple[str, ...]:
+    """The suspects with odds and grounds, and what is done about the first where it is sure."""
+    if result.answer is None:
+        return ()
+    named = [item for item in result.answer.suspects if item.odds >= LEAST]
+    said = [f"{_begun(item.what)}: {odds_said(item.odds)}. {_begun(item.why)}." for item in named]
+    if named[0].odds >= SURE and named[0].mend:
+        said.append(f"To be done: {named[0].mend}.")
+    return tuple(said)
+
+
+def _begun(words: str) -> str:
+    """Words as they begin a sentence."""
+    return f"{words[0].upper()}{words[1:]}"
 
 
 def _row(item: Sighted) -> tuple[str, ...]:

@@ -17,7 +17,8 @@ from fenmist.procedures.triage.headline import (
     what_if_sentence,
 )
 from fenmist.procedures.triage.make import ID, begin
-from fenmist.procedures.triage.page import cards, chart, page, table
+from fenmist.procedures.triage.order import order
+from fenmist.procedures.triage.page import cards, chart, evidence, page, table
 from fenmist.procedures.triage.reduction import Triage, reduce
 from fenmist.procedures.triage.rules import judge, judge_entries
 from fenmist.procedures.triage.suspects import next_point, offer
@@ -30,5 +31,5 @@ TRIAGE: Procedure[Triage] = Procedure(
     trouble=trouble, flaws=flaws, method=method_in_words, reduce=reduce, judge=judge, judge_entries=judge_entries,
     readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline, figures=figures,
     entry_text=entry_text, series=series, chart=chart, page=page, cards=cards, table=table, picture=arrivals,
-    picture_first=True, next_point=next_point, offer=offer,
+    picture_first=True, next_point=next_point, offer=offer, order=order, aside=evidence,
 )  # fmt: skip
