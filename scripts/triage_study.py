@@ -31,6 +31,9 @@ says so.
 
 In a job (`procedures/triage/`) a sighting is a visit with a name: `load`, `antenna`, `far load`, and behind `, new`
 what was exchanged for it; its power is the one that is planned. All sightings at one frequency are weighed together.
+What is done one after the other at a sighting stands beside its entries and on its run sheet
+(`procedures/triage/order.py`): what was exchanged, the load with its rating against the power, connectors, the meter's
+way round and its range, how long the key may be down, where to stop.
 
 The next test is the one that takes away most of what is open (entropy of the odds) for what it costs, worked out by
 drawing what would be read.

@@ -1,11 +1,12 @@
 """Receive and plan, driven as a user would."""
 
 import math
+from dataclasses import replace
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
-from PySide6.QtWidgets import QApplication, QLabel
+from PySide6.QtWidgets import QApplication, QFileDialog, QLabel
 
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE
 from fenmist.desk.steps.plan import HOOKUP, REASON
@@ -316,3 +317,37 @@ def test_points_are_given_to_a_hook_up_by_its_number_or_name(plan):
     assert "on paper" in plan.shell.bench.step.plan.texts(0)[REASON - 1]
     plan.press("alt+5")
     assert plan.shell.bench.step.run.slot.point == plan.shell.bench.job.job.plan[1].id
+
+
+def test_a_reading_table_is_asked_for_beside_the_run_sheet_and_printed_in_readings(plan, tmp_path):
+    grid(plan, "2.2 8.3", "20 W", "1")
+    step = plan.shell.bench.step
+    wanted = step.saving_tables
+    assert wanted.endings == (".pdf", ".csv") and wanted.suggested.name.endswith("-reading-table.pdf")
+    step.tables.setFocus()
+    plan.press("enter")  # asks where it goes
+    dialog = plan.shell.findChild(QFileDialog)
+    dialog.fileSelected.emit(str(tmp_path / "table.csv"))
+    dialog.close()
+    assert (tmp_path / "table.csv").read_text("utf-8-sig").startswith("instrument,shown,unit,frequency")
+    plan.settle(0.1)  # the dialog is gone
+    plan.shell.activateWindow()
+    step.tables.setFocus()
+    plan.press("alt+5")
+    reading = plan.shell.bench.step
+    assert reading.printing.name == "reading table"
+    assert reading.printing.pages(30.0)[0].startswith(b"\x89PNG")
+    reading.saving.take(tmp_path / "table.pdf")
+    assert (tmp_path / "table.pdf").read_bytes().startswith(b"%PDF")
+
+
+def test_without_a_plan_there_is_no_table_and_that_is_said(plan, tmp_path):
+    job = plan.shell.bench.job
+    job.edit(replace(job.job, plan=(), events=()), "nothing planned")
+    step = plan.shell.bench.step
+    step.ask_for_tables()
+    dialog = plan.shell.findChild(QFileDialog)
+    dialog.fileSelected.emit(str(tmp_path / "table.pdf"))
+    dialog.close()
+    assert "no table to make" in step.problem.text()
+    assert not (tmp_path / "table.pdf").exists()

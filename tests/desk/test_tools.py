@@ -1,6 +1,7 @@
 """Tools beside power from volts, by keyboard."""
 
 import pytest
+from pypdf import PdfReader
 from PySide6.QtWidgets import QPushButton
 
 from fenmist.kit.draft import draft_from_part, part_from_draft
@@ -298,3 +299,65 @@ def test_triage_narrows_the_suspects_and_says_what_to_try(tools):
     assert tool.picture.picture.sightings[2].name == "100\u202fW, far load, new jumper, SWR 1.10"
     typed(tools, tool, third="hello")
     assert "says nothing of a sighting" in tool.said.text()
+
+
+# a tool's answer as a page
+
+
+def page_text(path):
+    return " ".join(" ".join(page.extract_text() for page in PdfReader(path).pages).replace("\u202f", " ").split())
+
+
+def test_an_answer_is_kept_as_a_page_with_what_was_typed_and_what_to_mind(tools, tmp_path):
+    tools.press(*["ctrl+tab"] * 8)
+    tool = tools.tools.tool
+    typed(tools, tool, current="3.5 A ± 2 %", above="2.6 A")
+    saving = tool.saving
+    saving.take(tmp_path / "beacon.pdf")
+    text = page_text(tmp_path / "beacon.pdf")
+
+    assert saving.endings == (".pdf", ".svg", ".png")
+    for said in (
+        tool.headline.text().replace("\u202f", " "), "DEMO", "Radiation resistance", "Current above its coil", "2.6 A",
+        "3.5 A ± 2 %", "of the current doesn't come out of the coil", "the licence decides",
+        "claims accreditation for nobody",
+    ):  # fmt: skip
+        assert said in text, said
+    assert "Field strength" not in text  # nothing was typed there
+    assert tool.printing.pages(30.0)[0].startswith(b"\x89PNG")
+    saving.take(tmp_path / "beacon.svg")
+    assert b"EIRP" in (tmp_path / "beacon.svg").read_bytes()
+
+
+def test_what_can_t_be_read_makes_no_page(tools):
+    tools.press(*["ctrl+tab"] * 6)
+    tool = tools.tools.tool  # leakage: no drawing
+    assert tool.saving.endings == (".pdf",)
+    typed(tools, tool, working="x")
+    assert tool.saving is None and tool.printing is None
+
+
+def test_dc_in_rf_out_by_keyboard(tools):
+    tools.press(*["ctrl+tab"] * 5)
+    tool = tools.tools.tool
+    assert tool.headline.text().replace("\u202f", " ").startswith("36 % of what goes in comes out (33 to 39 %)")
+    assert rows(tool)["Usual"] == "30 % to 50 % at full power, less below"
+    tools.pick(tool.form.inputs["feeds"], "its output stage")
+    tools.pick(tool.form.inputs["of_class"], "A")
+    typed(tools, tool, power="190 W ± 2 %", drive="5 W", heat="60 W")
+    tools.until(lambda: "above" in " ".join(view.note.code for view in tool.margin.views))
+    assert rows(tool)["Goes in"] == "276 W of DC and 5 W of drive"
+    assert [span.name for span in tool.picture.picture.spans] == ["comes out", "usual"]
+    assert tool.picture.picture.limit == pytest.approx(281.0)
+    typed(tools, tool, power="2 kW")
+    tools.until(lambda: "that can't be" in tool.headline.text())
+
+
+def test_bands_of_a_tune_cycle_are_told_apart(tools):
+    tools.press(*["ctrl+tab"] * 4)
+    tool = tools.tools.tool
+    typed(tools, tool, swr="", band="1.8 MHz", second="3.6 MHz: 0 1 2 s; 14 16 30 W")
+    tools.until(lambda: tool.headline.text().startswith("Enough all the time on 1 of 2 bands"))
+    assert list(rows(tool)) == ["1.8 MHz", "3.6 MHz"]
+    typed(tools, tool, second="3.6 MHz")
+    tools.until(lambda: "is no other band" in tool.said.text())
