@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import QApplication, QFileDialog, QLabel
 
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE
+from fenmist.desk.bench import READINGS
 from fenmist.desk.steps.plan import HOOKUP, REASON
 from fenmist.kit.scale import Scale
 
@@ -330,10 +331,7 @@ def test_a_reading_table_is_asked_for_beside_the_run_sheet_and_printed_in_readin
     dialog.fileSelected.emit(str(tmp_path / "table.csv"))
     dialog.close()
     assert (tmp_path / "table.csv").read_text("utf-8-sig").startswith("instrument,shown,unit,frequency")
-    plan.settle(0.1)  # the dialog is gone
-    plan.shell.activateWindow()
-    step.tables.setFocus()
-    plan.press("alt+5")
+    plan.shell.go_step(READINGS)
     reading = plan.shell.bench.step
     assert reading.printing.name == "reading table"
     assert reading.printing.pages(30.0)[0].startswith(b"\x89PNG")
