@@ -33,6 +33,17 @@ class Saving:
     take: Callable[[Path], object]
 
 
+def either(first: Saving, second: Saving | None) -> Saving:
+    """One of two files, by the ending of the name; the first is suggested."""
+    if second is None:
+        return first
+
+    def take(path: Path) -> object:
+        return (second if path.suffix.lower() in second.endings else first).take(path)
+
+    return Saving(first.title, first.suggested, (*first.endings, *second.endings), take)
+
+
 @dataclass(frozen=True)
 class Printing:
     """Paper."""

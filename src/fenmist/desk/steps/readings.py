@@ -12,7 +12,7 @@ from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from fenmist.desk.filing import CAPTURES, Opening, Printing, Saving
+from fenmist.desk.filing import CAPTURES, Opening, Printing, Saving, either
 from fenmist.desk.keypad import AFTER_COMMAND
 from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.steps.step import Step
@@ -505,8 +505,8 @@ class ReadingsStep(Step):
         return self.below.drawing
 
     @property
-    def saving(self) -> Saving | None:
-        return super().saving or self.saving_tables
+    def saving(self) -> Saving:
+        return either(self.saving_tables, super().saving)
 
     @property
     def printing(self) -> Printing:

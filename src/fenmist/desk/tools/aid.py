@@ -5,7 +5,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from fenmist.desk.filing import Files, Printing, Saving
+from fenmist.desk.filing import Files, Printing, Saving, either
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, clear_layout, label, scrolled, set_text
@@ -118,16 +118,13 @@ class AidTool(Files, QWidget):
         """The answer as a page, or its drawing."""
         if self.answered is None:
             return None
-        drawing = drawing_saved(self.picture, Path.home() / f"{self.title}.svg", self.did.emit)
-        endings = drawing.endings if self.answered.picture is not None else ()
+        page = Saving(self.title, Path.home() / f"{self.title}.pdf", (".pdf",), self._write)
+        if self.answered.picture is None:
+            return page
+        return either(page, drawing_saved(self.picture, Path.home() / f"{self.title}.svg", self.did.emit))
 
-        def write(path: Path) -> None:
-            if path.suffix.lower() in endings:
-                drawing.take(path)
-                return
-            self.did.emit(f"written: {write_sheet(self._sheet(), path, self._paper).name}")
-
-        return Saving(self.title, Path.home() / f"{self.title}.pdf", (".pdf", *endings), write)
+    def _write(self, path: Path) -> None:
+        self.did.emit(f"written: {write_sheet(self._sheet(), path, self._paper).name}")
 
     @property
     def printing(self) -> Printing | None:
