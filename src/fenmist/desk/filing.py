@@ -33,10 +33,8 @@ class Saving:
     take: Callable[[Path], object]
 
 
-def either(first: Saving, second: Saving | None) -> Saving:
+def either(first: Saving, second: Saving) -> Saving:
     """One of two files, by the ending of the name; the first is suggested."""
-    if second is None:
-        return first
 
     def take(path: Path) -> object:
         return (second if path.suffix.lower() in second.endings else first).take(path)

@@ -506,7 +506,8 @@ class ReadingsStep(Step):
 
     @property
     def saving(self) -> Saving:
-        return either(self.saving_tables, super().saving)
+        drawing = super().saving
+        return self.saving_tables if drawing is None else either(drawing, self.saving_tables)
 
     @property
     def printing(self) -> Printing:
