@@ -212,7 +212,8 @@ AS_READ = [
         lambda: bench(pad(), sensor(damage_w=10.0)),
         "caution.rf_voltage", "good to know", "line 2 job",
         "71 V rms on the line at 100 W.",
-        "RF burns, and the load stays hot. Load connected and tight before the carrier comes on.",
+        "RF burns, and what takes those 100 W stays hot for minutes. Load connected and tight before the carrier "
+        "comes on.",
         "Carrier off before touching the tee or changing a lead.",
     ),
     (

@@ -80,6 +80,10 @@ SHOWN = {
         "coupling 30 dB · coupling_limit 1 dB · directivity 25 dB · loss 0.1 dB · loss_limit 0.1 dB · "
         "power 200 W · swr 1.15 · span 1.8 MHz to 500 MHz"
     ),
+    "low-coupler": (
+        "coupling 30 dB · coupling_limit 1 dB · directivity 25 dB · loss 0.1 dB · loss_limit 0.1 dB · "
+        "power 200 W · swr 1.15 · span 50 kHz to 2 MHz"
+    ),
     "tuner": "loss 0.3 dB · loss_limit 0.3 dB · power 200 W · span 1.8 MHz to 30 MHz · swr 1.5",
     "divider": (
         "r1 10000 Ω · r1_tolerance 5 % · r1_power 1 W · r2 1000 Ω · r2_tolerance 5 % · r2_power 250 mW · stray 5 pF"

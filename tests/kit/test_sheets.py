@@ -13,7 +13,7 @@ ASKED = {
     "AMMETER": (
         "heater",
         "heater 0.001 Ω to 1000000000 Ω; heater_measured 0.001 Ω to 1000000000 Ω; "
-        "heater_power 1 µW to 1000 kW; power 1 µW to 1000 kW",
+        "heater_power 1 µW to 1000 kW; wire 0.001 mm to 1 cm; power 1 µW to 1000 kW",
     ),
     "ANALYSER": (
         "power output",

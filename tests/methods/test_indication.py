@@ -12,6 +12,7 @@ from fenmist.kit.draft import draft_from_part, part_from_draft
 from fenmist.kit.part import Part, Property, SpecKind, SpecTerm
 from fenmist.measurand import Detector, Kind
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
+from fenmist.simulation.heater import TrueHeater
 from fenmist.waveform.harmonics import Harmonics, Responds
 
 F = np.array([5e6, 20e6])
@@ -218,6 +219,26 @@ def test_amperes_are_squared_too_and_a_second_place_has_its_own_name():
     assert made.quantity(estimates(made)) == pytest.approx([2.25] * 2)
     assert known(made)["a@ammeter 2.reading"].unit == "A"
     assert made.corrections() == {}
+
+
+def test_skin_effect_in_a_heater_is_taken_out_with_half_of_it_in_the_budget():
+    """A wire whose resistance is up by r heats as if I²·(1 + r) flowed."""
+    part = generic.ammeter("a", "ammeter", 2.0)
+    part = replace(part, properties={**part.properties, "wire_m": Property(4e-4, "m")})
+    f = np.array([4.7e5, 28e6])
+    made = Indication(Read(part, part.indicators[0], Kind.CURRENT, f, 1.5 * ONES, 0.01 * ONES))
+    rise = np.array([TrueHeater(4e-4).rise(hertz) for hertz in f])  # by shells
+    x = estimates(made)
+
+    assert rise[1] > 1.15 and rise[0] < 1.001
+    assert made.quantity(x) == pytest.approx(2.25 / rise, rel=6e-3)
+    assert made.corrections()["skin"] == pytest.approx(1.0 / rise, rel=6e-3)
+    skin = known(made)["a.skin"]
+    assert skin.standard_u[0] == pytest.approx(0.5 / 3**0.5)
+    half = made.quantity({**x, "a.skin": 0.5 * ONES})
+    assert half == pytest.approx(2.25 / (1.0 + 0.5 * (rise - 1.0)), rel=6e-3)
+    bare = Indication(Read(generic.ammeter("a", "a", 2.0), part.indicators[0], Kind.CURRENT, f, ONES, 0.01 * ONES))
+    assert "a.skin" not in known(bare) and bare.corrections() == {}
 
 
 def test_noise_counts_where_one_form_of_two_is_lifted_by_it():

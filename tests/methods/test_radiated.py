@@ -14,6 +14,7 @@ from fenmist.rf.antenna import (
     short_monopole_resistance_ohm,
     wavelength_m,
 )
+from fenmist.session.aids import radiated_rows
 
 LOW = {"current": "2 A", "height": "15 m", "frequency": "474 kHz"}
 
@@ -347,3 +348,35 @@ def test_what_isn_t_radiated_is_heat_and_an_ammeter_that_is_off_is_told():
 def test_half_of_what_belongs_to_a_coil_is_asked_for(texts, said):
     with pytest.raises((UnreadableError, OutOfRangeError), match=said):
         RadiatedRequest(height="15 m", frequency="474 kHz", power="50 W", **texts)()
+
+
+# people near it
+
+
+def test_what_people_are_exposed_to_is_the_field_that_the_eirp_makes_there():
+    """1 kW of e.m.r.p. makes 300 mV/m at 1 km (ITU Radio Regulations 1.163, from memory): 3 V/m at 100 m."""
+    answer = RadiatedRequest(power="3000 W ± 5 %", gain="0 dBi ± 1 dB", frequency="7 MHz", people="100 m")()
+    field, most = answer.field_v_per_m
+
+    assert field == pytest.approx(3.0)
+    assert most == pytest.approx(2.0 * 3.0 * math.sqrt(answer.interval_w[1] / 3000.0))
+    assert note(answer, "radiated.exposure").what.replace("\u202f", " ").startswith("About 3 V/m 100 m away, at most ")
+    assert "local law" in note(answer, "radiated.exposure").remedy
+    assert eirp_from_field_w(field, 100.0) == pytest.approx(3000.0)
+
+
+@pytest.mark.parametrize(("metres", "code"), [("100.5 m", "radiated.exposure_near"), ("100.8 m", "radiated.exposure")])
+def test_within_a_wavelength_over_two_pi_no_field_follows(metres, code):
+    """474 kHz: λ/2π is 632.47/6.2832 = 100.66 m."""
+    answer = RadiatedRequest(**LOW, people=metres)()
+
+    assert {"radiated.exposure", "radiated.exposure_near"} & codes(answer) == {code}
+    assert ("Field where people are" in dict(radiated_rows(answer))) is (code == "radiated.exposure")
+
+
+def test_without_people_or_a_frequency_that_is_said():
+    assert not {"radiated.exposure", "radiated.exposure_near"} & codes(RadiatedRequest(**LOW)())
+    unknown = RadiatedRequest(power="10 W", gain="0 dBd", people="10 m")()
+    assert "Without a frequency" in note(unknown, "radiated.exposure").why
+    with pytest.raises(OutOfRangeError):
+        RadiatedRequest(power="10 W", people="0 m")()

@@ -375,15 +375,23 @@ def test_a_course_is_shaded_while_it_is_above_its_level():
 
 def test_courses_of_other_bands_share_its_axes_and_are_named():
     other = ((0.0, 5.0), (8.0, 60.0))
-    svg = picture_svg(replace(COURSE, label="1.8 MHz", others=(("3.6 MHz", other),)))
-    drawn = [item for item in shapes(svg, "line") if item["stroke"] not in (RUST,)]
-    (dotted,) = [item for item in drawn if float(item["stroke-width"]) == 1.0 and at(item, "y1") != at(item, "y2")]
-    alone = picture_svg(COURSE)
+    made = replace(COURSE, label="1.8 MHz", others=(("3.6 MHz", other),), most=20.0)
+    svg, alone = picture_svg(made), picture_svg(COURSE)
+    dashed = [item for item in shapes(svg, "line") if item.get("stroke-dasharray") == "6 3"]
+    course, sample = sorted(dashed, key=lambda item: -abs(at(item, "y1")[0] - at(item, "y2")[0]))
+    most, limit = sorted(
+        (item for item in shapes(svg, "line") if item["stroke"] == RUST), key=lambda one: at(one, "y1")
+    )
 
-    assert {"1.8 MHz", "3.6 MHz", "8"} <= set(letters(svg))
-    assert not {"1.8 MHz", "3.6 MHz", "8"} & set(letters(alone))
-    assert at(dotted, "y2")[0] < min(at(dot, "cy")[0] for dot in shapes(svg, "circle"))  # 60 W lies above 30 W
-    assert at(dotted, "x2")[0] == pytest.approx(max(at(item, "x2")[0] for item in drawn), abs=0.1)
+    assert {"1.8 MHz", "3.6 MHz", "8", "20", "60", "10"} <= set(letters(svg))
+    assert not {"1.8 MHz", "3.6 MHz", "20"} & set(letters(alone))
+    assert "30" in letters(alone) and "30" not in letters(svg)  # 60 is the highest there
+    assert at(course, "y2")[0] < min(at(dot, "cy")[0] for dot in shapes(svg, "circle"))  # 60 W lies above 30 W
+    assert at(course, "x2")[0] == pytest.approx(at(limit, "x2")[0], abs=0.1)  # to its end, the latest of all
+    assert at(sample, "y1")[0] < at(course, "y2")[0]
+    zero = next(at(item, "y1")[0] for item in shapes(svg, "line") if at(item, "y1") == at(item, "y2")
+                and item["stroke"] not in (RUST, PAPER.teal) and not item.get("stroke-dasharray"))  # fmt: skip
+    assert zero - at(most, "y1")[0] == pytest.approx(2.0 * (zero - at(limit, "y1")[0]), abs=0.2)  # 20 and 10 W
 
 
 # as they were looked at and found good

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from fenmist.simulation.envelopes import NAMED, dots, mean_share, modulated, speech, two_tones
+from fenmist.simulation.heater import TrueHeater
 from fenmist.simulation.needle import AVERAGING, HOLD, PEAK, THERMAL, Needle, TrueMovement
 from fenmist.simulation.put import Put
 from fenmist.simulation.screens import TrueAmmeter, TrueAnalyser, TrueScope, TrueSensor, TrueVoltmeter
@@ -285,8 +286,10 @@ def test_a_sensor_shows_its_factor_its_zero_and_nothing_beyond_its_span():
 def test_an_ammeter_reads_high_with_skin_effect_and_burns_above_its_scale():
     at = put(50.0, out=False)
 
-    assert TrueAmmeter().amperes(at) == pytest.approx(1.0)
-    assert TrueAmmeter(skin_hz=14e6).amperes(at) == pytest.approx(2**0.25)
+    thick = TrueHeater(1e-3, 1.5)  # its resistance rises half as much again as that wire's
+    assert TrueAmmeter().amperes(at) == pytest.approx(1.0, rel=1e-4)
+    assert thick.rise(at.frequency_hz) - 1.0 == pytest.approx(1.5 * (TrueHeater(1e-3).rise(at.frequency_hz) - 1.0))
+    assert TrueAmmeter(heater=thick).amperes(at) == pytest.approx(thick.rise(at.frequency_hz) ** 0.5)
     assert math.isinf(TrueAmmeter(ranges_a=(0.5,)).amperes(at))
 
 

@@ -15,6 +15,7 @@ _OPTIONS = (
     ("--above", "current above its loading coil"), ("--coil-height", "of that coil; at the base unless said"),
     ("--field", "field strength far away, such as “10 mV/m”"), ("--distance", "at which that was read"),
     ("--limit", "of the licence, such as “5 W” EIRP, or “1 W ERP”"),
+    ("--people", "distance of the nearest people, such as “30 m”"),
 )  # fmt: skip
 
 
@@ -52,5 +53,6 @@ def _values(answer: Radiated) -> dict[str, object]:
         "base_resistance_ohm": answer.base_ohm,
         "base_interval_ohm": list(answer.base_interval_ohm) if answer.base_ohm is not None else None,
         "gain_dbi": answer.gain_dbi, "heat_w": answer.heat_w,
+        "field_v_per_m": answer.field_v_per_m and list(answer.field_v_per_m),
         "largest": answer.way.largest.name, "notes": notes_json(answer.notes),
     }  # fmt: skip

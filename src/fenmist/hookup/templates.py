@@ -117,6 +117,10 @@ TEMPLATES = (
         {K.TEE: (K.DIVIDER, K.VOLTMETER)}, K.INLINE_METER, (), (K.VOLTMETER,),
     ),
     Template(
+        "oscilloscope behind a divider", (K.TRANSMITTER, K.INLINE_METER, K.TEE, K.LOAD),
+        {K.TEE: (K.DIVIDER, K.OSCILLOSCOPE)}, K.INLINE_METER, (), (K.OSCILLOSCOPE,),
+    ),
+    Template(
         "ammeter before the load", (K.TRANSMITTER, K.INLINE_METER, K.AMMETER, K.LOAD), {}, K.INLINE_METER, (),
         (K.AMMETER,),
     ),

@@ -154,7 +154,8 @@ def rf_voltage(plan: LevelPlan) -> Iterator[Note]:
     yield Note(
         "caution.rf_voltage", Severity.GOOD_TO_KNOW, "job",
         f"{plain(volts, 'V', 2)} rms on the line at {plain(plan.power_w, 'W')}.",
-        "RF burns, and the load stays hot. Load connected and tight before the carrier comes on.",
+        f"RF burns, and what takes those {plain(plan.power_w, 'W')} stays hot for minutes. Load connected and tight "
+        "before the carrier comes on.",
         "Carrier off before touching the tee or changing a lead.",
         {"volts_rms": volts, "power_w": plan.power_w},
     )  # fmt: skip

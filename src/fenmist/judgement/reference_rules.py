@@ -13,7 +13,7 @@ from fenmist.hookup.line import Stop
 from fenmist.kit.part import Part, PartKind
 from fenmist.methods.physics_rules import Hanging, bandwidth_note, feed_note, load_notes
 from fenmist.uncertainty.influence import FloatArray
-from fenmist.units.display import opening, percent
+from fenmist.units.display import frequency, opening, percent
 
 SETTING_OFF = 0.05
 """Relative difference of a probe's ratio and the instrument's setting that is no tolerance any more (Fenmist's own)."""
@@ -44,8 +44,40 @@ def _of_references(job: Job, found: References) -> Iterator[Note]:
         note = bandwidth_note(element, label, f, indication.bandwidth_hz, correction, limits)
         if note is not None:
             yield note
+        yield from _of_heater(indication.read.part, element, f, indication.corrections().get("skin"))
         for stop in stops:
             yield from _of_feed(job, found, stop)
+
+
+SKIN_WATCH, SKIN_DOUBT = 0.01, 0.05
+"""Correction of the power for skin effect from which it is said, and from which it is doubted (Fenmist's own)."""
+
+UNKNOWN_HZ = 10e6
+"""Carrier from which an ammeter that says nothing of frequency is watched (common practice, no source)."""
+
+
+def _of_heater(part: Part, about: str, f: FloatArray, correction: FloatArray | None) -> Iterator[Note]:
+    """Skin effect in a thermocouple ammeter's heater."""
+    if part.kind is not PartKind.AMMETER:
+        return
+    if correction is not None and float(np.max(1.0 - correction)) > SKIN_WATCH:
+        most = float(np.max(1.0 / correction - 1.0))
+        yield Note(
+            "ammeter.skin", Severity.DOUBT if most > SKIN_DOUBT else Severity.WATCH, about,
+            f"Skin effect in its heater makes {part.label} show {percent(most)} too much power at {frequency(f[-1])}.",
+            "The current keeps to the wire's skin; the heater heats as if more flowed. It is corrected from its wire, "
+            "and half of that is in the budget.",
+            "An ammeter with a thinner heater, or volts across the load, at the upper end.", {"share": most},
+        )  # fmt: skip
+    known = "wire_m" in part.properties or any(port.frequency_max_hz for port in part.ports)
+    if not known and f[-1] > UNKNOWN_HZ:
+        yield Note(
+            "ammeter.frequency", Severity.WATCH, about,
+            f"Nobody says how {part.label} reads at {frequency(f[-1])}.",
+            "A thermocouple ammeter reads high where its heater is thick: the current keeps to the wire's skin.",
+            "Say its heater's wire or its span on its sheet; hold it against volts across the load.",
+            {"frequency_hz": float(f[-1])},
+        )  # fmt: skip
 
 
 RATIO_COUNTS = 0.005

@@ -420,6 +420,7 @@ def generics() -> tuple[Part, ...]:
         transformer_tap("generic-transformer", "generic transformer tap, 10 turns", 10.0),
         gap_tap("generic-gap", "generic gap tap"),
         coupler("generic-coupler", "generic coupler 30 dB", 30.0, 25.0, 0.1, 200.0),
+        coupler("generic-low-coupler", "generic coupler 30 dB, 50 kHz to 2 MHz", 30.0, 25.0, 0.1, 200.0, (50e3, 2e6)),
         Part(
             "generic-tuner",
             PartKind.TUNER,

@@ -55,6 +55,7 @@ class AgainstTimeAnswer:
 
     bands: tuple[Band, ...]
     limit_w: float
+    most_w: float | None  # none where nobody says
     notes: tuple[Note, ...]
 
     @property
@@ -101,7 +102,7 @@ class AgainstTimeRequest:
         first = self._course(self.band.strip() or ("the first" if self.more else ""), self.times, self.powers, self.swr)
         bands = (first, *(self._course(*_parted(line)) for line in self.more))
         notes = tuple(note for band in bands for note in (*_notes(band, limit), *_too_much(band, most)))
-        return AgainstTimeAnswer(bands, limit, in_order(notes))
+        return AgainstTimeAnswer(bands, limit, most if math.isfinite(most) else None, in_order(notes))
 
     def _course(self, name: str, times: str, powers: str, swr: str = "") -> Band:
         is_file = Path(times.strip()).suffix in (".csv", ".npy", ".npz")

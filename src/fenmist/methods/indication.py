@@ -22,6 +22,7 @@ from fenmist.kit.stated import Shown, influences_of
 from fenmist.kit.tables import CAL_FACTOR, CORRECTION
 from fenmist.measurand import Detector, Kind
 from fenmist.methods.modulated import Shares
+from fenmist.rf.skin import resistance_rise
 from fenmist.uncertainty.influence import (
     Distribution,
     FloatArray,
@@ -59,6 +60,9 @@ USUAL_DIRECTIVITY_DB = 25.0
 
 LEAK = ".directivity"
 """End of the name of what leaks into a forward arm."""
+
+SKIN_COUNTS = 1e-6
+"""Rise of a heater's resistance from which it is reckoned with: far below any reading."""
 
 HARMONIC_GAIN_CEILING = 10.0
 """Largest gain of a harmonic over the fundamental that is reckoned with: the sum near a resonance means nothing."""
@@ -173,6 +177,13 @@ class Indication:
         square = sum(ratio**2 for ratio in self.source.harmonics.ratios.values())
         return np.array([square / 2.0 if way is Responds.RMS else 0.0 for way in self.read.responds])
 
+    def skin(self) -> FloatArray:
+        """Relative amount by which skin effect in its heater lifts the square of the amperes it shows, shape (n,)."""
+        wire = self.read.part.properties.get("wire_m")
+        if wire is None or self.read.kind is not Kind.CURRENT:
+            return np.zeros_like(self.read.frequency_hz)
+        return resistance_rise(wire.value, self.read.frequency_hz) - 1.0
+
     def leak(self) -> FloatArray:
         """± by which a forward arm's reading may be off through what comes back, relative power, shape (n,).
 
@@ -213,6 +224,14 @@ class Indication:
                     standard_u_from_limit(0.5, Distribution.RECTANGULAR), points=n, source_id=part,
                     distribution=Distribution.RECTANGULAR, sharing=each_point(n),
                     basis="half of its correction either way",
+                )
+            )  # fmt: skip
+        if np.any(self.skin() > SKIN_COUNTS):
+            found.append(
+                influence(
+                    f"{own}.skin", f"{label}, skin effect in its heater", 1.0,
+                    standard_u_from_limit(0.5, Distribution.RECTANGULAR), points=n, source_id=part,
+                    distribution=Distribution.RECTANGULAR, basis="half of its correction either way",
                 )
             )  # fmt: skip
         sent = read.shares.influences(own, label, part) if read.shares is not None else ()
@@ -343,6 +362,8 @@ class Indication:
             loss = response_loss_exponent(read.frequency_hz, self.bandwidth_hz, self.response)
             limit = response_limit_exponent(read.frequency_hz, self.bandwidth_hz, self.response)
             value = value * np.exp(loss + limit * x[f"{own}.response"])
+        if f"{own}.skin" in x:
+            value = value / np.sqrt(1.0 + self.skin() * x[f"{own}.skin"])
         lifted = np.ones(1)
         if f"{own}.noise" in x:
             lifted = lifted + self.noise_excess() * x[f"{own}.noise"]
@@ -374,6 +395,8 @@ class Indication:
         noise = self.noise_excess()
         if np.any(noise):
             found["noise"] = (1.0 + noise) ** -2
+        if np.any(self.skin() > SKIN_COUNTS):
+            found["skin"] = 1.0 / (1.0 + self.skin())
         return found
 
 

@@ -23,6 +23,7 @@ from fenmist.rf.antenna import (
     base_reactance_ohm,
     effective_height_m,
     eirp_from_field_w,
+    field_from_eirp_v_per_m,
     short_monopole_resistance_ohm,
     wavelength_m,
 )
@@ -55,6 +56,9 @@ of 5 % differ by less (common practice, no source)."""
 
 SHORT = 0.1
 """Effective height in wavelengths from which a vertical is no longer short (Fenmist's own, no source)."""
+
+REFLECTED = 2.0
+"""By which a reflection can raise a field: both waves in step (derived)."""
 
 FAR = 1.0
 """Wavelengths from which a field is taken for far (common practice: beyond λ/2π by a good deal)."""
@@ -120,6 +124,7 @@ class Radiated:
     limit_w: float | None  # as EIRP
     power_w: float | None  # of the transmitter, as typed
     current_a: float | None
+    people_m: float | None  # distance of the nearest people
     notes: tuple[Note, ...]
 
     @property
@@ -141,6 +146,14 @@ class Radiated:
     def interval_w(self) -> tuple[float, float]:
         """Of the EIRP, about 95 %."""
         return self.way.interval_w
+
+    @property
+    def field_v_per_m(self) -> tuple[float, float] | None:
+        """Field where the nearest people are, and the most that it may be: upper end, doubled by a reflection."""
+        if self.people_m is None:
+            return None
+        low, high = (field_from_eirp_v_per_m(watts, self.people_m) for watts in (self.eirp_w, self.interval_w[1]))
+        return low, REFLECTED * high
 
     @property
     def base_interval_ohm(self) -> tuple[float, float]:
@@ -194,6 +207,7 @@ class RadiatedRequest:
     field: str = ""  # mV/m or dBµV/m
     distance: str = ""
     limit: str = ""  # W, of EIRP where nothing else is said
+    people: str = ""  # distance of the nearest people
 
     def __call__(self) -> Radiated:
         """The answer; raises UnreadableError, OutOfRangeError."""
@@ -213,10 +227,12 @@ class RadiatedRequest:
         gain = 10.0 * math.log10(SHORT_MONOPOLE * resistance / base) if resistance and base else None
         limit = _limit(self.limit) if self.limit.strip() else None
         u_base = self._u_base() if base else 0.0
-        made = Radiated(way, ways, resistance, base, u_base, gain, limit, power, current, ())
+        people = self._people_m()
+        made = Radiated(way, ways, resistance, base, u_base, gain, limit, power, current, people, ())
         notes = (
             *_against_limit(made), *self._no_gain(way), *_apart(ways), *self._not_far(hertz), *self._not_short(hertz),
-            *self._more_than_all(made), *self._coil(), *self._volts(hertz), *_largest(way), *_law(made),
+            *self._more_than_all(made), *self._coil(), *self._volts(hertz), *_exposed(made, hertz),
+            *_largest(way), *_law(made),
         )  # fmt: skip
         return replace(made, notes=notes)
 
@@ -273,6 +289,12 @@ class RadiatedRequest:
         typed = limited(self.power, "W", "power", "50 W", USUAL["power"])
         above_nothing(typed.value, "power", "50 W")
         return typed
+
+    def _people_m(self) -> float | None:
+        if not self.people.strip():
+            return None
+        metres = value_from_text(self.people, UNITS["m"], "distance of people", "10 m")
+        return above_nothing(metres, "distance of people", "10 m")
 
     def _current(self) -> Limited:
         typed = limited(self.current, "A", "current", "2 A", USUAL["current"])
@@ -526,6 +548,31 @@ def _apart(ways: tuple[Way, ...]) -> Iterator[Note]:
         f"They differ by {abs(10 * math.log10(a.eirp_w / b.eirp_w)):.1f}\u202fdB, {ratio:.2g} times what both are "
         "known to.",
         "One of them is not what it is taken for: gain, height, or a field read too near.", {"ratio": ratio},
+    )  # fmt: skip
+
+
+def _exposed(made: Radiated, hertz: float | None) -> Iterator[Note]:
+    """What the nearest people are exposed to, as a number; near the antenna there is none."""
+    if made.people_m is None or made.field_v_per_m is None:
+        return
+    reach = wavelength_m(hertz) / (2.0 * math.pi) if hertz is not None else None
+    field, most = made.field_v_per_m
+    facts: dict[str, float | str] = {"distance_m": made.people_m, "field_v_per_m": field, "most_v_per_m": most}
+    where = f"{plain(made.people_m, 'm', 3)} away"
+    if reach is not None and made.people_m < reach:
+        yield Note(
+            "radiated.exposure_near", Severity.DOUBT, "people", f"People {where} stand in the antenna's near field.",
+            f"Within {plain(reach, 'm', 2)}, λ/2π, volts and amperes of the antenna make more field than what is "
+            "radiated: no field follows from its power there.",
+            "Keep people further off, or have the field measured; limits of exposure are local law.", facts,
+        )  # fmt: skip
+        return
+    yield Note(
+        "radiated.exposure", Severity.GOOD_TO_KNOW, "people",
+        f"About {plain(field, 'V/m', 2)} {where}, at most {plain(most, 'V/m', 2)}.",
+        "The upper end of the EIRP, doubled as a reflection from the ground can; averaged power counts where a limit "
+        "allows it." + ("" if reach is not None else " Without a frequency nobody can say whether that is far enough."),
+        "Limits of exposure are local law: hold it against those at that frequency.", facts,
     )  # fmt: skip
 
 

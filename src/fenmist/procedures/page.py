@@ -390,6 +390,7 @@ class Course:
     title: str = "Over time"
     label: str = ""  # of this course, where there are others
     others: tuple[tuple[str, tuple[tuple[float, float], ...]], ...] = ()  # name and points of the others
+    most: float | None = None  # level that it is not to go beyond
 
     @property
     def weight(self) -> float:

@@ -9,6 +9,12 @@ from fenmist.reports.strokes import Inks, centred, dot, line, sheet, text, wash
 HEIGHT = 280.0
 LEFT, RIGHT, TOP, BOTTOM = 58.0, 22.0, 34.0, 34.0
 
+DASHES = ("6 3", "2 3", "9 3 2 3", "1 2")
+"""Of courses beside the first."""
+
+WIDE, ROWS = 6.5, 18.0
+"""Room for a letter, and how many rows of letters fit beside the axis."""
+
 FEW = 40
 """Readings that are marked each; of more only the line is drawn."""
 
@@ -26,7 +32,7 @@ def course_svg(picture: Course, inks: Inks, width: float) -> str:
 def _body(picture: Course, inks: Inks, width: float) -> Iterator[str]:
     drawn = [*picture.points, *(point for _, points in picture.others for point in points)]
     last = max(time for time, _ in drawn) or 1.0
-    most = 1.1 * max(picture.limit, *(value for _, value in drawn))
+    most = 1.1 * max(picture.limit, picture.most or 0.0, *(value for _, value in drawn))
 
     def x(time: float) -> float:
         return LEFT + (width - LEFT - RIGHT) * time / last
@@ -40,19 +46,42 @@ def _body(picture: Course, inks: Inks, width: float) -> Iterator[str]:
         yield wash(x(begin), TOP, x(end) - x(begin), bottom - TOP, inks.wash)
     yield line(LEFT, bottom, width - RIGHT, bottom, inks.hairline, 1.5)
     yield line(LEFT, y(picture.limit), width - RIGHT, y(picture.limit), inks.rust, 1.5, "5 3")
-    for name, points in picture.others:
+    if picture.most is not None:
+        yield line(LEFT, y(picture.most), width - RIGHT, y(picture.most), inks.rust, 1.5)
+    for number, (_, points) in enumerate(picture.others):
         for (t1, p1), (t2, p2) in pairwise(points):
-            yield line(x(t1), y(p1), x(t2), y(p2), inks.second, 1.0)
-        yield text(x(points[0][0]) + 4.0, y(points[0][1]) - 5.0, name, inks.second)
-    if picture.label:
-        yield text(x(picture.points[0][0]) + 4.0, y(picture.points[0][1]) - 5.0, picture.label, inks.teal)
+            yield line(x(t1), y(p1), x(t2), y(p2), inks.second, 1.0, DASHES[number % len(DASHES)])
+    yield from _named(picture, inks, width)
     for (t1, p1), (t2, p2) in pairwise(picture.points):
         yield line(x(t1), y(p1), x(t2), y(p2), inks.teal, 1.5)
     if len(picture.points) <= FEW:
         for time, value in picture.points:
             yield dot(x(time), y(value), 3.5, inks.teal)
-    for value in (0.0, picture.limit, max(value for _, value in picture.points)):
-        ink = inks.rust if value == picture.limit else inks.second
+    for value in _marked(picture, most):
+        ink = inks.rust if value in (picture.limit, picture.most) else inks.second
         yield text(LEFT - 8.0, y(value) + 4.0, f"{value:.3g}", ink, "end")
     for part in range(5):
         yield centred(x(last * part / 4.0), bottom + 17.0, f"{last * part / 4.0:.3g}", inks.second)
+
+
+def _marked(picture: Course, most: float) -> Iterator[float]:
+    """Values named beside the axis: its levels, then what is highest, unless letters already stand there."""
+    highest = max(value for points in (picture.points, *(one for _, one in picture.others)) for _, value in points)
+    taken: list[float] = []
+    for value in (0.0, picture.limit, picture.most, highest):
+        if value is not None and all(abs(value - other) >= most / ROWS for other in taken):
+            taken.append(value)
+            yield value
+
+
+def _named(picture: Course, inks: Inks, width: float) -> Iterator[str]:
+    """A sample of each line with its name, from the right."""
+    if not picture.label:
+        return
+    at = width - RIGHT
+    samples = [(name, inks.second, 1.0, DASHES[n % len(DASHES)]) for n, (name, _) in enumerate(picture.others)]
+    for name, ink, thick, dash in reversed([(picture.label, inks.teal, 1.5, ""), *samples]):
+        at -= WIDE * len(name)
+        yield text(at, 16.0, name, ink)
+        yield line(at - 28.0, 12.0, at - 5.0, 12.0, ink, thick, dash)
+        at -= 42.0

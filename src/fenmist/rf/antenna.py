@@ -101,6 +101,22 @@ def eirp_from_field_w(field_v_per_m: float, distance_m: float) -> float:
     return (field_v_per_m * distance_m) ** 2 / 30.0
 
 
+def field_from_eirp_v_per_m(eirp_w: float, distance_m: float) -> float:
+    """Field in the direction of the strongest, in free space or over perfect ground, V/m rms: √(30·EIRP)/d.
+
+    Parameters
+    ----------
+    eirp_w, distance_m : float
+        W, and m; nearer than λ/2π it says nothing.
+
+    Examples
+    --------
+    >>> round(field_from_eirp_v_per_m(3000.0, 1000.0), 3)
+    0.3
+    """
+    return math.sqrt(30.0 * eirp_w) / distance_m
+
+
 def base_reactance_ohm(height_m: float, frequency_hz: float, wire_m: float = 0.002) -> float:
     """Capacitive reactance at the base of a bare short vertical, Ω, below 0: −60·(ln(2h/a) − 1)/tan(2πh/λ).
 

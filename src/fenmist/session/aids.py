@@ -221,7 +221,7 @@ def _answer_series(texts: Mapping[str, str]) -> Said:
         )  # fmt: skip
     picture = Course(
         "power", "W", _points(series), limit, series.times_above(limit), headline, label=answer.worst.name,
-        others=others,
+        others=others, most=answer.most_w,
     )  # fmt: skip
     return Said(headline, rows, picture, answer.notes)
 
@@ -275,6 +275,9 @@ def radiated_rows(answer: Radiated) -> Rows:
         rows.append(("Heat in coil and ground", plain(answer.heat_w, "W", 3)))
     if answer.gain_dbi is not None:
         rows.append(("Gain from both", f"{rounded(answer.gain_dbi, 1, plus=True)}{THIN}dBi"))
+    if answer.field_v_per_m is not None and not any(note.code == "radiated.exposure_near" for note in answer.notes):
+        field, most = answer.field_v_per_m
+        rows.append(("Field where people are", f"{plain(field, 'V/m', 2)}, at most {plain(most, 'V/m', 2)}"))
     if answer.power_at_limit_w is not None:
         rows.append(("Power at the limit", _at_limit(answer, answer.power_at_limit_w, "W", 1.0)))
     if answer.current_at_limit_a is not None:
@@ -491,6 +494,7 @@ RADIATED = Aid(
         Field("field", "field strength", "10 mV/m ± 3 dB", "Far away; mV/m or dBµV/m"),
         Field("distance", "at a distance of", "5000 m"),
         Field("limit", "limit of the licence", "5 W", "EIRP; or 1 W ERP, 1 W EMRP"),
+        Field("people", "nearest people, at", "30 m", "What they are exposed to; limits are local law"),
     ),
     {"power": "50 W", "current": "2 A", "height": "15 m", "frequency": "474 kHz", "limit": "5 W"}, "output",
     _answer_radiated,

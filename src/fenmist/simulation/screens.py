@@ -1,11 +1,12 @@
 """What ends a line or hangs on it, as it truly is: oscilloscope, voltmeter, ammeter, power sensor, analyser."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.simulation.heater import TrueHeater
 from fenmist.simulation.put import Put, together
 
 
@@ -81,13 +82,13 @@ class TrueAmmeter:
     """A heater with a thermocouple."""
 
     gain: float = 1.0
-    skin_hz: float = math.inf  # where its heater's resistance is up by as much as it is at DC
+    heater: TrueHeater = field(default_factory=TrueHeater)
     off_full: float = 0.0
     ranges_a: tuple[float, ...] = ()
 
     def amperes(self, put: Put) -> float:
         """Rms, as its scale, marked at low frequency, shows them; infinite when it has burnt out."""
-        heated = {n: i * (1.0 + n * put.frequency_hz / self.skin_hz) ** 0.25 for n, i in put.amperes.items()}
+        heated = {n: i * math.sqrt(self.heater.rise(n * put.frequency_hz)) for n, i in put.amperes.items()}
         through = together(heated)
         if self.ranges_a and through > _BURNT * max(self.ranges_a):
             return math.inf

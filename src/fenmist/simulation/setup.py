@@ -7,16 +7,17 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from fenmist.hookup.line import HookUp, main_way
-from fenmist.kit.part import Indicator, Part, PartKind, SpecKind, SpecTerm
+from fenmist.kit.part import Indicator, Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.measurand import Detector, Kind
+from fenmist.simulation.heater import TrueHeater
 from fenmist.simulation.needle import AVERAGING, HOLD, PEAK, THERMAL, TrueMovement
 from fenmist.simulation.netlist import TrueHookUp, draw
 from fenmist.simulation.screens import TrueAmmeter, TrueAnalyser, TrueScope, TrueSensor, TrueVoltmeter
 from fenmist.simulation.transmitter import TrueTransmitter
 from fenmist.simulation.wattmeter import TrueWattmeter, disc
 
-SKIN_HZ = 1e9
-"""Of a thermocouple's heater (order of magnitude, no source)."""
+RISE_OFF = 0.5
+"""Part of its skin effect by which a heater may be off from what its wire says."""
 
 TrueInstrument = TrueWattmeter | TrueScope | TrueVoltmeter | TrueAmmeter | TrueSensor | TrueAnalyser
 
@@ -122,7 +123,7 @@ def _instrument(
         wide = known["bandwidth_hz"].value * rng.uniform(1.0, 1.2) if "bandwidth_hz" in known else math.inf
         return TrueVoltmeter(gain, wide, _share_of_full(shows, rng), ranges)
     if part.kind is PartKind.AMMETER:
-        return TrueAmmeter(gain, SKIN_HZ, _share_of_full(shows, rng), ranges)
+        return TrueAmmeter(gain, _heater(known, rng), _share_of_full(shows, rng), ranges)
     if part.kind is PartKind.POWER_METER:
         drawn = true.truths[element].part.properties
         factor = drawn["cal_factor"].value if "cal_factor" in drawn else 1.0
@@ -135,6 +136,11 @@ def _instrument(
     if part.kind in (PartKind.TRANSMITTER, PartKind.GENERATOR):
         return None
     return _meter(part, shows, rng)
+
+
+def _heater(known: Mapping[str, Property], rng: np.random.Generator) -> TrueHeater:
+    wire = known.get("wire_m")
+    return TrueHeater(wire.value, 1.0 + RISE_OFF * rng.uniform(-1.0, 1.0)) if wire is not None else TrueHeater()
 
 
 def _meter(part: Part, shows: Indicator, rng: np.random.Generator) -> TrueWattmeter:
