@@ -116,7 +116,7 @@ def main() -> None:
         shot("designer", lambda: _designer(application, shell, path.parent / "captures to try" / MOORHEN_NAME), 1.0)
         shot("speech", lambda: _speech(application, shell), 2.5)
         shot("triage", lambda: _triage(shell), 1.0)
-        shot("radiated", lambda: shell.tools.show_tool(_tool(shell, "radiated")), 1.0)
+        shot("radiated", lambda: _radiated(shell), 1.0)
         shell.go("kit")
         shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
         shell.open_job("demo-knot")
@@ -182,9 +182,13 @@ def _designer(application: QApplication, shell: Shell, file: Path) -> None:
     wait(application, 0.2)
 
 
-def _tool(shell: Shell, aid: str) -> int:
-    """The place of a tool among the others; power from volts comes first."""
-    return 1 + list(shell.tools.aids).index(aid)
+def _radiated(shell: Shell) -> None:
+    """A beacon at 474 kHz whose coil lets some of its current go."""
+    shell.go("tools")
+    tool = shell.tools.aids["radiated"]
+    shell.tools.show_tool(shell.tools.stack.indexOf(tool))
+    tool.form.fill({**tool.aid.example, "above": "1.6 A"})
+    tool.refresh()
 
 
 def _triage(shell: Shell) -> None:
