@@ -8,12 +8,12 @@ from fenmist.design.response import respond
 from fenmist.design.shapes import Shape
 from fenmist.desk.tools.designer import FIGURES, HEAT, PROOF, RESPONSE, STACKS
 from fenmist.procedures.page import Circuit, Sweep
+from support.journeys import to_tool
 
 
 @pytest.fixture
 def designer(hands):
-    hands.press("ctrl+2", *["ctrl+tab"] * 8)
-    hands.tool = hands.shell.tools.tool
+    hands.tool = to_tool(hands, "Designer")
     return hands
 
 

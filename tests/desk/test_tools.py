@@ -11,6 +11,7 @@ from fenmist.reports.pictures import picture_svg
 from fenmist.session.aids import LOSS, SWR
 from fenmist.session.modulation import meters_rows
 from fenmist.waveform.shapes import Dots
+from support.journeys import to_tool
 
 
 def rows(tool):
@@ -262,8 +263,7 @@ def test_no_tool_is_wider_than_the_window(tools):
 
 def test_radiated_power_is_held_against_a_limit(tools):
     """What is typed is answered at once; each way stands in the drawing, and the limit."""
-    tools.press(*["ctrl+tab"] * 8)
-    tool = tools.tools.tool
+    tool = to_tool(tools, "Radiated power")
     assert tool.headline.text().replace("\u202f", " ") == (
         "EIRP 2.7 W (1.7 to 4.3 W), from the antenna's current; 5 W EIRP is reached at 94 W (58 to 150 W)."
     )
@@ -280,8 +280,7 @@ def test_radiated_power_is_held_against_a_limit(tools):
 
 def test_triage_narrows_the_suspects_and_says_what_to_try(tools):
     """First on the antenna, then on a load: what is left are line and antenna, and a load at the far end decides."""
-    tools.press(*["ctrl+tab"] * 7)
-    tool = tools.tools.tool
+    tool = to_tool(tools, "Triage")
     assert tool.headline.text().startswith("Most likely the transmitter (")
     typed(tools, tool, set="100 W", own="60", external="55", swr="4")
     tools.pick(tool.form.inputs["into"], "antenna")
@@ -309,8 +308,7 @@ def page_text(path):
 
 
 def test_an_answer_is_kept_as_a_page_with_what_was_typed_and_what_to_mind(tools, tmp_path):
-    tools.press(*["ctrl+tab"] * 8)
-    tool = tools.tools.tool
+    tool = to_tool(tools, "Radiated power")
     typed(tools, tool, current="3.5 A ± 2 %", above="2.6 A")
     saving = tool.saving
     saving.take(tmp_path / "beacon.pdf")
@@ -330,16 +328,14 @@ def test_an_answer_is_kept_as_a_page_with_what_was_typed_and_what_to_mind(tools,
 
 
 def test_what_can_t_be_read_makes_no_page(tools):
-    tools.press(*["ctrl+tab"] * 6)
-    tool = tools.tools.tool  # leakage: no drawing
+    tool = to_tool(tools, "Leakage")  # it has no drawing
     assert tool.saving.endings == (".pdf",)
     typed(tools, tool, working="x")
     assert tool.saving is None and tool.printing is None
 
 
 def test_dc_in_rf_out_by_keyboard(tools):
-    tools.press(*["ctrl+tab"] * 5)
-    tool = tools.tools.tool
+    tool = to_tool(tools, "DC in, RF out")
     assert tool.headline.text().replace("\u202f", " ").startswith("36 % of what goes in comes out (33 to 39 %)")
     assert rows(tool)["Usual"] == "30 % to 50 % at full power, less below"
     tools.pick(tool.form.inputs["feeds"], "its output stage")
@@ -354,8 +350,7 @@ def test_dc_in_rf_out_by_keyboard(tools):
 
 
 def test_bands_of_a_tune_cycle_are_told_apart(tools):
-    tools.press(*["ctrl+tab"] * 4)
-    tool = tools.tools.tool
+    tool = to_tool(tools, "Power against time")
     typed(tools, tool, swr="", band="1.8 MHz", second="3.6 MHz: 0 1 2 s; 14 16 30 W")
     tools.until(lambda: tool.headline.text().startswith("Enough all the time on 1 of 2 bands"))
     assert list(rows(tool)) == ["1.8 MHz", "3.6 MHz"]

@@ -8,7 +8,7 @@ from pypdf import PdfReader
 from fenmist.kit import shelf
 from fenmist.kit.part import Indicator, SpecKind, SpecTerm
 from fenmist.measurand import Kind
-from support.journeys import begin, headline, spaced
+from support.journeys import begin, headline, spaced, to_tool
 
 
 @pytest.fixture
@@ -47,9 +47,7 @@ def test_from_an_ammeter_at_the_load_to_the_power_at_which_the_licence_is_reache
     power = job.view.result.points[0].power_w
     assert 40.0 < power < 56.0
 
-    hands.press("ctrl+2", *["ctrl+tab"] * 8)  # the same power into the antenna, with its ammeter
-    tool = hands.shell.tools.tool
-    assert tool.title == "Radiated power"
+    tool = to_tool(hands, "Radiated power")  # the same power into the antenna, with its ammeter
     typed(hands, tool, power=f"{power:.3g} W ± 8 %", current="2 A ± 3 %", above="1.9 A ± 3 %", height="15 m",
           frequency="474 kHz", limit="5 W", people="120 m")  # fmt: skip
     assert "5 W EIRP is reached at " in spaced(tool.headline.text())

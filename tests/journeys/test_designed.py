@@ -1,6 +1,7 @@
 """A tap from an empty logbook to a result, by keyboard: designed, proved with the shipped file, used."""
 
 from fenmist.demo.designs import JOINT_F, MOORHEN_FILE, MOORHEN_NAME, WIRE_F
+from support.journeys import spaced, to_tool
 
 
 def tab_to(hands, name: str) -> None:
@@ -11,16 +12,11 @@ def tab_to(hands, name: str) -> None:
     raise AssertionError(f"no Tab leads to {name}")
 
 
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ")
-
-
 def test_a_tap_of_the_drawer_calibrates_a_meter(hands, tmp_path):
     hands.type("Heron Quay")
     hands.press("tab")
     hands.type("A. Technician")
-    hands.press("ctrl+2", *["ctrl+tab"] * 8)
-    tool = hands.shell.tools.tool
+    tool = to_tool(hands, "Designer")
     assert spaced(tool.headline.text()) == "The resistive tap makes 40.00 dB and holds it within 0.5 dB to 367 MHz."
     for name, text in (("made from", "820 ohm 5 W x 6; 100 ohm 1 W x 6"), ("band", "1.8 440 MHz")):
         tab_to(hands, name)

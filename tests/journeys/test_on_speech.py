@@ -3,18 +3,11 @@
 import pytest
 from PySide6.QtWidgets import QLabel
 
+from support.journeys import to_tool
+
 
 def said(tool) -> str:
     return tool.headline.text().replace("\u202f", " ")
-
-
-def to_tool(hands, title: str):
-    hands.press("ctrl+2")
-    for _ in range(10):
-        if hands.shell.tools.tool.title == title:
-            return hands.shell.tools.tool
-        hands.press("ctrl+tab")
-    raise AssertionError(f"no tool {title}")
 
 
 def written(hands, text: str) -> None:

@@ -40,3 +40,13 @@ def paper(hands, tmp_path) -> str:
     pdf = tmp_path / "page.pdf"
     pdf.write_bytes(session.logbook.issued_pdf(issued.number, issued.revision))
     return " ".join(spaced(" ".join(page.extract_text() for page in pypdf.PdfReader(pdf).pages)).split())
+
+
+def to_tool(hands, title: str):
+    """Ctrl+Tab from tool to tool until one stands in front."""
+    hands.press("ctrl+2")
+    for _ in range(len(hands.shell.tools.names)):
+        if hands.shell.tools.tool.title == title:
+            return hands.shell.tools.tool
+        hands.press("ctrl+tab")
+    raise AssertionError(f"no tool {title}")

@@ -68,6 +68,11 @@ class Taken:
     share: float = 1.0  # of PEP, that its channel shows of what is sent
 
     @property
+    def stands_for_power(self) -> bool:
+        """Whether a power follows from it: no match, nothing of a supply, no detector's output."""
+        return self.reading.unit == "W" or self.reading.unit in AMPLITUDES
+
+    @property
     def power(self) -> float:
         """The power it stands for: W, or the square of rms volts or amperes."""
         if self.reading.unit in AMPLITUDES:

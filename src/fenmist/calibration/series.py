@@ -16,7 +16,7 @@ def series_at(readings: PointReadings, power_w: float | None) -> tuple[Series, .
     read = [(False, item) for one in readings.rounds for item in one.references]
     read += [(True, item) for one in readings.rounds for item in one.duts]
     for of_device, channel in dict.fromkeys((of_device, item.entry.channel) for of_device, item in read):
-        here = (item for _, item in read if item.entry.channel == channel)
+        here = (item for _, item in read if item.entry.channel == channel and item.stands_for_power)
         taken = sorted(((item.at_s, item.power) for item in here if item.at_s is not None), key=lambda pair: pair[0])
         if not taken:
             continue

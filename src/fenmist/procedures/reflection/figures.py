@@ -1,10 +1,8 @@
 """What runs along while a match is read, and its picture: ring and spot."""
 
 import statistics
-from dataclasses import replace
 
 from fenmist.calibration.job import Job
-from fenmist.calibration.rounds import PointReadings
 from fenmist.calibration.sent import level_said
 from fenmist.calibration.series import series_at
 from fenmist.judgement.entry_rules import reading_shown
@@ -19,14 +17,7 @@ from fenmist.waveform.series import Series
 
 def series(result: Matches, point_id: str) -> tuple[Series, ...]:
     """The watts that were read at a point against time."""
-    return series_at(_watts_alone(result.readings_at(point_id)), None)
-
-
-def _watts_alone(found: PointReadings) -> PointReadings:
-    rounds = (
-        replace(one, duts=tuple(item for item in one.duts if item.reading.unit == "W")) for one in found.rounds
-    )  # fmt: skip
-    return replace(found, rounds=tuple(rounds))
+    return series_at(result.readings_at(point_id), None)
 
 
 def figures(result: Matches, point_id: str) -> Figures:
