@@ -14,6 +14,7 @@ from fenmist.reading.event import Slot
 from fenmist.reports.paper import sheet_pdf
 from fenmist.reports.readingtable import MOST_COLUMNS, MOST_ROWS, reading_tables, tables_csv
 from support.builders import enter, job
+from support.losses import loss_job
 from support.references import BENCHES
 
 DAY = "2026-11-28"
@@ -67,6 +68,7 @@ def test_the_planned_level_is_shown_where_the_table_says_so():
     between = below[0] + 10.0 * math.log10(80.0 / below[1])
 
     assert level == "80\u202fW"
+    assert [row[0] for row in table.rows][-1] == "29\u202fdBm" and len(shown.split("\u202f")[0].split(".")[1]) == 2
     assert float(shown.split("\u202f")[0]) == pytest.approx(between, abs=0.06)
     assert above[0] == below[0] + 1.0
 
@@ -114,3 +116,11 @@ def test_for_other_programs_each_value_has_its_line():
 def test_where_nothing_is_planned_there_is_no_table():
     with pytest.raises(UnknownIdError, match="no reading is planned"):
         reading_tables(job(frequencies_hz=()), (), DAY)
+
+
+def test_of_several_hook_ups_each_table_says_which():
+    made = loss_job("two couplers")
+    labels = [item.label for item in reading_tables(made, (), DAY).tables]
+
+    assert len(set(labels)) == len(labels)
+    assert all(any(label.endswith(f", {hookup.label}") for hookup in made.hookups) for label in labels)

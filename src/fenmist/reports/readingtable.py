@@ -19,7 +19,7 @@ from fenmist.procedures.page import Cell
 from fenmist.reports.resultfile import COMMA, csv_bytes
 from fenmist.reports.runsheet import cautions_of
 from fenmist.uncertainty.influence import FloatArray
-from fenmist.units.display import frequency, opening, percent, plain
+from fenmist.units.display import MINUS, frequency, opening, percent, plain, with_unit
 from fenmist.units.unit import UNITS
 from fenmist.waveform.sine import RMS_PER_UNIT
 
@@ -100,6 +100,8 @@ SHOWN = ("dBm", "dBW", *RMS_PER_UNIT, "A", "W", "mW", "mA")
 
 def _table(job: Job, hookup: str, channel: str, highest: Mapping[float, float]) -> ReadingTable:
     unit, label = job.indicator(channel).unit, job.part_read(channel).label
+    if len({point.hookup for point in job.to_read}) > 1:
+        label = f"{label}, {job.hookup(hookup).label}"
     tones = tuple(highest)
     per_watt = shown_per_watt(job, job.hookup(hookup), np.array(tones), (channel,))[0]
     most = max(float(one) * watts for one, watts in zip(per_watt, highest.values(), strict=True))
@@ -176,6 +178,8 @@ _SPOKEN = {"Vrms": "V rms", "Vpk": "V peak", "Vpp": "V peak to peak", "W": "what
 
 
 def _said(unit: str, value: float) -> str:
+    if unit in UNITS and UNITS[unit].decibel:
+        return with_unit(f"{value:.2f}".replace("-", MINUS).removesuffix(".00"), unit)
     return plain(value, unit.replace("Vrms", "V"), 3)
 
 

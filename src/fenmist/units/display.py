@@ -67,10 +67,10 @@ def with_unit(number: str, symbol: str) -> str:
 def plain(value: float, unit: str, digits: int = 4, plus: bool = False) -> str:
     """A value without uncertainty to so many significant digits, trailing zeros dropped.
 
-    >>> plain(7.125e6, "Hz")
-    '7.125\\u202fMHz'
+    >>> plain(7.125e6, "Hz"), plain(0.9996e-3, "W", 3)
+    ('7.125\\u202fMHz', '1\\u202fmW')
     """
-    symbol, factor = prefixed(value, unit)
+    symbol, factor = prefixed(float(f"{value:.{digits}g}"), unit)
     scaled = value / factor
     text = rounded(scaled, decimals_for(abs(scaled), digits) if scaled else 0, plus)
     if "." in text:
