@@ -12,19 +12,19 @@ from benchmarks import (
     clock,
     designer,
     explained,
-    first_paint,
     growth,
     hookup,
     keystroke,
     logbook,
     meters,
     shelf,
+    start,
     uncertainty,
     wires,
 )
 
 PARTS = (
-    first_paint,
+    start,
     keystroke,
     growth,
     hookup,
@@ -38,7 +38,7 @@ PARTS = (
     wires,
 )
 SMALL: dict[str, dict[str, object]] = {
-    "benchmarks.first_paint": {"RUNS": 1},
+    "benchmarks.start": {"RUNS": 1},
     "benchmarks.keystroke": {"MANY": 6, "READ": 2, "HAND_S": 0.0},
     "benchmarks.growth": {"SIZES": ((4, 1), (8, 2))},
     "benchmarks.hookup": {"POINTS": 12, "FREQUENCIES_PLANNED": (3, 6), "BLOCKS": 2, "FREQUENCIES": 11},

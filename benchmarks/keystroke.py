@@ -43,8 +43,8 @@ def _line(application: object, points: int) -> str:
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
-    from fenmist.desk.bench import READINGS
     from fenmist.desk.shell import Shell
+    from fenmist.desk.stepnumbers import READINGS
     from fenmist.desk.theme import ThemeHolder
     from fenmist.kit.generic import starter_shelf
     from fenmist.procedures.comparison.make import cross_check, plan_points

@@ -15,10 +15,10 @@ from PySide6.QtWidgets import QApplication, QLabel, QWidget
 from fenmist.demo.designs import MOORHEN_NAME
 from fenmist.demo.world import make_demo
 from fenmist.design.proof import ANALYSERS
-from fenmist.desk.bench import ADJUST, READINGS, RESULTS
 from fenmist.desk.places.begin import BeginPage
 from fenmist.desk.places.instruments import InstrumentsPlace
 from fenmist.desk.shell import Shell
+from fenmist.desk.stepnumbers import ADJUST, READINGS, RESULTS
 from fenmist.desk.steps.adjust import WHY, AdjustStep
 from fenmist.desk.steps.certificate import CertificateStep
 from fenmist.desk.steps.results import PICTURE, ResultsStep

@@ -13,6 +13,8 @@ QT_PACKAGES="libgl1 libegl1 libxkbcommon0 libglib2.0-0 libfreetype6 libfontconfi
 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-xkb1 libxkbcommon-x11-0"
 TEST_PACKAGES="xvfb xauth"
 
+unset PYTHONDONTWRITEBYTECODE # compiling all modules anew takes longer than starting does
+
 say() { printf 'fenmist: %s\n' "$*" >&2; }
 
 stop() {

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from fenmist.calibration.history import RISK, Past, drifts, due_again
-from fenmist.judgement.headline import drift_sentence
+from fenmist.judgement.drifting import drift_sentence
 
 
 def past(on, error, u=0.02, as_left=False, f=7e6, level=100.0, tolerance=0.05):

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import QApplication, QFileDialog, QLabel
 
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE
-from fenmist.desk.bench import READINGS
+from fenmist.desk.stepnumbers import READINGS
 from fenmist.desk.steps.plan import HOOKUP, REASON
 from fenmist.kit.scale import Scale
 

@@ -24,8 +24,7 @@ def tab_to(hands, name: str) -> None:
 @pytest.fixture
 def with_volts(monkeypatch):
     """One line in the table."""
-    monkeypatch.setattr(table, "ROOMS", (*table.ROOMS, VOLTS))
-    monkeypatch.setattr(table, "_BY_ID", {room.id: room for room in table.ROOMS})
+    monkeypatch.setitem(table.ROOMS, VOLTS.id, lambda: VOLTS)
 
 
 def test_from_the_first_key_to_the_certificate_and_into_another_logbook(with_volts, hands, tmp_path, capsys):

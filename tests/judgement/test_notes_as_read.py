@@ -11,19 +11,13 @@ from fenmist.calibration.history import Drift, Past
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, Look
 from fenmist.findings.note import Note
 from fenmist.judgement.entry_rules import reading_shown, slipped_decades
-from fenmist.judgement.headline import (
-    count_of,
-    parts_headline,
-    plan_headline,
-    receive_headline,
-    value_headline,
-    what_if_power,
-)
+from fenmist.judgement.headline import parts_headline, plan_headline, receive_headline, value_headline, what_if_power
 from fenmist.procedures.comparison.headline import error_shown, results_headline, short_headline, what_if_sentence
 from fenmist.procedures.comparison.pattern_rules import worse_as_left
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import AS_LEFT, Reading, Slot
+from fenmist.units.display import count_of
 from fenmist.units.typed import Censoring
 from support.builders import enter, job
 from support.results import point_result, results
@@ -375,7 +369,7 @@ def test_what_if():
 
 
 def test_drift_through_the_years_in_words():
-    from fenmist.judgement.headline import drift_sentence
+    from fenmist.judgement.drifting import drift_sentence
 
     past = tuple(
         Past(f"{year}-11-12", 7e6, 50.0, e, 0.02, 0.1, False, "j") for year, e in ((2022, -0.02), (2026, -0.1))

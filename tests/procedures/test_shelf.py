@@ -15,7 +15,7 @@ from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import CalibrationRecord, PartKind, SpecKind, SpecTerm
 from fenmist.procedures.benches import MOST_VARIANTS, candidates
 from fenmist.procedures.shelf import devices, first_bench, ranked, usual_frequencies, usual_level
-from fenmist.procedures.table import ROOMS, room_of
+from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from support.builders import enter
 
@@ -145,7 +145,7 @@ def test_retired_parts_stay_on_the_shelf():
 
 def test_a_kit_that_allows_nothing_says_what_it_lacks():
     with pytest.raises(UnknownIdError, match="The kit has no transmitter"):
-        first_bench(ROOMS[0], [METER])
+        first_bench(room_of("comparison"), [METER])
 
 
 def test_a_device_read_to_a_quarter_of_a_wide_division_counts():

@@ -11,12 +11,12 @@ from fenmist.errors import OutOfRangeError
 from fenmist.files.whole import with_ending
 from fenmist.kit.part import Part
 from fenmist.procedures.shelf import Ranked, devices, in_order
-from fenmist.procedures.table import ROOMS, room_of
+from fenmist.procedures.table import room_of, rooms
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text, values_from_text
 from fenmist.units.unit import UNITS
 
-_SHORT = {room.id: room for room in ROOMS}
+_SHORT = {room.id: room for room in rooms()}
 
 
 def _parser() -> Parser:
@@ -65,7 +65,7 @@ def run(arguments: Sequence[str]) -> int:
 
 def _asked(kit: Sequence[Part], question: str, name: str) -> tuple[str, Part]:
     """The question and the part that it is asked of."""
-    for room in [room_of(question)] if question else ROOMS:
+    for room in [room_of(question)] if question else rooms():
         fitting = [part for part in devices(room, kit) if name.lower() in part.label.lower()]
         if fitting:
             return room.id, fitting[0]

@@ -156,6 +156,7 @@ def run(demo: bool = False, logbook: str | None = None) -> int:
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
+    import fenmist.session.session  # noqa: F401  before Qt, which looks at the source of all that comes after it
     from fenmist.desk.theme import load_fonts
     from fenmist.reports.fonts import icon_file
 

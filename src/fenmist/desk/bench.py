@@ -7,6 +7,7 @@ from PySide6.QtGui import QAction, QCloseEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from fenmist.desk.listening import listen_while_alive
+from fenmist.desk.stepnumbers import READINGS, RESULTS, STEPS
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.labels import button, label
@@ -18,30 +19,6 @@ from fenmist.session.openjob import OpenJob
 from fenmist.session.place import Place
 from fenmist.session.route import route
 from fenmist.session.session import Session
-
-STEPS = (
-    ("receive", "ReceiveStep"),
-    ("hookup", "HookUpStep"),
-    ("parts", "PartsStep"),
-    ("plan", "PlanStep"),
-    ("readings", "ReadingsStep"),
-    ("results", "ResultsStep"),
-    ("adjust", "AdjustStep"),
-    ("certificate", "CertificateStep"),
-)
-"""Module and class of each step in working order; imported and made when first shown, for a quick start."""
-
-HOOKUP = [name for name, _ in STEPS].index("hookup")
-"""Number of the step that shows what is plugged together."""
-
-READINGS = [name for name, _ in STEPS].index("readings")
-"""Number of the step in which is read."""
-
-RESULTS = READINGS + 1
-"""Number of the step that shows what came of it."""
-
-ADJUST = RESULTS + 1
-"""Number of the step that says what to turn, why it errs, what to multiply by."""
 
 HANDS_REST_MS = 200
 """Rest after which route and notes of the whole job follow what was entered."""

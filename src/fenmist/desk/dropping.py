@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QProcess
 
-from fenmist.desk.bench import READINGS
 from fenmist.desk.filing import CAPTURES, PICTURES, TABLES, TOUCHSTONES
+from fenmist.desk.stepnumbers import READINGS
 
 if TYPE_CHECKING:
     from fenmist.desk.shell import Shell

@@ -19,7 +19,6 @@ from PySide6.QtWidgets import (
 )
 
 from fenmist.desk.actions import ACTIONS, by_id
-from fenmist.desk.bench import ADJUST, HOOKUP, READINGS, STEPS, Bench
 from fenmist.desk.dropping import EVERYTHING, take_dropped
 from fenmist.desk.filing import Files, Opening
 from fenmist.desk.frame import PLACES, Foot, Top
@@ -27,6 +26,7 @@ from fenmist.desk.keypad import keep_keypad, keypad_from
 from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.places.table import Place as Page
 from fenmist.desk.places.table import Places
+from fenmist.desk.stepnumbers import ADJUST, HOOKUP, READINGS, STEPS
 from fenmist.desk.theme import SCALES, THEMES, ThemeHolder, px
 from fenmist.desk.widgets.dialogs import ask_to_open, ask_to_save
 from fenmist.desk.widgets.labels import label, set_text
@@ -34,12 +34,12 @@ from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
 from fenmist.session.commands import Commands
-from fenmist.session.openjob import OpenJob
 from fenmist.session.place import Place
 from fenmist.session.session import Session
 from fenmist.session.workable import working_out
 
 if TYPE_CHECKING:
+    from fenmist.desk.bench import Bench
     from fenmist.desk.places.begin import BeginPage
     from fenmist.desk.places.first import FirstPage
     from fenmist.desk.places.kit import KitPlace
@@ -49,6 +49,7 @@ if TYPE_CHECKING:
     from fenmist.desk.widgets.dials_strip import DialsStrip, Shown
     from fenmist.desk.wiring import Wiring
     from fenmist.kit.part import Part
+    from fenmist.session.openjob import OpenJob
 
 
 class Shell(QMainWindow):
@@ -225,7 +226,7 @@ class Shell(QMainWindow):
         """Begin a job on a question."""
         self._begin_on(None, question)
 
-    def _begin_on(self, job: OpenJob | None, question: str = "") -> None:
+    def _begin_on(self, job: "OpenJob | None", question: str = "") -> None:
         page = cast("BeginPage", self.places["begin"])
         page.open(job, question)
         self._show_page(page)
@@ -304,6 +305,8 @@ class Shell(QMainWindow):
         job = self.session.open_job
         if job is None:
             return
+        from fenmist.desk.bench import Bench  # a job is read with all that it stands on
+
         self.bench = Bench(self.session, job, self.themes)
         self.bench.step_changed.connect(self._refresh_frame)
         self.bench.did.connect(self.tell)
@@ -325,19 +328,22 @@ class Shell(QMainWindow):
 
     def _undoable(self) -> Commands | None:
         """What undo means here: the job on the bench, the equipment in the kit."""
-        here = self.stack.page
-        if self.bench is not None and here is self.bench:
-            return self.bench.job.commands
+        if self._bench_in_front is not None:
+            return self._bench_in_front.job.commands
         return self.session.commands if self.here in ("kit", "first") else None
 
-    def _with_bench(self, what: Callable[[Bench], None]) -> None:
-        if self.bench is not None and self.stack.page is self.bench:
-            what(self.bench)
+    @property
+    def _bench_in_front(self) -> "Bench | None":
+        return self.bench if self.stack.page is self.bench else None
+
+    def _with_bench(self, what: "Callable[[Bench], None]") -> None:
+        if self._bench_in_front is not None:
+            what(self._bench_in_front)
 
     def _focus_notes(self) -> None:
-        here = self.stack.page
-        if isinstance(here, Bench) and not here.margin.isVisible():
-            here.show_margin()
+        here, bench = self.stack.page, self._bench_in_front
+        if bench is not None and not bench.margin.isVisible():
+            bench.show_margin()
             return
         margin = getattr(getattr(here, "tool", here), "margin", None)
         if margin is not None:
@@ -352,7 +358,7 @@ class Shell(QMainWindow):
             self.tools.step(by)
 
     def _toggle_series(self) -> None:
-        def toggle(bench: Bench) -> None:
+        def toggle(bench: "Bench") -> None:
             bench.go(READINGS)
             bench.step.toggle_series()
 
@@ -403,7 +409,7 @@ class Shell(QMainWindow):
                 self.wiring.stop_run()
             return
 
-        def begin(bench: Bench) -> None:
+        def begin(bench: "Bench") -> None:
             bench.go(READINGS)
             self._read_by_wire("run", bench.step.slot_in_hand)
 
@@ -414,7 +420,7 @@ class Shell(QMainWindow):
             self.tools.next_panel()
             return
 
-        def further(bench: Bench) -> None:
+        def further(bench: "Bench") -> None:
             if bench.number == ADJUST:
                 bench.step.next_panel()
             else:
@@ -425,14 +431,14 @@ class Shell(QMainWindow):
     def _toggle_paper(self) -> None:
         """What is typed from now on was written on paper, at a time that nobody knows; again: it is read here."""
 
-        def toggle(bench: Bench) -> None:
+        def toggle(bench: "Bench") -> None:
             bench.job.from_paper = not bench.job.from_paper
             bench.go(READINGS)
 
         self._with_bench(toggle)
 
     def _open_capture(self) -> None:
-        def show(bench: Bench) -> None:
+        def show(bench: "Bench") -> None:
             bench.go(READINGS)
             bench.step.open_capture()
 
@@ -441,8 +447,8 @@ class Shell(QMainWindow):
     @property
     def _files(self) -> Files:
         """What the page in front opens, saves and prints."""
-        here = self.stack.page
-        page = here.step if isinstance(here, Bench) else getattr(here, "tool", here)
+        here, bench = self.stack.page, self._bench_in_front
+        page = bench.step if bench is not None else getattr(here, "tool", here)
         return page if isinstance(page, Files) else Files()
 
     def _ask_to_open(self) -> None:
@@ -478,7 +484,7 @@ class Shell(QMainWindow):
         self.foot.tell(text)
 
     def _switch_phase(self) -> None:
-        def switch(bench: Bench) -> None:
+        def switch(bench: "Bench") -> None:
             job = bench.job
             if job.job.is_adjusted:
                 job.show_phase(AS_FOUND if job.view.phase == AS_LEFT else AS_LEFT)
@@ -503,8 +509,8 @@ class Shell(QMainWindow):
     @property
     def _where(self) -> str:
         """Whose keys work here."""
-        widget = self.stack.page
-        return widget.step.where if isinstance(widget, Bench) else str(getattr(widget, "where", ""))
+        bench = self._bench_in_front
+        return bench.step.where if bench is not None else str(getattr(self.stack.page, "where", ""))
 
     def _refresh_frame(self) -> None:
         self.show_keys()

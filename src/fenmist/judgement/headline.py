@@ -3,7 +3,6 @@
 import numpy as np
 
 from fenmist.calibration.gather import ends_of, load_at, load_of
-from fenmist.calibration.history import RISK, Drift
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.outcome import Outcome, Stated
@@ -18,11 +17,10 @@ from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.spectext import said_term
 from fenmist.units.display import (
     THIN,
+    count_of,
     frequency,
     opening,
-    percent,
     plain,
-    signed,
     uncertainty,
     with_uncertainty,
 )
@@ -32,12 +30,6 @@ def tolerance_shown(job: Job) -> str:
     """A job's tolerance in words: "±5 % of full scale", "±(3 % of reading + 1 digit)"."""
     said = " + ".join(said_term(term).replace(" ", THIN, 1) for term in job.tolerances)
     return f"±({said})" if job.tolerance_more else f"±{said}"
-
-
-def count_of(number: int, one: str, many: str) -> str:
-    """ "one reading is", "14 readings are": small numbers in words."""
-    words = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
-    return f"{words[number] if number < len(words) else number} {one if number == 1 else many}"
 
 
 def receive_headline(job: Job) -> str:
@@ -144,23 +136,6 @@ def to_plug(job: Job, point: PlanPoint) -> str:
 def remaining(outcome: Outcome) -> str:
     """How many rounds are still to be read, as a sentence."""
     return f"{count_of(outcome.missing, 'round is', 'rounds are').capitalize()} still to be read."
-
-
-def drift_sentence(line: Drift) -> str:
-    """How a meter moved at one point through the years."""
-    since = line.found[0].on[:7]
-    relative = line.unit == "%"
-    moved = percent(line.per_year, plus=True) if relative else f"{signed(f'{line.per_year:+.2g}')}{THIN}{line.unit}"
-    slope = f"{moved} a year"
-    if not line.is_seen:
-        known = percent(line.u_per_year) if relative else f"{line.u_per_year:.2g}{THIN}{line.unit}"
-        return f"Since {since} no drift can be seen: {slope} with a standard uncertainty of {known}."
-    outside = bool(line.crosses_on) and line.crosses_on <= line.found[-1].on
-    ending = f"; at that rate it leaves its tolerance in {line.crosses_on[:7]}" if line.crosses_on else ""
-    ending = "; by now it is outside its tolerance" if outside else ending
-    if not outside and (sooner := line.likely_outside_on(RISK)):
-        ending += f", as likely as {percent(RISK)} already in {sooner[:7]}"
-    return f"Since {since} it drifts by {slope}{ending}."
 
 
 def certificate_headline(job: Job, outcome: Outcome, notes: tuple[Note, ...]) -> str:

@@ -6,7 +6,7 @@ Everything outside a room sees these alone, through `procedures.table`, and what
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
-from typing import Generic, TypeVar
+from typing import TYPE_CHECKING, Generic, TypeVar
 
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
@@ -16,7 +16,6 @@ from fenmist.hookup.templates import Bench, Template
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.sheet import Field
-from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
 from fenmist.procedures.page import (
     FREQUENCY,
     Card,
@@ -31,6 +30,9 @@ from fenmist.procedures.page import (
 )
 from fenmist.reading.event import Entry
 from fenmist.waveform.series import Series
+
+if TYPE_CHECKING:
+    from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
 
 Found = TypeVar("Found", bound=Outcome)
 
@@ -112,7 +114,7 @@ class Procedure(Generic[Found]):
     """Cards with a certificate's number; raises OutOfRangeError where nothing was read."""
     table: Callable[[Seen[Found]], list[list[Cell]]]
     """Headings and rows for other programs."""
-    with_power_parts: Callable[[Job, PowerRequest, PowerAnswer], Job] | None = None
+    with_power_parts: "Callable[[Job, PowerRequest, PowerAnswer], Job] | None" = None
     """The job with the parts that the tool “power from volts” describes; none where it reads no volts."""
     picture: Callable[[Found, str], Picture | None] | None = None
     """What is drawn of a point beside the chart: how its references agree, its rounds; none where there is nothing."""

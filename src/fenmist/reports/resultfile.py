@@ -9,9 +9,12 @@ import math
 import re
 from collections.abc import Sequence
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from fenmist.calibration.job import Job
-from fenmist.procedures.page import Cell
+
+if TYPE_CHECKING:
+    from fenmist.procedures.page import Cell
 
 COMMA, SEMICOLON = "comma", "semicolon and decimal comma"
 CSV_KINDS = (COMMA, SEMICOLON)
@@ -20,7 +23,7 @@ _FORMULA = re.compile(r"[\t\r\n]|[\s\x00-\x20\u00ad\u200b-\u200f\u2060\ufeff]*[=
 """Beginnings that a spreadsheet runs, or skips to run what follows: blanks, line ends, signs without width or wide."""
 
 
-def head_table(job: Job, record: str) -> list[list[Cell]]:
+def head_table(job: Job, record: str) -> "list[list[Cell]]":
     """What the results belong to, as names and values."""
     device = job.dut_part
     return [
@@ -30,7 +33,7 @@ def head_table(job: Job, record: str) -> list[list[Cell]]:
     ]  # fmt: skip
 
 
-def csv_bytes(table: Sequence[Sequence[Cell]], kind: str = COMMA) -> bytes:
+def csv_bytes(table: "Sequence[Sequence[Cell]]", kind: str = COMMA) -> bytes:
     """The table as CSV in UTF-8 with a mark at its beginning, so that spreadsheets know it."""
     out = io.StringIO()
     writer = csv.writer(out, delimiter=";" if kind == SEMICOLON else ",", lineterminator="\r\n")
@@ -39,7 +42,7 @@ def csv_bytes(table: Sequence[Sequence[Cell]], kind: str = COMMA) -> bytes:
     return b"\xef\xbb\xbf" + out.getvalue().encode()
 
 
-def _csv_cell(cell: Cell, kind: str) -> str:
+def _csv_cell(cell: "Cell", kind: str) -> str:
     if isinstance(cell, str):
         return f"'{cell}" if _FORMULA.match(cell) else cell
     if isinstance(cell, float) and not math.isfinite(cell):
@@ -48,7 +51,7 @@ def _csv_cell(cell: Cell, kind: str) -> str:
     return text.replace(".", ",") if kind == SEMICOLON else text
 
 
-def xlsx_bytes(table: Sequence[Sequence[Cell]], head: Sequence[Sequence[Cell]], created: datetime) -> bytes:
+def xlsx_bytes(table: "Sequence[Sequence[Cell]]", head: "Sequence[Sequence[Cell]]", created: datetime) -> bytes:
     """The table and what it belongs to as a workbook of two sheets; no text in it is a formula or a link.
 
     `created` stands in the file, so that the same record gives the same bytes.

@@ -4,7 +4,7 @@ Every command first writes to the logbook, then changes what is in memory, then 
 an entry strikes it, undoing an edit keeps the former definition as the next revision.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
 from functools import partial
@@ -20,11 +20,11 @@ from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand
 from fenmist.errors import RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.hookup.templates import Bench
-from fenmist.procedures.shelf import on_bench
 from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, WIRE, Entry, Event, EventKind, Slot, struck
 from fenmist.reading.interpret import Interpretation, interpret
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Logbook
+from fenmist.session.clock import Clock, now
 from fenmist.session.commands import Command, Commands
 from fenmist.session.listeners import Listeners
 from fenmist.session.view import View
@@ -43,14 +43,6 @@ _BY_ITSELF = ("replaced", "undone")
 def _same_round(about: str, slot: Slot) -> bool:
     """Whether a note is about an entry of a slot's round."""
     return about.split("/")[:2] == [slot.point, str(slot.round)]
-
-
-Clock = Callable[[], datetime]
-
-
-def now() -> datetime:
-    """The present with its offset."""
-    return datetime.now().astimezone()
 
 
 class OpenJob:
@@ -400,6 +392,8 @@ class OpenJob:
 
     def move_to(self, bench: Bench) -> None:
         """Put the job on another bench; raises OutOfRangeError where something was read on this one."""
+        from fenmist.procedures.shelf import on_bench  # on first use
+
         self.edit(on_bench(self.job, self.view.procedure, bench), f"bench {bench.hookup.label}")
 
     def _tried(self, definition: Job) -> View:

@@ -8,7 +8,6 @@ from pathlib import Path
 
 import msgspec
 
-from fenmist.calibration.job import Job
 from fenmist.errors import OutOfRangeError
 from fenmist.files.whole import with_ending, write_whole
 from fenmist.records.codec import record_hash
@@ -22,12 +21,6 @@ from fenmist.units.moment import day_of
 def certificate_of(view: View) -> Certificate:
     """Content of the page for a job as it stands: a draft, until it is issued."""
     return certificate(view.procedure, view.seen, view.notes, record_hash(view.job))
-
-
-def suggested_path(job: Job, suffix: str = ".pdf") -> Path:
-    """Where a file goes unless another place is typed: the home folder, named after the device and the job."""
-    name = re.sub(r"[^\w.-]+", "-", f"{job.dut_part.label} {day_of(job.created_at)}").strip("-")
-    return Path.home() / f"{name}{suffix}"
 
 
 def write_certificate(view: View, path: Path, paper: str = "a4") -> Path:

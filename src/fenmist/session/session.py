@@ -11,32 +11,31 @@ from uuid import uuid4
 
 import msgspec
 
-from fenmist.calibration.chain import links
 from fenmist.calibration.history import Drift, Past, drift_per_year, drifts
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.calibration.planning import BY_FREQUENCY, Grid, points_from_grid, with_points
 from fenmist.errors import FenmistError, RecordError, UnknownIdError, UnreadableError
 from fenmist.files.whole import write_whole
 from fenmist.findings.note import Problem
 from fenmist.hookup.line import HookUp
-from fenmist.hookup.templates import TEMPLATES, Bench, from_template
 from fenmist.kit.due import Due, due
-from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import CalibrationRecord, Part
-from fenmist.kit.tables import Corrected
-from fenmist.procedures.shelf import Ranked, device_on, first_bench, looked_at
 from fenmist.procedures.table import ROOMS, procedure_of, room_of
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Issued, Logbook
 from fenmist.session.backup import back_up_today, refuse_emptied
+from fenmist.session.clock import Clock, now
 from fenmist.session.commands import Command, Commands
 from fenmist.session.listeners import Listeners
-from fenmist.session.openjob import Clock, OpenJob, now
 from fenmist.session.place import Place
 from fenmist.session.summaries import JobSummary, past_of, summaries, using
 
 if TYPE_CHECKING:
+    from fenmist.calibration.planning import Grid
+    from fenmist.hookup.templates import Bench
+    from fenmist.kit.tables import Corrected
+    from fenmist.procedures.shelf import Ranked
+    from fenmist.session.openjob import OpenJob
     from fenmist.session.trial import Tried
     from fenmist.session.wires import Wires
 
@@ -81,6 +80,8 @@ class Session:
         self.second = SecondFolder(self.logbook, second_folder or _state_folder())
         self.said_on_open = self._on_open()
         if not self.logbook.kit():
+            from fenmist.kit.generic import starter_shelf  # of a new logbook
+
             for part in starter_shelf() if first_kit is None else first_kit:
                 self.logbook.save_part(part, self.now())
 
@@ -172,10 +173,14 @@ class Session:
 
     def template_names(self) -> tuple[str, ...]:
         """The usual hook-ups, then the workshop's own."""
+        from fenmist.hookup.templates import TEMPLATES  # on first use
+
         return (*(item.label for item in TEMPLATES), *(item.label for item in self._own_templates()))
 
-    def from_template(self, name: str) -> Bench:
+    def from_template(self, name: str) -> "Bench":
         """A hook-up of that name with the parts it takes from the kit; raises UnknownIdError."""
+        from fenmist.hookup.templates import TEMPLATES, Bench, from_template  # on first use
+
         usual = next((item for item in TEMPLATES if item.label == name), None)
         if usual is not None:
             return from_template(usual, self.kit, "new")
@@ -209,11 +214,14 @@ class Session:
     def _write_templates(self, templates: tuple[HookUp, ...]) -> None:
         self.logbook.set_setting(_TEMPLATES, msgspec.json.encode(templates).decode())
 
-    def corrections_of(self, part: Part) -> dict[str, Corrected]:
+    def corrections_of(self, part: Part) -> "dict[str, Corrected]":
         """The part's correction by each certificate that was issued for it, by the certificate's name, newest last.
 
         With what was seen of its drift, and with everything that the certificate leans on.
         """
+        from fenmist.calibration.chain import links  # on first use
+        from fenmist.kit.tables import Corrected
+
         found = {}
         drift = drift_per_year(self.drifts(part.id, part.serial))
         mine = {line.id for line in self.summaries() if line.device_id == part.id}
@@ -282,8 +290,9 @@ class Session:
         return self.logbook.job_count() > 0
 
     def new_job(
-        self, title: str, device_id: str = "", bench: Bench | None = None, question: str = "", grid: Grid | None = None
-    ) -> OpenJob:
+        self, title: str, device_id: str = "", bench: "Bench | None" = None, question: str = "",
+        grid: "Grid | None" = None,
+    ) -> "OpenJob":  # fmt: skip
         """Begin a job about a device (the first that fits) on a bench (the first that the kit allows), and open it.
 
         Its plan is a grid where one is given.
@@ -295,7 +304,10 @@ class Session:
         UnreadableError
             Names what of the grid can't be read; then no job is made.
         """
-        room = room_of(question) if question else ROOMS[0]
+        from fenmist.calibration.planning import BY_FREQUENCY, points_from_grid, with_points  # on first use
+        from fenmist.procedures.shelf import device_on, first_bench
+
+        room = room_of(question) if question else next(iter(ROOMS.values()))()
         bench = bench or first_bench(room, self.kit, device_id)
         job = room.begin(uuid4().hex, title, bench, device_id or device_on(bench), self.now())
         points = points_from_grid(job, grid) if grid is not None else ()
@@ -314,13 +326,17 @@ class Session:
 
     def shelf(
         self, question: str, device: Part, frequencies_hz: Sequence[float], level_w: float, kit: Sequence[Part] = ()
-    ) -> Iterator[Ranked]:
+    ) -> "Iterator[Ranked]":
         """The benches that a kit (the logbook's) allows for a question about a part, one after the other."""
+        from fenmist.procedures.shelf import looked_at  # on first use
+
         now = self.now()
         return looked_at(room_of(question), kit or self.kit, device, frequencies_hz, level_w, now.date(), now)
 
-    def open(self, job_id: str) -> OpenJob:
+    def open(self, job_id: str) -> "OpenJob":
         """Open a job; raises UnknownIdError."""
+        from fenmist.session.openjob import OpenJob  # with all that a job stands on
+
         self.open_job = OpenJob(self.logbook, self.logbook.job(job_id), self._clock, self.second)
         self.changed.tell()
         return self.open_job

@@ -2,19 +2,21 @@
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from fenmist.calibration.history import Past
 from fenmist.calibration.job import Job
-from fenmist.calibration.outcome import Stated
 from fenmist.errors import FenmistError, RecordError, UnworkableJobError
-from fenmist.methods.modulated import stands
 from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.store import Logbook, Summary
 from fenmist.session.workable import working_out
 from fenmist.units.moment import day_of
+
+if TYPE_CHECKING:
+    from fenmist.calibration.outcome import Stated
 
 EDITION = "3"
 """Changes where a summary is worked out otherwise: older ones are then made again."""
@@ -135,12 +137,14 @@ def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:
     return line, past
 
 
-def present_as_past(job: Job, point: Stated, phase: str) -> tuple[Past, ...]:
+def present_as_past(job: Job, point: "Stated", phase: str) -> tuple[Past, ...]:
     """A point of the job in hand, to be set beside what was found before; none where it is no reference."""
     return tuple(_past(job, (point,), phase))
 
 
-def _past(job: Job, points: Iterable[Stated], phase: str) -> Iterator[Past]:
+def _past(job: Job, points: "Iterable[Stated]", phase: str) -> Iterator[Past]:
+    from fenmist.methods.modulated import stands  # where something is worked out anew
+
     days = {}
     for slot, event in job.standing.items():
         if slot.phase == phase:

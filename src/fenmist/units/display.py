@@ -171,3 +171,9 @@ def opening(name: str) -> str:
     ('The generic load', 'Bittern 200')
     """
     return f"The {name}" if name[:1].islower() else name
+
+
+def count_of(number: int, one: str, many: str) -> str:
+    """ "one reading is", "14 readings are": small numbers in words."""
+    words = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
+    return f"{words[number] if number < len(words) else number} {one if number == 1 else many}"

@@ -24,7 +24,7 @@ from fenmist.procedures.shelf import (
     usual_frequencies,
     usual_level,
 )
-from fenmist.procedures.table import ROOMS, room_of
+from fenmist.procedures.table import ROOMS, room_of, rooms
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import UNNAMED, Session
 from fenmist.units.display import frequency, plain
@@ -67,7 +67,7 @@ class BeginPage(QWidget):
         self._next.setInterval(0)
         self._next.timeout.connect(self._take_one)
         self.headline = label("", "headline", wrap=True)
-        self.question = self._choice("question", [room.question for room in ROOMS])
+        self.question = self._choice("question", [room.question for room in rooms()])
         self.question.textActivated.connect(lambda _: self._on_question())
         self.device = self._choice("device", [])
         self.device.textActivated.connect(lambda _: self._on_device())
@@ -152,7 +152,7 @@ class BeginPage(QWidget):
 
     @property
     def _room(self) -> str:
-        return ROOMS[max(self.question.currentIndex(), 0)].id
+        return tuple(ROOMS)[max(self.question.currentIndex(), 0)]
 
     @property
     def chosen_device(self) -> Part | None:

@@ -17,7 +17,6 @@ from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.tables_panel import TablesPanel
 from fenmist.errors import FenmistError
 from fenmist.files.whole import with_ending, write_whole
-from fenmist.judgement.headline import count_of
 from fenmist.kit.draft import blank_part, draft_from_part, fields_of_part, part_from_draft
 from fenmist.kit.due import Due, State
 from fenmist.kit.generic import starter_shelf
@@ -25,6 +24,7 @@ from fenmist.kit.part import Part, PartKind
 from fenmist.kit.tables import quantities_for
 from fenmist.session.session import Session
 from fenmist.session.summaries import JobSummary
+from fenmist.units.display import count_of
 
 _SIGNS = {State.FINE: "✓", State.DUE: "▲", State.OVERDUE: "✕", State.UNKNOWN: "?", State.NOT_NEEDED: "–"}
 MOST_JOBS = 6

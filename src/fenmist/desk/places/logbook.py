@@ -15,10 +15,10 @@ from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.pages import Columns
 from fenmist.errors import FenmistError
-from fenmist.judgement.headline import count_of, drift_sentence
+from fenmist.judgement.drifting import drift_sentence
 from fenmist.session.session import Session
 from fenmist.session.summaries import JobSummary
-from fenmist.units.display import frequency, plain
+from fenmist.units.display import count_of, frequency, plain
 
 if TYPE_CHECKING:
     from fenmist.desk.places.intake import Intake

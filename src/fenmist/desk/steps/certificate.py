@@ -21,8 +21,9 @@ from fenmist.judgement.headline import certificate_headline
 from fenmist.procedures.page import Card
 from fenmist.records.store import Issued
 from fenmist.reports.certificate import Certificate
+from fenmist.session.filenames import suggested_path
 from fenmist.session.openjob import OpenJob
-from fenmist.session.paper import IssueRequest, certificate_of, issue, next_number, suggested_path, to_issue
+from fenmist.session.paper import IssueRequest, certificate_of, issue, next_number, to_issue
 from fenmist.session.session import Session
 from fenmist.session.view import View
 from fenmist.units.moment import day_of

@@ -26,8 +26,8 @@ from fenmist.findings.note import Problem
 from fenmist.judgement.headline import plan_headline
 from fenmist.kit.sheet import Field
 from fenmist.session.benchpaper import run_sheet_contents, run_sheet_of
+from fenmist.session.filenames import suggested_path
 from fenmist.session.openjob import OpenJob
-from fenmist.session.paper import suggested_path
 from fenmist.session.planview import plan_states, point_time, run_estimate, signs_in_words
 from fenmist.session.session import Session
 from fenmist.session.sheets import sheet_pages

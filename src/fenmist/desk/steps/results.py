@@ -20,7 +20,8 @@ from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.phases import Phases
 from fenmist.desk.widgets.picture_view import PictureView
 from fenmist.desk.widgets.save_bar import Content, SaveBar
-from fenmist.judgement.headline import budget_title, drift_sentence
+from fenmist.judgement.drifting import drift_sentence
+from fenmist.judgement.headline import budget_title
 from fenmist.judgement.job_rules import improvement
 from fenmist.procedures.charts import history_chart
 from fenmist.procedures.leaning import tree
@@ -29,8 +30,8 @@ from fenmist.records.codec import record_hash
 from fenmist.reports.drawing import chart_png, chart_svg
 from fenmist.reports.resultfile import csv_bytes, head_table, xlsx_bytes
 from fenmist.session.adjust import next_sighting, with_sighting
+from fenmist.session.filenames import suggested_path
 from fenmist.session.openjob import OpenJob
-from fenmist.session.paper import suggested_path
 from fenmist.session.session import Session
 from fenmist.session.summaries import present_as_past
 from fenmist.session.view import View

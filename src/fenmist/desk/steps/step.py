@@ -12,8 +12,8 @@ from fenmist.desk.widgets.line_view import LineView
 from fenmist.desk.widgets.picture import drawing_saved
 from fenmist.findings.note import Note
 from fenmist.reading.event import Slot
+from fenmist.session.filenames import suggested_path
 from fenmist.session.openjob import OpenJob
-from fenmist.session.paper import suggested_path
 from fenmist.session.session import Session
 from fenmist.session.view import View
 

@@ -3,10 +3,10 @@
 from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
-from fenmist.judgement.headline import count_of, nothing_in_hand, other_u, remaining, to_plug, tolerance_shown
+from fenmist.judgement.headline import nothing_in_hand, other_u, remaining, to_plug, tolerance_shown
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.reading.event import AS_FOUND
-from fenmist.units.display import THIN, decimals_for, frequency, opening, plain, rounded, uncertainty
+from fenmist.units.display import THIN, count_of, decimals_for, frequency, opening, plain, rounded, uncertainty
 
 
 def error_shown(point: PointResult) -> str:

@@ -6,13 +6,14 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.series import series_at
 from fenmist.judgement.entry_rules import reading_shown
-from fenmist.judgement.headline import count_of, nothing_in_hand, other_u, remaining
+from fenmist.judgement.headline import nothing_in_hand, other_u, remaining
 from fenmist.procedures.constants.reduction import Constants, Fitted
 from fenmist.procedures.page import Figures
 from fenmist.procedures.words import scatter_and_drift
 from fenmist.reading.event import AS_FOUND, Entry
 from fenmist.units.display import (
     by_uncertainty,
+    count_of,
     frequency,
     opening,
     percent,

@@ -4,10 +4,20 @@ from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.sent import level_said
-from fenmist.judgement.headline import count_of, nothing_in_hand, remaining, to_plug
+from fenmist.judgement.headline import nothing_in_hand, remaining, to_plug
 from fenmist.procedures.loss.reduction import Losses, LossPoint
 from fenmist.reading.event import AS_FOUND
-from fenmist.units.display import THIN, decimals_for, frequency, opening, percent, plain, rounded, with_uncertainty
+from fenmist.units.display import (
+    THIN,
+    count_of,
+    decimals_for,
+    frequency,
+    opening,
+    percent,
+    plain,
+    rounded,
+    with_uncertainty,
+)
 
 LEAVE_DB = 0.2
 """Loss below which a meter that stays in line costs nothing worth having (common practice, no source)."""

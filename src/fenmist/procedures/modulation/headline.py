@@ -3,12 +3,12 @@
 from fenmist.calibration.decision import Verdict
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
-from fenmist.judgement.headline import count_of, nothing_in_hand, remaining
+from fenmist.judgement.headline import nothing_in_hand, remaining
 from fenmist.procedures.modulation.findings import best_told, detector_said
 from fenmist.procedures.modulation.reduction import Fraction, Modulation
 from fenmist.procedures.modulation.waves import waveform_of
 from fenmist.reading.event import AS_FOUND
-from fenmist.units.display import THIN, opening, percent, plain
+from fenmist.units.display import THIN, count_of, opening, percent, plain
 
 
 def fraction_said(item: Fraction) -> str:

@@ -3,10 +3,11 @@
 from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
-from fenmist.judgement.headline import count_of, nothing_in_hand, other_u, remaining, tolerance_shown
+from fenmist.judgement.headline import nothing_in_hand, other_u, remaining, tolerance_shown
 from fenmist.procedures.output.reduction import Claim, Output, OutputPoint
 from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import (
+    count_of,
     frequency,
     level_with_uncertainty,
     opening,

@@ -5,11 +5,11 @@ import math
 from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
-from fenmist.judgement.headline import count_of, nothing_in_hand, remaining, to_plug
+from fenmist.judgement.headline import nothing_in_hand, remaining, to_plug
 from fenmist.procedures.reflection.findings import by_level, end_of
 from fenmist.procedures.reflection.reduction import SET_POWER, Matches, MatchPoint
 from fenmist.reading.event import AS_FOUND
-from fenmist.units.display import THIN, frequency, opening, rounded, swr
+from fenmist.units.display import THIN, count_of, frequency, opening, rounded, swr
 
 MOST_SWR = 99.0
 """SWR above which a number says no more than “high”."""

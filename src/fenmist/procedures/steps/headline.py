@@ -4,10 +4,10 @@ from fenmist.calibration.decision import Verdict, Zone
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.sent import level_said
-from fenmist.judgement.headline import count_of, nothing_in_hand, remaining
+from fenmist.judgement.headline import nothing_in_hand, remaining
 from fenmist.procedures.steps.reduction import StepPoint, Steps, reference_of
 from fenmist.reading.event import AS_FOUND
-from fenmist.units.display import THIN, frequency, opening, rounded
+from fenmist.units.display import THIN, count_of, frequency, opening, rounded
 
 
 def step_name(point: PlanPoint) -> str:

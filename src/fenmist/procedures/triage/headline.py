@@ -4,13 +4,13 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.series import series_at
 from fenmist.judgement.entry_rules import reading_shown
-from fenmist.judgement.headline import count_of, nothing_in_hand, other_u
+from fenmist.judgement.headline import nothing_in_hand, other_u
 from fenmist.methods.triage import odds_said
 from fenmist.procedures.arriving import arrivals as drawn
 from fenmist.procedures.page import Arrivals, Figures
 from fenmist.procedures.triage.reduction import Triage
 from fenmist.reading.event import AS_FOUND, Entry
-from fenmist.units.display import plain
+from fenmist.units.display import count_of, plain
 from fenmist.waveform.series import Series
 
 
