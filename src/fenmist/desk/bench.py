@@ -35,7 +35,7 @@ class Bench(QWidget):
     bench_wanted = Signal()  # another bench is to be chosen for the job
     wire_wanted = Signal(str, object)  # what is to be read by wire, and the slot in hand
 
-    def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder) -> None:
+    def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, step: int | None = None) -> None:
         super().__init__()
         self.job = job
         self._session = session
@@ -73,7 +73,7 @@ class Bench(QWidget):
         self._room.setSingleShot(True)
         self._room.timeout.connect(self._fit_step)
         listen_while_alive(self, job.changed, self._refresh)
-        self.go(self.first_open_step())
+        self.go(self.first_open_step() if step is None else step)
 
     @property
     def step(self) -> Step:
@@ -139,7 +139,8 @@ class Bench(QWidget):
     def resume(self, place: Place) -> None:
         """Go back to where the work was left: the step, the slot, and what was typed there but not kept."""
         if 0 <= place.step < len(STEPS):
-            self.go(place.step)
+            if self._number != place.step:
+                self.go(place.step)
             self.step.resume(place.slot, place.draft)
 
     def end(self) -> None:

@@ -249,7 +249,8 @@ class Shell(QMainWindow):
         try:
             job = self.session.open(job_id)
             with working_out(job.job.title):
-                self._put_on_bench(None)
+                step = place.step if place is not None and 0 <= place.step < len(STEPS) else None
+                self._put_on_bench(step)
                 if self.bench is not None and place is not None:
                     self.bench.resume(place)
         except FenmistError as error:
@@ -307,7 +308,7 @@ class Shell(QMainWindow):
             return
         from fenmist.desk.bench import Bench  # a job is read with all that it stands on
 
-        self.bench = Bench(self.session, job, self.themes)
+        self.bench = Bench(self.session, job, self.themes, step)
         self.bench.step_changed.connect(self._refresh_frame)
         self.bench.did.connect(self.tell)
         self.bench.bench_wanted.connect(self.another_bench)
@@ -315,8 +316,6 @@ class Shell(QMainWindow):
         listen_while_alive(self.bench, job.changed, self._refresh_frame)
         self.stack.add(self.bench)
         self.go("bench")
-        if step is not None:
-            self.bench.go(step)
 
     def _take_off_bench(self) -> None:
         if self.bench is not None:
