@@ -50,8 +50,8 @@ def resistance_rise(
 
     Examples
     --------
-    >>> float(resistance_rise(1e-3, np.array([1.0]))[0])
-    1.0
+    >>> round(float(resistance_rise(1e-3, np.array([1e6]))[0]), 3)
+    1.079
     """
     if not diameter_m > 0.0:
         raise OutOfRangeError(f"A wire of {diameter_m:g} m has no resistance.", "Give its diameter, above 0.")
