@@ -69,6 +69,7 @@ def test_more_than_goes_in_is_doubted_unless_the_drive_explains_it(drive, codes)
     job = made(supplied_source(drive), ["20 dBm", "15.0", "5.00"])
 
     assert list(notes(job)) == codes
+    assert "supply.more_out" not in codes or notes(job)["supply.more_out"].about == "p1"
 
 
 def test_a_round_without_its_supply_is_not_complete_and_says_nothing_of_it():

@@ -9,13 +9,14 @@ from pypdf import PdfReader
 
 from fenmist.calibration.edit import plan_with_cell
 from fenmist.errors import UnknownIdError
+from fenmist.kit.part import Property
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
 from fenmist.reports.paper import sheet_pdf
 from fenmist.reports.readingtable import MOST_COLUMNS, MOST_ROWS, reading_tables, tables_csv
 from support.builders import enter, job
 from support.losses import loss_job
-from support.references import BENCHES
+from support.references import BENCHES, with_properties
 
 DAY = "2026-11-28"
 
@@ -34,6 +35,10 @@ def test_volts_behind_a_divider_stand_for_their_square_over_the_load():
     assert watts[6.0] / watts[3.0] == pytest.approx(4.0)
     assert len(table.rows) <= MOST_ROWS
     assert [row[0] for row in table.rows][:2] == ["0.5\u202fV", "1\u202fV"]
+    assert table.rows[-1][1] == f"{watts[7.0]:.1f}\u202fW"
+    level, shown = table.levels[0]  # 80 W lie where the square says so
+    assert level == "80\u202fW"
+    assert float(shown.split("\u202f")[0]) == pytest.approx(7.0 * (80.0 / watts[7.0]) ** 0.5, abs=5e-3)
 
 
 def test_one_ampere_in_fifty_ohms_is_fifty_watts():
@@ -101,6 +106,19 @@ def test_more_frequencies_than_fit_go_on_another_page_and_known_less_well_at_the
         "6 MHz",
     ):
         assert said in text.replace("\u202f", " ").replace("\u2009", " ")
+
+
+def test_how_well_one_reading_is_known_is_that_of_the_worst_frequency():
+    """A scope of 100 MHz is corrected at 30 MHz, and half of that is in its budget."""
+
+    def known(*frequencies_hz):
+        made = job(frequencies_hz=frequencies_hz)
+        slow = with_properties(made.part_read("scope"), bandwidth_hz=Property(1e8, "Hz"))
+        return reading_tables(made.with_part(slow), (), DAY).tables[0].known
+
+    low, high = (float(known(f).split("±")[1].split("\u202f")[0]) for f in (2e6, 30e6))
+    assert high > 1.2 * low
+    assert known(2e6, 30e6) == known(30e6)
 
 
 def test_for_other_programs_each_value_has_its_line():

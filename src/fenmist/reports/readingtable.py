@@ -94,7 +94,7 @@ def _tables(job: Job) -> Iterator[ReadingTable]:
             yield _table(job, hookup, channel, {f: highest[f] for f in tones[start : start + MOST_COLUMNS]})
 
 
-SHOWN = ("dBm", "dBW", *RMS_PER_UNIT, "A", "W", "mW", "mA")
+SHOWN = ("dBm", *RMS_PER_UNIT, "A", "W")
 """Units of instruments that a table is made for."""
 
 

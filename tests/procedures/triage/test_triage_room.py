@@ -197,6 +197,7 @@ def test_a_load_is_named_with_its_rating_before_anything_is_keyed():
     assert "Reedmace, rated 150 W for 100 W" in lines[0].replace("\u202f", " ")
     assert [lines[n].split()[0] for n in (1, 2, 3, 4)] == ["Connectors", "Knot", "Key", "Stop"]
     assert "no longer than 30 s" in lines[3].replace("\u202f", " ")
+    assert lines[2].replace("\u202f", " ") == "Knot the right way round, its arrow towards the load, on 200 W."
 
 
 def test_a_load_that_is_too_small_is_refused_and_one_that_gets_hot_shortens_the_key_down():
