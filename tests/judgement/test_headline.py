@@ -10,13 +10,8 @@ from fenmist.hookup.editing import inserted
 from fenmist.hookup.line import Element, HookUp
 from fenmist.hookup.templates import Bench
 from fenmist.judgement.bench import judge_bench
-from fenmist.judgement.headline import (
-    certificate_headline,
-    drift_sentence,
-    hookup_headline,
-    parts_headline,
-    value_headline,
-)
+from fenmist.judgement.drifting import drift_sentence
+from fenmist.judgement.headline import certificate_headline, hookup_headline, parts_headline, value_headline
 from fenmist.kit.generic import attenuator
 from fenmist.measurand import PlaneRef
 from fenmist.procedures.benchwork import with_new_hookup
