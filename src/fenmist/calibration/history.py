@@ -119,15 +119,19 @@ def _years(line: Drift) -> float:
 
 
 def _by_point(past: Sequence[Past]) -> list[list[Past]]:
+    """In rising frequency, so that a group is left for good once the frequency is beyond it."""
     groups: list[list[Past]] = []
+    near: list[list[Past]] = []
     for item in sorted(past, key=lambda p: (p.frequency_hz, p.level_w, p.on)):
-        fitting = (group for group in groups if is_at(group[0], item.frequency_hz, item.level_w))
+        near = [group for group in near if item.frequency_hz / group[0].frequency_hz - 1.0 < SAME_FREQUENCY]
+        fitting = (group for group in near if is_at(group[0], item.frequency_hz, item.level_w))
         same = (group for group in fitting if (group[0].question, group[0].leg) == (item.question, item.leg))
-        near = next(same, None)
-        if near is None:
-            groups.append([item])
-        else:
-            near.append(item)
+        found = next(same, None)
+        if found is None:
+            found = []
+            groups.append(found)
+            near.append(found)
+        found.append(item)
     return groups
 
 

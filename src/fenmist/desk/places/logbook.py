@@ -5,9 +5,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QHideEvent, QKeyEvent
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
+from fenmist.calibration.history import drifts
 from fenmist.desk.filing import Files, Opening, Saving
 from fenmist.desk.widgets.dialogs import ask_to_open, chooser
 from fenmist.desk.widgets.grid import Grid
@@ -25,6 +26,9 @@ if TYPE_CHECKING:
 
 ALL, OPEN, DONE = "all jobs", "unfinished", "finished"
 ANY_DEVICE = "any device"
+HANDS_REST_MS = 60
+"""Rest after the last arrow key after which a job's history is worked out."""
+
 SEARCH_REST_MS = 120
 
 
@@ -55,8 +59,12 @@ class LogbookPlace(Files, QWidget):
         headings = ("begun", "job", "device", "customer", "points", "result")
         self.table = Grid(headings, 0, "jobs", grows=False)
         self.table.row_opened.connect(self._open)
-        self.table.row_chosen.connect(self._show_history)
+        self.table.row_chosen.connect(self._on_row_chosen)
         self.history = label("", "second", "history of this meter", wrap=True)
+        self._hands_rest = QTimer(self)
+        self._hands_rest.setSingleShot(True)
+        self._hands_rest.setInterval(HANDS_REST_MS)
+        self._hands_rest.timeout.connect(lambda: self._show_history(self.table.currentRow()))
         self.new = button("New job", "do")
         self.new.clicked.connect(self.new_wanted)
         self.path = LineEdit()
@@ -119,7 +127,7 @@ class LogbookPlace(Files, QWidget):
         set_text(self.headline, self._headline())
         if self._jobs and self.table.currentRow() < 0:
             self.table.setCurrentCell(0, 0)
-        self._show_history(self.table.currentRow())
+        self._on_row_chosen(self.table.currentRow())
 
     def _fill_devices(self, found: tuple[JobSummary, ...]) -> None:
         names = [ANY_DEVICE, *sorted({_name(job) for job in found})]
@@ -153,6 +161,13 @@ class LogbookPlace(Files, QWidget):
         trouble = f"; {count_of(troubled, 'job', 'jobs')} can't be worked out" if troubled else ""
         return f"{len(self._jobs)} {'job' if len(self._jobs) == 1 else 'jobs'} in the logbook, {open_jobs}{trouble}."
 
+    def _on_row_chosen(self, row: int) -> None:
+        """Its history follows when the hands rest: through many jobs it takes longer than a key may."""
+        job = self._jobs[row] if 0 <= row < len(self._jobs) else None
+        trouble = f"✕ {job.trouble}" if job is not None and job.trouble else ""
+        set_text(self.history, "" if job is None else trouble or f"{_name(job)} …")
+        self._hands_rest.start()
+
     def _show_history(self, row: int) -> None:
         """How the chosen job's meter moved through the years, where it was compared before."""
         if not 0 <= row < len(self._jobs):
@@ -160,18 +175,20 @@ class LogbookPlace(Files, QWidget):
             return
         job = self._jobs[row]
         if job.trouble:
-            set_text(self.history, f"✕ {job.trouble}")
             return
-        lines = [
-            line for line in self._session.drifts(job.device_id, job.serial) if job.question in ("", line.question)
-        ]
-        times = len({past.job for past in self._session.history(job.device_id, job.serial)})
+        past = self._session.history(job.device_id, job.serial)
+        lines = [line for line in drifts(past) if job.question in ("", line.question)]
+        times = len({item.job for item in past})
         if not lines:
             set_text(self.history, f"{_name(job)}: compared {count_of(times, 'time', 'times')}, so no drift yet.")
             return
         worst = max(lines, key=lambda line: (line.is_seen, abs(line.per_year)))
         where = f"at {frequency(worst.frequency_hz)}, {plain(worst.level_w, 'W')}"
         set_text(self.history, f"{_name(job)}, {count_of(times, 'job', 'jobs')}, {where}: {drift_sentence(worst)}")
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self._hands_rest.stop()
+        super().hideEvent(event)
 
     def _open(self, row: int) -> None:
         if 0 <= row < len(self._jobs):
