@@ -3,12 +3,15 @@
 import csv
 import io
 import math
+from dataclasses import replace
 
 import pytest
 from pypdf import PdfReader
 
 from fenmist.calibration.edit import plan_with_cell
 from fenmist.errors import UnknownIdError
+from fenmist.kit import generic
+from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Property
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
@@ -41,13 +44,24 @@ def test_volts_behind_a_divider_stand_for_their_square_over_the_load():
     assert float(shown.split("\u202f")[0]) == pytest.approx(7.0 * (80.0 / watts[7.0]) ** 0.5, abs=5e-3)
 
 
-def test_one_ampere_in_fifty_ohms_is_fifty_watts():
-    """Common practice, no source: 1 A in 50 Ω is 50 W."""
-    made, table = by_channel("ammeter in the line")
-    load = next(part for part in made.kit if part.kind.value == "dummy load")
-    amperes, watts = min(table.values, key=lambda row: abs(row[0] - 1.0))
+def into_fifty_ohms(name, *parts):
+    made = BENCHES[name]()
+    for part in parts:
+        made = made.with_part(part)
+    end = made.part("end")
+    exact = table_from_rows([(1e5, "50"), (1e8, "50")], 1e-6)
+    return dict(reading_tables(made.with_part(replace(end, characterisations=(exact,))), (), DAY).tables[0].values)
 
-    assert watts == pytest.approx(amperes**2 * 50.0, rel=0.12), load.label  # incident, on the load as it is
+
+def test_one_ampere_in_fifty_ohms_is_fifty_watts():
+    """Common practice, no source: 1 A in 50 Ω is 50 W; the heater's 0.2 Ω in front of it take 0.2 W."""
+    assert into_fifty_ohms("ammeter in the line")[1.0] == pytest.approx(50.2, abs=0.02)
+
+
+def test_ten_kilohms_and_one_divide_by_eleven_not_by_ten():
+    """Handbook 4, common practice: 5 V behind 11:1 are 55 V, 60.5 W in 50 Ω; by 10:1 it would be 50 W."""
+    divider = generic.divider("d", "divider", 10e3, 1e3)
+    assert into_fifty_ohms("voltmeter behind a divider", divider)[5.0] == pytest.approx(60.5, rel=0.01)
 
 
 def test_a_table_says_what_the_same_reading_says_when_it_is_typed():
