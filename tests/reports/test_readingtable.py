@@ -58,10 +58,15 @@ def test_one_ampere_in_fifty_ohms_is_fifty_watts():
     assert into_fifty_ohms("ammeter in the line")[1.0] == pytest.approx(50.2, abs=0.02)
 
 
-def test_ten_kilohms_and_one_divide_by_eleven_not_by_ten():
-    """Handbook 4, common practice: 5 V behind 11:1 are 55 V, 60.5 W in 50 Ω; by 10:1 it would be 50 W."""
+def test_ten_kilohms_and_one_divide_by_eleven_and_a_meter_of_100_kilohms_makes_it_more():
+    """Handbook 4, common practice: 11:1, not 10:1. With 100 kΩ across the 1 kΩ it is 1 + 10/0.9901 = 11.1: 5 V are
+    55.5 V, 61.6 W in 50 Ω, and 0.28 W in the divider in front of it.
+    """
     divider = generic.divider("d", "divider", 10e3, 1e3)
-    assert into_fifty_ohms("voltmeter behind a divider", divider)[5.0] == pytest.approx(60.5, rel=0.01)
+    volts = 5.0 * (1.0 + 10e3 / (1e3 * 1e5 / 101e3))
+    watts = volts**2 / 50.0 + volts**2 / (10e3 + 990.1)
+
+    assert into_fifty_ohms("voltmeter behind a divider", divider)[5.0] == pytest.approx(watts, rel=1e-3)
 
 
 def test_a_table_says_what_the_same_reading_says_when_it_is_typed():
