@@ -14,7 +14,7 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import CalibrationRecord, PartKind, SpecKind, SpecTerm
 from fenmist.procedures.benches import MOST_VARIANTS, candidates
-from fenmist.procedures.shelf import devices, first_bench, ranked, usual_frequencies, usual_level
+from fenmist.procedures.shelf import devices, first_bench, looked_at, ranked, usual_frequencies, usual_level
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from support.builders import enter
@@ -192,3 +192,18 @@ def test_the_usual_level_is_half_a_meters_scale_all_of_a_source_and_no_more_than
     weak = [replace(part, ports=(replace(part.ports[0], power_limit_w=5.0),)) if part.id == TRANSMITTER.id else part
             for part in KIT]  # fmt: skip
     assert usual_level(COMPARISON, weak, METER, WHEN) == 5.0
+
+
+def test_a_part_that_covers_nothing_that_is_asked_makes_no_bench_beside_one_that_does():
+    """A coupler wound for 50 kHz to 2 MHz stands back at 7 MHz, and the ordinary one at 474 kHz."""
+    kit, room = starter_shelf(), room_of("comparison")
+    device = next(part for part in kit if part.kind is PartKind.INLINE_METER)
+
+    def couplers(hertz, parts=kit):
+        found = looked_at(room, parts, device, (hertz,), 50.0, WHEN.date(), WHEN)
+        used = (part for item in found for part in item.bench.parts if part.kind is PartKind.COUPLER)
+        return {part.id for part in used}
+
+    assert couplers(7e6) == {"generic-coupler"}
+    assert couplers(474e3) == {"generic-low-coupler"}
+    assert couplers(474e3, [part for part in kit if part.id != "generic-low-coupler"]) == {"generic-coupler"}

@@ -24,7 +24,7 @@ from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import Bench, from_template
 from fenmist.kit.due import State, due
 from fenmist.kit.part import SOURCES, Part
-from fenmist.procedures.benches import candidates, fits
+from fenmist.procedures.benches import VARIED, candidates, fits
 from fenmist.procedures.procedure import Procedure
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from fenmist.reading.interpret import shown_on
@@ -130,13 +130,27 @@ def looked_at(
         When the jobs are made that show it; none of them is kept.
     """
     middle = sorted(frequencies_hz)[len(frequencies_hz) // 2]
-    for benches in candidates(room.templates, kit, device):
+    for benches in candidates(room.templates, [*_of_use(kit, frequencies_hz)], device):
         bench = _best(room, benches, device, middle, level_w, made_at)
         full = bench and _looked_at(room, bench, device, frequencies_hz, level_w, made_at)
         if bench and full:
             leaned = (part for part in bench.parts if part.id != device.id)
             late = tuple(part.label for part in leaned if due(part, as_of).state is State.OVERDUE)
             yield Ranked(bench, *full, late)
+
+
+def _of_use(kit: Sequence[Part], frequencies_hz: Sequence[float]) -> Iterator[Part]:
+    """The kit without what would only make blocked benches: parts beside one that covers what is asked, which don't."""
+    covered = {part.kind for part in kit if part.kind in VARIED and _covers(part, frequencies_hz)}
+    for part in kit:
+        if part.kind not in covered or _covers(part, frequencies_hz):
+            yield part
+
+
+def _covers(part: Part, frequencies_hz: Sequence[float]) -> bool:
+    """Whether a part is specified for any of the frequencies, or says nothing."""
+    spans = [(port.frequency_min_hz or 0.0, port.frequency_max_hz or math.inf) for port in part.ports]
+    return not spans or any(low <= f <= high for low, high in spans for f in frequencies_hz)
 
 
 def missing(room: Procedure[Any], kit: Sequence[Part], device: Part) -> tuple[str, ...]:
