@@ -322,6 +322,12 @@ def test_an_answer_is_kept_as_a_page_with_what_was_typed_and_what_to_mind(tools,
     ):  # fmt: skip
         assert said in text, said
     assert "Field strength" not in text  # nothing was typed there
+    tool.form.inputs["current"].setFocus()
+    tools.press("ctrl+a")
+    tools.type("3 A")
+    tool.saving.take(tmp_path / "soon.pdf")  # a moment after the last key
+    assert tool.answered.headline.replace("\u202f", " ") in page_text(tmp_path / "soon.pdf")
+    assert tool.answered.headline == tool.aid.answer(tool.form.draft()).headline
     assert tool.printing.pages(30.0)[0].startswith(b"\x89PNG")
     saving.take(tmp_path / "beacon.svg")
     assert b"EIRP" in (tmp_path / "beacon.svg").read_bytes()

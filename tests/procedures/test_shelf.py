@@ -14,7 +14,16 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import CalibrationRecord, PartKind, SpecKind, SpecTerm
 from fenmist.procedures.benches import MOST_VARIANTS, candidates
-from fenmist.procedures.shelf import devices, first_bench, looked_at, ranked, usual_frequencies, usual_level
+from fenmist.procedures.shelf import (
+    devices,
+    first_bench,
+    first_frequencies,
+    looked_at,
+    ranked,
+    usual_frequencies,
+    usual_level,
+    usual_rounds,
+)
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from support.builders import enter
@@ -207,3 +216,12 @@ def test_a_part_that_covers_nothing_that_is_asked_makes_no_bench_beside_one_that
     assert couplers(7e6) == {"generic-coupler"}
     assert couplers(474e3) == {"generic-low-coupler"}
     assert couplers(474e3, [part for part in kit if part.id != "generic-low-coupler"]) == {"generic-coupler"}
+
+
+def test_what_is_wrong_begins_with_one_reading_at_one_frequency():
+    sender = next(part for part in starter_shelf() if part.kind is PartKind.TRANSMITTER)
+
+    assert (usual_rounds(room_of("triage")), usual_rounds(room_of("output"))) == (1, 3)
+    assert first_frequencies(room_of("output"), sender) == usual_frequencies(sender)
+    (middle,) = first_frequencies(room_of("triage"), sender)
+    assert middle in usual_frequencies(sender)[1:-1]

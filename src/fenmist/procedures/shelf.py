@@ -179,6 +179,17 @@ def usual_frequencies(device: Part) -> tuple[float, ...]:
     return tuple(float(f"{step:.2g}") for step in steps)
 
 
+def usual_rounds(room: Procedure[Any]) -> int:
+    """Three show the scatter; of a question that is asked further and further one reading says what is next."""
+    return 1 if room.next_point is not None else 3
+
+
+def first_frequencies(room: Procedure[Any], device: Part) -> tuple[float, ...]:
+    """Those over a device's span; of such a question the one in its middle."""
+    found = usual_frequencies(device)
+    return found[len(found) // 2 :][:1] if room.next_point is not None else found
+
+
 def usual_level(room: Procedure[Any], kit: Sequence[Part], device: Part, made_at: datetime) -> float:
     """Half of what a meter shows, all of what a source gives; never more than the kit's strongest source gives."""
     try:

@@ -17,12 +17,13 @@ from fenmist.kit.part import Part
 from fenmist.procedures.shelf import (
     Ranked,
     devices,
+    first_frequencies,
     headline,
     in_order,
     levels_asked,
     missing,
-    usual_frequencies,
     usual_level,
+    usual_rounds,
 )
 from fenmist.procedures.table import ROOMS, room_of, rooms
 from fenmist.session.openjob import OpenJob
@@ -179,11 +180,12 @@ class BeginPage(QWidget):
         if device is not None:
             job = self._job.job if self._job is not None else None
             planned = sorted({point.frequency_hz for point in job.plan}) if job is not None else []
-            hertz = planned[:12] or usual_frequencies(device)
+            hertz = planned[:12] or first_frequencies(room_of(self._room), device)
             self.frequencies.setText(f"{' '.join(f'{f / 1e6:g}' for f in hertz)} MHz")
             level = max((point.target_w for point in job.plan), default=0.0) if job is not None else 0.0
             self.level.setText(plain(level or self._usual_level(device), "W").replace("\u202f", " "))
-            self.rounds.setText(self.rounds.text() or "3")
+            if not self.rounds.isModified():
+                self.rounds.setText(str(usual_rounds(room_of(self._room))))
         self.look()
 
     def _usual_level(self, device: Part) -> float:
@@ -216,7 +218,7 @@ class BeginPage(QWidget):
         text, device = self.frequencies.text().strip(), self.chosen_device
         hertz = values_from_text(text, "MHz", "frequencies", "3.6 7.1 14.2 MHz") if text else ()
         if not hertz and device is not None:
-            hertz = usual_frequencies(device)
+            hertz = first_frequencies(room_of(self._room), device)
         level = value_from_text(self.level.text(), UNITS["W"], "power", "50 W")
         if min(hertz, default=1.0) <= 0.0 or level <= 0.0:
             raise OutOfRangeError("Frequencies and power lie above 0.", "Type for example 7.1 MHz and 50 W.")
@@ -293,7 +295,11 @@ class BeginPage(QWidget):
                 return
             text = self.frequencies.text().strip()
             levels = levels_asked(room_of(self._room), self.level.text())
-            grid = Grid(text, levels, rounds=self.rounds.text() or "3") if text else None
+            grid = (
+                Grid(text, levels, rounds=self.rounds.text() or str(usual_rounds(room_of(self._room))))
+                if text
+                else None
+            )
             self._session.new_job(UNNAMED, device.id, item.bench, self._room, grid)
         except FenmistError as error:
             set_text(self.said, str(error))

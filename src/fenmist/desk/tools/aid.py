@@ -116,6 +116,7 @@ class AidTool(Files, QWidget):
     @property
     def saving(self) -> Saving | None:
         """The answer as a page, or its drawing."""
+        self._catch_up()
         if self.answered is None:
             return None
         page = Saving(self.title, Path.home() / f"{self.title}.pdf", (".pdf",), self._write)
@@ -123,12 +124,19 @@ class AidTool(Files, QWidget):
             return page
         return either(page, drawing_saved(self.picture, Path.home() / f"{self.title}.svg", self.did.emit))
 
+    def _catch_up(self) -> None:
+        """What was typed a moment ago is answered before it goes on paper."""
+        if self._soon.isActive():
+            self._soon.stop()
+            self.refresh()
+
     def _write(self, path: Path) -> None:
         self.did.emit(f"written: {write_sheet(self._sheet(), path, self._paper).name}")
 
     @property
     def printing(self) -> Printing | None:
         """The answer as a page."""
+        self._catch_up()
         if self.answered is None:
             return None
         return Printing(self.title.lower(), self._paper, sheet_pages(self._sheet(), self._paper))
