@@ -1,28 +1,38 @@
-"""What a key in the readings step costs at 300 points: from the key event to painted digits, error and notes.
+"""What a key in the readings step costs with three references: from the key event to painted digits, error and notes.
 
-All keys of a run count, Enter too. The limit is one frame of 16 ms; the peer is the same at twelve points. What follows
-when the hands rest (route, notes of the whole job, chart) is told beside it.
+All keys of a run count, Enter too. The limit is one frame of 16 ms; the peer is the smallest plan. What follows when
+the hands rest (route, notes of the whole job, chart) is told beside it.
 """
 
 import os
 import statistics
-import tempfile
 import time
-from pathlib import Path
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from fenmist.units.moment import moment_from_text
+from benchmarks.jobs import read_session, typed
 
 if TYPE_CHECKING:
-    from PySide6.QtWidgets import QWidget
+    from PySide6.QtWidgets import QApplication, QWidget
+
+    from fenmist.desk.shell import Shell
 
 FRAME_MS = 16.0
-MANY = 300
+POINTS = (30, 300, 3000)
 READ = 12
 """Points read while it is measured."""
 
 HAND_S = 0.15
 """Between two keys of a quick hand; what follows a burst of keys (chart, notes of the whole job) falls in there."""
+
+
+@dataclass
+class _Spent:
+    """Processor time in ms."""
+
+    digits: list[float] = field(default_factory=list)
+    enters: list[float] = field(default_factory=list)
+    rests: list[float] = field(default_factory=list)
 
 
 def lines() -> list[str]:
@@ -34,74 +44,60 @@ def lines() -> list[str]:
 
     application = QApplication.instance() or QApplication([])
     load_fonts()
-    return [_line(application, points) for points in (12 + READ, MANY)]
+    if not isinstance(application, QApplication):
+        raise SystemExit("no application")
+    spent = {points: _measured(application, points) for points in POINTS}
+    first = _p95(spent[POINTS[0]])
+    return [
+        f"a key at {points} points with three references: p95 {_p95(it):.1f} ms of processor time = "
+        f"{_p95(it) / FRAME_MS:.2f} of a frame (aim 1), {_p95(it) / first:.1f}x that at {POINTS[0]} points (median of "
+        f"digits {statistics.median(it.digits):.1f}, of Enter {statistics.median(it.enters):.1f} ms); at rest, route "
+        f"and all notes {statistics.median(it.rests):.0f} ms (aim {100 if points <= 300 else 1000})"
+        for points, it in spent.items()
+    ]
 
 
-def _line(application: object, points: int) -> str:
-    import numpy as np
+def _p95(spent: _Spent) -> float:
+    return statistics.quantiles([*spent.digits, *spent.enters], n=20)[18]
+
+
+def _measured(application: "QApplication", points: int) -> _Spent:
+    from pathlib import Path
+
     from PySide6.QtCore import QSettings, Qt
     from PySide6.QtTest import QTest
-    from PySide6.QtWidgets import QApplication
 
     from fenmist.desk.shell import Shell
     from fenmist.desk.stepnumbers import READINGS
     from fenmist.desk.theme import ThemeHolder
-    from fenmist.kit.generic import starter_shelf
-    from fenmist.procedures.comparison.make import cross_check, plan_points
-    from fenmist.reading.event import Slot
-    from fenmist.session.session import Session
 
-    if not isinstance(application, QApplication):
-        raise SystemExit("no application")
-    with tempfile.TemporaryDirectory() as folder:
-        session = Session(Path(folder) / "book.fenlog", second_folder=Path(folder))
-        plan = plan_points(np.linspace(2e6, 30e6, points), [100.0], "200")
-        session.logbook.add_job(
-            cross_check("job", "bench", starter_shelf(), plan, created_at=moment_from_text("2026-01-01T00:00:00+00:00"))
-        )
-        job = session.open("job")
-        for point in plan[:-READ]:
-            job.enter(Slot(point.id, 1, 0), "200")
-            job.enter(Slot(point.id, 1, 1), "99")
-        settings = QSettings(str(Path(folder) / "s.ini"), QSettings.Format.IniFormat)
+    spent = _Spent()
+    with read_session(points, READ) as session:
+        settings = QSettings(str(Path(session.logbook.path).with_suffix(".ini")), QSettings.Format.IniFormat)
         shell = Shell(session, ThemeHolder(application), settings)
         shell.show()
         shell.open_job("job")
         shell.go_step(READINGS)
         _settle(application, shell, 1.0)
-        spent: dict[str, list[float]] = {"digit": [], "Enter": []}
-        worked: list[float] = []  # processor time: without what else the machine does
-        rest: list[float] = []
-        for number in range(READ):
-            for text in (f"19{number % 10}", f"9{number % 10}.5"):
-                for key in text:
+        plan = session.logbook.job("job").plan
+        for point in plan[-READ:]:
+            for channel in point.sequence:
+                for key in typed(channel):
                     _settle(application, shell, HAND_S)
-                    begun, work = time.perf_counter(), time.process_time()
+                    begun = time.process_time()
                     QTest.keyClicks(_focus(), key)
                     application.processEvents()
-                    spent["digit"].append(1e3 * (time.perf_counter() - begun))
-                    worked.append(1e3 * (time.process_time() - work))
+                    spent.digits.append(1e3 * (time.process_time() - begun))
                 _settle(application, shell, HAND_S)
-                begun, work = time.perf_counter(), time.process_time()
+                begun = time.process_time()
                 QTest.keyClick(_focus(), Qt.Key.Key_Enter)
                 application.processEvents()
-                spent["Enter"].append(1e3 * (time.perf_counter() - begun))
-                worked.append(1e3 * (time.process_time() - work))
-            begun = time.perf_counter()
-            if shell.bench is not None:
-                shell.bench._catch_up()
-            application.processEvents()
-            rest.append(1e3 * (time.perf_counter() - begun))
+                spent.enters.append(1e3 * (time.process_time() - begun))
+            begun = time.process_time()
             _settle(application, shell, 0.0)
+            spent.rests.append(1e3 * (time.process_time() - begun))
         shell.close()
-        session.close()
-    every = [*spent["digit"], *spent["Enter"]]
-    p95, own = statistics.quantiles(every, n=20)[18], statistics.quantiles(worked, n=20)[18]
-    return (
-        f"a key at {points} points: p95 {own:.1f} ms of processor time = {own / FRAME_MS:.2f} of a frame, {p95:.1f} ms "
-        f"by the clock (median of digits {statistics.median(spent['digit']):.1f}, of Enter "
-        f"{statistics.median(spent['Enter']):.1f} ms); at rest, route and all notes {statistics.median(rest):.0f} ms"
-    )
+    return spent
 
 
 def _focus() -> "QWidget":
@@ -113,7 +109,7 @@ def _focus() -> "QWidget":
     return widget
 
 
-def _settle(application: object, shell: object, seconds: float) -> None:
+def _settle(application: "QApplication", shell: "Shell", seconds: float) -> None:
     end = time.monotonic() + seconds
-    while time.monotonic() < end or getattr(shell.bench, "is_behind", False):  # type: ignore[attr-defined]
-        application.processEvents()  # type: ignore[attr-defined]
+    while time.monotonic() < end or (shell.bench is not None and shell.bench.is_behind):
+        application.processEvents()

@@ -6,10 +6,13 @@ events for the job. The aim is twice that.
 
 import os
 import sqlite3
+import statistics
 import tempfile
+import time
 from dataclasses import replace
 from pathlib import Path
 
+from benchmarks import clock
 from benchmarks.clock import median_seconds
 from fenmist.units.moment import moment_from_text
 
@@ -26,7 +29,7 @@ def lines() -> list[str]:
         session = Session(path, second_folder=Path(folder))
         readings = _fill(session)
         session.summaries()
-        made = [*_list_lines(session, readings), _job_line(session)]
+        made = [*_list_lines(session, readings), _row_line(session), _job_line(session)]
         session.close()
     return made
 
@@ -77,6 +80,41 @@ def _list_lines(session: object, readings: int) -> list[str]:
         f"list of {JOBS} jobs with {readings} readings: {1e3 * listed:.0f} ms = {listed / peer:.1f}x reading the rows; "
         f"a search {1e3 * searched:.0f} ms",
     ]
+
+
+def _row_line(session: object) -> str:
+    """An arrow key in the list, and the history that follows when the hands rest."""
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+    from PySide6.QtWidgets import QApplication
+
+    from fenmist.desk.places.logbook import HANDS_REST_MS, LogbookPlace
+    from fenmist.desk.theme import load_fonts
+    from fenmist.session.session import Session
+
+    application = QApplication.instance() or QApplication([])
+    load_fonts()
+    if not isinstance(session, Session) or not isinstance(application, QApplication):
+        raise SystemExit("no session")
+    place = LogbookPlace(session)
+    place.resize(1280, 700)
+    place.show()
+    place.enter()
+    keys, rests = [], []
+    for _ in range(min(9, clock.most_runs)):
+        begun = time.process_time()
+        QTest.keyClick(place.table, Qt.Key.Key_Down)
+        application.processEvents()
+        keys.append(time.process_time() - begun)
+        begun = time.process_time()
+        QTest.qWait(2 * HANDS_REST_MS)
+        rests.append(time.process_time() - begun)
+    place.close()
+    key, rest = statistics.median(keys), statistics.median(rests)
+    return (
+        f"an arrow key in the list of {JOBS} jobs: {1e3 * key:.1f} ms of processor time to the row = {key / 0.016:.2f} "
+        f"of a frame (aim 1), {1e3 * rest:.0f} ms to its history (aim 100)"
+    )
 
 
 def _job_line(session: object) -> str:

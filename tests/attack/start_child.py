@@ -38,7 +38,11 @@ def one(application: QApplication, path: str, settings: str) -> None:
 
     def look() -> None:
         windows = [item for item in application.topLevelWidgets() if item.isVisible() and item.windowTitle()]
-        seen.append(" || ".join(words(window) for window in windows))
+        said = " || ".join(words(window) for window in windows)
+        if "still to come" in said:  # the list is made anew
+            QTimer.singleShot(LOOK_MS, look)
+            return
+        seen.append(said)
         application.closeAllWindows()
         QTimer.singleShot(0, application.quit)
 

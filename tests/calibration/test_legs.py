@@ -80,7 +80,7 @@ def test_what_moved_at_one_point_is_a_limit_there():
 
     assert found.id == BETWEEN
     assert found.standard_u == pytest.approx([0.0, 0.02 / 3**0.5])
-    assert found.sharing.tolist() == [0, 1]
+    assert len(set(found.sharing)) == 2
 
 
 def test_a_group_is_worked_out_once_both_sides_were_read():

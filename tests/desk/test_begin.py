@@ -91,7 +91,7 @@ def test_what_the_kit_lacks_is_named(hands):
     session = hands.session
     for part in session.kit:
         if "voltmeter" in part.label:
-            session.logbook.save_part(replace(part, retired=True), session.now())
+            session.logbook.save_parts([replace(part, retired=True)], session.now())
     hands.press("ctrl+n")
     page = hands.shell.places["begin"]
     hands.until(lambda: not page.is_looking)

@@ -20,9 +20,12 @@ from PySide6.QtWidgets import (
     QTableWidget,
 )
 
-from fenmist.desk.app import Start
+from fenmist.desk.app import STANDS_AFTER_MS, Start
+from fenmist.desk.places import logbook
 from fenmist.desk.single import Doorbell, raise_other
 from fenmist.desk.theme import SCALES
+from fenmist.session import summaries
+from fenmist.session.backup import backups
 from fenmist.session.session import Session
 from support.desk import DEMO_JOBS
 
@@ -42,6 +45,26 @@ def drop(hands, path):
     )
     hands.shell.dropEvent(event)
     hands.settle()
+
+
+# a new edition
+
+
+def test_after_a_new_edition_the_list_is_made_anew_while_the_window_stands(demo, monkeypatch):
+    """None of the former lines holds any more: one is made at once, the rest between keys."""
+    monkeypatch.setattr(summaries, "EDITION", "next")
+    monkeypatch.setattr(logbook, "AT_A_TIME_S", 0.0)
+    place = demo.shell.logbook
+    place.refresh()
+    assert place.headline.text() == f"The list is being made anew: {DEMO_JOBS - 1} jobs are still to come."
+    assert place.table.rowCount() == 1
+    assert not place.history.text().strip("… ").endswith("drift")
+
+    demo.until(lambda: "still to come" not in place.headline.text())
+
+    assert place.table.rowCount() == DEMO_JOBS
+    assert place.table.currentRow() == 0
+    demo.until(lambda: "…" not in place.history.text())
 
 
 # kit
@@ -454,7 +477,15 @@ def test_from_a_damaged_logbook_work_goes_on_in_a_copy_of_the_newest_backup(qt, 
 
     path = tmp_path / "demo.fenlog"
     shutil.copy(demo_file, path)
-    Session(path).close()
+    first = Start(qt)
+    first.open(path)
+    assert (first.shell.isVisible(), backups(path)) == (True, [])  # the window needn't wait for it
+    QTest.qWait(2 * STANDS_AFTER_MS)
+    assert len(backups(path)) == 1
+    assert first.doorbell is not None
+    first.shell.close()
+    first.shell.deleteLater()
+    first.end()
     path.write_bytes(path.read_bytes()[:5000] + b"\0" * 60_000)
     start = Start(qt)
     start.open(path)

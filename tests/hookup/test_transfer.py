@@ -544,7 +544,7 @@ def test_volts_before_an_open_part_stand_by_its_own_match_and_by_what_lies_behin
         "load.in.standing": pytest.approx(np.sqrt(2.0) * 0.2 * 10**-0.6, rel=1e-6),
     }
     pad = found["attenuator.in.standing"]
-    assert (pad.source_id, pad.sharing.tolist(), pad.distribution) == ("p", [0, 0], Distribution.U_SHAPED)
+    assert (pad.source_id, len(set(pad.sharing)), pad.distribution) == ("p", 1, Distribution.U_SHAPED)
     x = estimates(ours)
     (square,) = ours.per_watt(x, [(Kind.VOLTAGE, where)])
     (more,) = ours.per_watt({**x, "attenuator.in.standing": np.full(2, 0.01)}, [(Kind.VOLTAGE, where)])

@@ -161,7 +161,7 @@ def test_a_sensor_is_linear_within_what_its_sheet_says():
     found, x = known(made), estimates(made)
 
     assert found["s.linearity"].standard_u[0] == pytest.approx((10**0.005 - 1) / 2)
-    assert found["s.linearity"].sharing.tolist() == [0, 1]
+    assert len(set(found["s.linearity"].sharing)) == 2
     assert found["s.zero"].standard_u[0] == pytest.approx(2e-9 / 3**0.5)
     assert made.quantity({**x, "s.linearity": 1.01 * ONES}) == pytest.approx(made.quantity(x) / 1.01)
     again = draft_from_part(part)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from fenmist.reading.captured import reading_from_trace, text_of_trace
-from fenmist.reading.event import AS_LEFT, Answer, Event, EventKind, Slot, answers, struck
+from fenmist.reading.event import AS_LEFT, Answer, Event, EventKind, Slot, struck
 from fenmist.reading.events import Events
 from fenmist.reading.ledger import ledger_of
 from fenmist.units.moment import moment_from_text
@@ -69,8 +69,9 @@ def test_only_answers_answer():
     said = Answer("load.poor|x", "f1", "an antenna, meant so", "me", WHEN)
     record = [event("a", EventKind.ANSWER, answer=said), event("b", EventKind.ANSWER), event("c", EventKind.STRIKE)]
 
-    assert answers(record) == {"load.poor|x": said}
-    assert answers([*record, event("d", EventKind.ANSWER, answer=Answer("load.poor|x", "f1", "", "me", WHEN))]) == {}
+    assert ledger_of(record).answers == {"load.poor|x": said}
+    back = event("d", EventKind.ANSWER, answer=Answer("load.poor|x", "f1", "", "me", WHEN))
+    assert ledger_of([*record, back]).answers == {}
 
 
 @pytest.mark.parametrize(("slot", "place"), [

@@ -8,7 +8,7 @@ from fenmist.kit.generic import generics
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind
 from fenmist.reading.dial import reading_limit
-from fenmist.reading.event import Answer, Entry, Event, EventKind, Reading, Slot, answers, struck
+from fenmist.reading.event import Answer, Entry, Event, EventKind, Reading, Slot, struck
 from fenmist.reading.interpret import interpret
 from fenmist.reading.ledger import ledger_of
 from fenmist.units.moment import moment_from_text
@@ -94,8 +94,8 @@ def test_the_latest_answer_counts_and_an_empty_one_takes_it_back():
     def said(name: str, text: str) -> Event:
         return _event(name, EventKind.ANSWER, answer=Answer("k", "f", text, "me", "2026"))
 
-    assert answers([said("a", "first"), said("b", "second")])["k"].text == "second"
-    assert answers([said("a", "first"), said("b", "")]) == {}
+    assert ledger_of([said("a", "first"), said("b", "second")]).answers["k"].text == "second"
+    assert ledger_of([said("a", "first"), said("b", "")]).answers == {}
 
 
 @pytest.mark.parametrize(

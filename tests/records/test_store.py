@@ -71,7 +71,7 @@ def test_edits_are_revisions_and_the_newest_counts(logbook, path):
 @pytest.mark.parametrize("what", ["DELETE FROM {}", "UPDATE {} SET payload = ''"])
 def test_nothing_on_record_can_be_changed_or_taken_away(logbook, path, table, what):
     logbook.add_job(job(READ))
-    logbook.save_part(shelf.tee("tee", "tee"), WHEN)
+    logbook.save_parts([shelf.tee("tee", "tee")], WHEN)
 
     with sqlite3.connect(path) as other, pytest.raises(sqlite3.IntegrityError, match=r"kept|final"):
         other.execute(what.format(table))
@@ -96,7 +96,7 @@ REPLACING = {
 @pytest.fixture
 def filled(logbook):
     logbook.add_job(job(READ))
-    logbook.save_part(shelf.tee("tee", "tee"), WHEN)
+    logbook.save_parts([shelf.tee("tee", "tee")], WHEN)
     logbook.attach(b"trace", "t.csv", WHEN)
     logbook.issue(Issued("26-001", 1, "job", None, "", WHEN, "r", hashlib.sha256(b"pdf").hexdigest()), "{}", b"pdf")
     return logbook
@@ -154,7 +154,7 @@ def test_a_record_changed_on_disk_is_found_when_it_is_read(filled, path, sql):
 def test_what_everything_leans_on_is_looked_over_when_a_logbook_opens(path, sql):
     book = Logbook(path)
     book.add_job(job(READ))
-    book.save_part(shelf.tee("tee", "tee"), WHEN)
+    book.save_parts([shelf.tee("tee", "tee")], WHEN)
     book.set_setting("workshop", "Sallow Reach")
     book.issue(Issued("26-001", 1, "job", None, "", WHEN, "r", hashlib.sha256(b"pdf").hexdigest()), "{}", b"pdf")
     book.close()
@@ -165,9 +165,9 @@ def test_what_everything_leans_on_is_looked_over_when_a_logbook_opens(path, sql)
 
 
 def test_a_part_is_kept_once_and_again_only_when_it_changed(logbook, path):
-    logbook.save_part(shelf.tee("tee", "tee"), WHEN)
-    logbook.save_part(shelf.tee("tee", "tee"), WHEN)
-    logbook.save_part(shelf.tee("tee", "better tee"), WHEN)
+    logbook.save_parts([shelf.tee("tee", "tee")], WHEN)
+    logbook.save_parts([shelf.tee("tee", "tee")], WHEN)
+    logbook.save_parts([shelf.tee("tee", "better tee")], WHEN)
 
     assert [part.label for part in logbook.kit()] == ["better tee"]
     with sqlite3.connect(path) as other:
@@ -380,7 +380,8 @@ def test_the_latest_summary_of_a_job_counts(logbook):
     logbook.keep_summaries([summary("s2", "bittern reedmace")])
 
     assert logbook.summary_stamps() == {"job": "s2"}
-    assert logbook.summary_lines(("bittern", "reed")) == {"job": "{}"} and logbook.summary_lines(("tern", "x")) == {}
+    assert logbook.summary_lines("s", ("bittern", "reed")) == {"job": "{}"}
+    assert logbook.summary_lines("s", ("tern", "x")) == logbook.summary_lines("2", ()) == {}
     assert logbook.used_in("load") == frozenset({"job"}) and logbook.used_in("tee") == frozenset()
     assert logbook.past_of("other", "0815") == logbook.past_of("meter", "") == {"job": "[]"}
     assert logbook.past_of("meter", "4711") == logbook.past_of("other", "") == {}

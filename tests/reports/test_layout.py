@@ -2,6 +2,7 @@
 
 import xml.etree.ElementTree as ET
 from dataclasses import replace
+from itertools import pairwise
 
 import pytest
 
@@ -310,3 +311,18 @@ def test_a_box_is_as_wide_as_its_name_and_no_narrower_than_a_plug(name, boxes):
     found = max(float(item.get("width")) for item in rect if item.get("width"))
     assert found >= 34.0
     assert boxes is None or any(float(item.get("width")) == boxes for item in rect)
+
+
+def test_of_many_places_across_those_nearest_to_even_steps_are_named():
+    """As many as there is room for, the first and the last among them; few are all named."""
+    few, many = (
+        chart(ChartSeries("20 W", points(*((x, 0.0, -1.0, 1.0, 2.0) for x in places))))
+        for places in ([2.0, 7.0, 30.0], [2.0 + n * 0.09375 for n in range(300)])
+    )
+    named = [x for x, _ in many.ticks]
+
+    assert few.ticks == ((2.0, "2"), (7.0, "7"), (30.0, "30"))
+    assert (named[0], named[-1]) == (2.0, many.places[-1])
+    assert 10 <= len(named) <= 24
+    assert max(b - a for a, b in pairwise(named)) < 1.3 * min(b - a for a, b in pairwise(named))
+    assert sum(len(text) + 2 for _, text in many.ticks) <= 110

@@ -1,5 +1,6 @@
 """The open logbook: list and search, kit with undo, files in and out, backups, the second folder, certificates."""
 
+import sqlite3
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta, timezone
 
@@ -82,6 +83,36 @@ def test_summaries_are_made_anew_only_where_the_record_changed(session, monkeypa
 
     assert next(line for line in session.summaries() if line.id == "job").points_read == 0
     assert made == ["job"]
+
+
+def test_after_a_new_edition_one_meters_history_waits_for_its_own_jobs_only(session, monkeypatch):
+    read(a_job(session, "one"))
+    meter = session.open("one").job.dut
+    a_job(session, "other", dut="generic-transmitter")
+    session.summaries()
+    from fenmist.session import summaries
+
+    monkeypatch.setattr(summaries, "EDITION", "next")
+    assert session.listed("") == ()
+
+    assert session.history(meter)
+    assert [line.id for line in session.listed("")] == ["one"]
+    assert session.catch_up(0.0) == 0
+    assert {line.id for line in session.listed("")} == {"one", "other"}
+
+
+def test_a_new_logbook_is_two_transactions_its_tables_and_what_it_begins_with(tmp_path, monkeypatch):
+    said = []
+    real = sqlite3.connect
+
+    def traced(*args, **more):
+        made = real(*args, **more)
+        made.set_trace_callback(said.append)
+        return made
+
+    monkeypatch.setattr(sqlite3, "connect", traced)
+    Session(tmp_path / "new.fenlog").close()
+    assert sum(line.strip().startswith("COMMIT") for line in said) == 2
 
 
 def test_search_words_are_never_sql(session):
@@ -183,6 +214,7 @@ def test_a_dated_backup_is_made_once_a_day_and_ten_are_kept(tmp_path):
         session = Session(path, Clock(day=day), second_folder=tmp_path / "second")
         if not session.has_jobs:
             a_job(session)
+        assert session.back_up() == ""
         session.close()
 
     found = backups(path)

@@ -1,20 +1,26 @@
 """Working a job out again after a change: only the points whose readings changed, the others as they were."""
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import chain
 from operator import is_
-from typing import Any, Generic, Protocol, TypeVar
+from typing import Any, ClassVar, Generic, Protocol, TypeVar, cast
 
-from fenmist.calibration.beside import hand_on, keep
+import numpy as np
+
+from fenmist.calibration.beside import forget, hand_on, keep, made_so_far, once
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings, readings_by_point
+from fenmist.uncertainty.estimate import Estimate, Places, joined, joined_inputs
 
 P = TypeVar("P")
 P_co = TypeVar("P_co", covariant=True)
 
 
 class Worked(Protocol[P_co]):
-    """What the engine made of some points, in their order."""
+    """What the engine made of some points, in their order: a dataclass."""
+
+    __dataclass_fields__: ClassVar[dict[str, Any]]
 
     @property
     def points(self) -> Sequence[P_co]:
@@ -41,11 +47,20 @@ Unit = tuple[PointReadings, ...]
 """What is worked out together to one result: a point that was read, or all of a group."""
 
 W = TypeVar("W")
+D = TypeVar("D", bound=Worked[Any])
 
 
 def singly(found: Sequence[PointReadings]) -> tuple[Unit, ...]:
     """Each point that was read by itself."""
     return tuple((item,) for item in found if item.rounds)
+
+
+FOR_NOW = "linear, for now"
+"""Engine of a point made while one types: nobody has looked yet whether it must be drawn."""
+
+
+def _any(_: object) -> bool:
+    return True
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,6 +70,7 @@ class Again(Generic[P, W]):
     readings: tuple[PointReadings, ...]
     points: tuple[P, ...]
     whole: W | None  # where every point was worked out now
+    fresh: dict[tuple[int, ...], tuple[W, int]]  # what was worked out now: in what, and its place there
     is_same: bool  # as before: nothing that was read changed
 
 
@@ -66,6 +82,7 @@ def alone(units: Sequence[Unit]) -> tuple[PointReadings, ...]:
 def again(
     job: Job, phase: str, kept: Kept[P] | None, work: Callable[[tuple[Unit, ...]], W],
     points_of: Callable[[W], Sequence[P]], units: Callable[[Sequence[PointReadings]], tuple[Unit, ...]] = singly,
+    stays: Callable[[P], bool] = _any,
 ) -> Again[P, W]:  # fmt: skip
     """Work a job's phase out; `kept` is what came of it before, where that holds for points that didn't change.
 
@@ -75,13 +92,16 @@ def again(
         Makes a whole of some units, with a result for each.
     units : callable
         Units that can be worked out of what was read.
+    stays : callable
+        Whether what was made of a point before will do.
     """
     since = job.events_since(kept.job) if kept is not None else None
     if kept is None or since is None:
         found = readings_by_point(job, phase)
     else:
         found = readings_by_point(job, phase, kept.readings, job.points_of(since))
-    done = {_key(item): point for item, point in zip(kept.units, kept.points, strict=True)} if kept else {}
+    former = zip(kept.units, kept.points, strict=True) if kept else ()
+    done = {_key(item): point for item, point in former if stays(point)}
     wanted = units(found)
     fresh = tuple(item for item in wanted if _key(item) not in done)
     whole = work(fresh) if fresh else None
@@ -89,7 +109,8 @@ def again(
         done |= {_key(item): point for item, point in zip(fresh, points_of(whole), strict=True)}
     points = tuple(done[_key(item)] for item in wanted)
     same = kept is not None and len(points) == len(kept.points) and all(map(is_, points, kept.points))
-    return Again(found, points, whole if len(fresh) == len(points) else None, same)
+    here = {_key(item): (whole, place) for place, item in enumerate(fresh)} if whole is not None else {}
+    return Again(found, points, whole if len(fresh) == len(points) else None, here, same)
 
 
 def _key(unit: Unit) -> tuple[int, ...]:
@@ -106,14 +127,17 @@ class Reduced(Kept[P_co], Protocol[P_co]):
 
 R = TypeVar("R", bound=Reduced[Any])
 
-WHOLE = "worked"
-"""Name under which what was made of all points together is kept beside an outcome."""
+_WHOLE, _PIECES = "worked", "pieces"
+"""Names under which what was made of all points together is kept beside an outcome, and what it can be joined from."""
+
+Pieces = tuple[tuple[W, int], ...]
+"""For each unit what it was made in, and its place there."""
 
 
 def reduced_again(
     kind: Callable[..., R], job: Job, phase: str, known: Mapping[str, float], former: R | None,
     work: Callable[[tuple[Unit, ...]], Worked[Any]],
-    units: Callable[[Sequence[PointReadings]], tuple[Unit, ...]] = singly,
+    units: Callable[[Sequence[PointReadings]], tuple[Unit, ...]] = singly, stays: Callable[[Any], bool] = _any,
 ) -> R:  # fmt: skip
     """What comes of a job's phase, built on what came of it before.
 
@@ -123,14 +147,83 @@ def reduced_again(
         Makes it of job, phase, known, readings and points.
     former : optional
         Of the same job before a change: what didn't change is taken from it.
-    work, units
+    work, units, stays
         As for `again`.
     """
     kept = former if former is not None and former.holds_for(job, phase, known) else None
-    made = again(job, phase, kept, work, lambda worked: worked.points, units)
+    made = again(job, phase, kept, work, lambda worked: worked.points, units, stays)
     result = kind(job, phase, known, made.readings, made.points)
     if kept and made.is_same:
-        hand_on(kept, result, WHOLE)
-    if made.whole is not None:
-        keep(result, WHOLE, made.whole)  # all of them were made together: no need to do it again
+        hand_on(kept, result, _WHOLE, _PIECES)
+    elif made.whole is not None:
+        keep(result, _WHOLE, made.whole)  # all of them were made together: no need to do it again
+    elif kept is not None:
+        before = _pieces(kept)
+        if before is not None:
+            found = dict(zip(map(_key, kept.units), before, strict=True)) | made.fresh
+            keep(result, _PIECES, tuple(found[_key(unit)] for unit in result.units))
     return result
+
+
+def _pieces(outcome: Reduced[Any]) -> Pieces[Any] | None:
+    whole = made_so_far(outcome, _WHOLE)
+    if whole is not None:
+        return tuple((whole, place) for place in range(len(outcome.units)))
+    return cast("Pieces[Any] | None", made_so_far(outcome, _PIECES))
+
+
+def whole_of(outcome: Reduced[Any], work: Callable[[tuple[Unit, ...]], D]) -> D | None:
+    """What the engine makes of all points of an outcome together, or none where nothing was read.
+
+    It is joined of what was made before where it can be, else `work` makes it from nothing.
+    """
+
+    def make() -> D | None:
+        pieces = made_so_far(outcome, _PIECES)
+        if pieces is None:
+            return work(outcome.units) if outcome.units else None
+        forget(outcome, _PIECES)
+        several: dict[int, tuple[D, list[int], list[int]]] = {}
+        for place, (piece, column) in enumerate(cast("Pieces[D]", pieces)):
+            _, places, columns = several.setdefault(id(piece), (piece, [], []))
+            places.append(place)
+            columns.append(column)
+        some = list(several.values())
+        return together([one for one, *_ in some], [np.array(p) for _, p, _ in some], [np.array(c) for *_, c in some])
+
+    return once(outcome, _WHOLE, make)
+
+
+def alike(read: Sequence[Unit], work: Callable[[tuple[Unit, ...]], D]) -> D:
+    """What the engine makes of units, once for all that read the same channels on the same hook-ups."""
+    groups: dict[tuple[tuple[str, frozenset[str]], ...], list[int]] = {}
+    for place, unit in enumerate(read):
+        key = tuple((item.point.hookup, frozenset(item.point.sequence)) for item in unit)
+        groups.setdefault(key, []).append(place)
+    made = [work(tuple(read[place] for place in some)) for some in groups.values()]
+    if len(made) == 1:
+        return made[0]
+    points = dict(zip(chain(*groups.values()), chain(*(one.points for one in made)), strict=True))
+    in_order = tuple(points[place] for place in range(len(read)))
+    return together(made, [np.array(some) for some in groups.values()], points=in_order)
+
+
+def together(pieces: Sequence[D], places: Places, columns: Places | None = None, **more: object) -> D:
+    """What was made of some points each as if it had been made of all at once; parameters as for `joined`.
+
+    Every estimate of theirs, and every mapping of estimates that all have alike; `more` are the other fields.
+    """
+    first = pieces[0]
+    known = columns or [np.arange(place.size) for place in places]
+    estimates = {name: item for name, item in vars(first).items() if isinstance(item, Estimate)}
+    inputs = joined_inputs([getattr(piece, next(iter(estimates))).inputs for piece in pieces], places, known)
+
+    def all_of(several: Iterable[Estimate]) -> Estimate:
+        return joined(tuple(several), places, known, inputs)
+
+    made: dict[str, object] = {name: all_of(getattr(piece, name) for piece in pieces) for name in estimates}
+    for name, item in vars(first).items():
+        if isinstance(item, Mapping):
+            keys = tuple(item) if all(getattr(piece, name).keys() == item.keys() for piece in pieces) else ()
+            made[name] = {key: all_of(getattr(piece, name)[key] for piece in pieces) for key in keys}
+    return replace(first, **{"points": (), **made, **more})

@@ -1,8 +1,12 @@
-"""What was worked out of frozen values: kept beside them in this one place, and gone when they go."""
+"""What was worked out of frozen values: kept beside them in this one place, and gone when they go.
+
+What holds on to the value it was worked out of would never go: of such the latest are kept by a key (`Latest`).
+"""
 
 import weakref
-from collections.abc import Callable
-from typing import TypeVar, cast
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from typing import Generic, TypeVar
 
 T = TypeVar("T")
 
@@ -12,10 +16,12 @@ _KEPT: dict[int, dict[str, object]] = {}
 
 def once(value: object, key: str, make: Callable[[], T]) -> T:
     """What follows from a value: made when first asked for."""
-    kept = _beside(value)
+    kept = _KEPT.get(id(value))
+    if kept is None:
+        kept = _beside(value)
     if key not in kept:
         kept[key] = make()
-    return cast(T, kept[key])
+    return kept[key]  # type: ignore[return-value]
 
 
 def keep(value: object, key: str, made: T) -> T:
@@ -27,6 +33,11 @@ def keep(value: object, key: str, made: T) -> T:
 def made_so_far(value: object, key: str) -> object | None:
     """What was worked out already, or none."""
     return _beside(value).get(key)
+
+
+def forget(value: object, key: str) -> None:
+    """It isn't needed any more."""
+    _beside(value).pop(key, None)
 
 
 def hand_on(value: object, to: object, *keys: str) -> None:
@@ -41,3 +52,20 @@ def _beside(value: object) -> dict[str, object]:
         kept = _KEPT[id(value)] = {}
         weakref.finalize(value, _KEPT.pop, id(value), None).atexit = False
     return kept
+
+
+class Latest(Generic[T]):
+    """The latest of what was made by a key, so many at most."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._kept: OrderedDict[Hashable, T] = OrderedDict()
+
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What belongs to a key: made where it isn't kept."""
+        if key not in self._kept:
+            self._kept[key] = make()
+            if len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        self._kept.move_to_end(key)
+        return self._kept[key]

@@ -5,14 +5,12 @@ stand beside the references' own influences; where no device is read they are th
 """
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fenmist.calibration.again import Unit
 from fenmist.calibration.job import Job
 from fenmist.calibration.references import References
 from fenmist.calibration.rounds import ChannelMean, Scatter
@@ -23,12 +21,11 @@ from fenmist.uncertainty.influence import (
     Distribution,
     FloatArray,
     Influence,
-    Inputs,
     each_point,
     influence,
     standard_u_from_limit,
 )
-from fenmist.uncertainty.propagation import Model, propagate
+from fenmist.uncertainty.propagation import Model, Stencil, propagate
 
 LOG_CLIP = 60.0
 """Largest log ratio drawn: two rounds have tails without end, and e^60 is beyond any meter."""
@@ -40,7 +37,6 @@ SOURCE_REPEAT = "source.repeat"
 """Name of what the rounds scatter by together, where no device is read."""
 
 Values = Mapping[str, FloatArray]
-T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -62,16 +58,6 @@ class Weighed:
     trusted: NDArray[np.bool_]
     agreements: tuple[Agreement | None, ...]  # none where one reference is alone
     decides: NDArray[np.bool_]  # (n,): whether a verdict may lean on what they say together
-
-
-def read_alike(read: Sequence[Unit], work: Callable[[tuple[Unit, ...]], T]) -> tuple[list[T], list[NDArray[np.int_]]]:
-    """What is made of units that read the same channels on the same hook-ups, with their places."""
-    alike: dict[tuple[tuple[str, frozenset[str]], ...], list[int]] = {}
-    for place, unit in enumerate(read):
-        key = tuple((item.point.hookup, frozenset(item.point.sequence)) for item in unit)
-        alike.setdefault(key, []).append(place)
-    places = list(alike.values())
-    return [work(tuple(read[place] for place in some)) for some in places], [np.array(some) for some in places]
 
 
 def log_of(mean: ChannelMean) -> str:
@@ -157,12 +143,17 @@ def each_reference(references: References) -> Model:
     return model
 
 
-def weighed(job: Job, references: References, inputs: Inputs) -> Weighed:
+def weighed(job: Job, references: References, each: Model, stencil: Stencil) -> Weighed:
     """How much each reference counts, by least squares, or all on the one that is named; and how they agree.
 
     What is no reference at a point has no weight there, unless none is. Nor has one that stands apart from others that
     agree: it would draw the consensus away and make it look better known than it is. Where they disagree and no single
     one explains it, nothing is decided by them (docs/decisions/0020).
+
+    Parameters
+    ----------
+    each : callable
+        As `each_reference` makes it of them.
     """
     trusted = references.trusted(job.method.parameters)
     names = [item.channel for item in references.means]
@@ -170,9 +161,9 @@ def weighed(job: Job, references: References, inputs: Inputs) -> Weighed:
     if len(names) == 1:
         return Weighed(np.ones((1, n)), trusted, (None,) * n, trusted[0])
     outputs = each_output(references, job.stated)
-    made = propagate(each_reference(references), inputs, outputs)
+    made = propagate(each, stencil, outputs)
     logs = np.array([made[name].value for name in outputs])
-    correlation = inputs.correlation(list(made[next(iter(outputs))].sensitivities))
+    correlation = stencil.inputs.correlation(list(made[next(iter(outputs))].sensitivities))
     signed = np.array([made[name].signed for name in outputs])
     weights = np.zeros((len(names), n))
     agreements: list[Agreement | None] = []

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from fenmist.calibration.beside import once
 from fenmist.calibration.job import HEAT, Channel, Job, PlanPoint
 from fenmist.calibration.references import shown_per_watt
 from fenmist.calibration.rounds import AMPLITUDES
@@ -43,12 +44,12 @@ def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:
 
 def _per_watt(job: Job) -> Mapping[tuple[str, str], float]:
     """V², A² or W shown for each watt at the stated plane, by point and channel."""
-    return job.once("expected", lambda: _made(job))
+    return once(job, "expected", lambda: job.once_of_all("expected", _made))
 
 
 def _reflections(job: Job) -> Mapping[tuple[str, str], float]:
     """ρ that each meter of a match sees at its own plane, by point and channel."""
-    return job.once("expected reflections", lambda: _made_reflections(job))
+    return job.once_of_all("expected reflections", _made_reflections)
 
 
 def _made_reflections(job: Job) -> dict[tuple[str, str], float]:

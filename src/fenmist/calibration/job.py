@@ -9,11 +9,11 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import StrEnum
-from typing import TypeVar
+from typing import TypeVar, cast
 
 import numpy as np
 
-from fenmist.calibration.beside import keep, once
+from fenmist.calibration.beside import keep, made_so_far, once
 from fenmist.calibration.receipt import Receipt
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Answer
@@ -22,7 +22,7 @@ from fenmist.kit.part import Indicator, Part, Range, SpecTerm
 from fenmist.kit.stated import Shown, half_width
 from fenmist.measurand import OF_MATCH, SUPPLY, Measurand, PlaneRef
 from fenmist.reading.dial import QUARTER_DIVISION
-from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Slot, answers
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, Slot
 from fenmist.reading.events import Events
 from fenmist.reading.ledger import Ledger, Standing, ledger_of
 from fenmist.uncertainty.influence import FloatArray
@@ -99,6 +99,9 @@ class Leg:
     is_waveform: bool = False  # whether its name is what is sent there
 
 
+_WHOLE = "whole"
+"""Name under which the whole job is kept beside some of its points."""
+
 _POINT_ID = re.compile(r"p([0-9]{1,9})")
 
 
@@ -170,6 +173,20 @@ class Job:
     def once(self, key: str, make: Callable[[], T]) -> T:
         """What follows from the definition alone: made when first asked for, and taken along from event to event."""
         return once(self._bare, key, make)
+
+    def narrowed(self, plan: Sequence[PlanPoint], events: Sequence[Event]) -> "Job":
+        """Some points of the plan, with some of what stands there, alone."""
+        made = replace(self, plan=tuple(plan), events=tuple(events))
+        keep(made._bare, _WHOLE, self._whole)
+        return made
+
+    def once_of_all(self, key: str, make: "Callable[[Job], T]") -> T:
+        """As `once`, made of the job with its whole plan where this is some points of it."""
+        return once(self._whole, key, lambda: make(self._whole))
+
+    @property
+    def _whole(self) -> "Job":
+        return cast("Job | None", made_so_far(self._bare, _WHOLE)) or self._bare
 
     def events_since(self, earlier: "Job") -> tuple[Event, ...] | None:
         """What was added to the record since an earlier state of this job; none where it isn't one."""
@@ -375,7 +392,7 @@ class Job:
 
     @property
     def _read_on(self) -> dict[str, tuple[Channel, Part]]:
-        return self.once("read on", self._found_read_on)
+        return once(self, "read on", lambda: self.once("read on", self._found_read_on))
 
     def _found_read_on(self) -> dict[str, tuple[Channel, Part]]:
         return {
@@ -451,9 +468,9 @@ class Job:
         return self.once("blocked", lambda: frozenset(self._points) - {point.id for point in self.to_read})
 
     @property
-    def answers(self) -> dict[str, Answer]:
+    def answers(self) -> Mapping[str, Answer]:
         """The latest answer to each note, by note key."""
-        return answers(self.events)
+        return self.ledger.answers
 
     @property
     def tolerances(self) -> tuple[SpecTerm, ...]:

@@ -121,7 +121,9 @@ def joined_legs(
 def _is_one(first: Influence, second: Influence) -> bool:
     """Whether two influences can be one error, of whatever size in each."""
     nothing = (first.standard_u == 0) != (second.standard_u == 0)
-    return not np.any(nothing) and np.array_equal(first.sharing, second.sharing)
+    alike = (np.unique(item.sharing, return_inverse=True)[1] for item in (first, second))
+    one, other = alike
+    return not np.any(nothing) and np.array_equal(one, other)
 
 
 def between_visits(moved: FloatArray, what: str) -> tuple[Influence, ...]:

@@ -33,11 +33,16 @@ class PlannedLevels:
         return line_levels(self.lines.hookup, self.parts, at).plan(self.parts, float(self.power_w[self.top]))
 
     @cached_property
+    def _bears_w(self) -> FloatArray:
+        """A hair less than overloads nothing, at each of them."""
+        return self.lines.bears_w(self.parts) * (1.0 - 1e-9)
+
+    @cached_property
     def overloads(self) -> tuple[tuple[float, Overload], ...]:
         """What the plan overloads anywhere, the worst of each, with its frequency in Hz."""
         found: dict[tuple[str, str, str], tuple[float, Overload]] = {}
-        for place, power in enumerate(self.power_w):
-            for over in self.lines.overloads(self.parts, float(power), place):
+        for place in np.flatnonzero(self.power_w > self._bears_w):
+            for over in self.lines.overloads(self.parts, float(self.power_w[place]), int(place)):
                 key = (over.element, over.component, over.what)
                 if key not in found or over.planned / over.limit > found[key][1].planned / found[key][1].limit:
                     found[key] = (float(self.lines.frequency_hz[place]), over)
@@ -46,6 +51,8 @@ class PlannedLevels:
     def overload_of(self, point: PlanPoint) -> Overload | None:
         """What one point would overload by more than the plan is known to, or nothing."""
         place = int(np.argmin(np.abs(self.lines.frequency_hz - point.frequency_hz)))
+        if point.target_w <= self._bears_w[place]:
+            return None
         found = self.lines.overloads(self.parts, point.target_w, place)
         return next((over for over in found if not over.is_marginal), None)
 

@@ -206,12 +206,9 @@ def with_block(job: Job, point_id: str, reason: str) -> Job:
 
 def cannot_serve(job: Job) -> Mapping[str, str]:
     """Points that this hook-up or the meter can't serve, with the reason, by point id."""
-    found = {}
-    for point in job.plan:
-        reason = why_not(job, point)
-        if reason:
-            found[point.id] = reason
-    return found
+    return job.once("cannot serve", lambda: {
+        point.id: reason for point in job.plan if (reason := why_not(job, point))
+    })  # fmt: skip
 
 
 def why_not(job: Job, point: PlanPoint) -> str:

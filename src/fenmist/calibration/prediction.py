@@ -27,7 +27,7 @@ from fenmist.reading.event import Reading
 from fenmist.reading.interpret import shown_on
 from fenmist.uncertainty.agreement import K
 from fenmist.uncertainty.influence import FloatArray, Inputs
-from fenmist.uncertainty.propagation import propagate
+from fenmist.uncertainty.propagation import Stencil, propagate, remembering
 from fenmist.units.display import THIN, frequency, percent, plain
 
 FIGURES = 3
@@ -98,8 +98,9 @@ def _alike(job: Job, hookup: str, channels: tuple[str, ...], points: Sequence[Pl
         tuple(_expected(job, name, points, per_watt * watts) for name, per_watt in zip(channels, shown, strict=True)),
     )  # fmt: skip
     means, nothing = references.means, np.zeros(f.size)
-    found = weighed(job, references, inputs)
-    made = propagate(each_reference(references), inputs, each_output(references, job.stated))
+    stencil, each = Stencil(inputs), remembering(each_reference(references))
+    found = weighed(job, references, each, stencil)
+    made = propagate(each, stencil, each_output(references, job.stated))
     signed = sum(weight * made[log_of(mean)].signed for weight, mean in zip(found.weights, means, strict=True))
     correlation = inputs.correlation(list(made[log_of(means[0])].sensitivities))
     u = np.sqrt(np.maximum(np.einsum("in,ij,jn->n", signed, correlation, signed), 0.0))

@@ -12,12 +12,13 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from fenmist.calibration.beside import once
-from fenmist.calibration.job import HEAT, Job
+from fenmist.calibration.beside import Latest
+from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.transfer import Transfer, Waves, reflection_behind, transfer_of, waves_along
 from fenmist.kit.part import FEEDS, Part
+from fenmist.kit.same import Same
 from fenmist.kit.tables import CORRECTION
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
@@ -147,15 +148,21 @@ def _bench(
     job: Job, hookup: HookUp, frequency_hz: FloatArray, channels: tuple[str, ...],
     more: tuple[tuple[Kind, PlaneRef], ...] = (),
 ) -> _Bench:  # fmt: skip
-    """The bench at frequencies of shape (n,), remembered beside the hook-up: the plan and what was read don't count."""
-    made: dict[tuple[object, ...], tuple[_Bench, tuple[Part, ...]]] = once(hookup, "benches", dict)
-    parts = tuple(job.part(item.part) for item in hookup.elements)
+    """The bench at frequencies of shape (n,), remembered by hook-up and parts: neither plan nor readings count."""
+    parts = tuple(Same(job.part(item.part)) for item in hookup.elements)
     read = tuple(job.channel(name).measurand for name in channels)
-    heat = job.method.parameters.get(HEAT)
-    key = (*map(id, parts), frequency_hz.tobytes(), read, heat, more)
-    if key not in made:  # the parts are kept with it, so that no other can get their identity
-        made[key] = _made_bench(job, hookup, frequency_hz, channels, more), parts
-    return made[key][0]
+    key = (Same(hookup), parts, frequency_hz.tobytes(), read, job.method.parameters.get(HEAT), more)
+    return _BENCHES.once(key, lambda: _made_bench(job, hookup, frequency_hz, channels, more))
+
+
+_BENCHES: Latest[_Bench] = Latest(128)
+
+
+def remember_bench(job: Job, point: PlanPoint) -> None:
+    """Work out what the references of a point follow from before they are read, so that the first one needn't wait."""
+    channels = job.references_of(point)
+    if channels:
+        _bench(job, job.hookup(point.hookup), np.array([point.frequency_hz]), channels)
 
 
 def _made_bench(

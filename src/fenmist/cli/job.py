@@ -179,6 +179,7 @@ def _import(given: Namespace) -> int:
     tried = read_tried(given.job)  # before a logbook is made for it
     session = Session(with_ending(given.logbook, ".fenlog"))
     try:
+        session.back_up()
         job_id = session.keep(tried)
         print(f"taken in: {session.logbook.job(job_id).title} as {job_id}")
     finally:

@@ -2,6 +2,7 @@
 
 import ctypes
 import ctypes.util
+import gc
 import os
 import sys
 from pathlib import Path
@@ -18,6 +19,9 @@ if TYPE_CHECKING:
     from fenmist.session.session import Session
 
 APPLICATION = "fenmist"
+STANDS_AFTER_MS = 50
+"""After which a window was painted."""
+
 _SPACE = "Free some space, or check the folder's permissions."
 
 
@@ -107,9 +111,10 @@ class Start:
         return True
 
     def _show_window(self, path: Path, session: "Session") -> None:
+        from PySide6.QtCore import QTimer
+
         from fenmist.desk.faults import install
         from fenmist.desk.shell import Shell
-        from fenmist.desk.single import Doorbell
         from fenmist.session.workable import working_out
 
         try:
@@ -122,10 +127,21 @@ class Start:
             return
         install(self.shell.say, data_folder() / "faults.log")
         self.shell.show()
-        self.doorbell = Doorbell(path, self.shell.raise_it)
+        QTimer.singleShot(STANDS_AFTER_MS, self.shell, lambda: self._once_it_stands(path))
         if self.trouble is not None:
             self.trouble.close()
             self.trouble = None
+
+    def _once_it_stands(self, path: Path) -> None:
+        """What the first picture of a window needn't wait for: other starts can raise it, and a copy of the day."""
+        if self.session is None or self.shell is None:
+            return
+        from fenmist.desk.single import Doorbell  # brings its own library
+
+        self.doorbell = Doorbell(path, self.shell.raise_it)
+        said = self.session.back_up()
+        if said:
+            self.shell.say(said)
 
     def show_trouble(self, path: Path, error: FenmistError) -> None:
         """Say in a window, and on the terminal, why a logbook can't be opened."""
@@ -145,6 +161,7 @@ class Start:
             self.doorbell.close()
         if self.session is not None:
             self.session.close()
+            self.session = None
 
 
 def run(demo: bool = False, logbook: str | None = None) -> int:
@@ -153,6 +170,7 @@ def run(demo: bool = False, logbook: str | None = None) -> int:
     if problem:
         print(f"fenmist: {problem}", file=sys.stderr)
         return 1
+    from PySide6.QtCore import QTimer
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
@@ -170,6 +188,7 @@ def run(demo: bool = False, logbook: str | None = None) -> int:
     start = Start(application)
     if not start.open(logbook_path(demo, logbook)):
         return 0
+    QTimer.singleShot(0, gc.freeze)  # what a start made stays: no key waits until all of it was looked through again
     code = application.exec()
     start.end()
     return int(code)

@@ -183,6 +183,7 @@ class Bench(QWidget):
         view = self.job.view
         self.route.show_states(route(view), self._number)
         self._show(self.step.notes(view))
+        self.step.caught_up(view)
         self._remember()
 
     def _show(self, notes: tuple[Note, ...]) -> None:

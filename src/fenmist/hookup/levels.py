@@ -181,6 +181,27 @@ class LineLevels:
         part_of = {item.id: parts[item.part] for item in self.hookup.elements}
         return tuple(_overloads(self, self.planned, part_of, power_w, place))
 
+    def bears_w(self, parts: Mapping[str, Part]) -> FloatArray:
+        """The most power at the stated plane that overloads nothing as it is set, W at each frequency; shape (n,)."""
+        least = np.full(self.frequency_hz.size, np.inf)
+        case, part_of = self.planned, {item.id: parts[item.part] for item in self.hookup.elements}
+        for number, (element, port_id) in enumerate(self.ports):
+            part = part_of[element]
+            if part.kind in SOURCES:
+                continue
+            port = part.port(port_id)
+            if port.power_limit_w is not None:
+                most = np.maximum(case.forward[:, number], case.backward[:, number]) * self.means_power[:, number]
+                least = np.minimum(least, port.power_limit_w / np.maximum(most, _NOTHING))
+            if port.volts_limit_vpk is not None:
+                limit = np.array([volts_limit_vpk(part, port, float(f)) for f in self.frequency_hz], float)
+                least = np.minimum(least, (limit / np.maximum(case.volts[:, number], _NOTHING)) ** 2 / 2.0)
+        for (element, component), power in case.resistors.items():
+            limit_w = next((c.power_limit_w for c in part_of[element].components if c.id == component), None)
+            if limit_w is not None:
+                least = np.minimum(least, limit_w / np.maximum(power, _NOTHING))
+        return least
+
     def _dissipations(self, part_of: Mapping[str, Part], power_w: float, place: int) -> Iterator[Dissipation]:
         for (element, component), planned in self.planned.resistors.items():
             limit = next((c.power_limit_w for c in part_of[element].components if c.id == component), None)
@@ -364,6 +385,9 @@ def _positions(
         ]
         yield ", ".join(changed), _case(other, drive, exact, parts)
 
+
+_NOTHING = 1e-60
+"""Of a level for each watt: there is none."""
 
 # at one frequency and power
 

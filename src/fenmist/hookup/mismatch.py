@@ -54,18 +54,18 @@ def source_mismatch(hookup: HookUp, parts: Mapping[str, Part], network: LineNetw
     """
     facing, _ = _facing(network, main_way(hookup, parts), place)
     pairs = (mismatch_u((facing[0], far)) for far in facing[1:])
-    return float(np.sqrt(sum(item**2 for item in pairs)))
+    return float(np.sqrt(sum(float(item) ** 2 for item in pairs)))
 
 
 def _of_way(network: LineNetwork, stops: Sequence[Stop], place: int) -> EndMismatch:
     facing, owners = _facing(network, stops, place)
     pairs = [
-        (mismatch_u((near, far)), (owners[i], owners[j]))
+        (float(mismatch_u((near, far))), (owners[i], owners[j]))
         for i, near in enumerate(facing)
         for j, far in enumerate(facing[i + 1 :], start=i + 1)
     ]
     worst = max(pairs, key=lambda item: item[0], default=(0.0, ("", "")))
-    return EndMismatch(stops[-1].element, mismatch_u(facing), worst[1])
+    return EndMismatch(stops[-1].element, float(mismatch_u(facing)), worst[1])
 
 
 def _facing(network: LineNetwork, stops: Sequence[Stop], place: int) -> tuple[list[Facing], list[str]]:
@@ -145,7 +145,7 @@ def _u_at(network: LineNetwork, stops: Sequence[Stop], place: int, seen: float) 
         loss += _loss_db(element, stop, place)
         facing.append(Facing(*_port_reflection(element, stop.exit or stop.entry, place), False, loss))
     facing.append(Facing(min(seen, 1.0), False, True, loss))
-    return mismatch_u(facing)
+    return float(mismatch_u(facing))
 
 
 def _port_reflection(element: PartNetwork, port: str, place: int) -> tuple[float, bool]:

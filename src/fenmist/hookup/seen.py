@@ -229,7 +229,7 @@ def _halves(
     real, imaginary = (
         influence(
             f"{stop.element}.{port}.match.{half}", f"{stop.element}, its own match at “{port}”, {half} part", 0.0, u,
-            points=f.size, source_id=part, distribution=shape, sharing=np.unique(f, return_inverse=True)[1],
+            points=f.size, source_id=part, distribution=shape, sharing=bench.of_frequency,
             basis="phase not known",
         )
         for half in ("real", "imaginary")

@@ -20,7 +20,15 @@ from fenmist.kit.part import Part
 from fenmist.kit.uncertain import UncertainPart, Values, uncertain_part
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.rf.mismatch import Facing, mismatch_u
-from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, influence, standard_u_from_limit
+from fenmist.uncertainty.influence import (
+    Distribution,
+    FloatArray,
+    Influence,
+    IntArray,
+    each_value,
+    influence,
+    standard_u_from_limit,
+)
 
 ComplexArray = NDArray[np.complex128]
 
@@ -89,6 +97,11 @@ class Transfer:
         facing = [item for found in self.mismatches.values() for item in found]
         facing += [item for found in self.standing.values() for item in found.influences]
         return tuple({item.id: item for item in (*own, *facing)}.values())
+
+    @cached_property
+    def of_frequency(self) -> IntArray:
+        """`sharing` of what is one error at each frequency on this bench."""
+        return each_value(self.frequency_hz, self.hookup.id)
 
     def per_watt(
         self, x: Values, wanted: Iterable[tuple[Kind, PlaneRef]], stated: Kind = Kind.INCIDENT
@@ -469,7 +482,7 @@ def _pairs(
     """Pairs along one way. One element counts with all that is behind it, as it is seen: what follows it by known
     phases is in that already. Where the first is a source of a reflection of its own, only what it faces is asked.
     """
-    placed: list[tuple[str, str, list[Facing]]] = []
+    placed: list[tuple[str, str, Facing]] = []
     behind_tuners: list[int] = []  # how many tuners at work lie in front of each: across one nothing faces
     loss, section = np.zeros(bench.frequency_hz.size), 0
     held: set[str] = set()  # elements that are seen with it
@@ -493,10 +506,7 @@ def _pairs(
                 loss = loss + _loss_db(walk, element, stop)
             facing = _facing(bench, walk, stop, False, loss, own, False)
             if number == 0 and first_gamma is not None:
-                facing = [
-                    replace(one, reflection=float(rho), is_ceiling=False)
-                    for one, rho in zip(facing, first_gamma, strict=True)
-                ]
+                facing = replace(facing, reflection=first_gamma, is_ceiling=False)
             behind_tuners.append(before_it + element.tunes)
             placed.append((stop.element, stop.exit, facing))
     names = [stop.element for stop in stops]
@@ -505,15 +515,13 @@ def _pairs(
         for second, (other, entry, far) in enumerate(placed[first + 1 :], start=first + 1):
             if (name in before and other in held) or behind_tuners[first] != behind_tuners[second]:
                 continue
-            u = np.array([mismatch_u(pair) for pair in zip(near, far, strict=True)])
+            u = mismatch_u((near, far))
             if np.any(u > NEGLIGIBLE):
                 made.append(_pair(bench, name, port, other, entry, u))
     return made
 
 
-def _facing(
-    bench: Transfer, walk: _Walk, stop: Stop, is_input: bool, loss: FloatArray, own: int, seen: bool
-) -> list[Facing]:
+def _facing(bench: Transfer, walk: _Walk, stop: Stop, is_input: bool, loss: FloatArray, own: int, seen: bool) -> Facing:
     element = bench.elements[stop.element]
     port = stop.entry if is_input else stop.exit or stop.entry
     size = bench.frequency_hz.size
@@ -527,7 +535,7 @@ def _facing(
     else:
         counts = element.states_match or len(element.ports) == 1
         rho, is_ceiling = np.full(size, element.match.reflection if counts else 0.0), element.match.is_ceiling
-    return [Facing(float(r), is_ceiling, is_input, float(a), own) for r, a in zip(rho, loss, strict=True)]
+    return Facing(rho, is_ceiling, is_input, loss, own)
 
 
 def _closed(walk: _Walk, element: UncertainPart, stop: Stop, port: str) -> ComplexArray:
@@ -570,11 +578,11 @@ def _standing(bench: Transfer, walk: _Walk, at: tuple[str, str], kind: Kind) -> 
     loss, is_open = np.zeros(n), False
     for stop in behind:
         element = bench.elements[stop.element]
-        (one, *_) = facing = _facing(bench, walk, stop, True, loss, -1, False)
+        facing = _facing(bench, walk, stop, True, loss, -1, False)
         if is_open or not element.has_phase:
-            rho = np.array([item.reflection for item in facing]) * 10.0 ** (-loss / 10.0)
+            rho = np.asarray(facing.reflection * 10.0 ** (-loss / 10.0))
             if np.any(rho > 0):
-                found.append(_stands(bench, stop, rho, one.is_ceiling))
+                found.append(_stands(bench, stop, rho, facing.is_ceiling))
         is_open = is_open or not element.has_phase
         if stop.exit:
             loss = loss + _loss_db(walk, element, stop)
@@ -598,7 +606,7 @@ def _stands(bench: Transfer, stop: Stop, rho: FloatArray, is_ceiling: bool) -> I
     return influence(
         f"{stop.element}.{stop.entry}.standing", f"standing wave, {stop.element}", 0.0,
         standard_u_from_limit(2.0 * rho, shape), points=f.size, source_id=bench.hookup.element(stop.element).part,
-        distribution=shape, sharing=np.unique(f, return_inverse=True)[1], basis="phase not known",
+        distribution=shape, sharing=bench.of_frequency, basis="phase not known",
     )  # fmt: skip
 
 
@@ -607,5 +615,5 @@ def _pair(bench: Transfer, name: str, port: str, other: str, entry: str, u: Floa
     return influence(
         f"{name}.{port}~{other}.{entry}.mismatch", f"mismatch, {name} and {other}", 0.0, u, points=f.size,
         source_id=bench.hookup.element(name).part, distribution=Distribution.U_SHAPED,
-        sharing=np.unique(f, return_inverse=True)[1], basis="phases not known",
+        sharing=bench.of_frequency, basis="phases not known",
     )  # fmt: skip

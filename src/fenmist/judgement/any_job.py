@@ -1,7 +1,6 @@
 """What is to be said of any job whose references are read, whatever its question is."""
 
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 from datetime import date
 
 from fenmist.calibration.job import Job
@@ -61,4 +60,4 @@ def narrowed(job: Job, near: Iterable[PointReadings]) -> Job:
     points = tuple(item.point for item in near)
     standing = [event for point in points for event in job.ledger.at(point.id).values()]
     doubts = (job.ledger.doubts[event.id] for event in standing if event.id in job.ledger.doubts)
-    return replace(job, plan=points, events=(*standing, *doubts))
+    return job.narrowed(points, (*standing, *doubts))

@@ -1,9 +1,10 @@
 """Rules about single entries: slips of the decimal point, readings at the bottom of a scale, open entries."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
+from fenmist.calibration.beside import once
 from fenmist.calibration.expected import power_of
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.rounds import AMPLITUDES
@@ -33,25 +34,34 @@ def slipped_decades(ratio: float) -> int:
     return nearest if 1 <= abs(nearest) <= 3 and abs(log - nearest) <= NEAR else 0
 
 
-def read_entries(job: Job, phase: str) -> dict[Slot, Entry]:
+def read_entries(job: Job, phase: str) -> Mapping[Slot, Entry]:
     """The entries of a phase that stand for powers and could be read."""
-    return {
+    return once(job, f"read entries {phase}", lambda: {
         slot: entry
         for slot, entry in _all_read(job, phase).items()
         if not job.is_of_match(entry.channel) and not job.is_beside(entry.channel)
-    }
+    })  # fmt: skip
 
 
-def _all_read(job: Job, phase: str) -> dict[Slot, Entry]:
+def powers_read(job: Job, phase: str) -> Mapping[Slot, float]:
+    """What those at planned points stand for, W."""
+    return once(job, f"powers read {phase}", lambda: {
+        slot: power_of(job, job.point(slot.point), entry.channel, entry.reading)
+        for slot, entry in read_entries(job, phase).items()
+        if entry.reading is not None and job.has_point(slot.point)
+    })  # fmt: skip
+
+
+def _all_read(job: Job, phase: str) -> Mapping[Slot, Entry]:
     """The same with those that tell of a match."""
-    return {
+    return once(job, f"all read {phase}", lambda: {
         slot: event.entry
         for slot, event in job.standing.items()
         if slot.phase == phase
         and event.entry is not None
         and event.entry.reading is not None
         and not job.is_supply(event.entry.channel)
-    }
+    })  # fmt: skip
 
 
 def at_point(point: PlanPoint) -> str:
@@ -81,14 +91,13 @@ ALIKE = 3
 
 def _slips(job: Job, phase: str) -> Iterator[tuple[str, int, Note]]:
     """Each with its channel and by how many places."""
-    entries = read_entries(job, phase)
-    rounds = _powers_by_round(job, entries)
-    points = {point.id: point for point in job.plan}
-    for slot, entry in entries.items():
-        point, reading = points.get(slot.point), entry.reading
-        if point is None or reading is None or reading.censoring is not Censoring.NONE or reading.value <= 0:
+    entries, powers = read_entries(job, phase), powers_read(job, phase)
+    rounds = _powers_by_round(powers)
+    for slot, power in powers.items():
+        point, entry = job.point(slot.point), entries[slot]
+        reading = entry.reading
+        if reading is None or reading.censoring is not Censoring.NONE or reading.value <= 0:
             continue
-        power = power_of(job, point, entry.channel, reading)
         # volts go with the root of the power: a slip of one place in volts is two decades of power
         places = 0.5 if reading.unit in AMPLITUDES else 1.0
         together = rounds[slot.point, slot.round, slot.phase]
@@ -102,15 +111,10 @@ def _slips(job: Job, phase: str) -> Iterator[tuple[str, int, Note]]:
             yield entry.channel, places_off, _slip_note(slot, entry, reading, point, places_off)
 
 
-def _powers_by_round(job: Job, entries: dict[Slot, Entry]) -> dict[tuple[str, int, str], dict[int, float]]:
+def _powers_by_round(powers: Mapping[Slot, float]) -> dict[tuple[str, int, str], dict[int, float]]:
     """Powers in W that the readings stand for, by round and then by position."""
     found: dict[tuple[str, int, str], dict[int, float]] = {}
-    points = {point.id: point for point in job.plan}
-    for slot, entry in entries.items():
-        point = points.get(slot.point)
-        if point is None or entry.reading is None:
-            continue
-        power = power_of(job, point, entry.channel, entry.reading)
+    for slot, power in powers.items():
         if power > 0:
             found.setdefault((slot.point, slot.round, slot.phase), {})[slot.position] = power
     return found

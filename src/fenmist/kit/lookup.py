@@ -11,17 +11,22 @@ beyond that it is unknown. Page: docs/method/interpolation.md.
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from fenmist.kit.characterisation import HOLD_LIMIT, HOLD_RATIO, Characterisation, Footing
+from fenmist.kit.same import Same
 
 FloatArray = NDArray[np.float64]
 ComplexArray = NDArray[np.complex128]
 
 HOLD_LIMIT_DB = 1.0
 """Limit on a held loss at 1.5 times the end frequency (Fenmist's own, no source)."""
+
+MOST_REMEMBERED = 512
+"""Tables whose curves are remembered."""
 
 _NEVER = 1e-12
 """Transmission below which its level is held: nothing passes."""
@@ -48,7 +53,7 @@ def look_up(table: Characterisation, frequency_hz: FloatArray) -> LookUp:
     """
     f, at = np.asarray(table.frequency_hz), np.atleast_1d(np.asarray(frequency_hz, float))
     inside = np.clip(at, f[0], f[-1])
-    value, limit = _complex(table, f, inside) if table.imag else _shaped(f, np.asarray(table.real), inside)
+    value, limit = _values(table, inside)
     outside = np.maximum(np.maximum(f[0] / at, at / f[-1]), 1.0)
     held = HOLD_LIMIT_DB if table.unit == "dB" else HOLD_LIMIT * np.abs(value)
     growth = np.where(outside > 1.0 + 1e-9, held * np.log(outside) / math.log(HOLD_RATIO), 0.0)
@@ -65,15 +70,31 @@ def _footing(f: FloatArray, at: float, outside: float) -> Footing:
     return Footing.BETWEEN if outside <= 1.0 else Footing.HELD
 
 
-def _complex(table: Characterisation, f: FloatArray, at: FloatArray) -> tuple[ComplexArray, FloatArray]:
-    z = np.asarray(table.real) + 1j * np.asarray(table.imag)
+def _values(table: Characterisation, at: FloatArray) -> tuple[ComplexArray | FloatArray, FloatArray]:
+    """Values at places within a table, and the limit on their error there."""
+    curves = _curves(Same(table))
+    (first, first_limit), *more = (curve.at(at) for curve in curves)
+    if not more:
+        return first, first_limit
+    ((second, second_limit),) = more
     if _is_transmission(table.quantity):
-        level, level_limit = _shaped(f, 20.0 * np.log10(np.maximum(np.abs(z), _NEVER)), at)
-        phase, phase_limit = _shaped(f, np.unwrap(np.angle(z)), at)
-        value = 10.0 ** (level / 20.0) * np.exp(1j * phase)
-        return value, np.abs(value) * np.hypot(level_limit * math.log(10.0) / 20.0, phase_limit)
-    (real, real_limit), (imag, imag_limit) = _shaped(f, z.real, at), _shaped(f, z.imag, at)
-    return real + 1j * imag, np.hypot(real_limit, imag_limit)
+        value = 10.0 ** (first / 20.0) * np.exp(1j * second)
+        return value, np.abs(value) * np.hypot(first_limit * math.log(10.0) / 20.0, second_limit)
+    return first + 1j * second, np.hypot(first_limit, second_limit)
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _curves(same: Same[Characterisation]) -> tuple["_Curve", ...]:
+    """What is drawn through a table: its values; level and phase of a transmission; else both parts."""
+    table = same.value
+    f, real = np.asarray(table.frequency_hz), np.asarray(table.real)
+    if not table.imag:
+        return (_Curve(f, real),)
+    z = real + 1j * np.asarray(table.imag)
+    if _is_transmission(table.quantity):
+        level, phase = 20.0 * np.log10(np.maximum(np.abs(z), _NEVER)), np.unwrap(np.angle(z))
+        return _Curve(f, level), _Curve(f, phase)
+    return _Curve(f, z.real), _Curve(f, z.imag)
 
 
 def _is_transmission(quantity: str) -> bool:
@@ -103,20 +124,35 @@ def shape_keeping(x: FloatArray, y: FloatArray) -> Callable[[ArrayLike], FloatAr
     return lambda at: np.asarray(made(np.asarray(at, float)), float)
 
 
-def _shaped(f: FloatArray, y: FloatArray, at: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """The curve through y at `at` (within f), and the limit on its error there."""
-    if f.size == 1:
-        return np.full(at.shape, y[0]), np.zeros(at.shape)
-    place = np.clip(np.searchsorted(f, at, side="right") - 1, 0, f.size - 2)
-    h = f[place + 1] - f[place]
-    t = (at - f[place]) / h
-    straight = y[place] + t * (y[place + 1] - y[place])
-    hump = 4.0 * t * (1.0 - t)
-    if f.size == 2:
-        return straight, hump * np.abs(y[1] - y[0]) / 2.0
-    curve = shape_keeping(f, y)(at)
-    slopes = np.diff(y) / np.diff(f)
-    second = np.abs(2.0 * np.diff(slopes) / (f[2:] - f[:-2]))  # at the inner points
-    around = np.maximum(np.concatenate([second[:1], second]), np.concatenate([second, second[-1:]]))
-    bound = h**2 / 8.0 * around[place]
-    return curve, np.maximum(hump * bound, np.abs(curve - straight))
+@dataclass(frozen=True, eq=False)
+class _Curve:
+    """The curve through values y at frequencies f, shape (n,) each, and the limit on its error."""
+
+    f: FloatArray
+    y: FloatArray
+
+    @cached_property
+    def _through(self) -> Callable[[ArrayLike], FloatArray]:
+        return shape_keeping(self.f, self.y)
+
+    @cached_property
+    def _second(self) -> FloatArray:
+        """|f''| between each two neighbours, the larger of what it is at both."""
+        slopes = np.diff(self.y) / np.diff(self.f)
+        inner = np.abs(2.0 * np.diff(slopes) / (self.f[2:] - self.f[:-2]))
+        return np.asarray(np.maximum(np.concatenate([inner[:1], inner]), np.concatenate([inner, inner[-1:]])))
+
+    def at(self, at: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Values at places within, and the limit on their error."""
+        f, y = self.f, self.y
+        if f.size == 1:
+            return np.full(at.shape, y[0]), np.zeros(at.shape)
+        place = np.clip(np.searchsorted(f, at, side="right") - 1, 0, f.size - 2)
+        h = f[place + 1] - f[place]
+        t = (at - f[place]) / h
+        straight = y[place] + t * (y[place + 1] - y[place])
+        hump = 4.0 * t * (1.0 - t)
+        if f.size == 2:
+            return straight, hump * np.abs(y[1] - y[0]) / 2.0
+        curve = self._through(at)
+        return curve, np.maximum(hump * h**2 / 8.0 * self._second[place], np.abs(curve - straight))

@@ -18,6 +18,7 @@ from fenmist.kit.characterisation import Characterisation, Footing, load_state
 from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.lookup import LookUp, look_up
 from fenmist.kit.part import SOURCES, Part, Property
+from fenmist.kit.same import Same
 from fenmist.rf.cable import Cable, cable_named, fit_cable
 from fenmist.rf.circuit import GROUND, Branch, BranchKind, SolvedCircuit, solve_circuit
 from fenmist.rf.probe import HENRY_PER_M
@@ -88,25 +89,14 @@ def part_network(
         Real reference impedance in Ω.
     """
     f = np.atleast_1d(np.asarray(frequency_hz, float))
-    return _remembered(_Same(part), tuple(sorted(settings.items())), f.tobytes(), z0_ohm)
-
-
-class _Same:
-    """A part as a key: the object itself counts, not what it says."""
-
-    def __init__(self, part: Part) -> None:
-        self.part = part
-
-    def __hash__(self) -> int:
-        return id(self.part)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Same) and other.part is self.part
+    return _remembered(Same(part), tuple(sorted(settings.items())), f.tobytes(), z0_ohm)
 
 
 @lru_cache(maxsize=MOST_REMEMBERED)
-def _remembered(same: _Same, positions: tuple[tuple[str, str], ...], frequencies: bytes, z0_ohm: float) -> PartNetwork:
-    part, settings, f = same.part, dict(positions), np.frombuffer(frequencies)
+def _remembered(
+    same: Same[Part], positions: tuple[tuple[str, str], ...], frequencies: bytes, z0_ohm: float
+) -> PartNetwork:
+    part, settings, f = same.value, dict(positions), np.frombuffer(frequencies)
     known = part.at(settings)
     measured = _measured(part, settings, f, z0_ohm)
     if measured is not None:
@@ -312,12 +302,12 @@ def computed_coupling_db(part: Part, frequency_hz: FloatArray, z0_ohm: float = 5
     """
     if not part.components or not part.side_ports:
         return None
-    return _computed_coupling(_Same(part), np.atleast_1d(np.asarray(frequency_hz, float)).tobytes(), z0_ohm)
+    return _computed_coupling(Same(part), np.atleast_1d(np.asarray(frequency_hz, float)).tobytes(), z0_ohm)
 
 
 @lru_cache(maxsize=MOST_REMEMBERED)
-def _computed_coupling(same: _Same, frequencies: bytes, z0_ohm: float) -> LookUp:
-    part, f = same.part, np.frombuffer(frequencies)
+def _computed_coupling(same: Same[Part], frequencies: bytes, z0_ohm: float) -> LookUp:
+    part, f = same.value, np.frombuffer(frequencies)
 
     def ratio(made: Part) -> FloatArray:
         circuit = _circuit(made, made.properties, f, z0_ohm)

@@ -17,6 +17,7 @@ from fenmist.uncertainty.influence import (
     Influence,
     IntArray,
     each_point,
+    each_value,
     influence,
     standard_u_from_limit,
 )
@@ -116,8 +117,7 @@ def _sharing(within: SharedWithin, shown: Shown, n: int) -> IntArray:
     if within is SharedWithin.INSTRUMENT:
         return np.zeros(n, np.int64)
     if within is SharedWithin.RANGE and len(shown.ranges) == n:
-        known = {name: number for number, name in enumerate(dict.fromkeys(shown.ranges))}
-        return np.array([known[name] for name in shown.ranges], np.int64)
+        return each_value(shown.ranges)
     return np.zeros(n, np.int64) if within is SharedWithin.RANGE else each_point(n)
 
 

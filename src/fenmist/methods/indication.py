@@ -28,6 +28,7 @@ from fenmist.uncertainty.influence import (
     FloatArray,
     Influence,
     each_point,
+    each_value,
     influence,
     standard_u_from_limit,
 )
@@ -248,7 +249,7 @@ class Indication:
             influence(
                 f"{read.id}{LEAK}", f"{read.part.label}, directivity", 0.0, standard_u_from_limit(leak, shape),
                 points=leak.size, source_id=read.part.id, distribution=shape,
-                sharing=np.unique(read.frequency_hz, return_inverse=True)[1],
+                sharing=each_value(read.frequency_hz),
                 basis=basis if stated is not None else f"{basis}; no directivity is stated: 25 dB, as is usual",
             ),
         )  # fmt: skip

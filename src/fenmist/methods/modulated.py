@@ -16,7 +16,14 @@ from numpy.typing import NDArray
 from fenmist.kit.part import Indicator
 from fenmist.measurand import Detector, Statistic
 from fenmist.methods.movements import movement_of
-from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, influence, standard_u_from_limit
+from fenmist.uncertainty.influence import (
+    Distribution,
+    FloatArray,
+    Influence,
+    each_value,
+    influence,
+    standard_u_from_limit,
+)
 from fenmist.units.display import percent
 from fenmist.waveform.harmonics import RESPONDS_OF_FORM, Responds
 from fenmist.waveform.movement import Movement, shown
@@ -82,7 +89,7 @@ class Shares:
             found.append(
                 influence(
                     WAVEFORM, "waveform, its shape", 0.0, u, points=n, distribution=Distribution.RECTANGULAR,
-                    sharing=np.unique(self.waveforms, return_inverse=True)[1], basis="as it is said to be, or as usual",
+                    sharing=each_value(self.waveforms), basis="as it is said to be, or as usual",
                 )
             )  # fmt: skip
         if np.any(of_times):

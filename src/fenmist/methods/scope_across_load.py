@@ -31,7 +31,7 @@ from fenmist.rf.reflection import incident_from_net
 from fenmist.rf.stub import Stub
 from fenmist.uncertainty.complexvalue import ComplexModel
 from fenmist.uncertainty.estimate import Estimate
-from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, each_point, influence
+from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, each_point, each_value, influence
 from fenmist.uncertainty.propagation import Model, propagate
 from fenmist.waveform.harmonics import Harmonics
 from fenmist.waveform.response import response_loss_exponent
@@ -231,7 +231,7 @@ def _mismatch(readings: ScopeReadings) -> tuple[Influence, ...]:
     n = readings.frequency_hz.size
     made = influence(
         "line.mismatch", "mismatch between meter and tee", 0.0, readings.u_mismatch, points=n,
-        distribution=Distribution.U_SHAPED, sharing=np.unique(readings.frequency_hz, return_inverse=True)[1],
+        distribution=Distribution.U_SHAPED, sharing=each_value(readings.frequency_hz),
         basis="phases not known",
     )  # fmt: skip
     return (made,)

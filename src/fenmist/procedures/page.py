@@ -44,6 +44,10 @@ class ChartSeries:
     between: tuple[tuple[float, float], ...] = ()  # the curve through them, as places and values
 
 
+MOST_TICKS, LETTERS_ACROSS = 24, 110
+"""Places across a chart that are named, and the letters that there is room for."""
+
+
 @dataclass(frozen=True)
 class Chart:
     """A quantity with its uncertainty over frequency, level or years: a series per level (or frequency) and phase."""
@@ -81,6 +85,18 @@ class Chart:
         if self.over != YEARS:
             return f"{x:g}"
         return f"{int(x)}-{min(int((x - int(x)) * 12.0) + 1, 12):02d}"
+
+    @property
+    def ticks(self) -> tuple[tuple[float, str], ...]:
+        """Places across with what stands at them: of many those nearest to even steps, as far as there is room."""
+        found = self.places
+        room = LETTERS_ACROSS // (2 + max((len(self.tick(x)) for x in found), default=1))
+        count = min(MOST_TICKS, room)
+        if len(found) > count:
+            steps = (found[0] + n * (found[-1] - found[0]) / (count - 1) for n in range(count))
+            nearest = (min((abs(x - step), x) for x in found)[1] for step in steps)
+            found = tuple(dict.fromkeys(nearest))
+        return tuple((x, self.tick(x)) for x in found)
 
     def said_at(self, point: ChartPoint) -> str:
         """A point's values in words, for the crosshair."""

@@ -21,20 +21,18 @@ NAMED = 2
 
 
 def voices(
-    job: Job, point: Compared, consensus: tuple[float, float, float], logs: Mapping[str, Estimate]
-) -> Voices | None:
-    """The picture of a point; none where one reference is alone.
+    job: Job, point: Compared, consensus: tuple[float, float, float], logs: Mapping[str, Estimate], column: int
+) -> Voices:
+    """The picture of a point with several references.
 
     Parameters
     ----------
     consensus : tuple
         Its low end, value and high end in W.
-    logs : mapping
-        Logarithm of the power that each says, by channel, at that point.
+    logs, column
+        Logarithm of the power that each says, by channel, and the point's place in them.
     """
     found = point.agreement
-    if len(point.references) < 2:
-        return None
     used = between(point)
     odd = used[found.odd] if found is not None and found.odd is not None else ""
     said = tuple(
@@ -47,7 +45,7 @@ def voices(
     low, value, high = consensus
     notes = list(references_agree(job, [point]))
     sentence = f"{notes[0].what} {notes[0].why}" if notes else _agree(found)
-    ties = tuple(_ties(job, [item.channel for item in point.references], logs))
+    ties = tuple(_ties(job, [item.channel for item in point.references], logs, column))
     return Voices(at_point(point.point), "W", said, low, value, high, ties, sentence)
 
 
@@ -57,12 +55,12 @@ def _agree(found: Agreement | None) -> str:
     return f"They agree: χ² is {plain(found.chi_squared, '', 2)}, probability {percent(found.probability)}."
 
 
-def _ties(job: Job, channels: list[str], logs: Mapping[str, Estimate]) -> Iterator[Tie]:
+def _ties(job: Job, channels: list[str], logs: Mapping[str, Estimate], column: int) -> Iterator[Tie]:
     for a in range(len(channels)):
         for b in range(a + 1, len(channels)):
             one, other = logs[channels[a]], logs[channels[b]]
-            shared = _shared(one, other)
-            u = float(one.u[0] * other.u[0])
+            shared = _shared(one, other, column)
+            u = float(one.u[column] * other.u[column])
             correlation = sum(shared.values()) / u if u > 0 else 0.0
             if correlation >= TIED:
                 names = [
@@ -71,12 +69,12 @@ def _ties(job: Job, channels: list[str], logs: Mapping[str, Estimate]) -> Iterat
                 yield Tie(a, b, correlation, " and ".join(names))
 
 
-def _shared(one: Estimate, other: Estimate) -> Counter[str]:
-    """Covariance of two estimates at their one point by the part that it comes from."""
+def _shared(one: Estimate, other: Estimate, column: int) -> Counter[str]:
+    """Covariance of two estimates at a point by the part that it comes from."""
     found: Counter[str] = Counter()
     known = one.inputs.by_id
     for name, slope in one.sensitivities.items():
-        product = float(slope[0] * other.sensitivities[name][0] * known[name].standard_u[0] ** 2)
+        product = float(slope[column] * other.sensitivities[name][column] * known[name].standard_u[column] ** 2)
         if product:
             found[known[name].source_id] += product  # type: ignore[assignment]
     return Counter({part: value for part, value in found.items() if np.isfinite(value)})

@@ -106,12 +106,3 @@ def struck(events: Iterable[Event]) -> dict[str, str]:
         elif event.kind is EventKind.RESTORE:
             out.pop(event.target, None)
     return out
-
-
-def answers(events: Iterable[Event]) -> dict[str, Answer]:
-    """The latest answer to each note, by note key; an empty text takes an answer back."""
-    out: dict[str, Answer] = {}
-    for event in events:
-        if event.kind is EventKind.ANSWER and event.answer is not None:
-            out[event.answer.note_key] = event.answer
-    return {key: answer for key, answer in out.items() if answer.text}

@@ -8,6 +8,7 @@ forgotten.
 from collections.abc import ItemsView, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
+from fenmist.findings.note import Answer
 from fenmist.reading.event import Event, EventKind, Slot
 
 
@@ -78,6 +79,7 @@ class Ledger:
     skips: Mapping[str, Event] = field(default_factory=dict)  # rounds left out, by event id
     doubts: Mapping[str, Event] = field(default_factory=dict)  # the latest doubt about an entry, by its id
     made: int = 0  # entries that were made, struck ones too
+    answers: Mapping[str, Answer] = field(default_factory=dict)  # the latest to each note that has one, by note key
 
     @property
     def standing(self) -> Standing:
@@ -111,7 +113,7 @@ class Ledger:
 
     def after(self, events: Iterable[Event]) -> "Ledger":
         """The ledger with more events."""
-        points, skips, doubts = dict(self.points), dict(self.skips), dict(self.doubts)
+        points, skips, doubts, answers = dict(self.points), dict(self.skips), dict(self.doubts), dict(self.answers)
         where: dict[str, str] = {}  # of what is entered and struck in one go
         made = self.made
         for event in events:
@@ -129,7 +131,11 @@ class Ledger:
                     points[point] = points[point].with_struck(event.target, event.kind is EventKind.STRIKE)
             elif event.kind is EventKind.DOUBT:
                 doubts[event.target] = event
-        return Ledger(points, skips, doubts, made)
+            elif event.kind is EventKind.ANSWER and event.answer is not None:
+                answers[event.answer.note_key] = event.answer
+                if not event.answer.text:  # it is taken back
+                    del answers[event.answer.note_key]
+        return Ledger(points, skips, doubts, made, answers)
 
 
 def ledger_of(events: Iterable[Event]) -> Ledger:

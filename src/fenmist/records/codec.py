@@ -1,6 +1,7 @@
 """Records as JSON: typed, deterministic, without numbers that JSON can't hold."""
 
 import hashlib
+import json
 import math
 from collections.abc import Mapping
 from dataclasses import replace
@@ -29,9 +30,12 @@ def encode(record: Job | Part | Event) -> str:
     kind = type(record).__name__.lower()
     try:
         builtins = msgspec.to_builtins(replace(record, events=()) if isinstance(record, Job) else record)
-        bad = not_finite(builtins, kind)
-        if bad:
-            raise UnkeepableError(f"“{bad}” is no finite number and can't be kept.", "Look at what was typed there.")
+        try:
+            json.dumps(builtins, allow_nan=False)  # quicker than looking at each number from here
+        except ValueError:
+            bad = not_finite(builtins, kind)
+            said = f"“{bad}” is no finite number and can't be kept."
+            raise UnkeepableError(said, "Look at what was typed there.") from None
         made = msgspec.json.encode(builtins, order="deterministic")
         _DECODERS[type(record)].decode(made)
     except (UnicodeEncodeError, OverflowError, msgspec.MsgspecError) as error:

@@ -264,10 +264,11 @@ class Logbook:
         """The stamp of each summary, by job."""
         return {row[0]: row[1] for row in self._read("SELECT job, stamp FROM summary")}
 
-    def summary_lines(self, words: Sequence[str] = ()) -> dict[str, str]:
-        """The lines of the summaries that hold all these words, as JSON by job."""
-        where = " AND ".join("instr(words, ?)" for _ in words) or "1"
-        return {row[0]: row[1] for row in self._read(f"SELECT job, payload FROM summary WHERE {where}", words)}
+    def summary_lines(self, edition: str, words: Sequence[str] = ()) -> dict[str, str]:
+        """The lines of an edition's summaries that hold all these words, as JSON by job."""
+        where = " AND ".join(("instr(stamp, ?) = 1", *("instr(words, ?)" for _ in words)))
+        sql = f"SELECT job, payload FROM summary WHERE {where}"
+        return {row[0]: row[1] for row in self._read(sql, (edition, *words))}
 
     def past_of(self, device: str, serial: str) -> dict[str, str]:
         """The errors found of one meter, as JSON by job: by its serial number, where both have one."""
@@ -341,16 +342,17 @@ class Logbook:
 
     # kit
 
-    def save_part(self, part: Part, saved_at: datetime) -> None:
-        """Keep a part as its next revision; nothing happens where it hasn't changed."""
-        digest = content_hash(part)
+    def save_parts(self, parts: Iterable[Part], saved_at: datetime) -> None:
+        """Keep parts as their next revisions; nothing happens to those that haven't changed."""
         with self._writing() as write:
-            found = write.execute(
-                "SELECT revision, content_hash FROM part WHERE id = ? ORDER BY revision DESC LIMIT 1", (part.id,)
-            ).fetchone()
-            if found is None or found[1] != digest:
-                row = (part.id, found[0] + 1 if found else 1, digest, text_of_moment(saved_at), encode(part))
-                write.execute("INSERT INTO part VALUES (?, ?, ?, ?, ?, ?)", (*row, row_sha256(*row)))
+            for part in parts:
+                digest = content_hash(part)
+                found = write.execute(
+                    "SELECT revision, content_hash FROM part WHERE id = ? ORDER BY revision DESC LIMIT 1", (part.id,)
+                ).fetchone()
+                if found is None or found[1] != digest:
+                    row = (part.id, found[0] + 1 if found else 1, digest, text_of_moment(saved_at), encode(part))
+                    write.execute("INSERT INTO part VALUES (?, ?, ?, ?, ?, ?)", (*row, row_sha256(*row)))
 
     def kit(self) -> tuple[Part, ...]:
         """Every part in its newest revision, in the order of first entry."""
@@ -375,9 +377,19 @@ class Logbook:
             raise RecordError(f"The backup {path} could not be written: {error}.", "Free some space.") from error
 
     @contextmanager
+    def together(self) -> Iterator[None]:
+        """What is written inside is one durable transaction: all of it or nothing."""
+        with self._writing():
+            yield
+
+    @contextmanager
     def _writing(self) -> Iterator[sqlite3.Connection]:
-        """One durable transaction."""
+        """A durable transaction, or the one around it."""
         try:
+            inside = self._connection.in_transaction
+            if inside:
+                yield self._connection
+                return
             self._connection.execute("BEGIN IMMEDIATE")
             try:
                 yield self._connection

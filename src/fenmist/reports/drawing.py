@@ -81,7 +81,7 @@ def draw_on(axes: Any, chart: Chart, font: Any) -> None:
         key.set_zorder(3)
     reach = 1.1 * chart.reach
     axes.set_ylim(-reach, reach)
-    axes.set_xticks(chart.places, [chart.tick(value) for value in chart.places])
+    axes.set_xticks(*zip(*chart.ticks, strict=True)) if chart.ticks else axes.set_xticks([])
     axes.tick_params(length=2, color=HAIRLINE)
     for label in (*axes.get_xticklabels(), *axes.get_yticklabels()):
         label.set_fontproperties(font)

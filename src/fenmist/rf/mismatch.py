@@ -36,39 +36,47 @@ def mismatch_limits_db(reflection_1: ArrayLike, reflection_2: ArrayLike) -> tupl
         return np.asarray(20.0 * np.log10(1.0 + product)), np.asarray(20.0 * np.log10(1.0 - product))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Facing:
-    """A reflection on the line: how large, whether that is its magnitude or only a ceiling, and how far along."""
+    """A reflection on the line: how large, whether that is its magnitude or only a ceiling, and how far along.
 
-    reflection: float
+    Arrays have one shape.
+    """
+
+    reflection: float | FloatArray
     is_ceiling: bool
     towards_load: bool  # True: an input, met by waves going to the load; False: an output, met by those coming back
-    loss_before_db: float  # one-way loss from the source to this place
+    loss_before_db: float | FloatArray  # one-way loss from the source to this place
     section: int = -1  # places of one section are joined by known phases: they are a correction, not an uncertainty
 
     @property
-    def mean_square(self) -> float:
+    def mean_square(self) -> float | FloatArray:
         """E|Γ|²."""
         return self.reflection**2 / (2.0 if self.is_ceiling else 1.0)
 
 
-def mismatch_u(facing: Sequence[Facing]) -> float:
+def mismatch_u(facing: Sequence[Facing]) -> FloatArray:
     """Relative standard uncertainty of the power at the end of a line with unknown phases: all pairs that face.
 
     Parameters
     ----------
     facing : sequence of Facing
         In order from source to load; an output faces every input behind it.
+
+    Returns
+    -------
+    array
+        Of the shape of what they hold.
     """
-    total = 0.0
+    total: float | FloatArray = 0.0
     for number, near in enumerate(facing):
         if near.towards_load:
             continue
         for far in facing[number + 1 :]:
             if far.towards_load and not (near.section == far.section >= 0):
                 between = far.loss_before_db - near.loss_before_db
-                total += 2.0 * near.mean_square * far.mean_square * 10.0 ** (-between / 5.0)
-    return float(np.sqrt(total))
+                total = total + 2.0 * near.mean_square * far.mean_square * 10.0 ** (-between / 5.0)
+    return np.asarray(np.sqrt(total))
 
 
 def reflection_behind_loss(reflection_magnitude: ArrayLike, loss_db: ArrayLike) -> FloatArray:

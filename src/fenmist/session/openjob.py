@@ -5,6 +5,7 @@ an entry strikes it, undoing an edit keeps the former definition as the next rev
 """
 
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import replace
 from datetime import datetime
 from functools import partial
@@ -17,7 +18,8 @@ from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand
-from fenmist.errors import RecordError, UnknownIdError
+from fenmist.calibration.references import remember_bench
+from fenmist.errors import FenmistError, RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
 from fenmist.hookup.templates import Bench
 from fenmist.reading.event import AS_FOUND, AS_LEFT, PAPER, TYPED, WIRE, Entry, Event, EventKind, Slot, struck
@@ -106,6 +108,11 @@ class OpenJob:
     def draft(self, slot: Slot, text: str) -> View:
         """The job as it would be with this text entered; nothing is kept."""
         return self.view.after(self.job.with_event(self._entry_event(slot, text)), self.view.as_of)
+
+    def get_ready(self, slot: Slot) -> None:
+        """Work out what follows from the bench alone where a reading is made next, before a key waits for it."""
+        with suppress(FenmistError):  # what is wrong is said where it is worked out
+            remember_bench(self.job, self.job.point(slot.point))
 
     def draft_here(self, slot: Slot, text: str) -> View:
         """The same for the point in hand alone: what a key waits for."""

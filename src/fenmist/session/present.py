@@ -39,7 +39,7 @@ def entry_text(view: View, entry: Entry | None) -> str:
         return f"{prefix}±{plain(limit, unit, 2)}"
     if entry.attached:
         return f"{entry.attached_name}, {reading_shown(entry.reading)}"
-    return str(view.procedure.entry_text(view.result, entry))
+    return str(view.procedure.entry_text(view.at_once, entry))
 
 
 def origin_text(entry: Entry | None) -> str:

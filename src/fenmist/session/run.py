@@ -82,4 +82,4 @@ class Run:
     def drafted(self) -> Stated | None:
         """What is stated at the point in hand with what is being typed; none where nothing is."""
         point = self.point
-        return self.draft.result.stated_at(point.id) if self.draft is not None and point is not None else None
+        return self.draft.at_once.stated_at(point.id) if self.draft is not None and point is not None else None

@@ -1,7 +1,7 @@
 """The open logbook: its jobs, its kit, and the job in hand."""
 
 from collections.abc import Iterator, Sequence
-from contextlib import suppress
+from contextlib import nullcontext, suppress
 from dataclasses import replace
 from datetime import datetime
 from functools import cached_property
@@ -28,7 +28,7 @@ from fenmist.session.clock import Clock, now
 from fenmist.session.commands import Command, Commands
 from fenmist.session.listeners import Listeners
 from fenmist.session.place import Place
-from fenmist.session.summaries import JobSummary, past_of, summaries, using
+from fenmist.session.summaries import JobSummary, Listing
 
 if TYPE_CHECKING:
     from fenmist.calibration.planning import Grid
@@ -77,26 +77,35 @@ class Session:
         self.commands = Commands(self.changed.tell)  # of the kit and the first page; a job has its own
         self.open_job: OpenJob | None = None
         self._remembered = ""
-        self.second = SecondFolder(self.logbook, second_folder or _state_folder())
-        self.said_on_open = self._on_open()
-        if not self.logbook.kit():
-            from fenmist.kit.generic import starter_shelf  # of a new logbook
+        is_begun = bool(self.logbook.kit())  # then nothing needs to be written, and a full disk is no reason to stop
+        with nullcontext() if is_begun else self.logbook.together():
+            self.second = SecondFolder(self.logbook, second_folder or _state_folder())
+            if not is_begun:
+                from fenmist.kit.generic import starter_shelf  # of a new logbook
 
-            for part in starter_shelf() if first_kit is None else first_kit:
-                self.logbook.save_part(part, self.now())
+                self.logbook.save_parts(starter_shelf() if first_kit is None else first_kit, self.now())
+        self._listing = Listing(self.logbook)
+        self.said_on_open = self._on_open()
 
     def _on_open(self) -> str:
-        """Take in what waits, and back up; what went wrong with that is said, and stops nothing."""
+        """Take in what waits; what went wrong with that is said, and stops nothing."""
         said = list(self.logbook.said_on_open)
         try:
             taken = take_in(self.logbook, self.second)
             if taken.events:
                 said.append(f"{taken.events} readings that waited in {self.second.path} were taken into the logbook.")
             said += taken.said
-            back_up_today(self.logbook, self._clock().date())
         except RecordError as error:
             said.append(str(error))
         return " ".join(said)
+
+    def back_up(self) -> str:
+        """Copy the logbook beside itself, once a day; returns what went wrong with it, which stops nothing."""
+        try:
+            back_up_today(self.logbook, self._clock().date())
+        except RecordError as error:
+            return str(error)
+        return ""
 
     def close(self) -> None:
         """Close the logbook and every wire."""
@@ -224,7 +233,7 @@ class Session:
 
         found = {}
         drift = drift_per_year(self.drifts(part.id, part.serial))
-        mine = {line.id for line in self.summaries() if line.device_id == part.id}
+        mine = self._listing.past_of(part.id)
         for issued in self.logbook.issued():
             if issued.job not in mine:
                 continue
@@ -250,7 +259,7 @@ class Session:
 
     def used_in(self, part_id: str) -> tuple[JobSummary, ...]:
         """Jobs that hold a part in their snapshot, the newest first."""
-        return using(self.logbook, part_id)
+        return self._listing.using(part_id)
 
     def save_part(self, part: Part) -> None:
         """Keep a part; jobs that used it keep their own snapshot."""
@@ -258,9 +267,9 @@ class Session:
         if before == part:
             return
         former = before or replace(part, retired=True)
-        keep = self.logbook.save_part
+        keep = self.logbook.save_parts
         label = f"change of {part.label}"
-        self._do(Command(label, lambda: keep(former, self.now()), lambda: keep(part, self.now())))
+        self._do(Command(label, lambda: keep((former,), self.now()), lambda: keep((part,), self.now())))
 
     def _do(self, command: Command) -> None:
         command.again()
@@ -269,12 +278,22 @@ class Session:
     # jobs
 
     def summaries(self, search: str = "") -> tuple[JobSummary, ...]:
-        """The list of jobs that hold every word of `search`, the newest first."""
-        return summaries(self.logbook, search)
+        """The list of jobs that hold every word of `search`, the newest first; all that is stale is made anew first."""
+        self._listing.catch_up()
+        return self.listed(search)
+
+    def listed(self, search: str) -> tuple[JobSummary, ...]:
+        """The list as far as it is made; see `catch_up`."""
+        return self._listing.lines(search)
+
+    def catch_up(self, seconds: float) -> int:
+        """Make stale lines of the list anew for about so long; returns how many are left."""
+        return self._listing.catch_up(seconds)
 
     def history(self, device_id: str, serial: str = "", but: str = "") -> tuple[Past, ...]:
         """Errors of one meter through the years, from all its jobs but one."""
-        return past_of(self.logbook, device_id, serial, but)
+        found = self._listing.past_of(device_id, serial)
+        return tuple(past for job, errors in found.items() if job != but for past in errors)
 
     def drifts(self, device_id: str, serial: str = "") -> tuple[Drift, ...]:
         """How one meter moved at each point."""

@@ -1,6 +1,8 @@
 """A job's line in the list, worked out once and kept until its record changes, so that long logs list quickly."""
 
-from collections.abc import Iterable, Iterator
+import math
+import time
+from collections.abc import Container, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -46,42 +48,63 @@ class JobSummary:
 _LINE, _PAST = msgspec.json.Decoder(JobSummary), msgspec.json.Decoder(tuple[Past, ...])
 
 
-def summaries(logbook: Logbook, search: str = "") -> tuple[JobSummary, ...]:
-    """The lines of all jobs that hold every word of `search`, the newest first; made anew only where stale.
+class Listing:
+    """The lines of a logbook's jobs. What is stale is made anew piece by piece, so that a window needn't wait for it.
 
     A job that can't be read or worked out has a line that says why; it never keeps the others from the list.
     """
-    order, unkept = refresh(logbook)
-    words = tuple(search.lower().split())
-    found = logbook.summary_lines(words)
-    found |= {item.job: item.payload for item in unkept if all(word in item.words for word in words)}
-    return tuple(_LINE.decode(found[job]) for job in order if job in found)
 
+    def __init__(self, logbook: Logbook) -> None:
+        self._logbook = logbook
+        self._unkept: dict[str, Summary] = {}  # for which there was no room on the disk
 
-def refresh(logbook: Logbook) -> tuple[tuple[str, ...], tuple[Summary, ...]]:
-    """Make anew what is stale; returns all jobs, the newest first, and what could not be kept for next time."""
-    stamps, kept = logbook.job_stamps(), logbook.summary_stamps()
-    made = [_made(logbook, job, stamp) for job, stamp in stamps.items() if kept.get(job) != _stamp(stamp)]
-    if made:
+    def catch_up(self, seconds: float = math.inf, among: Container[str] | None = None) -> int:
+        """Make lines anew until none is stale or the time is up, one at least; returns how many are left.
+
+        Of all jobs, or among some and those that have no line yet.
+        """
+        kept = self._logbook.summary_stamps() | {job: item.stamp for job, item in self._unkept.items()}
+        stale = [
+            (job, stamp)
+            for job, stamp in self._logbook.job_stamps().items()
+            if kept.get(job) != _stamp(stamp) and (among is None or job in among or job not in kept)
+        ]
+        made: list[Summary] = []
+        ends = time.monotonic() + seconds
+        for job, stamp in stale:
+            made.append(_made(self._logbook, job, stamp))
+            if time.monotonic() >= ends:
+                break
+        if made:
+            self._keep(made)
+        return len(stale) - len(made)
+
+    def _keep(self, made: Sequence[Summary]) -> None:
         try:
-            logbook.keep_summaries(made)
-        except RecordError:  # no room: they are shown all the same
-            return tuple(stamps), tuple(made)
-    return tuple(stamps), ()
+            self._logbook.keep_summaries(made)
+        except RecordError:  # they are shown all the same
+            self._unkept |= {item.job: item for item in made}
+        else:
+            for item in made:
+                self._unkept.pop(item.job, None)
 
+    def lines(self, search: str = "") -> tuple[JobSummary, ...]:
+        """Of all jobs that hold every word of `search`, the newest first; those of an older edition are left out."""
+        words = tuple(search.lower().split())
+        found = self._logbook.summary_lines(f"{EDITION}/", words)
+        found |= {item.job: item.payload for item in self._unkept.values() if all(word in item.words for word in words)}
+        return tuple(_LINE.decode(found[job]) for job in self._logbook.job_stamps() if job in found)
 
-def past_of(logbook: Logbook, device_id: str, serial: str, but: str = "") -> tuple[Past, ...]:
-    """Errors of one meter through the years, from all its jobs but one: by its serial number, where both have one."""
-    refresh(logbook)
-    found = logbook.past_of(device_id, serial)
-    return tuple(past for job, text in found.items() if job != but for past in _PAST.decode(text))
+    def past_of(self, device_id: str, serial: str = "") -> dict[str, tuple[Past, ...]]:
+        """Errors of one meter through the years by job: by its serial number, where both have one."""
+        self.catch_up(among=self._logbook.past_of(device_id, serial))
+        return {job: _PAST.decode(text) for job, text in self._logbook.past_of(device_id, serial).items()}
 
-
-def using(logbook: Logbook, part_id: str) -> tuple[JobSummary, ...]:
-    """Lines of the jobs whose snapshot holds a part, the newest first."""
-    lines = summaries(logbook)
-    jobs = logbook.used_in(part_id)
-    return tuple(line for line in lines if line.id in jobs)
+    def using(self, part_id: str) -> tuple[JobSummary, ...]:
+        """Lines of the jobs whose snapshot holds a part, the newest first."""
+        self.catch_up(among=self._logbook.used_in(part_id))
+        jobs = self._logbook.used_in(part_id)
+        return tuple(line for line in self.lines() if line.id in jobs)
 
 
 def _stamp(record: str) -> str:

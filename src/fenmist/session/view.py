@@ -1,7 +1,7 @@
 """A job with what follows from it: results, notes, reading order, key-downs; worked out once per change, when asked."""
 
 from collections.abc import Mapping, Set
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property
 from types import MappingProxyType
@@ -38,7 +38,17 @@ class View:
     @property
     def result(self) -> Outcome:
         """Results of the phase in hand."""
-        return once(self, "result", lambda: self._reduced(self.phase, former=self.former))
+        return once(self, "result", lambda: self._reduced(self.phase, former=self.latest))
+
+    @property
+    def at_once(self) -> Outcome:
+        """The same without waiting: where readings changed nothing is drawn yet, all is to first order."""
+        known = made_so_far(self, "result")
+        return cast(Outcome, known) if known is not None else once(self, "at once", self._made_at_once)
+
+    def _made_at_once(self) -> Outcome:
+        work = self.procedure.at_once
+        return self.result if work is None else work(self.job, self.phase, {}, self.former)
 
     def _reduced(
         self, phase: str, known: Mapping[str, float] = MappingProxyType({}), former: Outcome | None = None
@@ -49,7 +59,8 @@ class View:
     @property
     def latest(self) -> Outcome | None:
         """What has been worked out so far, to be built on."""
-        return cast(Outcome | None, made_so_far(self, "result")) or self.former
+        known = made_so_far(self, "result") or made_so_far(self, "at once")
+        return cast(Outcome | None, known) or self.former
 
     def after(self, job: Job, as_of: datetime) -> "View":
         """The view of a changed job."""
@@ -104,7 +115,7 @@ class View:
     def notes_near(self, point_id: str) -> tuple[Note, ...]:
         """Notes about the entries at a point, from it and its neighbours alone: at once, however long the plan."""
         if point_id not in self._near:
-            found = self.procedure.judge_entries(self.job, self.result, self.phase, point_id)
+            found = self.procedure.judge_entries(self.job, self.at_once, self.phase, point_id)
             self._near[point_id] = tuple(note for note in found if note.about.startswith(f"{point_id}/"))
         return self._near[point_id]
 
@@ -130,7 +141,7 @@ class View:
             for position in range(len(point.sequence))
         )
 
-    @cached_property
+    @property
     def unserved(self) -> Mapping[str, str]:
         """Points that can't be measured, with the reason."""
         return cannot_serve(self.job)
@@ -154,8 +165,7 @@ class View:
         if point_id not in self._narrowed:
             group = self.job.group_of(point_id)
             events = tuple(event for point in group for event in self.job.ledger.at(point.id).values())
-            narrow = replace(self.job, plan=group, events=events)
-            self._narrowed[point_id] = View(narrow, self.as_of, self.phase)
+            self._narrowed[point_id] = View(self.job.narrowed(group, events), self.as_of, self.phase)
         return self._narrowed[point_id]
 
     @property

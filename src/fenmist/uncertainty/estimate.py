@@ -138,7 +138,13 @@ def _by_share(row: BudgetRow) -> tuple[float, str]:
     return -row.share, row.influence.id
 
 
-def joined(estimates: Sequence[Estimate], places: Sequence[IntArray]) -> Estimate:
+Places = Sequence[IntArray]
+"""Where points of several estimates stand: shape (n of each,) each."""
+
+
+def joined(
+    estimates: Sequence[Estimate], places: Places, columns: Places | None = None, inputs: Inputs | None = None
+) -> Estimate:
     """One quantity worked out apart at different points, as one estimate over all of them.
 
     Parameters
@@ -147,34 +153,43 @@ def joined(estimates: Sequence[Estimate], places: Sequence[IntArray]) -> Estimat
         Of one quantity, in one unit.
     places : sequence of array of int
         Where the points of each stand among all.
+    columns : sequence of array of int, optional
+        Which points of each are wanted; all unless given.
+    inputs : Inputs, optional
+        Theirs as `joined_inputs` makes them, where several quantities have the same.
 
     Returns
     -------
     Estimate
-        What had one error at all points of each has one at all points of all; anything else stays apart.
+        What points of several share by its number (`each_value`) they share in it, and what is of one point stays so.
     """
-    n = sum(len(item) for item in places)
-    first, known = estimates[0], {}
+    columns = [np.arange(item.value.size) for item in estimates] if columns is None else columns
+    n, first = sum(map(len, places)), estimates[0]
     slopes: dict[str, FloatArray] = {}
     value = np.zeros(n)
-    for number, (one, where) in enumerate(zip(estimates, places, strict=True)):
-        value[where] = one.value
+    for one, where, taken in zip(estimates, places, columns, strict=True):
+        value[where] = one.value[taken]
         for name, slope in one.sensitivities.items():
-            item = one.inputs.by_id[name]
-            if name not in known:
-                known[name] = replace(
+            slopes.setdefault(name, np.zeros(n))[where] = slope[taken]
+    made = joined_inputs([one.inputs for one in estimates], places, columns) if inputs is None else inputs
+    return Estimate(first.measurand, first.unit, value, slopes, made, first.engine)
+
+
+def joined_inputs(several: Sequence[Inputs], places: Places, columns: Places) -> Inputs:
+    """The inputs of estimates that are joined; parameters as for `joined`."""
+    n = sum(map(len, places))
+    known: dict[str, Influence] = {}
+    for one, where, taken in zip(several, places, columns, strict=True):
+        for item in one.influences:
+            if item.id not in known:
+                known[item.id] = replace(
                     item, estimate=np.zeros(n), standard_u=np.zeros(n), dof=np.full(n, np.inf),
                     sharing=np.zeros(n, np.int64),
                 )  # fmt: skip
-                slopes[name] = np.zeros(n)
-            whole, alone = known[name], np.ptp(item.sharing) > 0
-            for array in ("estimate", "standard_u", "dof"):
-                getattr(whole, array)[where] = getattr(item, array)
-            whole.sharing[where] = item.sharing + (1 + number) * n if alone else 0
-            slopes[name][where] = slope
-    correlations = {pair: r for one in estimates for pair, r in one.inputs.correlations.items()}
-    inputs = Inputs(tuple(known.values()), correlations)
-    return Estimate(first.measurand, first.unit, value, slopes, inputs, first.engine)
+            whole, sharing = known[item.id], item.sharing[taken]
+            whole.estimate[where], whole.standard_u[where] = item.estimate[taken], item.standard_u[taken]
+            whole.dof[where], whole.sharing[where] = item.dof[taken], np.where(sharing < 0, -1 - where, sharing)
+    return Inputs(tuple(known.values()), {pair: r for one in several for pair, r in one.correlations.items()})
 
 
 def covariance_between(one: Estimate, other: Estimate) -> FloatArray:

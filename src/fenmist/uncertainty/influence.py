@@ -5,6 +5,7 @@ An influence is finer than an instrument: a scope's gain error is shared by all 
 the same observations form an ensemble: they are correlated and have their degrees of freedom in common.
 """
 
+import hashlib
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -78,7 +79,7 @@ class Influence:
     standard_u: FloatArray  # >= 0, in `unit`
     unit: str
     distribution: Distribution
-    sharing: IntArray  # points with the same number share one error
+    sharing: IntArray  # points with the same number share one error: 0 with all, below 0 with none elsewhere
     dof: FloatArray  # degrees of freedom, > 0, infinite for stated limits
     kind: str = "B"  # evaluation, "A" (observed) or "B" (stated), JCGM 100:2008, 3.3.4
     basis: str = ""  # where the number comes from, in words
@@ -128,18 +129,22 @@ def influence(
     OutOfRangeError
         Where a value is no number, or u is below 0.
     """
-    shared = np.zeros(points, np.int64) if sharing is None else np.array(sharing, np.int64)
+    shared = np.zeros(points, np.int64)
+    if sharing is not None:
+        shared[...] = sharing
     return Influence(
         id=id, label=label, source_id=source_id or id, estimate=_spread(estimate, points),
         standard_u=_spread(standard_u, points), unit=unit, distribution=distribution,
-        sharing=np.broadcast_to(shared, (points,)).copy(),
+        sharing=shared,
         dof=_spread(dof, points), kind=kind, basis=basis, ensemble=ensemble,
     )  # fmt: skip
 
 
 def _spread(value: ArrayLike, points: int) -> FloatArray:
     """A scalar at every point, or a copy of an array."""
-    return np.broadcast_to(np.asarray(value, float), (points,)).copy()
+    made = np.empty(points)
+    made[...] = value
+    return made
 
 
 def each_point(points: int) -> IntArray:
@@ -153,9 +158,31 @@ def each_point(points: int) -> IntArray:
     Returns
     -------
     array of int, shape (points,)
-        Each its own number.
+        Each its own number, below 0: joined with others each keeps one of its own.
     """
-    return np.arange(points)
+    return np.arange(-points, 0)
+
+
+def each_value(values: ArrayLike, among: str = "") -> IntArray:
+    """`sharing` of an error that points of one value have in common: of one frequency, range, waveform.
+
+    Parameters
+    ----------
+    values : array of float or str, shape (n,)
+        Of each point.
+    among : str
+        Name of what they have it in common on, a hook-up for one: nothing is shared with what has another name.
+
+    Returns
+    -------
+    array of int, shape (n,)
+        Above 0; they follow from name and value alone, so that estimates made apart can be joined.
+    """
+    numbers: dict[object, int] = {}
+    for value in dict.fromkeys(np.asarray(values).tolist()):
+        digest = hashlib.blake2b(f"{among}/{value!r}".encode(), digest_size=7).digest()
+        numbers[value] = 1 + int.from_bytes(digest, "big")
+    return np.array([numbers[value] for value in np.asarray(values).tolist()], np.int64)
 
 
 def each_once(*some: Iterable["Influence"]) -> tuple["Influence", ...]:

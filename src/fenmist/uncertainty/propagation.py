@@ -19,18 +19,52 @@ from fenmist.uncertainty.influence import FloatArray, Inputs
 Model = Callable[[Mapping[str, FloatArray]], Mapping[str, FloatArray]]
 """Arrays of shape (..., n) by influence id in, arrays of the same shape by output name out."""
 
-_STENCIL = ((-2, 1.0 / 12.0), (-1, -8.0 / 12.0), (1, 8.0 / 12.0), (2, -1.0 / 12.0))
+_OFFSETS = np.array([-2.0, -1.0, 1.0, 2.0])
+_WEIGHTS = np.array([1.0, -8.0, 8.0, -1.0]) / 12.0
 
 
-def propagate(model: Model, inputs: Inputs, outputs: Mapping[str, tuple[Measurand | str, str]]) -> dict[str, Estimate]:
+class Stencil:
+    """Inputs at their estimates and, for each that moves, at four values beside: one stack for one evaluation.
+
+    Parameters
+    ----------
+    inputs : Inputs
+        All at the same n points.
+    """
+
+    def __init__(self, inputs: Inputs) -> None:
+        self.inputs = inputs
+        estimates = np.array([item.estimate for item in inputs.influences])
+        u = np.array([item.standard_u for item in inputs.influences])
+        self._moving = np.flatnonzero(np.any(u > 0, axis=1)) if u.size else np.zeros(0, int)
+        self._steps = _step(estimates[self._moving], u[self._moving])
+        self._shape = (1 + _OFFSETS.size * self._moving.size, estimates.shape[-1])
+        stack = np.repeat(estimates[:, None, :], self._shape[0], axis=1)
+        beside = 1 + np.arange(self._shape[0] - 1).reshape(-1, _OFFSETS.size)
+        stack[self._moving[:, None], beside] += _OFFSETS[:, None] * self._steps[:, None, :]
+        self.x: Mapping[str, FloatArray] = dict(zip([item.id for item in inputs.influences], stack, strict=True))
+
+    def estimate(self, name: str, measurand: Measurand | str, unit: str, found: FloatArray) -> Estimate:
+        """What a model made of the stack, as an estimate; raises OutOfRangeError where it is no finite number."""
+        values = np.broadcast_to(found, self._shape)
+        _check_finite(name, values[0])
+        rows = values[1:].reshape(self._moving.size, _OFFSETS.size, values.shape[1])
+        slopes = np.einsum("isn,s->in", rows, _WEIGHTS) / self._steps
+        moving = [self.inputs.influences[row].id for row in self._moving]
+        return Estimate(measurand, unit, values[0].copy(), dict(zip(moving, slopes, strict=True)), self.inputs)
+
+
+def propagate(
+    model: Model, inputs: Inputs | Stencil, outputs: Mapping[str, tuple[Measurand | str, str]]
+) -> dict[str, Estimate]:
     """Estimates of the model's outputs.
 
     Parameters
     ----------
     model : callable
         See `Model`; works elementwise on the last axis and broadcasts over the others.
-    inputs : Inputs
-        All at the same n points.
+    inputs : Inputs or Stencil
+        All at the same n points; a stencil where several models are evaluated on the same.
     outputs : mapping
         Measurand and unit of each output wanted.
 
@@ -39,22 +73,21 @@ def propagate(model: Model, inputs: Inputs, outputs: Mapping[str, tuple[Measuran
     OutOfRangeError
         Where an output is no finite number; names the output and the first such point.
     """
-    estimates = np.array([item.estimate for item in inputs.influences])
-    moving = [row for row, item in enumerate(inputs.influences) if np.any(item.standard_u > 0)]
-    steps = {row: _step(inputs.influences[row].estimate, inputs.influences[row].standard_u) for row in moving}
-    evaluations = 1 + len(_STENCIL) * len(moving)
-    stack = np.broadcast_to(estimates[:, None, :], (estimates.shape[0], evaluations, estimates.shape[1])).copy()
-    for place, row in enumerate(moving):
-        for j, (offset, _) in enumerate(_STENCIL):
-            stack[row, 1 + len(_STENCIL) * place + j] += offset * steps[row]
-    results = model({item.id: stack[row] for row, item in enumerate(inputs.influences)})
+    stencil = inputs if isinstance(inputs, Stencil) else Stencil(inputs)
+    results = model(stencil.x)
+    return {name: stencil.estimate(name, measurand, unit, results[name]) for name, (measurand, unit) in outputs.items()}
 
-    made = {}
-    for name, (measurand, unit) in outputs.items():
-        values = np.broadcast_to(results[name], stack.shape[1:])
-        _check_finite(name, values[0])
-        made[name] = Estimate(measurand, unit, values[0].copy(), _sensitivities(inputs, values, steps), inputs)
-    return made
+
+def remembering(model: Model) -> Model:
+    """The model, which is not evaluated again where it is asked for the very stack it was asked for last."""
+    last: list[Mapping[str, FloatArray]] = []
+
+    def again(x: Mapping[str, FloatArray]) -> Mapping[str, FloatArray]:
+        if not last or last[0] is not x:
+            last[:] = x, model(x)
+        return last[1]
+
+    return again
 
 
 def _step(estimate: FloatArray, u: FloatArray) -> FloatArray:
@@ -63,14 +96,6 @@ def _step(estimate: FloatArray, u: FloatArray) -> FloatArray:
     held = np.where(size > 0, np.minimum(u / 64.0, size * 2.0**-14), u / 64.0)
     step = np.maximum(held, np.maximum(u * 2.0**-16, size * 2.0**-17))
     return np.where(step > 0, step, 2.0**-13)
-
-
-def _sensitivities(inputs: Inputs, values: FloatArray, steps: Mapping[int, FloatArray]) -> dict[str, FloatArray]:
-    """Slopes by influence; one that doesn't move has none."""
-    weights = np.array([weight for _, weight in _STENCIL])
-    rows = values[1:].reshape(len(steps), len(_STENCIL), values.shape[1])
-    slopes = np.einsum("isn,s->in", rows, weights)
-    return {inputs.influences[row].id: slopes[place] / step for place, (row, step) in enumerate(steps.items())}
 
 
 def _check_finite(name: str, values: FloatArray) -> None:

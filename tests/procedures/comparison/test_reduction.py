@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from fenmist.calibration.again import FOR_NOW
 from fenmist.calibration.gather import stated_at_input
 from fenmist.calibration.job import Job
 from fenmist.hookup.editing import inserted
@@ -25,7 +26,7 @@ from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
 from support.builders import WHEN, bench_kit, enter, job
-from support.references import behind_a_pad
+from support.references import behind_a_pad, three_at_once
 
 ROUNDS = [("102 Vpp", "25.6"), ("103 Vpp", "26.2"), ("101 Vpp", "25.0")]
 
@@ -181,6 +182,49 @@ def test_reduce_after_one_entry_equals_reduce_from_scratch():
         assert one.error_w == pytest.approx(other.error_w, rel=1e-10)
         assert one.expanded_u_w == pytest.approx(other.expanded_u_w, rel=1e-10)
     assert found.log_ratio.u == pytest.approx(scratch.log_ratio.u, rel=1e-10)
+
+
+def test_all_points_together_are_joined_of_what_was_made_entry_by_entry():
+    """Two levels at one frequency and a point at another, with three references: as if worked out all at once.
+
+    What faces each other in an open phase has one error at a frequency; a scatter is each point's own.
+    """
+    made = three_at_once()
+    places = (("p1", 7e6, 80.0), ("p2", 7e6, 40.0), ("p3", 14e6, 80.0))
+    first = made.plan[0]
+    made = replace(made, plan=tuple(replace(first, id=n, frequency_hz=f, target_w=w) for n, f, w in places))
+    shown = {"o": "63", "e": "600 mW", "s": "60 mW", "m": "78"}
+    found = reduce(made)
+    for number, point in enumerate(made.plan):
+        for position, name in enumerate(point.sequence):
+            made = enter(made, Slot(point.id, 1, position), shown[name])
+            found = reduce(made, former=found, draws=bool(number % 2))
+        assert found.quantities
+    made = enter(made, Slot("p1", 1, 3), "77")
+    found, scratch = reduce(made, former=found), reduce(made)
+
+    for name, whole in scratch.quantities.items():
+        joined = found.quantities[name]
+        assert joined.value == pytest.approx(whole.value, rel=1e-10)
+        assert joined.dof == pytest.approx(whole.dof, rel=1e-8)
+        assert joined.covariance() == pytest.approx(whole.covariance(), rel=1e-8)
+    known = found.log_ratio.inputs.by_id
+    mismatch = next(item for item in known.values() if item.id.endswith("mismatch"))
+    assert mismatch.sharing[0] == mismatch.sharing[1] != mismatch.sharing[2]
+
+
+def test_at_once_nothing_is_drawn_and_what_was_left_is_drawn_later():
+    table = [(3e6, "50+j1"), (28e6, "|57.7| swr 1.9")]
+    made = job([[("102", "25.6")], [("102", "25.6")]], load=table, lead_m=0.3, frequencies_hz=(3e6, 28e6))
+    at_once = reduce(made, draws=False)
+    later = reduce(made, former=at_once)
+
+    assert {point.engine for point in at_once.points} == {FOR_NOW}
+    assert [point.engine for point in later.points] == ["linear", "Monte Carlo"]
+    assert [point.error_interval_w for point in later.points] == [
+        point.error_interval_w for point in reduce(made).points
+    ]
+    assert reduce(made, former=later, draws=False).points[1] is later.points[1]
 
 
 def test_reduce_after_another_tolerance_takes_nothing_over():

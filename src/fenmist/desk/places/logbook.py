@@ -1,5 +1,6 @@
 """Logbook: all jobs, searched and filtered; jobs handed over and taken in; what meters did through the years."""
 
+import time
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -30,6 +31,11 @@ HANDS_REST_MS = 60
 """Rest after the last arrow key after which a job's history is worked out."""
 
 SEARCH_REST_MS = 120
+AT_A_TIME_S = 0.05
+"""Lines are made anew for so long between two looks at keys and clicks."""
+
+SHOWN_AGAIN_S = 1.0
+"""While many lines are made anew the list is shown again so often."""
 
 
 class LogbookPlace(Files, QWidget):
@@ -65,6 +71,10 @@ class LogbookPlace(Files, QWidget):
         self._hands_rest.setSingleShot(True)
         self._hands_rest.setInterval(HANDS_REST_MS)
         self._hands_rest.timeout.connect(lambda: self._show_history(self.table.currentRow()))
+        self._behind = QTimer(self)
+        self._behind.setInterval(0)
+        self._behind.timeout.connect(self._catch_up)
+        self._shown_at = 0.0
         self.new = button("New job", "do")
         self.new.clicked.connect(self.new_wanted)
         self.path = LineEdit()
@@ -114,9 +124,27 @@ class LogbookPlace(Files, QWidget):
         box.addWidget(self.said)
 
     def refresh(self) -> None:
-        """Read the list again."""
-        found = self._session.summaries(self.search.text())
+        """Read the list again; where much of it is made anew, that goes on while the window stands."""
+        self._show(self._session.catch_up(AT_A_TIME_S))
+
+    def _catch_up(self) -> None:
+        self._behind.stop()  # what goes wrong here is said once
+        left = self._session.catch_up(AT_A_TIME_S)
+        if not left or time.monotonic() > self._shown_at + SHOWN_AGAIN_S:
+            self._show(left)
+        else:
+            self._behind.start()
+
+    def _show(self, behind: int) -> None:
+        """The list as far as it is made, with so many jobs missing or out of date."""
+        self._shown_at = time.monotonic()
+        if behind:
+            self._behind.start()
+        else:
+            self._behind.stop()
+        found = self._session.listed(self.search.text())
         self._fill_devices(found)
+        here = self._jobs[self.table.currentRow()].id if 0 <= self.table.currentRow() < len(self._jobs) else ""
         state, device = self.state.currentText(), self.device.currentText()
         self._jobs = tuple(
             job
@@ -124,10 +152,14 @@ class LogbookPlace(Files, QWidget):
             if (state == ALL or job.complete is (state == DONE)) and device in (ANY_DEVICE, _name(job))
         )
         self.table.fill([_row(job) for job in self._jobs])
-        set_text(self.headline, self._headline())
-        if self._jobs and self.table.currentRow() < 0:
-            self.table.setCurrentCell(0, 0)
+        making = f"The list is being made anew: {count_of(behind, 'job is', 'jobs are')} still to come."
+        set_text(self.headline, making if behind else self._headline())
+        if self._jobs:
+            self._choose(here)
         self._on_row_chosen(self.table.currentRow())
+
+    def _choose(self, job_id: str) -> None:
+        self.table.setCurrentCell(next((n for n, job in enumerate(self._jobs) if job.id == job_id), 0), 0)
 
     def _fill_devices(self, found: tuple[JobSummary, ...]) -> None:
         names = [ANY_DEVICE, *sorted({_name(job) for job in found})]
@@ -174,7 +206,7 @@ class LogbookPlace(Files, QWidget):
             set_text(self.history, "")
             return
         job = self._jobs[row]
-        if job.trouble:
+        if job.trouble or self._behind.isActive():
             return
         past = self._session.history(job.device_id, job.serial)
         lines = [line for line in drifts(past) if job.question in ("", line.question)]
@@ -188,6 +220,7 @@ class LogbookPlace(Files, QWidget):
 
     def hideEvent(self, event: QHideEvent) -> None:
         self._hands_rest.stop()
+        self._behind.stop()
         super().hideEvent(event)
 
     def _open(self, row: int) -> None:
@@ -263,7 +296,7 @@ class LogbookPlace(Files, QWidget):
         self.state.setCurrentText(ALL)
         self.device.setCurrentText(ANY_DEVICE)
         self.refresh()
-        self.table.setCurrentCell(next((n for n, job in enumerate(self._jobs) if job.id == job_id), 0), 0)
+        self._choose(job_id)
         set_text(self.said, f"Imported: {next((job.title for job in self._jobs if job.id == job_id), job_id)}")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

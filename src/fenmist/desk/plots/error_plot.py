@@ -240,7 +240,7 @@ class ErrorPlot(QWidget):
             axis.setTickFont(sans(px(11)))
             axis.setStyle(tickLength=3)
         self._plot.getAxis("left").setWidth(46)
-        self._plot.getAxis("bottom").setTicks([[(value, self._chart.tick(value)) for value in found]])
+        self._plot.getAxis("bottom").setTicks([list(self._chart.ticks)])
         self._plot.getAxis("left").setTicks([_ticks(reach)])
         if not self._compact:
             style = {"color": theme.second, "font-size": f"{px(12)}px"}

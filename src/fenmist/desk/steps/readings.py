@@ -127,7 +127,7 @@ class ReadingsStep(Step):
     # showing
 
     def headline_text(self, view: View) -> str:
-        return str(view.procedure.readings_headline(view.job, view.result, self.run.point))
+        return str(view.procedure.readings_headline(view.job, view.at_once, self.run.point))
 
     def refresh(self) -> None:
         if self._keeping:
@@ -149,6 +149,12 @@ class ReadingsStep(Step):
             self._be_fresh()  # other readings are in hand: what is typed next goes where the run stands
             if self.isVisible():
                 self._focus_slot()
+
+    def caught_up(self, view: View) -> None:
+        if self.run.draft is None:
+            self.running.show_point(view, self.run.point, kept=True)
+        if self.run.slot is not None:
+            self.job.get_ready(self.run.slot)
 
     @property
     def slot_in_hand(self) -> Slot | None:
@@ -206,7 +212,7 @@ class ReadingsStep(Step):
     def _show_order(self, view: View) -> None:
         """What is done one after the other at the point in hand, where reading isn't all."""
         wanted = view.procedure.order
-        lines = wanted(view.result, self.run.point.id) if wanted is not None and self.run.point is not None else ()
+        lines = wanted(view.at_once, self.run.point.id) if wanted is not None and self.run.point is not None else ()
         gap = f"<p style='margin:0 0 {px(6)}px 0'>"
         set_text(
             self.order,

@@ -80,6 +80,9 @@ class Step(Files, QWidget):
     def enter(self) -> None:
         """The step comes to the front: put the keyboard where the work is."""
 
+    def caught_up(self, view: View) -> None:
+        """Everything was worked out to the end: show again what was shown at once."""
+
     def closing(self) -> None:
         """The job leaves the bench: end what still runs."""
 

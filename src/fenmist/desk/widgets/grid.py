@@ -63,6 +63,8 @@ class Grid(QTableWidget):
     def fill(self, rows: Sequence[Sequence[str]]) -> None:
         """Show these rows; the current cell stays where it was."""
         self._filling = True
+        header = self.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)  # columns are measured once, not cell by cell
         load_letters("".join(cell for row in rows for cell in row))
         here = (self.currentRow(), self.currentColumn())
         self.setRowCount(len(rows) + (1 if self._grows else 0))
@@ -80,6 +82,7 @@ class Grid(QTableWidget):
                 item.setToolTip(text if len(text) > 30 else "")
         if here[0] >= 0:
             self.setCurrentCell(min(here[0], self.rowCount() - 1), max(here[1], 0))
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self._filling = False
 
     def fit_height(self) -> None:

@@ -41,8 +41,8 @@ class Running(QWidget):
         self.setVisible(point is not None)
         if point is None:
             return
-        found: Figures = view.procedure.figures(view.result, point.id)
-        known = view.result.stated_at(point.id) is not None
+        found: Figures = view.procedure.figures(view.at_once, point.id)
+        known = view.at_once.stated_at(point.id) is not None
         texts = (found.value, found.second, found.expanded_u)
         for shown, text in zip((self.error_w, self.error_db, self.error_u), texts, strict=True):
             set_text(shown, text)

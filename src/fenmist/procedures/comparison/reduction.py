@@ -12,7 +12,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import WHOLE, Unit, alone, reduced_again
+from fenmist.calibration.again import FOR_NOW, Unit, alike, alone, reduced_again, whole_of
 from fenmist.calibration.beside import once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
@@ -22,7 +22,6 @@ from fenmist.calibration.consensus import (
     each_reference,
     floor_id,
     log_of,
-    read_alike,
     reference_results,
     repeat_id,
     round_influences,
@@ -42,7 +41,7 @@ from fenmist.procedures.page import Voices
 from fenmist.procedures.voices import budgets_of, voices
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.agreement import Agreement
-from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
+from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import (
     Distribution,
     FloatArray,
@@ -54,7 +53,7 @@ from fenmist.uncertainty.influence import (
     standard_u_from_limit,
 )
 from fenmist.uncertainty.montecarlo import Sampled, monte_carlo
-from fenmist.uncertainty.propagation import Model, bends, propagate
+from fenmist.uncertainty.propagation import Model, Stencil, bends, propagate, remembering
 from fenmist.uncertainty.whatif import with_known
 from fenmist.waveform.harmonics import volts_weight
 
@@ -174,7 +173,7 @@ class Result(Outcome):
     @property
     def worked(self) -> Worked | None:
         """Estimates over all points together, or none where nothing was read."""
-        return once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        return whole_of(self, lambda units: _work(self.job, units, self.known, False))
 
     @property
     def reference(self) -> Estimate | None:
@@ -233,12 +232,22 @@ class Result(Outcome):
 
     def voices(self, point_id: str) -> Voices | None:
         """How the references of a point agree; none where one is alone, or nothing was read."""
-        here, item, power = self._work_at(point_id), self.of(point_id), self.power_at(point_id)
-        return None if here is None or item is None or power is None else voices(self.job, item, power, here.logs)
+        item, power = self.of(point_id), self.power_at(point_id)
+        if item is None or power is None or len(item.references) < 2:
+            return None
+        return voices(self.job, item, power, *self._logs_at(point_id))
+
+    def _logs_at(self, point_id: str) -> tuple[Mapping[str, Estimate], int]:
+        """Logarithms of the power that each reference of a point says, and the point's place in them."""
+        whole = self.worked
+        if whole is not None and whole.logs:
+            return whole.logs, next(n for n, unit in enumerate(self.units) if unit[0].point.id == point_id)
+        here = self._work_at(point_id)
+        return (here.logs, 0) if here is not None else ({}, 0)
 
     def _work_at(self, point_id: str) -> Worked | None:
         here = tuple(unit for unit in self.units if unit[0].point.id == point_id)
-        return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known)) if here else None
+        return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known, False)) if here else None
 
     def near(self, point_id: str, reach: int) -> "Result":
         """The same results at a point and so many of its neighbours in the plan."""
@@ -249,8 +258,9 @@ class Result(Outcome):
 
 
 def reduce(
-    job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Result | None = None
-) -> Result:
+    job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Result | None = None,
+    draws: bool = True,
+) -> Result:  # fmt: skip
     """Work a job out as far as its readings reach.
 
     Parameters
@@ -261,10 +271,13 @@ def reduce(
         What if: factors on standard uncertainties by influence id; see `with_known`.
     former : Result, optional
         Of the same job before a change: points whose readings didn't change are taken from it.
+    draws : bool
+        Whether Monte Carlo takes over where linear propagation doesn't hold; without, nobody looks whether it does.
     """
     return reduced_again(
-        Result, job, phase, known, former, lambda fresh: _work(job, fresh, known), lambda found: units(job, found)
-    )
+        Result, job, phase, known, former, lambda fresh: _work(job, fresh, known, draws),
+        lambda found: units(job, found), lambda point: not draws or point.engine != FOR_NOW,
+    )  # fmt: skip
 
 
 def predict(job: Job) -> tuple[Stated, ...]:
@@ -273,15 +286,9 @@ def predict(job: Job) -> tuple[Stated, ...]:
     return tuple(point.stated for point in _work(job, read, {}, False).points) if read else ()
 
 
-def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool = True) -> Worked:
+def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool) -> Worked:
     """Some points together, one propagation for all that are read alike."""
-    made, order = read_alike(read, lambda some: _work_alike(job, some, known, draws))
-    if len(made) == 1:
-        return made[0]
-    points = {int(place): point for places, one in zip(order, made, strict=True)
-              for place, point in zip(places, one.points, strict=True)}  # fmt: skip
-    whole = {name: joined([getattr(one, name) for one in made], order) for name in _WHOLE}
-    return _as_worked(tuple(points[place] for place in range(len(read))), whole, {})
+    return alike(read, lambda some: _work_alike(job, some, known, draws))
 
 
 def _as_worked(points: tuple[PointResult, ...], made: Mapping[str, Estimate], logs: Mapping[str, Estimate]) -> Worked:
@@ -296,18 +303,18 @@ def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], dr
     """Points, or groups of them, that are read alike."""
     way = _way(job, read, known)
     references, found = way.references, way.found
-    made = propagate(way.model, way.inputs, way.outputs)
+    made = propagate(way.model, way.stencil, way.outputs)
     first = [unit[0] for unit in read]
     tolerances = job.tolerance_w([item.point for item in first], made["reference"].value, way.mean.device[0].digit)
     decides = found.decides & way.mean.device[0].shares.known
-    bent = np.flatnonzero(bends(way.model, way.inputs, {"log_ratio": made["log_ratio"]})) if draws else ()
+    bent = np.flatnonzero(bends(way.model, way.stencil.inputs, {"log_ratio": made["log_ratio"]})) if draws else ()
     sampled = {
         int(column): _sampled(job, read[int(column)], way, int(column), float(tolerances[column])) for column in bent
     }
-    several = references.means if len(read[0]) == 1 else ()
+    several, engine = references.means if len(read[0]) == 1 else (), "linear" if draws else FOR_NOW
     points = tuple(
         _point_result(
-            job, item, made, column, _stated(made, sampled, column), float(tolerances[column]),
+            job, item, made, column, _stated(made, sampled, column, engine), float(tolerances[column]),
             bool(decides[column]), float(way.drift_limit[column]),
             reference_results(references, made, found, column) if several else (), found.agreements[column],
         )
@@ -351,7 +358,7 @@ def _device(job: Job) -> _Device:
     return _Device(job.dut, job.indicator(channel).detector, channel, job.dut_part.label)
 
 
-def _comparison(references: References, device: _Device, mean: Scatter, weights: FloatArray) -> Model:
+def _comparison(references: References, each: Model, device: _Device, mean: Scatter, weights: FloatArray) -> Model:
     """The reference's power, the error and the ratio, from all influences at once.
 
     The source's harmonics move reference and meter, each by its own way of responding to them. Where both effects add
@@ -362,7 +369,7 @@ def _comparison(references: References, device: _Device, mean: Scatter, weights:
     there is no ratio, and each has its own.
     """
     of_ratio, shares = np.where(mean.at_floor, 0.0, 1.0), mean.device[0].shares
-    each, meter = each_reference(references), _meter_harmonics(references, device)
+    meter = _meter_harmonics(references, device)
     names = [log_of(mean) for mean in references.means]
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
@@ -444,7 +451,7 @@ class _Way:
     references: References
     mean: Scatter  # of the device
     drift_limit: FloatArray
-    inputs: Inputs
+    stencil: Stencil
     found: Weighed
     model: Model
     outputs: dict[str, tuple[Measurand | str, str]]
@@ -460,9 +467,10 @@ def _way(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], weights: 
     inputs = with_known(
         Inputs(each_once(references.influences, _comparison_influences(references, device, mean))), known
     )
-    found = weighed(job, references, inputs)
-    model = _comparison(references, device, mean, found.weights if weights is None else weights)
-    return _Way(references, mean, mean.drift_limit, inputs, found, model, _outputs(job, references))
+    stencil, each = Stencil(inputs), remembering(each_reference(references))
+    found = weighed(job, references, each, stencil)
+    model = _comparison(references, each, device, mean, found.weights if weights is None else weights)
+    return _Way(references, mean, mean.drift_limit, stencil, found, model, _outputs(job, references))
 
 
 def _substituted(job: Job, device: _Device, groups: tuple[Unit, ...], known: Mapping[str, float]) -> _Way:
@@ -482,7 +490,7 @@ def _substituted(job: Job, device: _Device, groups: tuple[Unit, ...], known: Map
     n = trusted.shape[1]
     weights = Weighed(np.zeros((0, n)), trusted, (None,) * n, trusted[0])
     limit = np.maximum(mean.drift_limit, made.reference_mean.drift_limit)
-    return _Way(references, mean, limit, inputs, weights, model, {**_of_powers(job, references), **_COMPARED})
+    return _Way(references, mean, limit, Stencil(inputs), weights, model, {**_of_powers(job, references), **_COMPARED})
 
 
 def _sampled(job: Job, unit: Unit, way: _Way, column: int, tolerance: float) -> dict[str, Sampled]:
@@ -494,7 +502,7 @@ def _sampled(job: Job, unit: Unit, way: _Way, column: int, tolerance: float) -> 
     here = np.array([column])
     model = _way(job, (unit,), {}, way.found.weights[:, here]).model
     return monte_carlo(
-        model, way.inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=job.shortest_interval,
+        model, way.stencil.inputs.take(here), list(_COMPARED), trials=RUN_TRIALS, shortest=job.shortest_interval,
         within={"error": np.array([tolerance])},
     )  # fmt: skip
 
@@ -513,7 +521,9 @@ class _Stated:
     conformance: float | None = None  # drawn probability that the error lies inside its tolerance
 
 
-def _stated(compared: Mapping[str, Estimate], sampled: Mapping[int, Mapping[str, Sampled]], column: int) -> _Stated:
+def _stated(
+    compared: Mapping[str, Estimate], sampled: Mapping[int, Mapping[str, Sampled]], column: int, engine: str
+) -> _Stated:
     error, log_ratio = compared["error"], compared["log_ratio"]
     value, u, expanded = (float(item[column]) for item in (error.value, error.u, error.expanded_u))
     log, log_u = float(log_ratio.value[column]), float(log_ratio.expanded_u[column])
@@ -521,7 +531,7 @@ def _stated(compared: Mapping[str, Estimate], sampled: Mapping[int, Mapping[str,
     if column not in sampled:
         ends = (value - expanded, value + expanded)
         around = (math.exp(log - log_u), math.exp(min(log + log_u, LOG_CLIP)))
-        return _Stated(value, u, ends, share, around, dof, "linear")
+        return _Stated(value, u, ends, share, around, dof, engine)
     drawn = sampled[column]
     ends = (float(drawn["error"].low[0]), float(drawn["error"].high[0]))
     # not the drawn standard deviation: three rounds have a t whose tails leave none to speak of

@@ -13,7 +13,7 @@ from fenmist.calibration.rounds import AMPLITUDES, PointReadings, Round, Taken
 from fenmist.calibration.sent import level_said
 from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
-from fenmist.judgement.entry_rules import at_point, read_entries, slipped_decades
+from fenmist.judgement.entry_rules import at_point, powers_read, read_entries, slipped_decades
 from fenmist.kit.part import Range
 from fenmist.methods.physics_rules import FORMS_DIFFER, forms_note
 from fenmist.procedures.comparison.reduction import Result
@@ -195,20 +195,19 @@ def level_as_watts(job: Job, result: Result) -> Iterator[Note]:
 
 def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
     """The forward needle shows next to nothing while the oscilloscope sees the planned power."""
-    entries = read_entries(job, phase)
+    entries, powers = read_entries(job, phase), powers_read(job, phase)
     planned = {item.point.id: item.point.target_w for item in result.readings}
     references: dict[tuple[str, int], list[float]] = {}
-    for slot, entry in entries.items():
-        if job.is_reference(entry.channel) and entry.reading is not None and slot.point in planned:
-            power = power_of(job, job.point(slot.point), entry.channel, entry.reading)
+    for slot, power in powers.items():
+        if slot.point in planned and job.is_reference(entries[slot].channel):
             references.setdefault((slot.point, slot.round), []).append(power)
-    for slot, entry in entries.items():
-        reading, partners = entry.reading, references.get((slot.point, slot.round), [])
-        if reading is None or not job.is_device(entry.channel) or not partners:
+    for slot, shown in powers.items():
+        partners = references.get((slot.point, slot.round), [])
+        reading = entries[slot].reading
+        if reading is None or not partners or not job.is_device(entries[slot].channel):
             continue
         if reading.censoring is Censoring.ABOVE or not 0.7 < _mean(partners) / planned[slot.point] < 1.4:
             continue
-        shown = power_of(job, job.point(slot.point), entry.channel, reading)
         share = max(shown, 0.0) / _mean(partners)
         if share < REVERSED:
             yield Note(

@@ -20,14 +20,13 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import WHOLE, Unit, reduced_again
+from fenmist.calibration.again import Unit, alike, reduced_again, whole_of
 from fenmist.calibration.beside import once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     SOURCE_REPEAT,
     each_reference,
     log_of,
-    read_alike,
     round_influences,
 )
 from fenmist.calibration.decision import Decision, decide
@@ -44,7 +43,7 @@ from fenmist.methods.indication import LEAK
 from fenmist.procedures.loss.bench import is_through
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.coverage import one_sided
-from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
+from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import FloatArray, Influence, Inputs
 from fenmist.uncertainty.propagation import propagate
 from fenmist.uncertainty.whatif import with_known
@@ -149,7 +148,7 @@ class Losses(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The loss in dB."""
-        worked = once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        worked = whole_of(self, lambda units: _work(self.job, units, self.known))
         return {"loss": worked.loss} if worked else {}
 
     @cached_property
@@ -248,13 +247,7 @@ def predict(job: Job) -> tuple[Stated, ...]:
 
 def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worked:
     """Some groups together, one propagation for all that are read alike."""
-    made, places = read_alike(read, lambda some: _work_alike(job, some, known))
-    if len(made) == 1:
-        return made[0]
-    ordered: dict[int, LossPoint] = {}
-    for one, some in zip(made, places, strict=True):
-        ordered.update(zip(some.tolist(), one.points, strict=True))
-    return Worked(tuple(ordered[n] for n in range(len(read))), joined([one.loss for one in made], places))
+    return alike(read, lambda some: _work_alike(job, some, known))
 
 
 @dataclass(frozen=True, eq=False)

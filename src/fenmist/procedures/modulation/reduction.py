@@ -15,8 +15,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import WHOLE, Unit, reduced_again
-from fenmist.calibration.beside import once
+from fenmist.calibration.again import Unit, reduced_again, whole_of
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.legs import group_units
@@ -34,6 +33,7 @@ from fenmist.uncertainty.influence import (
     Inputs,
     IntArray,
     each_point,
+    each_value,
     influence,
     standard_u_from_limit,
 )
@@ -116,7 +116,7 @@ class Modulation(Outcome):
     @property
     def worked(self) -> Worked | None:
         """All points together; none where nothing could be worked out."""
-        return once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        return whole_of(self, lambda units: _work(self.job, units, self.known))
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
@@ -224,7 +224,7 @@ def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worke
     there = _read_at(job, [unit[1] for unit in read])
     settings = {**USUAL, **job.method.parameters}
     groups = [unit[0].point.group for unit in read]
-    of_carrier = np.array([groups.index(name) for name in groups])
+    of_carrier = each_value(groups)
     log = here.log_ratio - there.log_ratio
     inputs = with_known(Inputs(tuple(_influences(job, here, there, of_carrier, log, settings))), known)
 

@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import WHOLE, Unit, alone, reduced_again
+from fenmist.calibration.again import FOR_NOW, Unit, alike, alone, reduced_again, whole_of
 from fenmist.calibration.beside import once
 from fenmist.calibration.consensus import (
     LOG_CLIP,
@@ -19,7 +19,6 @@ from fenmist.calibration.consensus import (
     each_reference,
     floor_id,
     log_of,
-    read_alike,
     reference_results,
     round_influences,
     weighed,
@@ -34,10 +33,10 @@ from fenmist.procedures.page import Voices
 from fenmist.procedures.voices import budgets_of, voices
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.agreement import Agreement
-from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
+from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, each_once, each_point, influence
 from fenmist.uncertainty.montecarlo import Sampled, monte_carlo
-from fenmist.uncertainty.propagation import Model, bends, propagate
+from fenmist.uncertainty.propagation import Model, Stencil, bends, propagate, remembering
 from fenmist.uncertainty.whatif import with_known
 
 TRIALS = 50_000
@@ -115,8 +114,11 @@ class Output(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The power, and the error of each claim."""
-        worked = once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
-        return {} if worked is None else {"power": worked.power, **worked.errors}
+        return {} if self._worked is None else {"power": self._worked.power, **self._worked.errors}
+
+    @property
+    def _worked(self) -> "_Worked | None":
+        return whole_of(self, lambda units: _work(self.job, units, self.known, False))
 
     @cached_property
     def _by_id(self) -> dict[str, OutputPoint]:
@@ -142,12 +144,22 @@ class Output(Outcome):
 
     def voices(self, point_id: str) -> Voices | None:
         """How the references of a point agree; none where one is alone, or nothing was read."""
-        here, item, power = self._work_at(point_id), self.of(point_id), self.power_at(point_id)
-        return None if here is None or item is None or power is None else voices(self.job, item, power, here.logs)
+        item, power = self.of(point_id), self.power_at(point_id)
+        if item is None or power is None or len(item.references) < 2:
+            return None
+        return voices(self.job, item, power, *self._logs_at(point_id))
+
+    def _logs_at(self, point_id: str) -> tuple[Mapping[str, Estimate], int]:
+        """Logarithms of the power that each reference of a point says, and the point's place in them."""
+        whole = self._worked
+        if whole is not None and whole.logs:
+            return whole.logs, next(n for n, unit in enumerate(self.units) if unit[0].point.id == point_id)
+        here = self._work_at(point_id)
+        return (here.logs, 0) if here is not None else ({}, 0)
 
     def _work_at(self, point_id: str) -> "_Worked | None":
         here = tuple(unit for unit in self.units if unit[0].point.id == point_id)
-        return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known)) if here else None
+        return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known, False)) if here else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -183,8 +195,9 @@ class _Worked:
 
 
 def reduce(
-    job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Output | None = None
-) -> Output:
+    job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Output | None = None,
+    draws: bool = True,
+) -> Output:  # fmt: skip
     """Work a job out as far as its readings reach.
 
     Parameters
@@ -195,42 +208,52 @@ def reduce(
         What if: factors on standard uncertainties by influence id; see `with_known`.
     former : Output, optional
         Of the same job before a change: points whose readings didn't change are taken from it.
+    draws : bool
+        Whether Monte Carlo takes over where linear propagation doesn't hold; without, nobody looks whether it does.
     """
-    return reduced_again(Output, job, phase, known, former, lambda fresh: _work(job, fresh, known))
+    return reduced_again(
+        Output, job, phase, known, former, lambda fresh: _work(job, fresh, known, draws),
+        stays=lambda point: not draws or point.engine != FOR_NOW,
+    )  # fmt: skip
 
 
-def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> _Worked:
+def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool) -> _Worked:
     """Some points together, one propagation for all that are read alike."""
-    made, places = read_alike(read, lambda some: _work_alike(job, alone(some), known))
-    if len(made) == 1:
-        return made[0]
-    ordered: dict[int, OutputPoint] = {}
-    for one, some in zip(made, places, strict=True):
-        ordered.update(zip(some.tolist(), one.points, strict=True))
-    points = tuple(ordered[place] for place in range(len(read)))
-    return _Worked(points, joined([one.power for one in made], places), {}, {})
+    return alike(read, lambda some: _work_alike(job, alone(some), known, draws))
 
 
-def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float]) -> _Worked:
+def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float], draws: bool) -> _Worked:
     """Points of one hook-up that read the same channels."""
     mean = scatter(job, read)
     references = references_at(job, read, mean)
     inputs = Inputs(each_once(references.influences, round_influences(references, mean), _claimed(job, mean)))
     inputs = with_known(inputs, known)
-    found = weighed(job, references, inputs)
-    model = _output(references, mean, found.weights)
-    made = propagate(model, inputs, _outputs(job, references, mean))
+    stencil, each = Stencil(inputs), remembering(each_reference(references))
+    found = weighed(job, references, each, stencil)
+    model = _output(references, each, mean, found.weights)
+    made = propagate(model, stencil, _outputs(job, references, mean))
     tolerances = job.tolerance_w(
         [item.point for item in read], made["power"].value,
         mean.device[0].digit if mean.device else np.zeros(len(read)),
     )  # fmt: skip
-    bent = np.flatnonzero(bends(model, inputs, {"log": made["log"]}))
+    bent = np.flatnonzero(bends(model, inputs, {"log": made["log"]})) if draws else ()
     drawn = {
         int(column): _drawn(job, read[int(column)], inputs, int(column), found.weights, float(tolerances[column]))
         for column in bent
     }
     points = tuple(
-        _point(job, item, references, made, found, column, float(tolerances[column]), mean, drawn.get(column, {}))
+        _point(
+            job,
+            item,
+            references,
+            made,
+            found,
+            column,
+            float(tolerances[column]),
+            mean,
+            drawn.get(column, {}),
+            "linear" if draws else FOR_NOW,
+        )
         for column, item in enumerate(read)
     )
     errors = {f"error of {item.channel}": made[_error(item.channel)] for item in mean.device}
@@ -260,9 +283,8 @@ def _claimed(job: Job, mean: Scatter) -> tuple[Influence, ...]:
     return each_once(shown, *sent)
 
 
-def _output(references: References, mean: Scatter, weights: FloatArray) -> Model:
+def _output(references: References, each: Model, mean: Scatter, weights: FloatArray) -> Model:
     """The power by all references together, and what each claim is off it."""
-    each = each_reference(references)
     names = [log_of(item) for item in references.means]
 
     def model(x: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
@@ -300,7 +322,8 @@ def _drawn(
     """Monte Carlo at a point where linear propagation doesn't hold."""
     here = np.array([column])
     mean = scatter(job, (read,))
-    model = _output(references_at(job, (read,), mean), mean, weights[:, here])
+    references = references_at(job, (read,), mean)
+    model = _output(references, each_reference(references), mean, weights[:, here])
     errors = [_error(item.channel) for item in mean.device]
     return monte_carlo(
         model, inputs.take(here), ["power", *errors], trials=TRIALS, shortest=job.shortest_interval,
@@ -317,7 +340,7 @@ def _ends(made: Mapping[str, Estimate], name: str, column: int, drawn: Mapping[s
 
 def _point(
     job: Job, read: PointReadings, references: References, made: Mapping[str, Estimate], found: Weighed, column: int,
-    tolerance: float, mean: Scatter, drawn: Mapping[str, Sampled],
+    tolerance: float, mean: Scatter, drawn: Mapping[str, Sampled], engine: str,
 ) -> OutputPoint:  # fmt: skip
     power = made["power"]
     low, high = _ends(made, "power", column, drawn)
@@ -340,7 +363,7 @@ def _point(
         )  # fmt: skip
     return OutputPoint(
         read.point, len(read.rounds), float(power.value[column]), (high - low) / 2.0 / k if math.isfinite(k) else 0.0,
-        k, (low, high), float(made["net"].value[column]), "Monte Carlo" if drawn else "linear", trusted,
+        k, (low, high), float(made["net"].value[column]), "Monte Carlo" if drawn else engine, trusted,
         float(mean.drift_limit[column]), reference_results(references, made, found, column), found.agreements[column],
         tuple(claims),
     )  # fmt: skip

@@ -18,9 +18,8 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import WHOLE, Unit, alone, reduced_again
+from fenmist.calibration.again import Unit, alike, alone, reduced_again, whole_of
 from fenmist.calibration.beside import once
-from fenmist.calibration.consensus import read_alike
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
@@ -33,7 +32,7 @@ from fenmist.methods.match_shown import MeterClaim, reflection_limit, reflection
 from fenmist.procedures.reflection.make import claimed, is_turned
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.coverage import COVERAGE
-from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
+from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import (
     Distribution,
     FloatArray,
@@ -162,7 +161,7 @@ class Matches(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """Error of ρ, and ρ as shown."""
-        worked = once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        worked = whole_of(self, lambda units: _work(self.job, units, self.known))
         return {"error": worked.error, "shown": worked.shown} if worked else {}
 
     @cached_property
@@ -217,16 +216,7 @@ def seen_at(job: Job, hookup_id: str, frequency_hz: FloatArray) -> SeenMatch:
 
 def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worked:
     """Some points together, one propagation for all that are read alike."""
-    made, places = read_alike(read, lambda some: _work_alike(job, alone(some), known))
-    if len(made) == 1:
-        return made[0]
-    ordered: dict[int, MatchPoint] = {}
-    for one, some in zip(made, places, strict=True):
-        ordered.update(zip(some.tolist(), one.points, strict=True))
-    return Worked(
-        tuple(ordered[n] for n in range(len(read))), joined([one.error for one in made], places),
-        joined([one.shown for one in made], places),
-    )  # fmt: skip
+    return alike(read, lambda some: _work_alike(job, alone(some), known))
 
 
 @dataclass(frozen=True, eq=False)

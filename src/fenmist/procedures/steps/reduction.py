@@ -15,9 +15,9 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import WHOLE, Unit, reduced_again
+from fenmist.calibration.again import Unit, alike, reduced_again, whole_of
 from fenmist.calibration.beside import once
-from fenmist.calibration.consensus import LOG_CLIP, each_reference, log_of, read_alike, round_influences
+from fenmist.calibration.consensus import LOG_CLIP, each_reference, log_of, round_influences
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import Job, PlanPoint
@@ -28,7 +28,7 @@ from fenmist.calibration.rounds import ChannelMean, PointReadings, readings_by_p
 from fenmist.kit.part import SOURCES
 from fenmist.procedures.steps.make import REFERENCE_STEP
 from fenmist.reading.event import AS_FOUND
-from fenmist.uncertainty.estimate import BudgetRow, Estimate, joined
+from fenmist.uncertainty.estimate import BudgetRow, Estimate
 from fenmist.uncertainty.influence import FloatArray, Influence, Inputs
 from fenmist.uncertainty.propagation import propagate
 from fenmist.uncertainty.whatif import with_known
@@ -100,7 +100,7 @@ class Steps(Outcome):
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The departure in dB."""
-        worked = once(self, WHOLE, lambda: _work(self.job, self.units, self.known) if self.units else None)
+        worked = whole_of(self, lambda units: _work(self.job, units, self.known))
         return {"departure": worked.departure} if worked else {}
 
     @cached_property
@@ -182,13 +182,7 @@ def predict(job: Job) -> tuple[Stated, ...]:
 
 def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worked:
     """Some units together, one propagation for all that are read alike."""
-    made, places = read_alike(read, lambda some: _work_alike(job, some, known))
-    if len(made) == 1:
-        return made[0]
-    ordered: dict[int, StepPoint] = {}
-    for one, some in zip(made, places, strict=True):
-        ordered.update(zip(some.tolist(), one.points, strict=True))
-    return Worked(tuple(ordered[n] for n in range(len(read))), joined([one.departure for one in made], places))
+    return alike(read, lambda some: _work_alike(job, some, known))
 
 
 def _all_read(found: PointReadings) -> PointReadings:
