@@ -41,11 +41,11 @@ def live():
 
 @pytest.fixture
 def quick(live):
-    """An oscilloscope that is waited for half a second, with nothing going wrong but what a test asks for."""
+    """An oscilloscope that is waited for a second, with nothing going wrong but what a test asks for."""
     driver = shipped()["scpi-oscilloscope"]
-    driver = replace(driver, wire=replace(driver.wire, timeout_s=0.4))
+    driver = replace(driver, wire=replace(driver.wire, timeout_s=1.0))
     made = Instrument(address(live.address("oscilloscope")), driver)
-    live.mischief.late_s = 0.6
+    live.mischief.late_s = 1.3
     yield made
     live.mischief.rate = 0.0
     made.close()
@@ -277,7 +277,7 @@ def test_each_trouble_is_a_state_and_never_a_reading_and_the_next_one_is_right(l
     found = quick.read("rms", at)
     live.mischief.rate = 0.0
     if kind == "late":
-        time.sleep(0.4)  # the late reply comes now; nobody must take it for an answer
+        time.sleep(0.5)  # the late reply comes now; nobody must take it for an answer
     later = [quick.read("rms", at), quick.identify(), quick.read("peak-to-peak", at)]
 
     assert isinstance(found, Trouble)

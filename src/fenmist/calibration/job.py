@@ -9,7 +9,8 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import StrEnum
-from typing import TypeVar, cast
+from functools import cached_property
+from typing import NamedTuple, TypeVar, cast
 
 import numpy as np
 
@@ -69,6 +70,19 @@ class Channel:
     def hookup(self) -> str:
         """Id of the hook-up on which it is read."""
         return self.measurand.plane.hookup
+
+
+class _Role(NamedTuple):
+    """What a channel is to its job; asked for every reading."""
+
+    is_device: bool = False
+    is_beside: bool = False
+    is_reference: bool = False
+    is_supply: bool = False
+    is_of_match: bool = False
+
+
+_NO_ROLE = _Role()
 
 
 @dataclass(frozen=True)
@@ -322,49 +336,66 @@ class Job:
 
     def channel(self, channel_id: str) -> Channel:
         """A channel by id; raises UnknownIdError."""
-        found = self._read_on.get(channel_id)
-        if found is None:
-            raise UnknownIdError(f"The job reads no “{channel_id}”.", "Look at what its points are read with.")
-        return found[0]
+        return self._read_in(channel_id)[0]
 
     def part_read(self, channel_id: str) -> Part:
         """The part that a channel is read on; raises UnknownIdError."""
-        self.channel(channel_id)
-        return self._read_on[channel_id][1]
+        return self._read_in(channel_id)[1]
 
     def indicator(self, channel_id: str) -> Indicator:
         """The indicator that is read in a channel; raises UnknownIdError."""
-        return self.part_read(channel_id).indicator(self.channel(channel_id).indicator)
+        channel, part = self._read_in(channel_id)
+        return part.indicator(channel.indicator)
 
     def is_device(self, channel_id: str) -> bool:
         """Whether a channel is what the device under test shows of power; the others are references, or a supply's."""
-        found = self._read_on.get(channel_id)
-        return found is not None and self._is_of_device(*found) and not found[0].beside
-
-    def _is_of_device(self, channel: Channel, part: Part) -> bool:
-        return part.id == self.dut and channel.measurand.kind not in SUPPLY
+        return self._roles.get(channel_id, _NO_ROLE).is_device
 
     def is_beside(self, channel_id: str) -> bool:
         """Whether a channel is what the device shows beside: it tells why the device errs, and decides nothing."""
-        found = self._read_on.get(channel_id)
-        return found is not None and found[0].beside
+        return self._roles.get(channel_id, _NO_ROLE).is_beside
 
     def is_reference(self, channel_id: str) -> bool:
         """Whether a channel is the power by another instrument."""
-        found = self._read_on.get(channel_id)
-        if found is None or found[0].beside:
-            return False
-        return not self._is_of_device(*found) and found[0].measurand.kind not in SUPPLY
+        return self._roles.get(channel_id, _NO_ROLE).is_reference
 
     def is_supply(self, channel_id: str) -> bool:
         """Whether a channel is the DC that goes into a source."""
-        found = self._read_on.get(channel_id)
-        return found is not None and found[0].measurand.kind in SUPPLY
+        return self._roles.get(channel_id, _NO_ROLE).is_supply
 
     def is_of_match(self, channel_id: str) -> bool:
         """Whether a channel tells of a match: reflected power, SWR, ρ or return loss."""
-        found = self._read_on.get(channel_id)
-        return found is not None and found[0].measurand.kind in OF_MATCH
+        return self._roles.get(channel_id, _NO_ROLE).is_of_match
+
+    def _read_in(self, channel_id: str) -> tuple[Channel, Part]:
+        found = self._read.get(channel_id)
+        if found is None:
+            raise UnknownIdError(f"The job reads no “{channel_id}”.", "Look at what its points are read with.")
+        return found
+
+    @cached_property
+    def _read(self) -> dict[str, tuple[Channel, Part]]:
+        return self.once("read", self._found_read)
+
+    def _found_read(self) -> dict[str, tuple[Channel, Part]]:
+        return {
+            item.id: (item, self.part(self.hookup(item.hookup).element(item.element).part)) for item in self.channels
+        }
+
+    @cached_property
+    def _roles(self) -> dict[str, _Role]:
+        return self.once("roles", self._found_roles)
+
+    def _found_roles(self) -> dict[str, _Role]:
+        return {name: self._role(channel, part) for name, (channel, part) in self._read.items()}
+
+    def _role(self, channel: Channel, part: Part) -> _Role:
+        is_supply = channel.measurand.kind in SUPPLY
+        of_device = part.id == self.dut and not is_supply
+        return _Role(
+            of_device and not channel.beside, channel.beside, not (of_device or is_supply or channel.beside), is_supply,
+            channel.measurand.kind in OF_MATCH,
+        )  # fmt: skip
 
     def references_of(self, point: PlanPoint) -> tuple[str, ...]:
         """Channels of a point that are the power by another instrument, each once, in the order read."""
@@ -389,15 +420,6 @@ class Job:
         """The ranges of power on that indicator; none where it has none."""
         shows = self.device_shows
         return shows.ranges if shows and shows.quantity not in OF_MATCH else ()
-
-    @property
-    def _read_on(self) -> dict[str, tuple[Channel, Part]]:
-        return once(self, "read on", lambda: self.once("read on", self._found_read_on))
-
-    def _found_read_on(self) -> dict[str, tuple[Channel, Part]]:
-        return {
-            item.id: (item, self.part(self.hookup(item.hookup).element(item.element).part)) for item in self.channels
-        }
 
     def stated_at(self, plane: PlaneRef) -> "Job":
         """The job with its answer, and what the device shows, taken at another plane."""
