@@ -53,7 +53,7 @@ rounds show (Fenmist's own; holds for time constants from half a round's length 
 
 def _mean(values: Iterable[float]) -> float:
     """Of a handful of values: plain sums are a third of the time here."""
-    found = list(values)
+    found = values if isinstance(values, list) else list(values)
     return found[0] if len(found) == 1 else sum(found) / len(found)
 
 
@@ -108,15 +108,19 @@ class Round:
     @cached_property
     def by_channel(self) -> dict[str, tuple[Taken, ...]]:
         """What each reference showed, in the order read."""
-        names = dict.fromkeys(item.entry.channel for item in self.references)
-        return {name: tuple(item for item in self.references if item.entry.channel == name) for name in names}
+        found: dict[str, tuple[Taken, ...]] = {}
+        for item in self.references:
+            found[item.entry.channel] = (*found.get(item.entry.channel, ()), item)
+        return found
 
     def log_of(self, channel: str) -> float:
         """Logarithm of what one reference showed at the moment of the DUT: interpolated in time, else the mean."""
         taken = self.by_channel[channel]
+        if len(taken) == 1:
+            return taken[0].log_power
         values, times = [item.log_power for item in taken], [item.at_s for item in taken]
         moment = self._moment
-        if len(values) < 2 or moment is None or any(t is None for t in times):
+        if moment is None or any(t is None for t in times):
             return _mean(values)
         return float(np.interp(moment, *_in_time(times, values)))
 
@@ -148,10 +152,6 @@ class Round:
     def log_ratio(self) -> float:
         """ln(DUT/reference), a constant apart."""
         return self.log_dut - self.log_reference
-
-    def log_of_device(self, channel: str) -> float:
-        """Logarithm of what the device showed in one of its channels; of several readings the mean."""
-        return _mean(item.log_power for item in self.duts if item.entry.channel == channel)
 
     @property
     def change(self) -> float:
@@ -274,8 +274,8 @@ def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted
         )
     made = (_round(job, number, taken, len(point.sequence), floor) for number, taken in sorted(rounds.items()))
     wants = set(point.sequence)
-    usable = tuple(item for item in made if wants <= item.channels)
-    open_entries = sum(1 for entry in found.values() if entry.reading is None)
+    usable = tuple([item for item in made if wants <= item.channels])
+    open_entries = sum([entry.reading is None for entry in found.values()])
     return PointReadings(point, usable, open_entries, bounded, silent, found, wanted)
 
 
@@ -328,17 +328,14 @@ def _around_means(job: Job, rounds: dict[int, dict[int, Taken]]) -> tuple[int, d
 
 
 def _round(job: Job, number: int, taken: dict[int, Taken], planned: int, at_floor: bool) -> Round:
-    ordered = [taken[position] for position in sorted(taken)]
-    powers = {item.entry.channel for item in ordered if _is_power(job, item.entry.channel)}
-    others = {item.entry.channel for item in ordered if not job.is_device(item.entry.channel)} - powers
-    return Round(
-        number,
-        tuple(item for item in ordered if item.entry.channel in powers),
-        tuple(item for item in ordered if job.is_device(item.entry.channel)),
-        len(ordered) >= planned,
-        at_floor,
-        tuple(item for item in ordered if item.entry.channel in others),
-    )
+    powers: list[Taken] = []
+    device: list[Taken] = []
+    others: list[Taken] = []
+    for position in sorted(taken):
+        item = taken[position]
+        name = item.entry.channel
+        (device if job.is_device(name) else powers if _is_power(job, name) else others).append(item)
+    return Round(number, tuple(powers), tuple(device), len(taken) >= planned, at_floor, tuple(others))
 
 
 def _is_power(job: Job, channel: str) -> bool:
@@ -424,17 +421,17 @@ def _device_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> D
 def _device_row(job: Job, found: PointReadings, channel: str) -> tuple[float, float, float, float, float]:
     # a handful of rounds: plain Python is faster here than arrays
     u_repeat, dof = 0.0, math.inf
+    rounds = [[item for item in one.duts if item.entry.channel == channel] for one in found.rounds]
     if any(one.at_floor for one in found.rounds):
-        shown = [_mean(item.power for item in one.duts if item.entry.channel == channel) for one in found.rounds]
+        shown = [_mean([item.power for item in one]) for one in rounds]
         mean_w, (u_repeat, dof) = _mean(shown), _u_of_mean(shown)
     else:
-        share = next(item.share for item in found.rounds[0].duts if item.entry.channel == channel)
-        mean_w = share * math.exp(_mean(item.log_of_device(channel) for item in found.rounds))
-    taken = [item.reading for one in found.rounds for item in one.duts if item.entry.channel == channel]
+        mean_w = rounds[0][0].share * math.exp(_mean([_mean([item.log_power for item in one]) for one in rounds]))
+    taken = [item.reading for one in rounds for item in one]
     used = job.range_of(found.point, channel)
     u_dial = reading_u(Reading(mean_w, "W", taken[-1].digit), used, job.part_of_division)
-    u_dial = max(u_dial, *(item.u or 0.0 for item in taken))  # what it scattered by while it was read over the wire
-    return mean_w, u_dial, max(item.digit for item in taken), u_repeat, dof
+    u_dial = max(u_dial, *[item.u or 0.0 for item in taken])  # what it scattered by while it was read over the wire
+    return mean_w, u_dial, max([item.digit for item in taken]), u_repeat, dof
 
 
 def _source_row(found: PointReadings) -> tuple[float, float]:
@@ -456,9 +453,8 @@ def _channel_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> 
         taken = [item.reading for one in found.rounds for item in one.by_channel[channel]]
         halved = 2.0 if taken[0].unit in AMPLITUDES else 1.0
         value = _mean_shown(found, channel) ** (1.0 / halved)
-        used = _read_on(indicator, found, channel)
-        ratios = [one.log_scatter(channel) for one in found.rounds]
-        u_repeat, dof_repeat = _u_of_mean(ratios)
+        used = _read_on(indicator, found, channel) if indicator.ranges else None
+        u_repeat, dof_repeat = _u_of_mean([one.log_scatter(channel) for one in found.rounds])
         rows.append((
             value, max(u_once(item, used, job.part_of_division) for item in taken),
             max(AMPLITUDES.get(item.unit, 1.0) * item.digit for item in taken),
@@ -473,7 +469,7 @@ def _channel_mean(job: Job, points: tuple[PointReadings, ...], channel: str) -> 
 
 def _mean_shown(found: PointReadings, channel: str) -> float:
     """Mean over the rounds of the power that one reference showed: the geometric one, else as `Taken` takes it."""
-    log, first = _mean(one.log_of(channel) for one in found.rounds), found.rounds[0].by_channel[channel][0]
+    log, first = _mean([one.log_of(channel) for one in found.rounds]), found.rounds[0].by_channel[channel][0]
     log += math.log(first.share)
     return first.about * (1.0 + log - math.log(first.about)) if first.about else math.exp(log)
 
@@ -502,6 +498,8 @@ def _form(reading: Reading) -> str:
 
 def drift_left(found: PointReadings, channel: str) -> float:
     """± limit of what a drift of the carrier may leave in the mean log ratio of a point to one of its references."""
+    if sum(len(one.by_channel[channel]) for one in found.rounds) < 2:
+        return 0.0
     bend, speed = _sharpest_bend(found, channel), _fastest(found, channel)
     limits = []
     for item in found.rounds:
