@@ -1,5 +1,6 @@
 """What every test stands on: folders of its own, no screen, warnings of Qt as failures."""
 
+import fcntl
 import os
 import sys
 from collections.abc import Iterator
@@ -20,6 +21,23 @@ def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
         monkeypatch.setenv(name, str(tmp_path / name.lower()))
     monkeypatch.setenv("HOME", str(tmp_path / "home"))
     (tmp_path / "home").mkdir()
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demonstration's logbook, made once for all test processes of a run: to be copied, never written to."""
+    from fenmist.demo.world import make_demo
+
+    folder = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        folder = folder.parent
+    path = folder / "demonstration" / "demo.fenlog"
+    path.parent.mkdir(exist_ok=True)
+    with (folder / "demonstration.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not path.exists():
+            make_demo(path)
+    return path
 
 
 @pytest.fixture

@@ -4,6 +4,7 @@ import json
 import os
 import random
 import resource
+import shutil
 import subprocess
 import sys
 import time
@@ -17,7 +18,6 @@ from attack.files import awkward, broken, devices, readers
 from attack.flips import attack_flips
 from attack.imports import attack_imports, documents, hand_over_all
 from attack.starts import cases
-from fenmist.demo.world import make_demo
 from fenmist.errors import FenmistError
 from fenmist.kit.generic import starter_shelf
 from fenmist.reading.event import Slot
@@ -32,10 +32,9 @@ MOST_SECONDS, MOST_MEGABYTES = 10.0, 1000.0
 
 
 @pytest.fixture(scope="module")
-def demo(tmp_path_factory):
+def demo(tmp_path_factory, demo_file):
     """A demonstration's logbook with a certificate issued in it."""
-    path = tmp_path_factory.mktemp("demo") / "demo.fenlog"
-    make_demo(path)
+    path = Path(shutil.copy(demo_file, tmp_path_factory.mktemp("demo") / "demo.fenlog"))
     session = Session(path, second_folder=path.parent)
     request = to_issue(session, session.open("demo-bittern").view)
     issue(session, request, request())

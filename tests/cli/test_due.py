@@ -1,22 +1,21 @@
 """`fenmist due`, as a shell sees it; the calendar file by the package that reads calendars."""
 
 import json
+import shutil
 from dataclasses import replace
 from datetime import date
+from pathlib import Path
 
 import pytest
 from icalendar import Calendar
 
 from fenmist.__main__ import main
-from fenmist.demo.world import make_demo
 from fenmist.session.session import Session
 
 
 @pytest.fixture
-def book(tmp_path):
-    path = tmp_path / "log.fenlog"
-    make_demo(path)
-    return path
+def book(tmp_path, demo_file):
+    return Path(shutil.copy(demo_file, tmp_path / "log.fenlog"))
 
 
 def test_what_is_due_when_by_whose_word(book, capsys):

@@ -2,9 +2,11 @@
 
 import math
 import os
+import shutil
 import subprocess
 import sys
 from datetime import date
+from pathlib import Path
 
 import pytest
 
@@ -20,10 +22,8 @@ from support.desk import DEMO_JOBS
 
 
 @pytest.fixture(scope="module")
-def session(tmp_path_factory):
-    path = tmp_path_factory.mktemp("demo") / "demo.fenlog"
-    make_demo(path)
-    made = Session(path)
+def session(tmp_path_factory, demo_file):
+    made = Session(Path(shutil.copy(demo_file, tmp_path_factory.mktemp("demo") / "demo.fenlog")))
     yield made
     made.close()
 
@@ -143,10 +143,9 @@ def test_the_last_reading_came_from_a_capture_that_is_still_there(bittern):
     assert bittern.attached_capture(entry).trace("CH1").usable
 
 
-def test_captures_to_try_lie_beside_the_logbook(tmp_path):
-    make_demo(tmp_path / "demo.fenlog")
+def test_captures_to_try_lie_beside_the_logbook(demo_file):
     good, bad = (
-        CaptureRequest(tmp_path / "captures to try" / f"teal-2182kHz-10W{which}.csv", expected_hz=2.182e6)()
+        CaptureRequest(demo_file.parent / "captures to try" / f"teal-2182kHz-10W{which}.csv", expected_hz=2.182e6)()
         for which in ("", "-clipped")
     )
 

@@ -2,18 +2,8 @@
 
 import shutil
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
-
-from fenmist.demo.world import make_demo
-
-
-@pytest.fixture(scope="session")
-def demo_file(tmp_path_factory) -> Path:
-    path = tmp_path_factory.mktemp("demo") / "demo.fenlog"
-    make_demo(path)
-    return path
 
 
 @pytest.fixture

@@ -1,7 +1,7 @@
 """Which benches a kit allows: every usual hook-up that fits a question, with the parts that could stand in it."""
 
 from collections.abc import Iterator, Sequence
-from itertools import islice, product
+from itertools import chain, islice, product
 
 from fenmist.errors import UnknownIdError
 from fenmist.hookup.templates import STANDS_FOR, Bench, Template, from_template
@@ -17,10 +17,16 @@ MOST_VARIANTS = 12
 
 def candidates(templates: Sequence[Template], kit: Sequence[Part], device: Part) -> Iterator[tuple[Bench, ...]]:
     """Benches for a device, those that read the same instrument in the same hook-up together."""
-    there = [part for part in kit if not part.retired and part.id != device.id]
     for template in templates:
-        if fits(template, device):
-            yield from _of_template(template, there, device)
+        for variants in _by_instrument(template, kit, device):
+            made = tuple(islice(variants, MOST_VARIANTS))
+            if made:
+                yield made
+
+
+def first_made(template: Template, kit: Sequence[Part], device: Part) -> Bench | None:
+    """The first of those benches of one hook-up; none where the kit allows none."""
+    return next(chain.from_iterable(_by_instrument(template, kit, device)), None)
 
 
 def fits(template: Template, device: Part) -> bool:
@@ -28,13 +34,14 @@ def fits(template: Template, device: Part) -> bool:
     return device.kind in STANDS_FOR.get(template.stated, (template.stated,))
 
 
-def _of_template(template: Template, there: Sequence[Part], device: Part) -> Iterator[tuple[Bench, ...]]:
+def _by_instrument(template: Template, kit: Sequence[Part], device: Part) -> Iterator[Iterator[Bench]]:
+    """Benches of one hook-up, by the instrument that is read."""
+    if not fits(template, device):
+        return
+    there = [part for part in kit if not part.retired and part.id != device.id]
     is_device = template.read == (template.stated,) and template.kinds.count(template.stated) == 1
-    kind = template.read[0]
-    for instrument in [device] if is_device else [part for part in there if part.kind is kind]:
-        made = tuple(islice(_variants(template, there, device, instrument), MOST_VARIANTS))
-        if made:
-            yield made
+    for instrument in [device] if is_device else [part for part in there if part.kind is template.read[0]]:
+        yield _variants(template, there, device, instrument)
 
 
 def _variants(template: Template, there: Sequence[Part], device: Part, instrument: Part) -> Iterator[Bench]:

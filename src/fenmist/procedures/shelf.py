@@ -24,7 +24,7 @@ from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import Bench, from_template
 from fenmist.kit.due import State, due
 from fenmist.kit.part import SOURCES, Part
-from fenmist.procedures.benches import VARIED, candidates, fits
+from fenmist.procedures.benches import VARIED, candidates, first_made, fits
 from fenmist.procedures.procedure import Procedure
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from fenmist.reading.interpret import shown_on
@@ -87,8 +87,10 @@ def first_bench(room: Procedure[Any], kit: Sequence[Part], device_id: str = "") 
     there = devices(room, kit)
     device = next((part for part in there if part.id == device_id), there[0] if there else None)
     if device is not None:
-        for benches in candidates(room.templates, kit, device):
-            return benches[0]
+        for template in room.templates:
+            bench = first_made(template, kit, device)
+            if bench is not None:
+                return bench
     fitting = [item for item in room.templates if device is None or device.kind is item.stated]
     return from_template((fitting or room.templates)[0], kit, "line", device)
 
@@ -155,10 +157,9 @@ def _covers(part: Part, frequencies_hz: Sequence[float]) -> bool:
 
 def missing(room: Procedure[Any], kit: Sequence[Part], device: Part) -> tuple[str, ...]:
     """Usual hook-ups that can't be made for a device, each with the kind of part that the kit lacks."""
-    made = {benches[0].hookup.label for benches in candidates(room.templates, kit, device)}
     found = []
     for template in room.templates:
-        if fits(template, device) and template.label not in made:
+        if fits(template, device) and first_made(template, kit, device) is None:
             try:
                 from_template(template, kit, "line", device)
             except UnknownIdError as error:

@@ -1,6 +1,6 @@
 """Beginning a job: what is asked, what came in, and what this shelf can decide."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QHeaderView, QVBoxLayout, QWidget
@@ -69,9 +69,9 @@ class BeginPage(QWidget):
         self._next.timeout.connect(self._take_one)
         self.headline = label("", "headline", wrap=True)
         self.question = self._choice("question", [room.question for room in rooms()])
-        self.question.textActivated.connect(lambda _: self._on_question())
+        self.question.textActivated.connect(lambda _: self._choose(self._on_question))
         self.device = self._choice("device", [])
-        self.device.textActivated.connect(lambda _: self._on_device())
+        self.device.textActivated.connect(lambda _: self._choose(self._on_device))
         self.frequencies = self._line("frequencies", "3.6 7.1 14.2 MHz; empty: planned later")
         self.level = self._line("power", "50 W")
         self.rounds = self._line("rounds", "3")
@@ -98,10 +98,17 @@ class BeginPage(QWidget):
         made = LineEdit()
         made.setAccessibleName(name)
         made.setPlaceholderText(example)
-        made.textEdited.connect(lambda _: self._on_typed())
+        made.textEdited.connect(lambda _: self._look_at_rest())
         return made
 
-    def _on_typed(self) -> None:
+    def _choose(self, set_out: Callable[[], None]) -> None:
+        """Something else is asked: the benches of what was asked before are gone at once, others are looked for soon."""
+        self._found = []
+        set_out()
+        self._look_at_rest()
+        self._show()
+
+    def _look_at_rest(self) -> None:
         """What was looked at before doesn't count any more."""
         self._looking = None
         self._next.stop()
@@ -146,6 +153,7 @@ class BeginPage(QWidget):
         if question:
             self.question.setCurrentText(room_of(question).question)
         self._on_question()
+        self.look()
 
     def enter(self) -> None:
         """The page comes to the front."""
@@ -186,7 +194,6 @@ class BeginPage(QWidget):
             self.level.setText(plain(level or self._usual_level(device), "W").replace("\u202f", " "))
             if not self.rounds.isModified():
                 self.rounds.setText(str(usual_rounds(room_of(self._room))))
-        self.look()
 
     def _usual_level(self, device: Part) -> float:
         return usual_level(room_of(self._room), self._session.kit, device, self._session.now())
@@ -256,7 +263,7 @@ class BeginPage(QWidget):
         device = self.chosen_device
         if trouble or device is None:
             set_text(self.headline, trouble)
-        elif self._looking is not None and not self._found:
+        elif self.is_looking and not self._found:
             set_text(self.headline, "Looking at what the shelf allows…")
         else:
             set_text(self.headline, headline(device, self._shown, self._level))
