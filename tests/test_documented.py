@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from fenmist.__main__ import COMMANDS, USAGE
+from fenmist.__main__ import COMMANDS, USAGE, main
 from fenmist.desk.actions import ACTIONS
 
 ROOT = Path(__file__).parents[1]
@@ -36,12 +36,11 @@ def test_commands_are_found_in_the_pages():
     assert {"power", "capture", "reduce", "runsheet", "export"} <= set(named_commands())
 
 
-@pytest.mark.parametrize("name", named_commands())
-def test_a_command_that_a_page_names_is_known_and_explains_itself(name):
+@pytest.mark.parametrize("name", sorted({*named_commands(), *COMMANDS}))
+def test_a_command_that_a_page_or_the_usage_text_names_is_known_and_explains_itself(name, capsys):
     assert name in COMMANDS
-    done = run("-m", "fenmist", name, "--help")
-    assert done.returncode == 0
-    assert f"fenmist {name}" in done.stdout
+    assert main([name, "--help"]) == 0
+    assert f"fenmist {name}" in capsys.readouterr().out
 
 
 @pytest.mark.parametrize("path", re.findall(r"\]\(([^)#]+?)\)", (ROOT / "README.md").read_text("utf-8")))

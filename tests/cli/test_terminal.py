@@ -126,6 +126,4 @@ def test_every_command_of_the_usage_text_is_known():
 
     alone = {path.stem for path in Path(terminal.__file__).parent.glob("*.py")}
     assert set(NAMES) | alone - {"__init__", "command", "job", "terminal"} == set(COMMANDS)
-    for name in COMMANDS:
-        assert name in USAGE
-        assert run([name, "--help"]).returncode == 0
+    assert all(name in USAGE for name in COMMANDS)
