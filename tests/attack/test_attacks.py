@@ -54,10 +54,10 @@ def originals(demo, tmp_path_factory):
 
 
 def test_mutated_jobs_are_refused_or_served(originals, tmp_path):
-    tally = attack_imports(originals, 180, 11, tmp_path)
+    tally = attack_imports(originals, 60, 11, tmp_path)
 
     assert tally.failed == []
-    assert tally.counts["taken in and served"] > 12
+    assert tally.counts["taken in and served"] > 4
 
 
 @pytest.mark.long

@@ -241,7 +241,9 @@ def test_the_run_needs_no_scrolling_sideways_at_arms_length(demo, job, notes):
     assert demo.shell.bench.margin.isVisible() == notes
 
 
-@pytest.mark.parametrize("scale", [SCALES[0], 1.5, SCALES[-1]])
+@pytest.mark.parametrize(
+    "scale", [SCALES[-1], *(pytest.param(scale, marks=pytest.mark.long) for scale in (SCALES[0], 1.5))]
+)
 def test_nothing_makes_the_window_wider_or_higher_at_any_font_scale(demo, scale):
     """At 1280x800 every view fits or scrolls; no letter of a button or label stands outside its widget."""
     demo.shell.open_job("demo-godwit")

@@ -78,11 +78,13 @@ class Hands:
         page.frequencies.setFocus()
         self.press("ctrl+a", "del") if not planned else self.press("ctrl+a")
         self.type(planned)
-        self.until(lambda: not page.is_looking)
-        page.table.setFocus()
-        for _ in range(page.table.rowCount()):
-            if page.table.texts(page.table.currentRow())[0].startswith(bench):
-                break
+        rows = page.table
+        self.until(
+            lambda: not page.is_looking or any(rows.texts(n)[0].startswith(bench) for n in range(rows.rowCount()))
+        )
+        rows.setFocus()
+        while not rows.texts(rows.currentRow())[0].startswith(bench):
+            assert page.is_looking or rows.currentRow() < rows.rowCount() - 1, f"there is no “{bench}”"
             self.press("down")
         self.press("enter")
 
