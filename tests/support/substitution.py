@@ -12,7 +12,7 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.planning import points_at
 from fenmist.hookup.templates import OF_SENSORS, Template, from_template
 from fenmist.kit import generic
-from fenmist.kit.part import Part, PartKind, Property
+from fenmist.kit.part import Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.procedures.comparison.make import begin
 from fenmist.procedures.comparison.reduction import Result, reduce
 from support.builders import WHEN
@@ -37,7 +37,7 @@ def sensor_job(template: Template, **more: Part) -> Job:
         "c": coupler,
         "pad": pad("pad", 6.0),
         "ref": sensor("ref", swr=1.3),
-        "mon": sensor("mon"),
+        "mon": with_properties(sensor("mon"), zero_w=Property(0.0, "W", SpecTerm(SpecKind.ABSOLUTE, 2e-6, "W"))),
     }
     if template is AT_COUPLER:
         parts.pop("pad")
