@@ -120,18 +120,20 @@ def _years(line: Drift) -> float:
 
 def _by_point(past: Sequence[Past]) -> list[list[Past]]:
     """In rising frequency, so that a group is left for good once the frequency is beyond it."""
+    planned_alike: dict[tuple[float, float, str, str], list[Past]] = {}
+    for item in past:
+        planned_alike.setdefault((item.frequency_hz, item.level_w, item.question, item.leg), []).append(item)
     groups: list[list[Past]] = []
     near: list[list[Past]] = []
-    for item in sorted(past, key=lambda p: (p.frequency_hz, p.level_w, p.on)):
-        near = [group for group in near if item.frequency_hz / group[0].frequency_hz - 1.0 < SAME_FREQUENCY]
-        fitting = (group for group in near if is_at(group[0], item.frequency_hz, item.level_w))
-        same = (group for group in fitting if (group[0].question, group[0].leg) == (item.question, item.leg))
-        found = next(same, None)
+    for (hertz, level_w, *asked), some in sorted(planned_alike.items(), key=lambda pair: pair[0]):
+        near = [group for group in near if hertz / group[0].frequency_hz - 1.0 < SAME_FREQUENCY]
+        fitting = (group for group in near if is_at(group[0], hertz, level_w))
+        found = next((group for group in fitting if [group[0].question, group[0].leg] == asked), None)
         if found is None:
             found = []
             groups.append(found)
             near.append(found)
-        found.append(item)
+        found.extend(some)
     return groups
 
 

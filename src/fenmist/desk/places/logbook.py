@@ -75,6 +75,7 @@ class LogbookPlace(Files, QWidget):
         self._behind.setInterval(0)
         self._behind.timeout.connect(self._catch_up)
         self._shown_at = 0.0
+        self._told: dict[tuple[str, str, str], str] = {}  # histories, by meter and question, until the list is read again
         self.new = button("New job", "do")
         self.new.clicked.connect(self.new_wanted)
         self.path = LineEdit()
@@ -138,6 +139,7 @@ class LogbookPlace(Files, QWidget):
     def _show(self, behind: int) -> None:
         """The list as far as it is made, with so many jobs missing or out of date."""
         self._shown_at = time.monotonic()
+        self._told = {}
         if behind:
             self._behind.start()
         else:
@@ -208,15 +210,21 @@ class LogbookPlace(Files, QWidget):
         job = self._jobs[row]
         if job.trouble or self._behind.isActive():
             return
-        past = self._session.history(job.device_id, job.serial)
-        lines = [line for line in drifts(past) if job.question in ("", line.question)]
+        asked = job.device_id, job.serial, job.question
+        if asked not in self._told:
+            self._told[asked] = self._history_of(*asked)
+        set_text(self.history, f"{_name(job)}{self._told[asked]}")
+
+    def _history_of(self, device_id: str, serial: str, question: str) -> str:
+        """What follows a meter's name."""
+        past = self._session.history(device_id, serial)
+        lines = [line for line in drifts(past) if question in ("", line.question)]
         times = len({item.job for item in past})
         if not lines:
-            set_text(self.history, f"{_name(job)}: compared {count_of(times, 'time', 'times')}, so no drift yet.")
-            return
+            return f": compared {count_of(times, 'time', 'times')}, so no drift yet."
         worst = max(lines, key=lambda line: (line.is_seen, abs(line.per_year)))
         where = f"at {frequency(worst.frequency_hz)}, {plain(worst.level_w, 'W')}"
-        set_text(self.history, f"{_name(job)}, {count_of(times, 'job', 'jobs')}, {where}: {drift_sentence(worst)}")
+        return f", {count_of(times, 'job', 'jobs')}, {where}: {drift_sentence(worst)}"
 
     def hideEvent(self, event: QHideEvent) -> None:
         self._hands_rest.stop()
