@@ -10,7 +10,7 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT / "tests"))
 
-from fenmist.methods.chain import SUSPECTS  # noqa: E402
+from fenmist.methods.chain import BAD, SUSPECTS, USUAL  # noqa: E402
 from fenmist.methods.triage import TESTS  # noqa: E402
 from support.triaged import SHARES, Gone, go_through  # noqa: E402
 
@@ -50,8 +50,15 @@ Derived: an SWR of 2 sends back a ninth, ((S − 1)/(S + 1))²:
 |---|---|---|
 {suspects}
 
-How often each is met, how bad it is then, and what tests cost are common practice, no source; that high SWR is most
-often a connector, then the antenna, then the line, too.
+| figure | usually | where it is bad |
+|---|---|---|
+{figures}
+
+Logarithms of powers over what is set (`set`, `own`, `external`, `gain`, `mode`), parts of the highest power set
+(`top`), volts, the SWR at which power folds back (`threshold`), dB (`relay`, `jumper`, `line_db`), ρ, and by how much
+of itself a relay's loss differs from time to time (`scatter`). How often each is met, how bad it is then, and what
+tests cost are common practice, no source; that high SWR is most often a connector, then the antenna, then the line,
+too.
 
 | test | cost |
 |---|---|
@@ -87,6 +94,10 @@ def brier(found: Sequence[Gone], when: str) -> float:
     return float(sum(squares)) / len(found)
 
 
+def _when_bad(name: str) -> str:
+    return "; ".join(f"{suspect}: {bad[name]}" for suspect, bad in BAD.items() if name in bad) or "–"
+
+
 def main() -> None:
     """Run it on all cores and write the page."""
     with ProcessPoolExecutor() as pool:
@@ -98,6 +109,7 @@ def main() -> None:
     text = HEAD.format(
         drawn="4,000", runs=f"{RUNS:,}",
         suspects="\n".join(f"| {item.what} | {item.prevalence:g} | {item.ground} |" for item in SUSPECTS),
+        figures="\n".join(f"| `{name}` | {usual} | {_when_bad(name)} |" for name, usual in USUAL.items()),
         tests="\n".join(f"| {item.what} | {item.cost:g} |" for item in TESTS),
     )  # fmt: skip
     text += (

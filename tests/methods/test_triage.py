@@ -2,11 +2,13 @@
 
 import math
 from dataclasses import replace
+from pathlib import Path
 
+import numpy as np
 import pytest
 
 from fenmist.errors import OutOfRangeError, UnreadableError
-from fenmist.methods.chain import ANTENNA, FAR_LOAD, IDS, LOAD, NOTHING, SUSPECTS, Sighting
+from fenmist.methods.chain import ANTENNA, BAD, FAR_LOAD, IDS, LOAD, NOTHING, SUSPECTS, USUAL, Sighting, Spread
 from fenmist.methods.triage import TESTS, TriageRequest, odds_said, sighting_from, weighed
 from support.triaged import go_through
 
@@ -24,6 +26,48 @@ def odds(*sightings):
 
 def codes(*sightings):
     return [note.code for note in weighed(sightings).notes]
+
+
+# what is drawn
+
+
+def test_the_page_tells_how_each_part_is_drawn_and_how_often_each_suspect_is_met():
+    page = Path(__file__).parents[2].joinpath("docs", "method", "triage.md").read_text("utf-8")
+    told = [
+        tuple(cell.strip("` ") for cell in line.strip("|").split("|")) for line in page.splitlines() if line[:1] == "|"
+    ]
+
+    assert set(USUAL) >= {name for bad in BAD.values() for name in bad} and set(BAD) == set(IDS)
+    for name, usual in USUAL.items():
+        bad = "; ".join(f"{suspect}: {spreads[name]}" for suspect, spreads in BAD.items() if name in spreads)
+        assert (name, str(usual), bad or "–") in told
+    assert all((item.what, f"{item.prevalence:g}", item.ground) in told for item in SUSPECTS)
+    assert all((item.what, f"{item.cost:g}") in told for item in TESTS)
+
+
+@pytest.mark.parametrize(
+    ("spread", "low", "high", "mean", "mean_square"),
+    [
+        (Spread("evenly", 1.0, 4.0), 1.0, 4.0, 2.5, 7.0), (Spread("as logarithms", 1.0, math.e), 0.0, 1.0, 0.5, 1 / 3),
+        (Spread("a factor", math.e, math.e**2), -2.0, 2.0, 0.0, 7 / 3),
+        (Spread("over a disc", 2.0), 0.0, 2.0, 4 / 3, 2.0),
+        (Spread("about", 3.0, 0.5), 0.0, 6.0, 3.0, 9.25), (Spread("always", 7.0), 7.0, 7.0, 7.0, 49.0),
+    ],
+)  # fmt: skip
+def test_spreads_have_the_moments_of_their_kind(spread, low, high, mean, mean_square):
+    """Of rectangles, a disc and the normal distribution, by hand."""
+    drawn = spread(np.random.default_rng(2), (40, 1000))
+
+    assert low <= drawn.min() and drawn.max() <= high
+    assert drawn.mean() == pytest.approx(mean, abs=0.02)
+    assert np.mean(drawn**2) == pytest.approx(mean_square, rel=0.01)
+
+
+def test_a_wrong_mode_is_one_of_three_as_often_as_each_is_met():
+    drawn = np.exp(Spread("a mode", 0.0)(np.random.default_rng(2), (40_000,)))
+    shares = [np.mean((low <= drawn) & (drawn < high)) for low, high in ((0.0, 0.15), (0.2, 0.3), (0.3, 0.7))]
+
+    assert shares == pytest.approx([0.45, 0.30, 0.25], abs=0.01)
 
 
 # what the trade says of it (common practice, no source)

@@ -8,7 +8,7 @@ common practice, no source. It fails where two things are wrong at once. Page: d
 import math
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -83,6 +83,93 @@ SUSPECTS = (
 IDS = tuple(item.id for item in SUSPECTS)
 
 
+class Spread(NamedTuple):
+    """How a figure is spread."""
+
+    how: str  # of `_SAID`
+    first: float
+    second: float = 0.0
+
+    def __call__(self, rng: np.random.Generator, shape: tuple[int, ...]) -> FloatArray:
+        """So many drawn of it."""
+        return np.asarray(_DRAWN_BY[self.how](rng, self.first, self.second, shape))
+
+    def __str__(self) -> str:
+        """It in words."""
+        if self.how == "a mode":
+            return "; ".join(f"{name} ({often:g} of them): {part}" for name, (often, part) in MODES.items())
+        return _SAID[self.how].format(self.first, self.second)
+
+
+_SAID = {
+    "about": "{0:g} ± {1:g}", "evenly": "{0:g} to {1:g}", "as logarithms": "{0:.2g} to {1:g}, evenly as logarithms",
+    "a factor": "a factor of {0:g} to {1:g}, up or down", "over a disc": "0 to {0:g}, evenly over a disc",
+    "always": "{0:g}",
+}  # fmt: skip
+
+
+def _logs(rng: np.random.Generator, low: float, high: float, shape: tuple[int, ...]) -> FloatArray:
+    return rng.uniform(np.log(low), np.log(high), shape)
+
+
+def _either_way(rng: np.random.Generator, low: float, high: float, shape: tuple[int, ...]) -> FloatArray:
+    return np.asarray(_logs(rng, low, high, shape) * rng.choice((-1.0, 1.0), shape))
+
+
+def _disc(rng: np.random.Generator, most: float, _: float, shape: tuple[int, ...]) -> FloatArray:
+    return np.asarray(most * np.sqrt(rng.uniform(size=shape)))
+
+
+def _of_modes(rng: np.random.Generator, _: float, __: float, shape: tuple[int, ...]) -> FloatArray:
+    """Of AM's carrier, SSB with nothing said, and data with pauses, each as often as it is met."""
+    kind = rng.uniform(size=shape)
+    quarter, half, nothing = (MODES[name][1](rng, shape) for name in ("AM", "pauses", "nothing said"))
+    often = MODES["nothing said"][0]
+    return np.asarray(np.where(kind < often, nothing, np.where(kind < often + MODES["AM"][0], quarter, half)))
+
+
+_DRAWN_BY: Mapping[str, Callable[[np.random.Generator, float, float, tuple[int, ...]], FloatArray]] = {
+    "about": lambda rng, mean, u, shape: rng.normal(mean, u, shape),
+    "evenly": lambda rng, low, high, shape: rng.uniform(low, high, shape),
+    "as logarithms": _logs, "a factor": _either_way, "over a disc": _disc, "a mode": _of_modes,
+    "always": lambda _, value, __, shape: np.full(shape, value),
+}  # fmt: skip
+
+MODES: Mapping[str, tuple[float, Spread]] = {
+    "nothing said": (0.45, Spread("as logarithms", math.exp(LEAST), 0.15)),
+    "AM": (0.30, Spread("as logarithms", 0.2, 0.3)), "pauses": (0.25, Spread("as logarithms", 0.3, 0.7)),
+}  # fmt: skip
+"""How often each is met where the mode is wrong, and the part of what is set (common practice, no source)."""
+
+USUAL: Mapping[str, Spread] = {
+    "set": Spread("about", 0.0, 0.05), "own": Spread("about", 0.0, 0.08), "external": Spread("about", 0.0, 0.06),
+    "gain": Spread("always", 0.0), "top": Spread("always", math.inf), "mode": Spread("always", 0.0),
+    "volts": Spread("about", 13.6, 0.3), "threshold": Spread("evenly", 1.7, 2.8),
+    "relay": Spread("evenly", 0.0, 0.1), "scatter": Spread("always", 0.0), "jumper": Spread("evenly", 0.0, 0.1),
+    "jumper_rho": Spread("over a disc", 0.03), "adapter": Spread("over a disc", 0.03),
+    "load": Spread("over a disc", 0.04), "antenna": Spread("evenly", 0.02, 0.25),
+    "line": Spread("over a disc", 0.03), "line_db": Spread("evenly", 0.1, 1.5),
+}  # fmt: skip
+"""Each part in order: logarithms of powers, dB, ρ, SWR of fold-back, volts (common practice, no source)."""
+
+BAD: Mapping[str, Mapping[str, Spread]] = {
+    "transmitter": {"gain": Spread("as logarithms", 0.01, 0.75)}, "mode": {"mode": Spread("a mode", 0.0)},
+    "supply": {"top": Spread("evenly", 0.1, 0.8), "volts": Spread("evenly", 8.0, 12.2)},
+    "fold-back": {"top": Spread("evenly", 0.05, 0.6), "threshold": Spread("evenly", 1.1, 1.5)},
+    "relay": {"relay": Spread("evenly", 1.0, 12.0), "scatter": Spread("evenly", 0.1, 0.6)},
+    "jumper": {"jumper": Spread("evenly", 0.3, 10.0), "jumper_rho": Spread("evenly", 0.1, 0.8)},
+    "adapter": {"adapter": Spread("evenly", 0.12, 0.95)},
+    "line": {"line": Spread("evenly", 0.2, 0.9), "line_db": Spread("evenly", 0.5, 6.0)},
+    "antenna": {"antenna": Spread("evenly", 0.35, 0.98)},
+    "external": {"external": Spread("a factor", 1.3, 10.0)},
+    "own": {"own": Spread("a factor", 1.3, 10.0)}, NOTHING: {},
+}  # fmt: skip
+"""How each suspect is when it is bad (common practice, no source)."""
+
+_LEAK = Spread("over a disc", 0.03)
+"""ρ of what leaks into a meter's reflected arm (common practice, no source)."""
+
+
 @dataclass(frozen=True)
 class Sighting:
     """What was read at once; nothing of what wasn't."""
@@ -124,25 +211,14 @@ class Chain:
         self._known = self._normal()
         self._fresh = self._normal()  # what a part in order would be in its place
         for row, name in enumerate(IDS):
-            for key, values in _BAD[name](self._rng, drawn).items():
-                self._known[key][row] = values
-        self._lies = [np.exp(2j * np.pi * self._uniform()) for _ in range(4)]
-        self._leak = 0.03 * np.sqrt(self._uniform()) * np.exp(2j * np.pi * self._uniform())
-
-    def _uniform(self, low: float = 0.0, high: float = 1.0) -> FloatArray:
-        return self._rng.uniform(low, high, self.shape)
+            for key, spread in BAD[name].items():
+                self._known[key][row] = spread(self._rng, (drawn,))
+        self._lies = [np.exp(2j * np.pi * self._rng.uniform(size=self.shape)) for _ in range(4)]
+        leak = _LEAK(self._rng, self.shape)
+        self._leak = leak * np.exp(2j * np.pi * self._rng.uniform(size=self.shape))
 
     def _normal(self) -> dict[str, FloatArray]:
-        uniform, normal, shape = self._uniform, self._rng.normal, self.shape
-        return {
-            "set": normal(0.0, 0.05, shape), "own": normal(0.0, 0.08, shape), "external": normal(0.0, 0.06, shape),
-            "gain": np.zeros(shape), "top": np.full(shape, np.inf), "mode": np.zeros(shape),
-            "volts": normal(13.6, 0.3, shape), "threshold": uniform(1.7, 2.8),
-            "relay": uniform(0.0, 0.1), "scatter": np.zeros(shape), "jumper": uniform(0.0, 0.1),
-            "jumper_rho": 0.03 * np.sqrt(uniform()), "adapter": 0.03 * np.sqrt(uniform()),
-            "load": 0.04 * np.sqrt(uniform()), "antenna": uniform(0.02, 0.25), "line": 0.03 * np.sqrt(uniform()),
-            "line_db": uniform(0.1, 1.5),
-        }  # fmt: skip
+        return {name: spread(self._rng, self.shape) for name, spread in USUAL.items()}
 
     def seen(self, at: Sighting, rated_w: float, turn: int, ways: NDArray[np.int64] | None = None) -> Seen:
         """What each way would show.
@@ -222,42 +298,6 @@ def _both(a: NDArray[np.complex128], b: NDArray[np.complex128]) -> NDArray[np.co
     made = (a + b) / (1.0 + a * b)
     return np.asarray(made / np.maximum(np.abs(made), 1.0))
 
-
-Draw = Callable[[np.random.Generator, int], Mapping[str, FloatArray]]
-
-
-def _log_between(low: float, high: float) -> Callable[[np.random.Generator, int], FloatArray]:
-    return lambda rng, n: rng.uniform(np.log(low), np.log(high), n)
-
-
-def _either_way(low: float, high: float) -> Callable[[np.random.Generator, int], FloatArray]:
-    """Off by a factor, up or down."""
-    return lambda rng, n: rng.uniform(np.log(low), np.log(high), n) * rng.choice((-1.0, 1.0), n)
-
-
-def _bad_mode(rng: np.random.Generator, n: int) -> Mapping[str, FloatArray]:
-    """AM's carrier, a quarter; SSB with nothing said: as good as nothing; data with pauses: about a half."""
-    kind = rng.uniform(size=n)
-    quarter, half = rng.uniform(np.log(0.2), np.log(0.3), n), rng.uniform(np.log(0.3), np.log(0.7), n)
-    nothing = rng.uniform(LEAST, np.log(0.15), n)
-    return {"mode": np.where(kind < 0.45, nothing, np.where(kind < 0.75, quarter, half))}
-
-
-_BAD: Mapping[str, Draw] = {
-    "transmitter": lambda rng, n: {"gain": _log_between(0.01, 0.75)(rng, n)},
-    "mode": _bad_mode,
-    "supply": lambda rng, n: {"top": rng.uniform(0.1, 0.8, n), "volts": rng.uniform(8.0, 12.2, n)},
-    "fold-back": lambda rng, n: {"top": rng.uniform(0.05, 0.6, n), "threshold": rng.uniform(1.1, 1.5, n)},
-    "relay": lambda rng, n: {"relay": rng.uniform(1.0, 12.0, n), "scatter": rng.uniform(0.1, 0.6, n)},
-    "jumper": lambda rng, n: {"jumper": rng.uniform(0.3, 10.0, n), "jumper_rho": rng.uniform(0.1, 0.8, n)},
-    "adapter": lambda rng, n: {"adapter": rng.uniform(0.12, 0.95, n)},
-    "line": lambda rng, n: {"line": rng.uniform(0.2, 0.9, n), "line_db": rng.uniform(0.5, 6.0, n)},
-    "antenna": lambda rng, n: {"antenna": rng.uniform(0.35, 0.98, n)},
-    "external": lambda rng, n: {"external": _either_way(1.3, 10.0)(rng, n)},
-    "own": lambda rng, n: {"own": _either_way(1.3, 10.0)(rng, n)},
-    NOTHING: lambda _rng, _n: {},
-}  # fmt: skip
-"""How each is when it is bad (common practice, no source)."""
 
 _OF: Mapping[str, tuple[str, ...]] = {
     "transmitter": ("gain", "set"), "mode": ("mode",), "supply": ("volts", "top"), "fold-back": ("top", "threshold"),
