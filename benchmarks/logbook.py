@@ -113,8 +113,8 @@ def _row_line(session: object) -> str:
     key, later = statistics.median(keys), statistics.median(rests[1:] or rests)
     return (
         f"an arrow key in the list of {JOBS} jobs: {1e3 * key:.1f} ms of processor time to the row = {key / 0.016:.2f} "
-        f"of a frame (aim 1), {1e3 * rests[0]:.0f} ms to the history of one meter with all of them, {1e3 * later:.0f} ms "
-        "to that of another of its jobs (aim 100)"
+        f"of a frame (aim 1), {1e3 * rests[0]:.0f} ms to the history of one meter with all of them, {1e3 * later:.0f} "
+        "ms to that of another of its jobs (aim 100)"
     )
 
 

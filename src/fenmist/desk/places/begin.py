@@ -102,7 +102,7 @@ class BeginPage(QWidget):
         return made
 
     def _choose(self, set_out: Callable[[], None]) -> None:
-        """Something else is asked: the benches of what was asked before are gone at once, others are looked for soon."""
+        """Something else is asked: benches of what was asked before are gone at once, others are looked for soon."""
         self._found = []
         set_out()
         self._look_at_rest()
