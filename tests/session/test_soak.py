@@ -1,4 +1,4 @@
-"""Polling for a long time with everything going wrong: memory flat, no wrong reading (in short: a third of a minute)."""
+"""Polling for a long time with everything going wrong: memory flat, no wrong reading (in short: 20 seconds)."""
 
 import gc
 import time

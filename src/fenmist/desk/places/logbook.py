@@ -75,9 +75,7 @@ class LogbookPlace(Files, QWidget):
         self._behind.setInterval(0)
         self._behind.timeout.connect(self._catch_up)
         self._shown_at = 0.0
-        self._told: dict[
-            tuple[str, str, str], str
-        ] = {}  # histories by meter and question, until the list is read again
+        self._told: dict[tuple[str, str, str], str] = {}  # histories by meter and question, till the list is read again
         self.new = button("New job", "do")
         self.new.clicked.connect(self.new_wanted)
         self.path = LineEdit()
