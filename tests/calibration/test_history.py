@@ -45,6 +45,13 @@ def test_points_of_other_frequency_or_level_are_lines_of_their_own():
     assert len(drifts(found)) == 4
 
 
+@pytest.mark.parametrize(
+    ("f", "level", "lines"), [(7.06e6, 100.0, 1), (7.08e6, 100.0, 0), (7e6, 109.0, 1), (7e6, 112.0, 0)]
+)
+def test_points_within_a_hundredth_of_frequency_and_a_tenth_of_level_are_one(f, level, lines):
+    assert len(drifts([past(YEARS[0], 0.0), past(YEARS[1], 0.0, f=f, level=level)])) == lines
+
+
 def test_the_crossing_is_where_the_line_meets_the_tolerance():
     line = drifts([past("2020-01-01", 0.0), past("2021-01-01", 0.01), past("2022-01-01", 0.02)])[0]
 

@@ -252,3 +252,17 @@ def floor_job(*milliwatts: str):
     for number, text in enumerate(milliwatts, start=1):
         made = enter(enter(made, Slot("p1", number, 0), f"{text} mW"), Slot("p1", number, 1), "80")
     return made
+
+
+def test_the_coarsest_digit_and_the_least_sure_reading_of_all_rounds_count():
+    """Read to 1 and to 0.1 Vpp, and to 1 and 0.1 W: half a digit each way of the coarser, whichever came first."""
+    for texts in ([("102.0 Vpp", "25.6"), ("103 Vpp", "26")], [("103 Vpp", "26"), ("102.0 Vpp", "25.6")]):
+        made = job([texts])
+        (found,) = readings_by_point(made)
+        mean = scatter(made, (found,))
+        volts = 1.0 / (2.0 * 2.0**0.5)
+
+        assert mean.references[0].digit[0] == pytest.approx(volts)
+        assert mean.references[0].u_reading[0] == pytest.approx(volts / math.sqrt(12.0))
+        assert mean.device[0].digit[0] == 1.0
+    assert Round(1, (), (taken(1.0),), True).change == 0.0

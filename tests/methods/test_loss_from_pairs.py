@@ -54,6 +54,20 @@ def test_one_pair_each_is_known_to_its_last_digits(capsys):
     assert [note["code"] for note in made["notes"]] == ["loss.unseen", "loss.once"]
 
 
+def test_of_pairs_read_to_different_digits_the_coarsest_counts(capsys):
+    """1 W of 104 and 105 W, rectangular, over √2, beside two pairs read to 0.1 W."""
+    _, said = answer(
+        capsys,
+        *pairs("--direct", "104.0 104.6", "104 105"),
+        *pairs("--through", "104.0 104.5", "104.0 104.6"),
+        "--json",
+    )
+    coarse, fine = (math.hypot(digit / 104, digit / out) / math.sqrt(24) for digit, out in ((1, 105), (0.1, 104.55)))
+    fine = max(fine, statistics.stdev([math.log(104.5 / 104), math.log(104.6 / 104)]) / math.sqrt(2))
+
+    assert json.loads(said.out)["expanded_u_db"] >= 2 * 10 / math.log(10) * math.hypot(coarse, fine) * 0.999
+
+
 def test_more_out_than_in_is_doubted_and_the_bound_is_not_below_nothing(capsys):
     _, said = answer(capsys, *pairs("--direct", "104.0 83.0"), *pairs("--through", "104.0 104.0"), "--json")
     made = json.loads(said.out)

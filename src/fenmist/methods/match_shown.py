@@ -21,6 +21,9 @@ from fenmist.uncertainty.influence import FloatArray
 LARGEST = 1.0 - 1e-9
 """ρ below which an SWR is a number."""
 
+USUAL_DIRECTIVITY_DB = 20.0
+"""Of a meter that states none (common practice for meters of the workshop, no source)."""
+
 
 def leak_of(directivity_db: float) -> float:
     """|δ| = 10^(−D/20): the part of the other wave that an arm lets in.

@@ -253,6 +253,7 @@ def test_a_meter_of_any_make_can_be_the_device(meter):
     moved = job_from_draft(made, {**job_draft(made), "stated": "the meter's input"})
     assert isinstance(moved, Job) and stated_at_input(moved)
     assert moved.hookups[0].stated.port == meter.ends[0]
+    assert moved.device_channel.measurand.plane == moved.stated.plane
 
 
 def test_a_meter_that_shows_nothing_is_off_by_all_of_it():
