@@ -44,12 +44,9 @@ from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
 from support.builders import enter, job
+from support.texts import spaced
 
 COLUMN = {"frequency": 0, "level": 1, "range": 2, "rounds": 3, "waveform": 4, "hook-up": 5, "left out because": 6}
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ")
 
 
 def two_benches() -> Job:

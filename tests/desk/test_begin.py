@@ -7,10 +7,7 @@ import pytest
 from fenmist.calibration.prediction import Predicted
 from fenmist.desk.widgets.bench_strip import ROLE
 from fenmist.reading.event import Slot
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ")
+from support.texts import spaced
 
 
 @pytest.fixture

@@ -14,22 +14,14 @@ from fenmist.records.jobfile import job_to_bytes
 from support.served import FIRST_PORT, served_job
 
 
-def tab_to(hands, name):
-    for _ in range(25):
-        if hands.application.focusWidget().accessibleName() == name:
-            return
-        hands.press("tab")
-    raise AssertionError(f"no Tab leads to {name}")
-
-
 def attach(hands, address, part):
     """Type an address, say which part it is, and press Enter."""
     place = hands.shell.places["instruments"]
     place.address.setFocus()
     hands.type(address)
-    tab_to(hands, "which part of the kit it is")
+    hands.tab_to("which part of the kit it is")
     hands.pick(place.part, part)
-    tab_to(hands, "attach the instrument at this address")
+    hands.tab_to("attach the instrument at this address")
     count = len(hands.session.wires.attached)
     hands.press("enter")
     hands.until(lambda: len(hands.session.wires.attached) > count)
@@ -39,7 +31,7 @@ def attach(hands, address, part):
 def wired(hands):
     """A planned job on the oscilloscope's bench, served, the instruments page in front."""
     hands.type("Heron Quay")
-    tab_to(hands, "Start a job")
+    hands.tab_to("Start a job")
     hands.press("enter")
     hands.choose_bench(planned="4 8 MHz")
     bench = hands.shell.bench
@@ -124,7 +116,7 @@ def process(file):
 
 def test_a_bench_killed_in_mid_point_is_waited_for_and_nothing_kept_is_lost(hands, tmp_path):
     hands.type("Heron Quay")
-    tab_to(hands, "Start a job")
+    hands.tab_to("Start a job")
     hands.press("enter")
     hands.choose_bench(planned="4 8 MHz")
     file = tmp_path / "bench.fenjob.json"

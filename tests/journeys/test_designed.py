@@ -4,14 +4,6 @@ from fenmist.demo.designs import JOINT_F, MOORHEN_FILE, MOORHEN_NAME, WIRE_F
 from support.journeys import spaced, to_tool
 
 
-def tab_to(hands, name: str) -> None:
-    for _ in range(60):
-        if hands.focus.accessibleName() == name:
-            return
-        hands.press("tab")
-    raise AssertionError(f"no Tab leads to {name}")
-
-
 def test_a_tap_of_the_drawer_calibrates_a_meter(hands, tmp_path):
     hands.type("Heron Quay")
     hands.press("tab")
@@ -19,14 +11,14 @@ def test_a_tap_of_the_drawer_calibrates_a_meter(hands, tmp_path):
     tool = to_tool(hands, "Designer")
     assert spaced(tool.headline.text()) == "The resistive tap makes 40.00 dB and holds it within 0.5 dB to 367 MHz."
     for name, text in (("made from", "820 ohm 5 W x 6; 100 ohm 1 W x 6"), ("band", "1.8 440 MHz")):
-        tab_to(hands, name)
+        hands.tab_to(name)
         hands.press("ctrl+a")
         hands.type(text)
     hands.settle(0.2)
-    tab_to(hands, "best stacks")
+    hands.tab_to("best stacks")
     hands.press("enter")
     hands.until(lambda: len(tool.designer.draft.chosen) == 2)
-    tab_to(hands, "solve the trim wire")
+    hands.tab_to("solve the trim wire")
     hands.press("enter")
     hands.until(lambda: tool.designer.design.strays.trim_f > 0.1e-12)
     assert spaced(tool.headline.text()) == "The resistive tap makes 39.95 dB and holds it within 0.5 dB to 483 MHz."
@@ -41,17 +33,17 @@ def test_a_tap_of_the_drawer_calibrates_a_meter(hands, tmp_path):
         "The file differs from the design: −1.34 dB at 600 MHz, U 0.12 dB. At “in” it shows SWR 1.07 at most, where "
         "the design has 1.05."
     )
-    tab_to(hands, "which strays would explain it")
+    hands.tab_to("which strays would explain it")
     hands.press("enter")
     assert spaced(tool.explained.text()) == (  # as it truly is
         "C from each joint to the box 0.27 pF, C of the trim wire 0.19 pF would explain it: 0.26 to 0.017 dB."
     )
     assert (JOINT_F, WIRE_F) == (0.27e-12, 0.19e-12)
-    tab_to(hands, "take these strays")
+    hands.tab_to("take these strays")
     hands.press("enter")
     assert spaced(tool.form.inputs["trim"].text()).startswith("0.189")
     assert "What was measured goes to the shelf." in tool.known.text()
-    tab_to(hands, "its name on the shelf")
+    hands.tab_to("its name on the shelf")
     hands.type("Tap 40 dB")
     hands.press("enter")
     assert tool.said.text() == ""
@@ -65,7 +57,7 @@ def test_a_tap_of_the_drawer_calibrates_a_meter(hands, tmp_path):
     hands.type("7.1 MHz")
     hands.press("tab")
     hands.type("50 W")
-    tab_to(hands, "Add these points")
+    hands.tab_to("Add these points")
     hands.press("enter", "alt+5")
     step = hands.shell.bench.step
     assert "generic sensor" in step.headline.text()

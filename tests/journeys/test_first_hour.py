@@ -3,14 +3,6 @@
 from fenmist.reading.event import Slot
 
 
-def _tab_to(hands, name):
-    for _ in range(15):
-        if hands.application.focusWidget().accessibleName() == name:
-            return
-        hands.press("tab")
-    raise AssertionError(f"no Tab leads to {name}")
-
-
 def _readings(hands):
     standing = hands.shell.bench.job.job.ledger.standing
     return {slot: event.entry.raw_text for slot, event in standing.items()}
@@ -19,7 +11,7 @@ def _readings(hands):
 def test_from_the_first_page_to_a_round_moved_to_its_level(hands):
     """Every digit goes into the entry it was typed for, though the margin is made anew between them."""
     hands.type("Heron Quay")
-    _tab_to(hands, "Start a job")
+    hands.tab_to("Start a job")
     hands.press("enter")
     hands.choose_bench()
     hands.press("alt+5")
@@ -28,7 +20,7 @@ def test_from_the_first_page_to_a_round_moved_to_its_level(hands):
     hands.type("7.1 MHz")
     hands.press("tab")
     hands.type("50 100 W")
-    _tab_to(hands, "Add these points")
+    hands.tab_to("Add these points")
     hands.press("enter", "alt+5")
 
     hands.read("141", "49", "199", "97")

@@ -2,9 +2,8 @@
 
 import pytest
 
-from fenmist.__main__ import main
 from fenmist.kit import generic
-from support.journeys import begin, headline, paper, spaced
+from support.journeys import begin, headline, on_paper, reduced_elsewhere, turned_to_picture, walk
 from support.ladders import quiet_sensor, steps_part
 from support.losses import device, meter
 from support.matches import ENDS, swr_meter
@@ -34,9 +33,7 @@ def test_what_a_part_loses_from_the_first_key_to_the_certificate(kit, tmp_path, 
     begin(hands, "What does this part lose?", "dev", "two couplers:", "7 14 MHz", "50 W")
     job = hands.shell.bench.job
     assert [point.leg for point in job.job.plan] == ["direct"] * 2 + ["through"] * 2 + ["direct again"] * 2
-    for step in range(1, 8):
-        hands.press(f"alt+{step}")
-        assert headline(hands)
+    walk(hands)
 
     hands.press("alt+5")
     assert "direct: the loss appears once it was read with the part and without it" in headline(hands)
@@ -54,20 +51,19 @@ def test_what_a_part_loses_from_the_first_key_to_the_certificate(kit, tmp_path, 
     hands.press("alt+6")
     assert "dev loses 0.1" in headline(hands)
     assert [point.loss_db for point in job.view.result.points] == pytest.approx([0.135, 0.135], abs=2e-3)
-    step = hands.shell.bench.step
-    for _ in range(3):
-        if not step.picture.isVisible():
-            step.over_button.setFocus()
-            hands.press("enter")
-    assert step.picture.isVisible() and step.over_button.text() == "show what it leans on"
-    text = paper(hands, tmp_path)
-    for said in ("Insertion loss", "matched surroundings", "ratio of ratios", "Round by round", "round 1", "50 W"):
-        assert said in text, said
-    file, other = tmp_path / "job.fenjob.json", tmp_path / "other.fenlog"
-    hands.shell.session.hand_over(job.job.id, file)
-    assert main(["import", str(file), str(other)]) == 0
-    assert main(["reduce", str(file)]) == 0
-    assert "loses 0.1" in spaced(capsys.readouterr().out)
+    turned_to_picture(hands)
+    assert hands.shell.bench.step.over_button.text() == "show what it leans on"
+    on_paper(
+        hands,
+        tmp_path,
+        "Insertion loss",
+        "matched surroundings",
+        "ratio of ratios",
+        "Round by round",
+        "round 1",
+        "50 W",
+    )
+    assert "loses 0.1" in reduced_elsewhere(hands, tmp_path, capsys)
 
 
 def test_both_couplers_in_each_others_place_and_read_a_b_a(kit, tmp_path):
@@ -90,9 +86,7 @@ def test_both_couplers_in_each_others_place_and_read_a_b_a(kit, tmp_path):
     assert point.apart[0] == pytest.approx(-0.06, abs=1e-3)
     hands.press("alt+6")
     assert "can't" in headline(hands) or "loses" in headline(hands)
-    text = paper(hands, tmp_path)
-    for said in ("With both instruments exchanged", "round 1, exchanged", "measured into"):
-        assert said in text, said
+    on_paper(hands, tmp_path, "With both instruments exchanged", "round 1, exchanged", "measured into")
 
 
 def test_one_sensor_with_the_part_and_without_it(kit):
@@ -160,9 +154,7 @@ def test_an_swr_meter_from_the_first_key_to_the_certificate(hands, tmp_path, cap
     begin(hands, "Is this SWR or reflected reading right?", "meter", "known mismatches in turn", "14 MHz", "5 W")
     job = hands.shell.bench.job
     assert [point.leg for point in job.job.plan][:2] == ["null", "generic mismatch 2 to 1"]
-    for step in range(1, 8):
-        hands.press(f"alt+{step}")
-        assert headline(hands)
+    walk(hands)
 
     hands.press("alt+5")
     shown = {"null": "1.22", "generic mismatch 2 to 1": "1.64", "r25": "2.50", "r100": "1.63", "r150": "2.42"}
@@ -175,20 +167,17 @@ def test_an_swr_meter_from_the_first_key_to_the_certificate(hands, tmp_path, cap
     hands.press("alt+6")
     assert "outside the window of its claims" in headline(hands)
     assert "its directivity is 20 to 2" in headline(hands)
-    step = hands.shell.bench.step
-    for _ in range(3):
-        if not step.picture.isVisible():
-            step.over_button.setFocus()
-            hands.press("enter")
-    assert "stand apart" in step.picture.accessibleDescription()
-    text = paper(hands, tmp_path)
-    for said in ("Check of an SWR meter", "directivity 25 dB", "r100", "Ring and spot", "5 ends give it a directivity"):
-        assert said in text, said
-    file, other = tmp_path / "job.fenjob.json", tmp_path / "other.fenlog"
-    hands.shell.session.hand_over(job.job.id, file)
-    assert main(["import", str(file), str(other)]) == 0
-    assert main(["reduce", str(file)]) == 0
-    assert "meter shows SWR" in spaced(capsys.readouterr().out)
+    assert "stand apart" in turned_to_picture(hands).accessibleDescription()
+    on_paper(
+        hands,
+        tmp_path,
+        "Check of an SWR meter",
+        "directivity 25 dB",
+        "r100",
+        "Ring and spot",
+        "5 ends give it a directivity",
+    )
+    assert "meter shows SWR" in reduced_elsewhere(hands, tmp_path, capsys)
 
 
 def test_steps_from_the_first_key_to_the_certificate(hands, tmp_path, capsys):
@@ -198,9 +187,7 @@ def test_steps_from_the_first_key_to_the_certificate(hands, tmp_path, capsys):
     begin(hands, "Do these steps step?", "steps", "an attenuator's steps", "7 MHz", "5 mW")
     job = hands.shell.bench.job
     assert [point.leg for point in job.job.plan] == ["0 dB", "10 dB", "20 dB"]
-    for step in range(1, 8):
-        hands.press(f"alt+{step}")
-        assert headline(hands)
+    walk(hands)
 
     hands.press("alt+5")
     assert headline(hands) == "Set 0 dB, then read generic signal generator and sensor s."
@@ -210,14 +197,8 @@ def test_steps_from_the_first_key_to_the_certificate(hands, tmp_path, capsys):
     hands.read("6.99 dBm", "0.04850 mW")
     hands.press("alt+6")
     assert "departs most at 10 dB at 7 MHz, by −0.21" in headline(hands)
-    text = paper(hands, tmp_path)
-    for said in ("Linearity of steps", "reference step", "Step by step", "10 dB", "wrong alike"):
-        assert said in text, said
-    file, other = tmp_path / "job.fenjob.json", tmp_path / "other.fenlog"
-    hands.shell.session.hand_over(job.job.id, file)
-    assert main(["import", str(file), str(other)]) == 0
-    assert main(["reduce", str(file)]) == 0
-    assert "departs most at 10 dB" in spaced(capsys.readouterr().out)
+    on_paper(hands, tmp_path, "Linearity of steps", "reference step", "Step by step", "10 dB", "wrong alike")
+    assert "departs most at 10 dB" in reduced_elsewhere(hands, tmp_path, capsys)
 
 
 def test_a_peak_button_is_proven_from_the_first_key_to_the_certificate(hands, tmp_path, capsys):
@@ -232,9 +213,7 @@ def test_a_peak_button_is_proven_from_the_first_key_to_the_certificate(hands, tm
     )
     job = hands.shell.bench.job
     assert [point.leg for point in job.job.plan] == ["carrier", "two-tone", "dots 20 Hz", "dots 1 Hz", "carrier again"]
-    for step in range(1, 8):
-        hands.press(f"alt+{step}")
-        assert headline(hands)
+    walk(hands)
 
     hands.press("alt+5")
     assert headline(hands) == "Send steady carrier, PEP 100 W, then read generic wattmeter."
@@ -250,14 +229,15 @@ def test_a_peak_button_is_proven_from_the_first_key_to_the_certificate(hands, tm
     step = hands.shell.bench.step
     assert step.picture.isVisible()
     assert "dots, 20 a second" in step.picture.accessibleDescription()
-    text = paper(hands, tmp_path)
-    for said in (
-        "Meter on modulation", "two-tone", "40.5 ± 3.0 %", "Odds: averaging more than 99 %", "Regulations 1.157",
-        "What it shows at each waveform", "on that waveform alone",
-    ):  # fmt: skip
-        assert said in text, said
-    file, other = tmp_path / "job.fenjob.json", tmp_path / "other.fenlog"
-    hands.shell.session.hand_over(job.job.id, file)
-    assert main(["import", str(file), str(other)]) == 0
-    assert main(["reduce", str(file)]) == 0
-    assert "averages volts" in spaced(capsys.readouterr().out)
+    on_paper(
+        hands,
+        tmp_path,
+        "Meter on modulation",
+        "two-tone",
+        "40.5 ± 3.0 %",
+        "Odds: averaging more than 99 %",
+        "Regulations 1.157",
+        "What it shows at each waveform",
+        "on that waveform alone",
+    )
+    assert "averages volts" in reduced_elsewhere(hands, tmp_path, capsys)

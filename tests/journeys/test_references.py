@@ -1,12 +1,6 @@
 """Two references on one bench, by keyboard: a tap and a sensor are plugged in and read beside the oscilloscope."""
 
-
-def tab_to(hands, name: str) -> None:
-    for _ in range(20):
-        if hands.focus.accessibleName() == name:
-            return
-        hands.press("tab")
-    raise AssertionError(f"no Tab leads to {name}")
+from support.texts import spaced
 
 
 def along_to(hands, line, element: str) -> None:
@@ -17,22 +11,18 @@ def along_to(hands, line, element: str) -> None:
     raise AssertionError(f"no arrow leads to {element}")
 
 
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ")
-
-
 def test_a_sensor_at_a_tap_is_read_beside_the_oscilloscope(hands):
     hands.type("Heron Quay")
     hands.press("tab")
     hands.type("A. Technician")
-    tab_to(hands, "Start a job")
+    hands.tab_to("Start a job")
     hands.press("enter")
     hands.choose_bench()
     hands.press("alt+4")
     hands.type("7.1 MHz")
     hands.press("tab")
     hands.type("50 W")
-    tab_to(hands, "Add these points")
+    hands.tab_to("Add these points")
     hands.press("enter", "alt+2")
     step = hands.shell.bench.step
     step.line.setFocus()

@@ -7,7 +7,7 @@ import pytest
 from fenmist.kit import shelf
 from fenmist.kit.part import Indicator, SpecKind, SpecTerm
 from fenmist.measurand import Kind
-from support.journeys import begin, headline, paper
+from support.journeys import begin, headline, on_paper
 
 
 @pytest.fixture
@@ -20,8 +20,8 @@ def set_(hands):
 
 def test_a_dead_set_to_the_customers_page(set_, tmp_path):
     hands = set_
-    begin(hands, "Transmitter, line or meter: which one is wrong?", "Smew 100", "its own meter and one behind it",
-          "7 MHz", "100 W")  # fmt: skip
+    begin(hands, "Transmitter, line or meter: which one is wrong?", "Smew 100",
+          "its own meter and one behind it: generic digital", "7 MHz", "100 W")  # fmt: skip
     job = hands.shell.bench.job
     assert [point.leg for point in job.job.plan] == ["load"]
     for step in range(1, 9):
@@ -59,10 +59,8 @@ def test_a_dead_set_to_the_customers_page(set_, tmp_path):
     assert headline(hands) == "It is the transmitter (over 99 %)."
     assert hands.shell.bench.step.picture.isVisible()
     assert hands.shell.bench.step.table.texts(0)[2:7] == ["load", "11\u202fW", "10.8\u202fW", "11\u202f%", "1.04"]
-    text = paper(hands, tmp_path)
-    for said in (
-        "What is wrong", "It is the transmitter (over 99 %)", "a tired or damaged output stage",
+    on_paper(
+        hands, tmp_path, "What is wrong", "It is the transmitter (over 99 %)", "a tired or damaged output stage",
         "by someone qualified: valve sets hold lethal DC", "odds by Bayes", "how often each is met",
         "From what is set to what arrives", "load, new mode",
-    ):  # fmt: skip
-        assert said.casefold() in text.casefold(), said
+    )  # fmt: skip

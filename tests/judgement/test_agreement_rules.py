@@ -5,12 +5,9 @@ import pytest
 
 from fenmist.judgement.agreement_rules import agreement_notes, explained
 from fenmist.uncertainty.agreement import agreement
+from support.texts import spaced
 
 NAMES = ("Sedge", "Sallow", "sensor")
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ")
 
 
 def said(values, covariance, ratios=(1.0, 1.0, 1.0)):

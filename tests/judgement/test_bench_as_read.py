@@ -13,10 +13,7 @@ from fenmist.kit.part import CalibrationRecord, Part, PartKind, Property
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import PlaneRef
 from support.benches import LOAD, SOURCE, bench
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ")
+from support.texts import spaced
 
 
 def pad(db=30.0, watts=150.0, **stated) -> Part:

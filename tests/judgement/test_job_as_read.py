@@ -14,12 +14,9 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
 from support.builders import enter, job
+from support.texts import spaced
 
 READ = [[("102", "25.6")]]
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ")
 
 
 def notes(made, code):

@@ -25,6 +25,7 @@ from fenmist.reading.event import AS_FOUND, Slot
 from support.benches import LOAD, bench
 from support.builders import WHEN, bench_kit, enter, job
 from support.results import point_result, results
+from support.texts import spaced
 
 AROUND = ("scope", "meter", "scope")
 
@@ -36,10 +37,6 @@ def notes(made, code) -> list[Note]:
 def volts(watts: float) -> str:
     """Peak to peak of so many watts in 50 Ω: √(8·50·P)."""
     return f"{math.sqrt(400.0 * watts):.5g}"
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ")
 
 
 def fine(made):

@@ -21,12 +21,9 @@ from fenmist.units.display import count_of
 from fenmist.units.typed import Censoring
 from support.builders import enter, job
 from support.results import point_result, results
+from support.texts import spaced
 
 FREQUENCIES = (2e6, 4e6, 8e6, 16e6, 28e6)
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ")
 
 
 def notes(made, code, phase="as found") -> list[Note]:

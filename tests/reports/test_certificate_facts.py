@@ -23,14 +23,11 @@ from fenmist.reports.runsheet import run_sheet
 from support.builders import WHEN, enter, job
 from support.paper import page_of
 from support.results import point_result, results
+from support.texts import spaced
 
 SURE = Decision(Zone.INSIDE, Verdict.ACCEPT, 0.9999, 0.0001, 8.0)
 REJECTED = Decision(Zone.OUTSIDE, Verdict.REJECT, 0.012, 0.012, 8.0)
 OPEN = Decision(Zone.INSIDE_WITHIN, Verdict.CANNOT_DECIDE, 0.6, None, 0.5)
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ").replace("\u00a0", " ")
 
 
 def page(made, result=None, notes=(), left=None, record="0123456789abcdef"):

@@ -25,13 +25,10 @@ from fenmist.reports.resultfile import csv_bytes, head_table, text_table, xlsx_b
 from fenmist.reports.runsheet import headings, minutes
 from support.builders import WHEN, job
 from support.results import point_result, results
+from support.texts import spaced
 
 REJECTED = Decision(Zone.OUTSIDE, Verdict.REJECT, 0.0004, 0.0004, 0.83)
 OPEN = Decision(Zone.INSIDE_WITHIN, Verdict.CANNOT_DECIDE, 0.6, None, 0.5)
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ").replace("\u00a0", " ")
 
 
 def cells(row) -> list[str]:

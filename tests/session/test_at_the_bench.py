@@ -19,10 +19,7 @@ from fenmist.session.session import Session
 from fenmist.session.steering import COMMANDS, after, next_point, target
 from fenmist.session.warmth import Warmth, duration, warmth
 from support.builders import WHEN, job
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ")
+from support.texts import spaced
 
 
 class Clock:

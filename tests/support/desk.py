@@ -122,6 +122,14 @@ class Hands:
             QTest.keyClick(target, code, modifiers)
             self.settle()
 
+    def tab_to(self, name: str) -> None:
+        """Press Tab until something of that name has the keyboard."""
+        for _ in range(25):
+            if self.focus.accessibleName() == name:
+                return
+            self.press("tab")
+        raise AssertionError(f"no Tab leads to {name}")
+
     def pad(self, *texts: str) -> None:
         """Type readings on the numeric pad alone: digits, point, signs, and Enter after each."""
         for text in texts:

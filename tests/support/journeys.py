@@ -3,9 +3,8 @@
 import pypdf
 from PySide6.QtWidgets import QComboBox
 
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ").replace("\u2009", " ").replace("\u00a0", " ")
+from fenmist.__main__ import main
+from support.texts import spaced
 
 
 def begin(hands, question: str, of: str, bench: str, planned: str, power: str = "") -> None:
@@ -28,6 +27,39 @@ def begin(hands, question: str, of: str, bench: str, planned: str, power: str = 
 
 def headline(hands) -> str:
     return spaced(hands.shell.bench.step.headline.text())
+
+
+def walk(hands) -> None:
+    """Through all steps; each says something."""
+    for step in range(1, 8):
+        hands.press(f"alt+{step}")
+        assert headline(hands)
+
+
+def turned_to_picture(hands):
+    """The results' picture, with its button pressed until it shows."""
+    step = hands.shell.bench.step
+    for _ in range(3):
+        if not step.picture.isVisible():
+            step.over_button.setFocus()
+            hands.press("enter")
+    assert step.picture.isVisible()
+    return step.picture
+
+
+def reduced_elsewhere(hands, tmp_path, capsys) -> str:
+    """What `fenmist reduce` says of the job once it is handed over and taken in elsewhere."""
+    file = tmp_path / "job.fenjob.json"
+    hands.shell.session.hand_over(hands.shell.bench.job.job.id, file)
+    assert main(["import", str(file), str(tmp_path / "other.fenlog")]) == 0
+    assert main(["reduce", str(file)]) == 0
+    return spaced(capsys.readouterr().out)
+
+
+def on_paper(hands, tmp_path, *told: str) -> None:
+    """Issue the certificate; it holds each of those, in capitals or not."""
+    text = paper(hands, tmp_path).casefold()
+    assert [said for said in told if said.casefold() not in text] == []
 
 
 def paper(hands, tmp_path) -> str:

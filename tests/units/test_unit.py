@@ -10,6 +10,7 @@ from fenmist.units.impedance import impedance_from_text
 from fenmist.units.level import db_from_ratio, ratio_from_db, watts_from_dbm
 from fenmist.units.typed import number_from_text, parse
 from fenmist.units.unit import UNITS, Quantity, find_unit
+from support.texts import spaced
 
 PREFIX = {"p": -12, "n": -9, "µ": -6, "m": -3, "c": -2, "": 0, "k": 3, "M": 6, "G": 9}
 FAMILIES = {
@@ -179,10 +180,6 @@ def test_a_load_takes_power(text, fine):
 
 
 # numbers as they are shown
-
-
-def spaced(text: str) -> str:
-    return text.replace("\u202f", " ")
 
 
 @pytest.mark.parametrize(

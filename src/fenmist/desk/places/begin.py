@@ -104,6 +104,7 @@ class BeginPage(QWidget):
     def _choose(self, set_out: Callable[[], None]) -> None:
         """Something else is asked: benches of what was asked before are gone at once, others are looked for soon."""
         self._found = []
+        self.lacking.hide()
         set_out()
         self._look_at_rest()
         self._show()
