@@ -217,7 +217,7 @@ def test_on_full_disks_nothing_acknowledged_is_lost(tmp_path, times):
 @pytest.mark.parametrize("quarter", range(4))
 def test_the_window_starts_on_damaged_logbooks_settings_and_drafts(demo, tmp_path, quarter):
     """As `python -m fenmist` does: a window with the right words, and no traceback, on each of some seventy."""
-    chosen = list(cases(demo, tmp_path))[quarter::4]
+    chosen = list(cases(demo, tmp_path, quarter))
     listed = tmp_path / "cases.json"
     listed.write_text(json.dumps([[str(case.path), str(case.settings)] for case in chosen]))
     homes = {f"XDG_{name}_HOME": str(tmp_path / name) for name in ("STATE", "DATA", "CONFIG")}
