@@ -61,6 +61,7 @@ class BeginPage(QWidget):
         self._looking: Iterator[Ranked] | None = None
         self._devices: tuple[Part, ...] = ()
         self._wanted, self._showing = "", False  # name of the bench that was moved to
+        self._refused = ""  # why the chosen one can't be taken; it stands until another is looked at
         self._level = 0.0  # W, at which it was looked
         self._rest, self._next = QTimer(self), QTimer(self)
         self._rest.setSingleShot(True)
@@ -204,7 +205,7 @@ class BeginPage(QWidget):
     def look(self) -> None:
         """Look at every bench anew, one after the other: the list fills as they are found."""
         self._rest.stop()
-        self._found, self._looking, self._wanted = [], None, ""
+        self._found, self._looking, self._wanted, self._refused = [], None, "", ""
         device = self.chosen_device
         try:
             hertz, level = self._asked()
@@ -274,13 +275,13 @@ class BeginPage(QWidget):
     def _on_row(self, row: int) -> None:
         """Hands moved along the list: what they stopped at stays chosen while more is found."""
         if not self._showing and 0 <= row < len(self._shown):
-            self._wanted = self._shown[row].name
+            self._wanted, self._refused = self._shown[row].name, ""
         self._say_chosen()
 
     def _say_chosen(self) -> None:
         row = self.table.currentRow()
-        if not 0 <= row < len(self._shown):
-            set_text(self.said, "")
+        if self._refused or not 0 <= row < len(self._shown):
+            set_text(self.said, self._refused)
             return
         item = self._shown[row]
         parts = ", ".join(part.label for part in item.bench.parts)
@@ -310,7 +311,8 @@ class BeginPage(QWidget):
             )
             self._session.new_job(UNNAMED, device.id, item.bench, self._room, grid)
         except FenmistError as error:
-            set_text(self.said, str(error))
+            self._refused = str(error)
+            self._say_chosen()
             return
         self.begun.emit()
 
