@@ -110,8 +110,8 @@ def test_a_sensor_in_anothers_place_from_the_first_key_to_its_error(kit):
     times 0.97.
     """
     hands = kit
-    begin(hands, "How far off is this power meter?", "sensor dev sensor", "in the reference's place, at a coupler: sensor a",
-          "7 MHz", "10 mW")  # fmt: skip
+    begin(hands, "How far off is this power meter?", "sensor dev sensor",
+          "in the reference's place, at a coupler: sensor a", "7 MHz", "10 mW")  # fmt: skip
     job = hands.shell.bench.job
     assert [point.leg for point in job.job.plan] == ["reference", "device", "reference again"]
     hands.press("alt+5")

@@ -124,7 +124,7 @@ class Hands:
 
     def tab_to(self, name: str) -> None:
         """Press Tab until something of that name has the keyboard."""
-        for _ in range(25):
+        for _ in range(60):
             if self.focus.accessibleName() == name:
                 return
             self.press("tab")
