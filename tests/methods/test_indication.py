@@ -267,6 +267,10 @@ def test_what_comes_back_leaks_into_a_forward_arm(measured, u):
 
     assert known(made)[name].standard_u == pytest.approx([leak * u, 0.0])
     assert len(set(known(made)[name].sharing)) == 2
+    assert "no directivity is stated" not in known(made)[name].basis
+    usual = known(Indication(replace(read, part=replace(part, properties={}))))[name]
+    assert usual.standard_u == pytest.approx([10**-1.25 * 0.2, 0.0])  # half of 2·10^(−25/20)·0.2
+    assert "no directivity is stated: 25 dB" in usual.basis
     x = estimates(made)
     assert made.quantity({**x, name: np.array([leak, 0.0])}) == pytest.approx(made.quantity(x) / [1.0 + leak, 1.0])
     # what comes back can't be more than all

@@ -196,6 +196,8 @@ def test_how_a_load_is_known_is_said_unless_it_is_whole():
 def test_only_one_of_lead_and_probe_hangs_there():
     with pytest.raises(FenmistError, match="only one of the two"):
         _answer(probe="10:1", lead="0.3 m")
+    with pytest.raises(FenmistError, match="probe"):
+        _answer(probe="110000:1")
 
 
 def test_what_an_input_would_give_were_it_known_better():
