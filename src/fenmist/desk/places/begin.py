@@ -268,7 +268,8 @@ class BeginPage(QWidget):
         elif self.is_looking and not self._found:
             set_text(self.headline, "Looking at what the shelf allows…")
         else:
-            set_text(self.headline, headline(device, self._shown, self._level))
+            said = headline(device, self._shown, self._level)
+            set_text(self.headline, f"So far: {said[0].lower()}{said[1:]}" if self.is_looking else said)
         self.begin.setEnabled(bool(self._shown))
         self._say_chosen()
 
