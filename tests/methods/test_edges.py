@@ -1,9 +1,13 @@
 """Small facts of the plain methods, each at the value where it changes."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from fenmist.errors import FenmistError, FileFormatError
+from fenmist.kit.characterisation import load_state
+from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.methods.against_time import AgainstTimeRequest
@@ -11,7 +15,7 @@ from fenmist.methods.loss_from_pairs import LossRequest
 from fenmist.methods.match import Match
 from fenmist.methods.match_shown import MeterClaim
 from fenmist.methods.on_waveform import MetersRequest
-from fenmist.methods.physics_rules import match_notes
+from fenmist.methods.physics_rules import load_notes, match_notes
 from fenmist.methods.plateau import End, plateau
 from fenmist.methods.power_from_volts import PowerRequest
 from fenmist.methods.swr_seen import SwrRequest
@@ -56,6 +60,30 @@ def test_only_an_swr_that_would_fall_below_1_is_remarked_of(low, said):
 def test_the_lines_of_exchanged_pairs_say_which_were_exchanged():
     answer = LossRequest(("100 W 99 W",), ("100 W 80 W",), ("100 W 99 W",), ("100 W 81 W",))()
     assert [item.is_swapped for item in answer.pairs] == [False, True]
+
+
+def test_of_a_load_held_past_its_table_the_least_known_frequency_is_said():
+    """2 of 50 Ω at 9 MHz, 6 at 28: 12 %."""
+    state = load_state(table_from_rows([(7e6, "50"), (8e6, "50")], 0.01), np.array([9e6, 28e6]), 50.0)
+    notes = load_notes("load", np.array([9e6, 28e6]), replace(state, u_resistance_ohm=np.array([2.0, 6.0])), 50.0)
+    (note,) = (note for note in notes if note.code == "load.unknown_here")
+
+    assert note.evidence["spread"] == pytest.approx(6.0 / 50.0)
+
+
+@pytest.mark.parametrize(
+    ("swr", "at", "known"), [("1.5", "load", True), ("1.5", "transmitter", False), ("", "transmitter", True)]
+)
+def test_the_phase_of_a_load_is_known_where_nothing_was_read_or_it_was_read_there(swr, at, known):
+    assert SwrRequest(swr=swr, at=at, load="45+j12", line_loss="1 dB")().has_phase is known
+
+
+@pytest.mark.parametrize(("rise", "end"), [(1.0, End.STANDS), (4.0, End.RISES)])
+def test_a_rise_behind_a_plateau_counts_from_a_part_of_the_plateau(rise, end):
+    """Without scatter: from 3 % of 60 W over what lies beyond the knee."""
+    gain = np.arange(1.0, 13.0)
+    power = np.minimum(10.0 * gain, 60.0) + rise * np.maximum(gain - 6.0, 0.0) / 6.0
+    assert plateau(gain, power, 1e-3, 1.0).end is end
 
 
 def test_a_fall_behind_a_plateau_is_told_from_scatter_by_what_scatters():
