@@ -86,6 +86,10 @@ def test_limits_of_the_detectors_law_and_slopes(name):
     low, high = (detector_volts(np.array([w, 4.0 * w])) for w in (1e-6, 100.0))
     assert low[1] / low[0] == pytest.approx(4.0, rel=1e-3)
     assert high[1] / high[0] == pytest.approx(2.0, rel=0.05)
+    law, (k, v) = LAWS["detector"], (3.0, 0.2)
+    for y in (1e-12, 9e-9, 1.1e-8, 1e-3):  # x²/4 − x⁴/64 of x
+        x = 2.0 * np.sqrt(y) * (1.0 + y / 8.0)
+        assert law.power(np.array([v * y]), np.log([k, v]))[0] == pytest.approx(k * (v * x) ** 2, rel=1e-6)
     made = fitted(PLANTED[name][1](LEVELS), LEVELS, LAWS[name], 0.01 * LEVELS)
     assert np.all(np.diff(made.power(np.linspace(*PLANTED[name][1](LEVELS[[0, -1]]), 50))) > 0.0)
 

@@ -63,9 +63,9 @@ def test_the_lines_of_exchanged_pairs_say_which_were_exchanged():
 
 
 def test_of_a_load_held_past_its_table_the_least_known_frequency_is_said():
-    """2 of 50 Ω at 9 MHz, 6 at 28: 12 %."""
-    state = load_state(table_from_rows([(7e6, "50"), (8e6, "50")], 0.01), np.array([9e6, 28e6]), 50.0)
-    notes = load_notes("load", np.array([9e6, 28e6]), replace(state, u_resistance_ohm=np.array([2.0, 6.0])), 50.0)
+    """2 of 50 Ω at 8.5 MHz, 6 at 9: 12 %."""
+    state = load_state(table_from_rows([(7e6, "50"), (8e6, "50")], 0.01), np.array([8.5e6, 9e6]), 50.0)
+    notes = load_notes("load", np.array([8.5e6, 9e6]), replace(state, u_resistance_ohm=np.array([2.0, 6.0])), 50.0)
     (note,) = (note for note in notes if note.code == "load.unknown_here")
 
     assert note.evidence["spread"] == pytest.approx(6.0 / 50.0)

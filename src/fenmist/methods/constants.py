@@ -100,11 +100,11 @@ def _begin_detector(volts: FloatArray, watts: FloatArray) -> FloatArray:
 
 
 def _inverse_log_bessel(y: FloatArray) -> FloatArray:
-    """x ≥ 0 with ln I₀(x) = y, by Newton's steps from the limits' solutions: x²/4 near nothing, x − ½·ln 2πx far up."""
+    """x ≥ 0 with ln I₀(x) = y, by Newton's steps from above: ln I₀ is convex, and no less than y at y + 2·√y."""
     from scipy.special import i0e, i1e  # heavy: imported on first use
 
     y = np.maximum(np.asarray(y, float), 0.0)
-    x = np.where(y < 1.0, 2.0 * np.sqrt(y), y + 0.5 * np.log(2.0 * np.pi * np.maximum(y, 1.0)))
+    x = y + 2.0 * np.sqrt(y)
     for _ in range(20):
         slope = i1e(x) / i0e(x)
         step = (np.log(i0e(x)) + x - y) / np.where(slope > 1e-12, slope, 1.0)
