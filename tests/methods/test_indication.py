@@ -218,6 +218,9 @@ def test_amperes_are_squared_too_and_a_second_place_has_its_own_name():
 
     assert made.quantity(estimates(made)) == pytest.approx([2.25] * 2)
     assert known(made)["a@ammeter 2.reading"].unit == "A"
+    absolute = replace(part.indicators[0], spec=(SpecTerm(SpecKind.ABSOLUTE, 0.03, "A"),))
+    gain = known(Indication(Read(part, absolute, Kind.CURRENT, F, 1.5 * ONES, 0.01 * ONES, forms=("A", "A"))))["a.gain"]
+    assert gain.standard_u == pytest.approx([0.03 / 1.5 / 3.0**0.5] * 2)
     assert made.corrections() == {}
 
 

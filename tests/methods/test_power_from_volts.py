@@ -134,6 +134,13 @@ def test_what_each_input_is_known_to_with_a_lead():
     }, rel=1e-3)  # fmt: skip
 
 
+def test_a_scope_that_is_stated_in_digits_is_known_to_those_it_was_read_with():
+    """2 % and 1 digit of 100 Vpp: 0.02 and 0.01, each rectangular."""
+    known = _known_to(PowerRequest("100 Vpp", "50", "7 MHz", scope_accuracy="2 % + 1 digit")())
+
+    assert (known["scope.gain"], known["scope.gain.2"]) == pytest.approx((0.02 / ROOT_3, 0.01 / ROOT_3))
+
+
 def test_what_each_input_is_known_to_with_a_probe():
     known = _known_to(_answer(**PROBE))
 
