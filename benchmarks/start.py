@@ -70,12 +70,10 @@ start.end()
 
 def lines() -> list[str]:
     """The three ratios, with times in ms."""
-    from fenmist.demo.world import make_demo
+    from benchmarks.jobs import demo_copy
 
     with tempfile.TemporaryDirectory() as folder:
-        fresh, left = Path(folder) / "demo.fenlog", Path(folder) / "left.fenlog"
-        for path in (fresh, left):
-            make_demo(path)
+        fresh, left = (demo_copy(Path(folder) / name) for name in ("demo.fenlog", "left.fenlog"))
         _seconds(_LIST, fresh)  # files and bytecode are warm
         _seconds(_LEAVE, left)
         kinds = {"bare": (_BARE, fresh), "list": (_LIST, fresh), "job": (_REMEMBERED, left), "digit": (_DIGIT, left)}

@@ -6,9 +6,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from scipy import integrate
 
 from fenmist.errors import OutOfRangeError, UnreadableError
-from fenmist.methods.chain import ANTENNA, BAD, FAR_LOAD, IDS, LOAD, NOTHING, SUSPECTS, USUAL, Sighting, Spread
+from fenmist.methods.chain import ANTENNA, BAD, FAR_LOAD, IDS, LOAD, NOTHING, SUSPECTS, USUAL, Chain, Sighting, Spread
 from fenmist.methods.triage import TESTS, TriageRequest, odds_said, sighting_from, weighed
 from support.triaged import go_through
 
@@ -68,6 +69,17 @@ def test_a_wrong_mode_is_one_of_three_as_often_as_each_is_met():
     shares = [np.mean((low <= drawn) & (drawn < high)) for low, high in ((0.0, 0.15), (0.2, 0.3), (0.3, 0.7))]
 
     assert shares == pytest.approx([0.45, 0.30, 0.25], abs=0.01)
+
+
+def test_a_bad_jumper_takes_its_decibels_and_what_it_sends_back():
+    """0.3 to 10 dB of its own and 0 to 0.1 dB of the relay, and 1 − ρ² of ρ from 0.1 to 0.8, over many ways."""
+    seen = Chain().seen(Sighting(100.0), 100.0, 0)
+    sent_back = integrate.quad(lambda rho: math.log1p(-(rho**2)), 0.1, 0.8)[0] / 0.7
+    row = IDS.index("jumper")
+
+    assert np.mean((seen.external - seen.own)[row]) == pytest.approx(
+        -math.log(10.0) / 10.0 * (5.15 + 0.05) + sent_back, abs=0.05
+    )
 
 
 # what the trade says of it (common practice, no source)
