@@ -171,6 +171,7 @@ def test_what_a_change_of_power_is_said_as(low, high, said):
     ("24 W at 8 MHz", "24.0 ± 2.0 W, range 200, between the frequencies read"),
     ("25 W at 7 MHz", "25.0 ± 2.0 W, range 200, as read"),
     ("0 W at 7 MHz", "A power above 0, such as 40 W at 14 MHz."),
+    ("0.9 W at 7 MHz", "Nothing was read near 900 mW at 7 MHz. What is known goes from 12.5 W to 50 W shown."),
 ])  # fmt: skip
 def test_what_a_reading_stands_for(opened, asked, said):
     fill(opened, *((p, n, k) for p in (1, 2) for n in (1, 2) for k in (0, 1)))

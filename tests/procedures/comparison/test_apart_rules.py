@@ -105,6 +105,8 @@ def test_two_levels_are_told_apart_by_what_each_is_off():
     )
     assert note.evidence["difference"] == pytest.approx(-math.log(0.7), rel=1e-3)
     assert "a zero not set" in note.remedy
+    (coarse,) = notes(replace(over_levels({20.0: -0.3, 100.0: 0.0}), part_of_division=0.1), "errors.uneven")
+    assert "−30\u202f% at 8\u202fMHz, 20\u202fW, but 0\u202f%" in coarse.what  # U of 4 %: no tenths
 
 
 def test_over_frequency_alone_other_things_are_looked_for():
