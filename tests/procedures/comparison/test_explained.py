@@ -15,7 +15,7 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.room import COMPARISON
 from fenmist.procedures.comparison.rules import judge
 from fenmist.procedures.comparison.surface import not_worth_using, part_said
-from fenmist.procedures.comparison.why import CURVE, explained_page, why_of
+from fenmist.procedures.comparison.why import CURVE, deciding, explained_page, why_of
 from fenmist.procedures.page import FREQUENCY, LEVEL
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import Slot
@@ -231,6 +231,15 @@ def test_several_that_explain_it_are_named_together():
     assert " or " in page.headline
     (note,) = [item for item in judge(made, reduce(made), date(2026, 11, 24)) if item.code == "errors.open"]
     assert note.what.startswith("Its errors may come from ")
+
+
+def test_no_reading_decides_what_no_shape_explains_and_no_shape_is_open_where_none_may_be():
+    """Half and double by turns; and 10 % high everywhere, which a reference good to 6 % leaves at right or a gain."""
+    scattered = reduce(read(lambda f, _: 2.0 if f in (4e6, 12e6) else 0.5))
+    assert not why_of(scattered).explains and deciding(scattered) is None
+    high = reduce(read(lambda *_: 1.1))
+    assert {fit.kind for fit in why_of(high).likely} == {"right", "gain"}
+    assert "errors.open" not in [note.code for note in judge(high.job, high, date(2026, 11, 24))]
 
 
 def test_parts_of_the_truth_have_names_near_them_only():
