@@ -36,7 +36,7 @@ def photo_of(scale, path, tilt=0.0):
 
 @pytest.fixture
 def receive(hands):
-    hands.start_job()
+    hands.job_begun()
     return hands
 
 
@@ -149,7 +149,7 @@ def test_what_is_no_picture_is_said(receive, tmp_path):
 
 @pytest.fixture
 def plan(hands):
-    hands.start_job()
+    hands.job_begun()
     hands.press("alt+4")
     return hands
 
