@@ -164,10 +164,10 @@ def simulated(kind, random, ripple, u=0.01, size=1.0):
 
 @pytest.mark.parametrize("kind", ["coupler", "arm", "zero", "diode", "square", "root", "scale"])
 def test_a_planted_figure_is_found_within_its_u(kind):
-    """Of 120 simulated meters about 95 % within two standard uncertainties; claimed four times smaller they aren't."""
+    """Of 60 simulated meters about 95 % within two standard uncertainties; claimed four times smaller they aren't."""
     random = np.random.default_rng(15)
     away = []
-    for _ in range(120):
+    for _ in range(60):
         figure, why = simulated(kind, random, 0.01)
         fit = next(item for item in why.fits if item.shape.id == kind)
         away.append(abs(fit.figure - figure) / fit.u_figure)
@@ -180,7 +180,7 @@ def test_a_planted_figure_is_found_within_its_u(kind):
 def test_the_right_shape_is_named_where_it_exceeds_u(kind):
     random = np.random.default_rng(16)
     wanted = "corner" if kind in ("coupler", "arm") else kind
-    named = [why.named.kind if why.named else "" for _, why in (simulated(kind, random, 0.005) for _ in range(80))]
+    named = [why.named.kind if why.named else "" for _, why in (simulated(kind, random, 0.005) for _ in range(40))]
 
     assert named.count(wanted) >= 0.87 * len(named)
     assert sum(item not in (wanted, "") for item in named) <= 0.05 * len(named)
@@ -191,7 +191,7 @@ def test_a_shape_within_u_is_not_named(kind):
     """A twentieth of the size is below what was read: right, or a gain, or nothing is named; rarely anything else."""
     random = np.random.default_rng(17)
     named = [why.named.kind if why.named else "" for _, why in (simulated(kind, random, 0.01, size=0.05)
-                                                                for _ in range(80))]  # fmt: skip
+                                                                for _ in range(40))]  # fmt: skip
 
     assert sum(item not in ("right", "gain", "") for item in named) <= 0.06 * len(named)
 
