@@ -5,6 +5,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import cast
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -17,12 +18,16 @@ from fenmist.demo.world import make_demo
 from fenmist.design.proof import ANALYSERS
 from fenmist.desk.places.begin import BeginPage
 from fenmist.desk.places.instruments import InstrumentsPlace
+from fenmist.desk.places.tools import Tool
 from fenmist.desk.shell import Shell
 from fenmist.desk.stepnumbers import ADJUST, READINGS, RESULTS
 from fenmist.desk.steps.adjust import WHY, AdjustStep
 from fenmist.desk.steps.certificate import CertificateStep
 from fenmist.desk.steps.results import PICTURE, ResultsStep
 from fenmist.desk.theme import ThemeHolder, load_fonts
+from fenmist.desk.tools.aid import AidTool
+from fenmist.desk.tools.designer import DesignerTool
+from fenmist.desk.tools.speech import SpeechTool
 from fenmist.procedures.page import AXIS_TITLES
 from fenmist.session.session import Session
 
@@ -174,19 +179,23 @@ def _by_wire(application: QApplication, shell: Shell) -> None:
 def _designer(application: QApplication, shell: Shell, file: Path) -> None:
     """The tap of the demonstration with what was measured over it."""
     shell.go("tools")
-    tool = shell.tools.designer
-    shell.tools.show_tool(shell.tools.stack.indexOf(tool))
+    tool = cast(DesignerTool, _tool(shell, "Designer"))
     tool.analyser.fill({"analyser": ANALYSERS[1].label})
     tool.designer.analyser = ANALYSERS[1]
     tool.opening.take(file)
     wait(application, 0.2)
 
 
+def _tool(shell: Shell, title: str) -> Tool:
+    """A tool brought to the front."""
+    shell.tools.show_tool([name.text() for name in shell.tools.names].index(title))
+    return shell.tools.tool
+
+
 def _radiated(shell: Shell) -> None:
     """A beacon at 474 kHz whose coil lets some of its current go."""
     shell.go("tools")
-    tool = shell.tools.aids["radiated"]
-    shell.tools.show_tool(shell.tools.stack.indexOf(tool))
+    tool = cast(AidTool, _tool(shell, "Radiated power"))
     tool.form.fill({**tool.aid.example, "above": "1.6 A"})
     tool.refresh()
 
@@ -200,8 +209,7 @@ def _triage(shell: Shell) -> None:
 def _speech(application: QApplication, shell: Shell) -> None:
     """Four meters on compressed speech, beside what somebody's meter showed."""
     shell.go("tools")
-    tool = shell.tools.speech
-    shell.tools.show_tool(shell.tools.stack.indexOf(tool))
+    tool = cast(SpeechTool, _tool(shell, "Meters on speech"))
     tool.form.fill({"waveform": "compressed", "pep": "100 W", "shown": "40 W"})
     tool.refresh()
     until(application, lambda: tool.answer is not None and "compressed" in tool.answer.waveform.name)

@@ -199,7 +199,7 @@ def test_a_reading_is_looked_up_and_nonsense_is_said(demo):
 
 def test_a_correction_is_left_out_by_its_box_and_the_headline_says_so(demo):
     demo.press("ctrl+2")
-    tools = demo.shell.tools.power
+    tools = demo.shell.tools.tool
     box = tools.steps.boxes["load"]
     box.setFocus()
     demo.press("space")
@@ -212,7 +212,7 @@ def test_a_correction_is_left_out_by_its_box_and_the_headline_says_so(demo):
 
 def test_a_line_of_the_tools_budget_is_asked_about(demo):
     demo.press("ctrl+2")
-    tools = demo.shell.tools.power
+    tools = demo.shell.tools.tool
     tools.bars.setFocus()
     demo.press("left", "left")
 
@@ -223,7 +223,7 @@ def test_a_line_of_the_tools_budget_is_asked_about(demo):
 
 def test_a_line_too_small_to_matter_is_said_to_leave_u_as_it_is(demo):
     demo.press("ctrl+2")
-    tools = demo.shell.tools.power
+    tools = demo.shell.tools.tool
     tools.bars.setFocus()
     demo.press("return", "up", "left")
 
@@ -232,7 +232,7 @@ def test_a_line_too_small_to_matter_is_said_to_leave_u_as_it_is(demo):
 
 def test_a_probe_takes_the_leads_place_and_both_are_refused(demo):
     demo.press("ctrl+2")
-    tools = demo.shell.tools.power
+    tools = demo.shell.tools.tool
     tools.form.inputs["probe"].setFocus()
     demo.type("10:1")
     demo.settle(0.1)
@@ -249,13 +249,13 @@ def test_a_probe_takes_the_leads_place_and_both_are_refused(demo):
 
 def test_the_answer_goes_into_a_new_job_and_into_the_one_on_the_bench(demo):
     demo.press("ctrl+2")
-    demo.click(demo.shell.tools.power.new_job)
+    demo.click(demo.shell.tools.tool.new_job)
     bench = demo.shell.bench
     assert demo.shell.stack.page is bench
     assert [event.entry.raw_text for event in bench.job.view.standing.values()] == ["102 Vpp"]
 
     demo.press("ctrl+2")
-    demo.click(demo.shell.tools.power.this_job)
+    demo.click(demo.shell.tools.tool.this_job)
 
     assert demo.shell.bench is bench
     assert len(bench.job.view.standing) == 2

@@ -257,7 +257,8 @@ def test_a_waveform_is_taken_by_a_key_or_from_a_file_and_nonsense_is_said(speech
 def test_no_tool_is_wider_than_the_window(tools):
     """1280 pixels, with a job on the bench: the widest of all sets what the place needs."""
     tools.shell.open_job("demo-sandpiper")
-    tools.press("ctrl+2")
+    tools.press("ctrl+2", *["ctrl+tab"] * len(tools.tools.names))
+    assert tools.tools.stack.count() == len(tools.tools.names)
     assert tools.tools.minimumSizeHint().width() <= 1280
 
 

@@ -315,7 +315,7 @@ def test_the_certificate_is_shown_as_pages(demo):
 
 def test_the_tool_answers_as_one_types(demo):
     demo.press("ctrl+2")
-    tools = demo.shell.tools.power
+    tools = demo.shell.tools.tool
     assert tools.headline.text().replace("\u202f", " ") == "22.4 ± 1.7 W go into the load."
     field = tools.form.inputs["volts"]
     field.selectAll()

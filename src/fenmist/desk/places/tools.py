@@ -1,5 +1,8 @@
 """Tools: each opens alone, one of them in front."""
 
+from collections.abc import Callable
+from functools import partial
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
@@ -26,30 +29,26 @@ class ToolsPlace(QWidget):
     def __init__(self, session: Session, themes: ThemeHolder) -> None:
         super().__init__()
         self.setObjectName("ground")
-        self.power = PowerTool(session, themes)
-        self.power.job_wanted.connect(self.job_wanted)
-        self.aids = {aid.id: AidTool(aid, session, themes) for aid in AIDS}
-        self.speech = SpeechTool(session, themes)
-        self.designer = DesignerTool(session, themes)
-        self.designer.question_wanted.connect(self.question_wanted)
-        self._tools: tuple[Tool, ...] = (self.power, *self.aids.values(), self.designer, self.speech)
+        self._makers: tuple[tuple[str, Callable[[], Tool]], ...] = (
+            (PowerTool.title, lambda: PowerTool(session, themes)),
+            *((aid.title, partial(AidTool, aid, session, themes)) for aid in AIDS),
+            (DesignerTool.title, lambda: DesignerTool(session, themes)),
+            (SpeechTool.title, lambda: SpeechTool(session, themes)),
+        )
+        self._tools: dict[int, Tool] = {}  # those that were looked at, by number: each is made when it is
+        self._number = 0
         self.stack = QStackedWidget()
         names = QHBoxLayout()
         names.setContentsMargins(28, 4, 20, 0)
         names.setSpacing(22)
         self.names = []
-        for number, tool in enumerate(self._tools):
-            tool.did.connect(self.did)
-            self.stack.addWidget(tool)
-            made = button(tool.title, "place")
+        for number, (title, _) in enumerate(self._makers):
+            made = button(title, "place")
             made.setCheckable(True)
             made.clicked.connect(lambda _=False, n=number: self.show_tool(n))
             self.names.append(made)
             names.addWidget(made)
         names.addStretch(1)
-        for aid in self.aids.values():
-            aid.question_wanted.connect(self.question_wanted)
-        self.speech.question_wanted.connect(self.question_wanted)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -64,16 +63,28 @@ class ToolsPlace(QWidget):
     @property
     def tool(self) -> Tool:
         """The one in front."""
-        return self._tools[self.stack.currentIndex()]
+        if self._number not in self._tools:
+            self._tools[self._number] = self._made(self._number)
+        return self._tools[self._number]
+
+    def _made(self, number: int) -> Tool:
+        tool = self._makers[number][1]()
+        tool.did.connect(self.did)
+        if isinstance(tool, PowerTool):
+            tool.job_wanted.connect(self.job_wanted)
+        else:
+            tool.question_wanted.connect(self.question_wanted)
+        self.stack.addWidget(tool)
+        return tool
 
     def show_tool(self, number: int) -> None:
         """Bring a tool to the front."""
-        self.stack.setCurrentIndex(number)
+        self._number = number
         self.enter()
 
     def step(self, by: int) -> None:
         """On to the next tool, or back to the former."""
-        self.show_tool((self.stack.currentIndex() + by) % len(self._tools))
+        self.show_tool((self._number + by) % len(self._makers))
 
     def next_panel(self) -> None:
         """On to the next view of the designer; no other tool has several."""
@@ -83,6 +94,7 @@ class ToolsPlace(QWidget):
     def enter(self) -> None:
         """The place comes to the front."""
         for number, made in enumerate(self.names):
-            made.setChecked(number == self.stack.currentIndex())
+            made.setChecked(number == self._number)
+        self.stack.setCurrentWidget(self.tool)
         self.tool.enter()
         self.turned.emit()

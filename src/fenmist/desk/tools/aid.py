@@ -109,7 +109,7 @@ class AidTool(Files, QWidget):
     def _show_rows(self, rows: Rows) -> None:
         clear_layout(self.rows)
         for number, (name, value) in enumerate(rows):
-            shown = label(value, "what", f"{name}: {value}")
+            shown = label(value, "what", f"{name}: {value}", wrap=True)
             self.rows.addWidget(label(name, "second"), number, 0)
             self.rows.addWidget(shown, number, 1)
 
