@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-sys.path.insert(0, str(Path(__file__).parent))
+sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1])]  # support, studies
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # the drawing library's font list is made once a run, not once a test
 os.environ.setdefault("MPLCONFIGDIR", str(Path(os.environ.get("TMPDIR", "/tmp")) / f"fenmist-mpl-{os.getuid()}"))

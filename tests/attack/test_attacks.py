@@ -12,11 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from attack.disks import attack_full_disks, can_mount
 from attack.fields import typed_jobs, typed_parts
-from attack.files import awkward, broken, devices, readers
-from attack.flips import attack_flips
-from attack.imports import attack_imports, documents, hand_over_all
 from attack.starts import cases
 from fenmist.errors import FenmistError
 from fenmist.kit.generic import starter_shelf
@@ -25,7 +21,11 @@ from fenmist.records.jobfile import job_from_bytes
 from fenmist.session.paper import issue, to_issue
 from fenmist.session.session import Session
 from fenmist.session.trial import try_whole
-from support.builders import job
+from studies.attacks.disks import attack_full_disks, can_mount
+from studies.attacks.files import awkward, broken, devices, readers
+from studies.attacks.flips import attack_flips
+from studies.attacks.imports import attack_imports, documents, hand_over_all
+from studies.builders import job
 
 CHILD = Path(__file__).with_name("start_child.py")
 MOST_SECONDS, MOST_MEGABYTES = 10.0, 1000.0

@@ -23,9 +23,9 @@ from fenmist.measurand import Kind
 from fenmist.reading.event import Reading
 from fenmist.uncertainty.influence import each_point, influence
 from fenmist.waveform.series import Series
-from support.builders import job, read
+from studies.builders import job, read
+from studies.references import BENCHES
 from support.matches import ENDS, match_job, typed
-from support.references import BENCHES
 
 
 @pytest.mark.parametrize(("load", "net"), [("50", 1.0), ("75", 0.96)])

@@ -26,7 +26,7 @@ from fenmist.errors import UnreadableError
 from fenmist.kit.part import PartKind, SpecKind
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
-from support.builders import enter, job, read
+from studies.builders import enter, job, read
 
 
 def whole(made):

@@ -12,7 +12,7 @@ from fenmist.kit.part import CalibrationRecord
 from fenmist.kit.tables import CORRECTION, Corrected, with_certificate
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.leaning import tree
-from support.builders import job
+from studies.builders import job
 
 ROUND = [("102", "24.6")]
 

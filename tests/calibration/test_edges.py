@@ -20,9 +20,9 @@ from fenmist.measurand import Kind, PlaneRef
 from fenmist.reading.dial import reading_u
 from fenmist.reading.event import Reading, Slot
 from fenmist.units.typed import Censoring
-from support.builders import enter, job, read
+from studies.builders import enter, job, read
+from studies.references import behind_a_pad, three_at_once
 from support.matches import ENDS, match_job, watt_meter
-from support.references import behind_a_pad, three_at_once
 
 TWO_TONE = (2 / math.pi) ** 2
 

@@ -15,7 +15,7 @@ from fenmist.kit.part import PartKind
 from fenmist.procedures.benchwork import with_exchanged
 from fenmist.procedures.comparison.asked import job_draft, job_from_draft
 from fenmist.procedures.comparison.reduction import reduce
-from support.builders import arc, bench_kit, job
+from studies.builders import arc, bench_kit, job
 
 
 @pytest.mark.parametrize(("column", "text"), [(0, "fast"), (0, "5 Hz"), (1, "-5 W"), (1, "1,250"), (2, "77"), (3, "0")])

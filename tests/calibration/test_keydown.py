@@ -6,7 +6,7 @@ from datetime import datetime
 from fenmist.calibration.keydown import carrier, clock_set_back, in_hand, inferred
 from fenmist.reading.event import Event, EventKind, Slot
 from fenmist.units.moment import moment_from_text
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
 
 BASE = WHEN.timestamp()
 

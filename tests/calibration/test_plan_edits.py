@@ -43,7 +43,7 @@ from fenmist.procedures.comparison.asked import FOR_THE_LINE, FOR_THE_PLAN, job_
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
-from support.builders import enter, job
+from studies.builders import enter, job
 from support.texts import spaced
 
 COLUMN = {"frequency": 0, "level": 1, "range": 2, "rounds": 3, "waveform": 4, "hook-up": 5, "left out because": 6}

@@ -16,7 +16,7 @@ from fenmist.errors import OutOfRangeError
 from fenmist.findings.note import Problem
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Event, EventKind, Slot
-from support.builders import WHEN, job
+from studies.builders import WHEN, job
 
 
 def test_per_cent_are_shares_of_each_range():
@@ -89,7 +89,7 @@ def test_what_the_hook_up_can_not_serve_is_said_with_the_number():
 
 def test_frequencies_outside_the_meters_span_can_not_be_served():
     from fenmist.kit import shelf
-    from support.builders import arc
+    from studies.builders import arc
 
     made = job(frequencies_hz=(0.47e6, 7e6), level_w=20.0)
     narrow = shelf.inline_meter("meter", "Bittern", (20.0, 200.0), arc(), 0.05, span_hz=(1.8e6, 30e6))

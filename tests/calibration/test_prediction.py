@@ -15,8 +15,8 @@ from fenmist.kit import shelf
 from fenmist.kit.spectext import spec_from_text
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
-from support.builders import WHEN, enter, job, read
-from support.references import BENCHES, without_device
+from studies.builders import WHEN, enter, job, read
+from studies.references import BENCHES, without_device
 
 POINT = PlanPoint("p1", "line", 7e6, 50.0, "200", ())
 

@@ -8,8 +8,8 @@ import math
 import numpy as np
 import pytest
 
-from support.coverage import binomial_limits, observed, predicted
-from support.references import BENCHES, errors, result_of
+from studies.coverage import binomial_limits, observed, predicted
+from studies.references import BENCHES, errors, result_of
 
 
 def check(name: str, trials: int) -> None:

@@ -11,8 +11,8 @@ from fenmist.kit.part import Property, SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
-from support.benches import LOAD, bench, read_on
-from support.builders import WHEN, arc
+from studies.benches import LOAD, bench, read_on
+from studies.builders import WHEN, arc
 
 METER = shelf.inline_meter("device", "Teal", (20.0, 200.0), arc(), 0.05)
 QUIET = shelf.transmitter("source", "Plover", 250.0, harmonics_dbc={2: -120.0, 3: -120.0})

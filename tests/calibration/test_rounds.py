@@ -13,8 +13,8 @@ from fenmist.procedures.comparison.overlap import Overlap, overlaps
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from fenmist.waveform.series import Series
-from support.builders import WHEN, enter, job
-from support.references import behind_a_pad
+from studies.builders import WHEN, enter, job
+from studies.references import behind_a_pad
 from support.results import point_result, results
 
 SEQUENCE = ("scope", "meter", "scope")

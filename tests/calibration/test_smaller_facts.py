@@ -38,7 +38,7 @@ from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.surface import stands_for
 from fenmist.reading.event import Event, EventKind, Slot
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
 
 READ = [[("102", "25.6")]]
 

@@ -10,7 +10,7 @@ from fenmist.__main__ import main
 from fenmist.records.jobfile import job_to_bytes
 from fenmist.simulation.faults import FAULTS
 from fenmist.simulation.scenarios import SCENARIOS
-from support.builders import job
+from studies.builders import job
 from support.in_turn import job_in_turn
 
 

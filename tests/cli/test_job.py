@@ -10,7 +10,7 @@ from fenmist.__main__ import main
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.records.jobfile import job_to_bytes
 from fenmist.records.store import Logbook
-from support.builders import job
+from studies.builders import job
 
 
 @pytest.fixture

@@ -10,7 +10,7 @@ import pytest
 
 from fenmist.calibration.job import Job
 from fenmist.records.jobfile import job_to_bytes
-from support.builders import job
+from studies.builders import job
 
 COMMAND = [sys.executable, "-m", "fenmist"]
 

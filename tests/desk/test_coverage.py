@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-from support.coverage import binomial_limits, observed, predicted, sample_result
+from studies.coverage import binomial_limits, observed, predicted, sample_result
 from support.window_coverage import study_in_window
 
 F, POINTS = 14.2e6, 60

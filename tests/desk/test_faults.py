@@ -6,7 +6,7 @@ from dataclasses import replace
 from fenmist.desk import faults
 from fenmist.errors import RecordError
 from fenmist.records.jobfile import job_to_bytes
-from support.builders import job
+from studies.builders import job
 from support.desk import DEMO_JOBS, Hands
 
 

@@ -14,7 +14,7 @@ from fenmist.kit.generic import generics
 from fenmist.kit.matchsheet import CROSSING, NEEDLES, crosses
 from fenmist.kit.scale import Scale, db_scale
 from fenmist.procedures.output.make import begin as output_begin
-from support.builders import WHEN, arc
+from studies.builders import WHEN, arc
 from support.matches import end, match_job, watt_meter
 from support.substitution import generator
 

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from fenmist.calibration.references import references_planned
-from support.references import BENCHES, three_at_once
+from studies.references import BENCHES, three_at_once
 
 C_M_S = 299_792_458.0
 

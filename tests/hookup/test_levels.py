@@ -21,7 +21,7 @@ from fenmist.measurand import PlaneRef
 from fenmist.procedures.comparison.make import scope_across_load
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
-from support.builders import bench_kit
+from studies.builders import bench_kit
 from support.designs import tap
 from support.referees import level_plan
 

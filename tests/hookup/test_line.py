@@ -8,7 +8,7 @@ from fenmist.errors import UnknownIdError
 from fenmist.hookup.line import branches, main_line
 from fenmist.kit import shelf
 from fenmist.procedures.comparison.make import scope_across_load
-from support.builders import bench_kit
+from studies.builders import bench_kit
 from support.referees import level_plan
 
 

@@ -14,7 +14,7 @@ from fenmist.kit.part import SOURCES
 from fenmist.procedures import benchwork
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.linelayout import Measures, lay_out
-from support.builders import job
+from studies.builders import job
 from support.referees import level_plan
 
 SHELF = {part.id: part for part in starter_shelf()}

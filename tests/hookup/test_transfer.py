@@ -4,7 +4,6 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from tests.support.closed_form import scope_readings
 
 from fenmist.calibration.job import Job
 from fenmist.errors import UnknownIdError
@@ -21,8 +20,9 @@ from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.scope_across_load import power_influences, power_model
 from fenmist.methods.scope_chain import volts_at_tee
 from fenmist.uncertainty.influence import Distribution
-from support.benches import LOAD, SOURCE, bench
-from support.builders import job
+from studies.benches import LOAD, SOURCE, bench
+from studies.builders import job
+from tests.support.closed_form import scope_readings
 
 F = np.array([1.8e6, 7e6, 14e6, 28e6, 50e6])
 MATCHED = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(50.0, "Ω")})

@@ -19,7 +19,7 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind, Property
 from fenmist.measurand import PlaneRef
-from support.builders import bench_kit, job
+from studies.builders import bench_kit, job
 
 F = np.array([7e6])
 

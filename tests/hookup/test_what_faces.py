@@ -17,9 +17,9 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.part import Port, Property
 from fenmist.measurand import PlaneRef
 from fenmist.procedures.comparison.reduction import reduce
-from support.builders import job, read
+from studies.builders import job, read
+from studies.references import BENCHES, pad, with_properties
 from support.matches import end
-from support.references import BENCHES, pad, with_properties
 
 F = np.array([14e6])
 

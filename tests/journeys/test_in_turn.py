@@ -3,11 +3,11 @@
 import pytest
 
 from fenmist.kit import generic
+from studies.references import sensor
 from support.journeys import begin, headline, on_paper, reduced_elsewhere, turned_to_picture, walk
 from support.ladders import quiet_sensor, steps_part
 from support.losses import device, meter
 from support.matches import ENDS, swr_meter
-from support.references import sensor
 from support.substitution import generator
 
 

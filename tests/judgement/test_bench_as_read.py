@@ -12,7 +12,7 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.part import CalibrationRecord, Part, PartKind, Property
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import PlaneRef
-from support.benches import LOAD, SOURCE, bench
+from studies.benches import LOAD, SOURCE, bench
 from support.texts import spaced
 
 

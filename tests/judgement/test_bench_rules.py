@@ -22,8 +22,8 @@ from fenmist.procedures.benchwork import with_exchanged, with_inserted, with_new
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.rf.reflection import reflection_from_impedance
-from support.benches import LOAD, SOURCE, bench
-from support.builders import job
+from studies.benches import LOAD, SOURCE, bench
+from studies.builders import job
 
 
 def notes(made: Job, code: str) -> list:

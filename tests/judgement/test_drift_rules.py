@@ -11,7 +11,7 @@ from fenmist.findings.note import Severity
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
 
 AROUND = ("scope", "meter", "scope")
 TODAY = date(2026, 11, 24)

@@ -16,7 +16,7 @@ from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
-from support.builders import enter, job, read
+from studies.builders import enter, job, read
 from support.matches import match_job
 
 AROUND = ("scope", "meter", "scope")

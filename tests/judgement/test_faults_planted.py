@@ -4,7 +4,7 @@ from functools import cache
 
 import pytest
 
-from support.planted import PLANS, QUIET, by_itself, judged, moved, planted_in, run
+from studies.planted import PLANS, QUIET, by_itself, judged, moved, planted_in, run
 
 SEED = 3
 

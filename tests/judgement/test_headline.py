@@ -18,7 +18,7 @@ from fenmist.procedures.benchwork import with_new_hookup
 from fenmist.procedures.comparison.headline import readings_headline, results_headline, short_headline
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
-from support.builders import job
+from studies.builders import job
 
 READ = [[("102 Vpp", "25.6")]]
 

@@ -13,7 +13,7 @@ from fenmist.kit.spectext import spec_from_text
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
-from support.builders import enter, job
+from studies.builders import enter, job
 from support.texts import spaced
 
 READ = [[("102", "25.6")]]

@@ -22,8 +22,8 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.round_rules import point_at_level
 from fenmist.procedures.comparison.rules import judge, judge_entries
 from fenmist.reading.event import AS_FOUND, Slot
-from support.benches import LOAD, bench
-from support.builders import WHEN, bench_kit, enter, job
+from studies.benches import LOAD, bench
+from studies.builders import WHEN, bench_kit, enter, job
 from support.results import point_result, results
 from support.texts import spaced
 

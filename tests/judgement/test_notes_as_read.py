@@ -19,7 +19,7 @@ from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import AS_LEFT, Reading, Slot
 from fenmist.units.display import count_of
 from fenmist.units.typed import Censoring
-from support.builders import enter, job
+from studies.builders import enter, job
 from support.results import point_result, results
 from support.texts import spaced
 

@@ -10,7 +10,7 @@ from fenmist.kit import shelf
 from fenmist.kit.part import Port
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
-from support.builders import job
+from studies.builders import job
 
 
 def notes(made, code):

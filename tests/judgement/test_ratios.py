@@ -6,7 +6,7 @@ import pytest
 
 from fenmist.judgement.reference_rules import reference_notes
 from fenmist.kit.touchstone import characterisations_from, touchstone_from_bytes
-from support.references import BENCHES
+from studies.references import BENCHES
 
 
 def ratio_notes(job):

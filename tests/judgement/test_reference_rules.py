@@ -8,7 +8,7 @@ from fenmist.findings.note import Severity
 from fenmist.judgement.reference_rules import reference_notes
 from fenmist.kit.part import Part, Property
 from fenmist.simulation.heater import TrueHeater
-from support.references import BENCHES
+from studies.references import BENCHES
 
 
 def told(hertz: float, wire_m: float | None = None, span: bool = False):

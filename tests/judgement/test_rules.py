@@ -9,7 +9,7 @@ from fenmist.findings.note import Note, Severity
 from fenmist.kit.part import CalibrationRecord, SpecKind, SpecTerm
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
-from support.builders import bench_kit, job
+from studies.builders import bench_kit, job
 
 TODAY = date(2026, 11, 24)
 

@@ -12,7 +12,7 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
 from fenmist.units.moment import moment_from_text
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
 
 
 def with_load(made, power_w, minutes=5.0):

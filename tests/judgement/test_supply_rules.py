@@ -16,8 +16,8 @@ from fenmist.procedures.benchwork import with_read
 from fenmist.procedures.output.reduction import reduce
 from fenmist.procedures.table import procedure_of, room_of
 from fenmist.reading.event import AS_FOUND
-from support.builders import WHEN, job, read
-from support.references import pad, sensor
+from studies.builders import WHEN, job, read
+from studies.references import pad, sensor
 
 
 def supplied_source(drive: str = "", setting: str = "") -> Part:

@@ -14,8 +14,8 @@ from fenmist.kit.part import PartKind, Property
 from fenmist.procedures.benchwork import with_inserted
 from fenmist.procedures.output.reduction import reduce
 from fenmist.procedures.table import room_of
-from support.builders import WHEN, read
-from support.references import pad, sensor
+from studies.builders import WHEN, read
+from studies.references import pad, sensor
 
 TEMPLATE = next(
     item for item in OF_SOURCES if item.label == "sensor behind a pad" and item.stated is PartKind.TRANSMITTER

@@ -16,8 +16,8 @@ from fenmist.calibration.sent import (
 from fenmist.judgement.waveform_rules import waveform_notes
 from fenmist.kit.part import Times
 from fenmist.measurand import Detector, Statistic
-from support.builders import job
-from support.references import without_device
+from studies.builders import job
+from studies.references import without_device
 
 
 def sending(*waveforms, detector=Detector.AVERAGE):

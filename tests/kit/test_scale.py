@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from fenmist.errors import OutOfRangeError
 from fenmist.kit.scale import Scale
-from support.builders import arc
+from studies.builders import arc
 
 
 @pytest.mark.parametrize(

@@ -13,7 +13,7 @@ from fenmist.kit.spectext import spec_from_text
 from fenmist.kit.stated import Shown, half_width, influences_of, limits
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.uncertainty.influence import Distribution
-from support.builders import job
+from studies.builders import job
 
 FIVE = Shown(np.array([50.0, 10.0]), np.array([0.1, 0.1]), np.array([200.0, 20.0]), ("200", "20"), 10.0)
 

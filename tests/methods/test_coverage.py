@@ -7,7 +7,7 @@ import math
 
 import pytest
 
-from support.coverage import SCENARIOS, binomial_limits, observed, predicted, sample_result, study
+from studies.coverage import SCENARIOS, binomial_limits, observed, predicted, sample_result, study
 
 F = 14.2e6
 

@@ -17,7 +17,7 @@ from fenmist.simulation.bench import TrueBench, TrueHarmonic, TrueLine, TrueProb
 from fenmist.uncertainty.influence import Inputs
 from fenmist.units.impedance import impedance_from_text
 from fenmist.waveform.response import BandwidthModel
-from support.builders import job
+from studies.builders import job
 
 VRMS = 102 / (2 * math.sqrt(2))
 METER, LOAD = PlaneRef("line", "meter", "out"), PlaneRef("line", "load", "in")

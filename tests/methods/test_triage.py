@@ -11,7 +11,7 @@ from scipy import integrate
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.methods.chain import ANTENNA, BAD, FAR_LOAD, IDS, LOAD, NOTHING, SUSPECTS, USUAL, Chain, Sighting, Spread
 from fenmist.methods.triage import TESTS, TriageRequest, odds_said, sighting_from, weighed
-from support.triaged import go_through
+from studies.triaged import go_through
 
 SET = Sighting(100.0, LOAD, 100.0, 100.0, 1.05)
 """Everything as it should be."""

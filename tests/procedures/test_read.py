@@ -13,7 +13,7 @@ from fenmist.procedures.benchwork import with_hung, with_inserted, with_new_hook
 from fenmist.procedures.comparison.headline import readings_headline
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
-from support.builders import enter, job
+from studies.builders import enter, job
 from support.paper import page_of
 
 

@@ -26,7 +26,7 @@ from fenmist.procedures.shelf import (
 )
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
-from support.builders import enter
+from studies.builders import enter
 
 DAY, WHEN = date(2026, 11, 27), datetime(2026, 11, 27, 9, 0, tzinfo=UTC)
 F = (3.6e6, 7.1e6, 14.2e6)

@@ -15,8 +15,8 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.procedures.comparison.tables import result_rows, result_table
 from fenmist.reading.event import Slot
-from support.builders import WHEN, enter
-from support.references import BENCHES, drawn, shown
+from studies.builders import WHEN, enter
+from studies.references import BENCHES, drawn, shown
 
 
 def read(times: dict[str, float] | None = None, only: tuple[str, ...] = ("o", "e", "s", "m")):

@@ -82,7 +82,7 @@ def test_a_place_names_its_phase_where_it_is_not_as_found(slot, place):
 
 
 def test_entries_made_are_counted_with_those_struck_and_nothing_else():
-    from support.builders import job
+    from studies.builders import job
 
     made = job([[("102", "25.6")]])
     gone = Event("s", EventKind.STRIKE, WHEN, None, made.events[0].id, "misread")

@@ -13,7 +13,7 @@ from fenmist.reading.interpret import interpret
 from fenmist.reading.ledger import ledger_of
 from fenmist.units.moment import moment_from_text
 from fenmist.units.typed import Censoring
-from support.builders import arc
+from studies.builders import arc
 
 HIGH, LOW = Range("200", 200.0, "W", arc()), Range("20", 20.0, "W", arc())
 METER = Indicator("forward", "forward needle", Kind.INCIDENT, "W", (HIGH, LOW))

@@ -23,7 +23,7 @@ from fenmist.records.codec import record_hash
 from fenmist.records.jobfile import job_from_bytes, job_to_bytes, read_job_file, schema
 from fenmist.rf.circuit import BranchKind
 from fenmist.session.trial import try_whole
-from support.builders import enter, job
+from studies.builders import enter, job
 
 FORMATS = Path(__file__).parents[2] / "docs" / "formats"
 

@@ -11,7 +11,7 @@ from fenmist.reading.event import Reading
 from fenmist.records import jobfile
 from fenmist.records.jobfile import job_from_bytes, job_to_bytes
 from fenmist.rf.circuit import BranchKind
-from support.builders import job, read
+from studies.builders import job, read
 
 
 def refused(made):

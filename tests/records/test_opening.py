@@ -11,7 +11,7 @@ import pytest
 
 from fenmist.errors import DamagedLogbookError, LockedLogbookError
 from fenmist.records.store import Logbook
-from support.builders import job
+from studies.builders import job
 
 
 @pytest.fixture

@@ -12,7 +12,7 @@ from fenmist.reading.event import Reading, Slot
 from fenmist.records import second as module
 from fenmist.records.second import SecondFolder, take_in
 from fenmist.records.store import Logbook
-from support.builders import enter, job
+from studies.builders import enter, job
 
 
 @pytest.fixture

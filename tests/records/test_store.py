@@ -27,7 +27,7 @@ from fenmist.reading.event import Event, EventKind, Slot
 from fenmist.records.codec import decode, encode, record_hash
 from fenmist.records.migrate import migrations
 from fenmist.records.store import Issued, Logbook, Summary
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
 
 READ = [[("102 Vpp", "25.6"), ("101,5", "1,250"), ("103", "20/1.5")]]
 
@@ -323,7 +323,7 @@ def test_a_migration_that_fails_changes_nothing(path, monkeypatch):
 _CHILD = """
 import sys
 from pathlib import Path
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
 from fenmist.reading.event import Slot
 from fenmist.records.store import Issued, Logbook, Summary
 book = Logbook(Path(sys.argv[1]))

@@ -11,7 +11,7 @@ from fenmist.procedures.comparison.card import card
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.page import BENCH, LID, SIZES
 from fenmist.reports.paper import cards_pages, cards_pdf
-from support.builders import job
+from studies.builders import job
 
 
 def read_job(points=3):

@@ -26,7 +26,7 @@ from fenmist.reports.certificate import hookup_in_words
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.paper import cards_pdf, certificate_pages, certificate_pdf, sheet_pdf
 from fenmist.reports.runsheet import run_sheet
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
 from support.paper import page_of
 
 READ = [[("102 Vpp", "25.6"), ("101 Vpp", "25")], [("120 Vpp", "35")]]
@@ -90,7 +90,7 @@ def test_identical_records_give_identical_bytes_whatever_the_surroundings(tmp_pa
     here = Path(__file__)
     probe = tmp_path / "reports_probe.py"
     probe.write_text(
-        f"import importlib.util, sys\nsys.path.insert(0, {str(here.parent.parent)!r})\n"
+        f"import importlib.util, sys\nsys.path[:0] = {[str(here.parents[1]), str(here.parents[2])]!r}\n"
         f"spec = importlib.util.spec_from_file_location('probed', {str(here)!r})\n"
         "module = importlib.util.module_from_spec(spec)\nspec.loader.exec_module(module)\n"
         "def content():\n    return module._content(module._job())\n"

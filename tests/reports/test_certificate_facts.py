@@ -20,7 +20,7 @@ from fenmist.reading.event import AS_LEFT, Event, EventKind, Slot
 from fenmist.reports.certificate import history_in_words, hookup_in_words
 from fenmist.reports.paper import cards_pages, certificate_pages, sheet_pages
 from fenmist.reports.runsheet import run_sheet
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
 from support.paper import page_of
 from support.results import point_result, results
 from support.texts import spaced

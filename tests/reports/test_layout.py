@@ -15,7 +15,7 @@ from fenmist.reports.drawing import chart_png, chart_svg, draw_on
 from fenmist.reports.fonts import FALLBACK_FONTS, PAPER_FAMILIES, font_file
 from fenmist.reports.linedrawing import line_svg
 from fenmist.reports.linelayout import Box, Measures, lay_out
-from support.builders import job
+from studies.builders import job
 from support.paper import TWO, chart, points
 
 SVG = "{http://www.w3.org/2000/svg}"

@@ -40,11 +40,11 @@ from fenmist.reports.strokes import WIDTH
 from fenmist.session.circuits import circuit_of
 from fenmist.session.designing import design_from, example_of
 from fenmist.waveform.series import Series
-from support.builders import job
+from studies.builders import job
+from studies.references import three_at_once
 from support.designs import SWEEP, tap
 from support.losses import loss_job
 from support.paper import TWO
-from support.references import three_at_once
 
 WASH, TEAL, RUST, SECOND, HAIR, INK = PAPER.wash, PAPER.teal, PAPER.rust, PAPER.second, PAPER.hairline, PAPER.ink
 

@@ -17,9 +17,9 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
 from fenmist.reports.paper import sheet_pdf
 from fenmist.reports.readingtable import MOST_COLUMNS, MOST_ROWS, reading_tables, tables_csv
-from support.builders import enter, job
+from studies.builders import enter, job
+from studies.references import BENCHES, with_properties
 from support.losses import loss_job
-from support.references import BENCHES, with_properties
 
 DAY = "2026-11-28"
 

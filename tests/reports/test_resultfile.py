@@ -10,7 +10,7 @@ import pytest
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.tables import COLUMNS, result_table
 from fenmist.reports.resultfile import SEMICOLON, csv_bytes, head_table, text_table, xlsx_bytes
-from support.builders import WHEN, job
+from studies.builders import WHEN, job
 
 EVIL = ("=1+1", "+cmd|' /C calc'!A0", "-2", "@sum", "\t=1", "http://example.invalid/")
 

@@ -20,7 +20,7 @@ from fenmist.reading.event import PAPER, Slot
 from fenmist.reports.paper import sheet_pdf
 from fenmist.reports.runsheet import form_csv, headings, minutes, read_form, run_sheet
 from fenmist.session.session import Session
-from support.builders import job
+from studies.builders import job
 
 TWO = {"frequencies_hz": (7e6, 14e6), "level_w": 100.0, "repeats": 2}
 

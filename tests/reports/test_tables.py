@@ -23,7 +23,7 @@ from fenmist.reports.leveltable import LEVEL_HEADINGS, level_rows
 from fenmist.reports.loadtable import LOAD_HEADINGS, load_table
 from fenmist.reports.resultfile import csv_bytes, head_table, text_table, xlsx_bytes
 from fenmist.reports.runsheet import headings, minutes
-from support.builders import WHEN, job
+from studies.builders import WHEN, job
 from support.results import point_result, results
 from support.texts import spaced
 

@@ -13,9 +13,9 @@ from fenmist.reading.event import AS_LEFT, Slot
 from fenmist.session.adjust import Chosen, best, headline, ranges_of, rows, turned
 from fenmist.session.route import route
 from fenmist.session.view import View
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
+from studies.references import DEVICE_DB, LEVEL, behind_a_pad, drawn, shown
 from support.losses import loss_job
-from support.references import DEVICE_DB, LEVEL, behind_a_pad, drawn, shown
 
 LEVELS = (25.0, 50.0, 100.0)
 

@@ -18,7 +18,7 @@ from fenmist.session.run import Run
 from fenmist.session.session import Session
 from fenmist.session.steering import COMMANDS, after, next_point, target
 from fenmist.session.warmth import Warmth, duration, warmth
-from support.builders import WHEN, job
+from studies.builders import WHEN, job
 from support.texts import spaced
 
 

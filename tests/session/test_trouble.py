@@ -18,7 +18,7 @@ from fenmist.records.jobfile import job_to_bytes
 from fenmist.session.session import Session
 from fenmist.session.trial import read_tried, try_whole
 from fenmist.session.workable import working_out
-from support.builders import job
+from studies.builders import job
 
 READ = [[("102 Vpp", "25.6")]]
 NO_TOLERANCE = SpecTerm(SpecKind.OF_RANGE, 0.0)

@@ -14,7 +14,7 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.part import PartKind, Property
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.simulation.netlist import TrueHookUp, draw
-from support.benches import LOAD, bench
+from studies.benches import LOAD, bench
 from support.designs import tap
 
 METER = shelf.inline_meter("m", "Teal", (200.0,), None, 0.05)

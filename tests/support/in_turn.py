@@ -9,7 +9,7 @@ from fenmist.kit.part import Part
 from fenmist.procedures.modulation.make import visits
 from fenmist.procedures.table import room_of
 from fenmist.simulation.scenarios import scenario
-from support.builders import WHEN
+from studies.builders import WHEN
 from support.ladders import quiet_sensor, steps_part
 from support.losses import device as lossy_pad
 from support.matches import end

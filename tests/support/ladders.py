@@ -14,8 +14,8 @@ from fenmist.procedures.steps.make import begin
 from fenmist.procedures.steps.reduction import reduce
 from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import draw
-from support.builders import WHEN, enter
-from support.references import pad, sensor, with_properties
+from studies.builders import WHEN, enter
+from studies.references import pad, sensor, with_properties
 from support.substitution import generator
 
 LEVEL_W = 5e-3

@@ -15,9 +15,9 @@ from fenmist.measurand import PlaneRef
 from fenmist.procedures.loss.make import begin
 from fenmist.procedures.loss.reduction import Losses, reduce
 from fenmist.simulation.netlist import TrueHookUp, draw
-from support.builders import WHEN
+from studies.builders import WHEN
+from studies.references import QUIET, load, pad, sensor, with_properties
 from support.matches import end
-from support.references import QUIET, load, pad, sensor, with_properties
 from support.substitution import generator
 from support.visits import benches, gains_of, read_visits
 

@@ -5,7 +5,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from fenmist.calibration.edit import LoadRow, with_load_rows
 from fenmist.calibration.job import Job
 from fenmist.calibration.planning import points_at
 from fenmist.hookup.templates import OF_MATCH, from_template
@@ -17,8 +16,8 @@ from fenmist.procedures.reflection.reduction import Matches, reduce
 from fenmist.reading.event import Slot
 from fenmist.simulation.matchmeter import TrueMatchMeter, drawn_meter
 from fenmist.simulation.netlist import draw
-from support.builders import WHEN, enter
-from support.references import QUIET, with_properties
+from studies.builders import WHEN, enter
+from studies.references import QUIET, with_properties
 
 LEVEL_W = 10.0
 
@@ -103,12 +102,6 @@ def drawn(
         for position, channel in enumerate(point.sequence):
             job = enter(job, Slot(point.id, 1, position), texts[made.channel(channel).measurand.kind])
     return job, gammas, shown
-
-
-def measured_end(made: Job, ohm: complex) -> Job:
-    """The job with the impedance of its load measured."""
-    text = f"{ohm.real}{'+' if ohm.imag >= 0 else '-'}j{abs(ohm.imag)}"
-    return with_load_rows(made, [LoadRow(point.frequency_hz, text, "") for point in made.plan], 0.01, "")
 
 
 def study(made: Job, trials: int, seed: int, halved: str = "", better_db: float = 0.0) -> "Study":

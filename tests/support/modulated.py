@@ -13,7 +13,7 @@ from fenmist.kit.part import PartKind
 from fenmist.procedures.modulation.make import begin, visits
 from fenmist.reading.event import Slot
 from fenmist.simulation.movements import CAPACITOR_F, KINDS, Circuits, shown
-from support.builders import WHEN, enter
+from studies.builders import WHEN, enter
 
 PEP_W = 100.0
 WAVES = ("carrier", "two-tone 200 Hz", "dots 20 Hz", "dots 1 Hz")

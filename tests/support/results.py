@@ -6,7 +6,7 @@ from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.job import PlanPoint
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.reading.event import AS_FOUND
-from support.builders import job
+from studies.builders import job
 
 ACCEPTED = Decision(Zone.INSIDE_WITHIN, Verdict.ACCEPT, 0.97, 0.03, 10.0 / 1.2)
 

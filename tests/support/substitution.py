@@ -15,8 +15,8 @@ from fenmist.kit import generic
 from fenmist.kit.part import Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.procedures.comparison.make import begin
 from fenmist.procedures.comparison.reduction import Result, reduce
-from support.builders import WHEN
-from support.references import pad, sensor, share, with_properties
+from studies.builders import WHEN
+from studies.references import pad, sensor, share, with_properties
 from support.visits import benches, gains_of, read_visits
 
 AT_COUPLER, ON_GENERATOR = OF_SENSORS[0], OF_SENSORS[2]

@@ -9,7 +9,7 @@ from fenmist.calibration.job import Job
 from fenmist.kit.part import PartKind, SpecKind
 from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import TrueHookUp, draw
-from support.builders import enter
+from studies.builders import enter
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from fenmist.units.moment import moment_from_text
-from support.coverage import Studied, draw_bench, empty_job, standardised, texts
+from studies.coverage import Studied, draw_bench, empty_job, standardised, texts
 from support.desk import Hands
 
 IN_A_JOB = 25

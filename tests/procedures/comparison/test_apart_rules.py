@@ -11,7 +11,7 @@ from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
-from support.builders import enter, job
+from studies.builders import enter, job
 
 FREQUENCIES = (2e6, 4e6, 8e6, 16e6, 28e6)
 VOLTS = "141.421"  # Vpp: 50 W in 50 Ω

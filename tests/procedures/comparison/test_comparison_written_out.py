@@ -13,7 +13,7 @@ from fenmist.measurand import Detector
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
 from fenmist.uncertainty.influence import Distribution
-from support.builders import WHEN, enter, job
+from studies.builders import WHEN, enter, job
 from support.results import point_result
 
 H = 0.01

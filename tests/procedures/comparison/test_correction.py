@@ -9,7 +9,7 @@ from fenmist.kit.lookup import look_up
 from fenmist.kit.tables import quantities_for
 from fenmist.procedures.comparison.correction import correction_table
 from fenmist.procedures.comparison.reduction import Result
-from support.builders import job
+from studies.builders import job
 from support.results import point_result
 
 

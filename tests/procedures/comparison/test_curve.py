@@ -16,7 +16,7 @@ from fenmist.procedures.comparison.overlap import overlaps
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.surface import not_worth_using, stands_for, surfaces, would_show
 from fenmist.reading.event import AS_LEFT, Slot
-from support.builders import enter, job
+from studies.builders import enter, job
 
 FREQUENCIES = (2e6, 8e6, 16e6)
 

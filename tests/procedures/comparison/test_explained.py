@@ -19,7 +19,7 @@ from fenmist.procedures.comparison.why import CURVE, deciding, explained_page, w
 from fenmist.procedures.page import FREQUENCY, LEVEL
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import Slot
-from support.builders import enter, job
+from studies.builders import enter, job
 
 FREQUENCIES = (2e6, 4e6, 8e6, 12e6, 16e6)
 LEVELS = (5.0, 10.0, 20.0, 50.0, 100.0, 150.0)

@@ -15,7 +15,7 @@ from fenmist.procedures.comparison.surface import stands_for
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND
-from support.builders import WHEN, job
+from studies.builders import WHEN, job
 
 ROOM = room_of("comparison")
 

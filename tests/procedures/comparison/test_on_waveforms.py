@@ -24,8 +24,8 @@ from fenmist.procedures.output.page import page as output_page
 from fenmist.procedures.output.reduction import reduce as reduce_output
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import Slot
-from support.builders import WHEN, enter, job, read
-from support.references import DEVICE, LEVEL, behind_a_pad, drawn, shown, without_device
+from studies.builders import WHEN, enter, job, read
+from studies.references import DEVICE, LEVEL, behind_a_pad, drawn, shown, without_device
 
 ROUNDS = [("200 Vpp", "100"), ("200 Vpp", "100")]
 

@@ -20,7 +20,7 @@ from fenmist.procedures.comparison.why import explained_page, why_of
 from fenmist.procedures.page import EXPLAINED
 from fenmist.procedures.words import method_in_words
 from fenmist.reading.event import AS_LEFT, Slot
-from support.builders import enter, job
+from studies.builders import enter, job
 
 FREQUENCIES = (2e6, 4e6, 8e6, 16e6, 28e6)
 TODAY = date(2026, 11, 24)

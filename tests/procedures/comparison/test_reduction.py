@@ -25,8 +25,8 @@ from fenmist.procedures.comparison.tables import result_table
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
-from support.builders import WHEN, bench_kit, enter, job
-from support.references import behind_a_pad, three_at_once
+from studies.builders import WHEN, bench_kit, enter, job
+from studies.references import behind_a_pad, three_at_once
 
 ROUNDS = [("102 Vpp", "25.6"), ("103 Vpp", "26.2"), ("101 Vpp", "25.0")]
 

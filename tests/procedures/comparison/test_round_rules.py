@@ -10,7 +10,7 @@ from fenmist.findings.note import Severity
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import AS_LEFT, Reading, Slot
-from support.builders import enter, job
+from studies.builders import enter, job
 
 TODAY = date(2026, 11, 24)
 

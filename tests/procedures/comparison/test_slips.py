@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from support import slips
+from studies import slips
 
 
 @pytest.fixture(scope="module")

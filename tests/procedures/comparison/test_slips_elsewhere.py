@@ -12,9 +12,9 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import draw
-from support import slips
-from support.builders import enter
-from support.references import BENCHES, DEVICE_DB, LEVEL, QUARTER_W, Drawn, shown
+from studies import slips
+from studies.builders import enter
+from studies.references import BENCHES, DEVICE_DB, LEVEL, QUARTER_W, Drawn, shown
 
 HERE = ("sensor behind a pad", "ammeter in the line", "voltmeter behind a divider", "better meter in line")
 KINDS = ("decimal", "unit", "transposed digits")

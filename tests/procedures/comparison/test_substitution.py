@@ -14,9 +14,9 @@ from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
-from support.builders import enter
-from support.coverage import binomial_limits, observed, predicted
-from support.references import sensor, with_properties
+from studies.builders import enter
+from studies.coverage import binomial_limits, observed, predicted
+from studies.references import sensor, with_properties
 from support.substitution import AT_COUPLER, ON_GENERATOR, errors, generator, result_of, sensor_job
 
 

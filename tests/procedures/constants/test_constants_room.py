@@ -28,7 +28,7 @@ from fenmist.procedures.procedure import Seen
 from fenmist.procedures.shelf import levels_asked
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.units.display import percent
-from support.builders import WHEN, enter
+from studies.builders import WHEN, enter
 
 KIT = tuple(starter_shelf())
 METER = next(part for part in KIT if part.id == "generic-home-built")

@@ -25,10 +25,10 @@ from fenmist.procedures.shelf import on_bench, ranked
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.certificate import certificate
-from support.builders import WHEN, enter
-from support.coverage import binomial_limits, observed
+from studies.builders import WHEN, enter
+from studies.coverage import binomial_limits, observed
+from studies.references import QUIET, load, pad, sensor, with_properties
 from support.losses import LABELS, device, errors, loss_job, meter, tuner_errors, tuner_job
-from support.references import QUIET, load, pad, sensor, with_properties
 
 ROOM = room_of("loss")
 

@@ -69,7 +69,7 @@ def test_scatter_counts_at_the_waveform_and_at_the_carrier():
     made = modulated_job(rounds=3)
     readings = {"p1": (100, 103, 98), "p2": (40.5, 41.5, 39.5)}
     from fenmist.reading.event import Slot
-    from support.builders import enter
+    from studies.builders import enter
 
     for point, values in readings.items():
         for number, value in enumerate(values, start=1):

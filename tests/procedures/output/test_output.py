@@ -24,8 +24,8 @@ from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.certificate import certificate
-from support.builders import enter, read
-from support.references import BENCHES, SOURCES, drawn, load, misses, pad, sensor, shown, without_device
+from studies.builders import enter, read
+from studies.references import BENCHES, SOURCES, drawn, load, misses, pad, sensor, shown, without_device
 
 WHEN = datetime(2026, 11, 27, 9, 0, tzinfo=UTC)
 SHARE = SpecTerm(SpecKind.OF_READING, 0.05)

@@ -37,10 +37,10 @@ from fenmist.session.present import entry_text
 from fenmist.session.view import View
 from fenmist.simulation.matchmeter import TrueMatchMeter
 from fenmist.units.impedance import Known
-from support.builders import WHEN, enter
-from support.coverage import binomial_limits
+from studies.builders import WHEN, enter
+from studies.coverage import binomial_limits
+from studies.references import QUIET, load, pad, with_properties
 from support.matches import ENDS, drawn, end, match_job, study, swr_meter, typed, watt_meter
-from support.references import QUIET, load, pad, with_properties
 
 ROOM = room_of("reflection")
 

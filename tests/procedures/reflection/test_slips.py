@@ -9,7 +9,7 @@ from fenmist.procedures.reflection.reduction import reduce
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.simulation.matchmeter import TrueMatchMeter, drawn_meter
-from support.builders import WHEN, enter
+from studies.builders import WHEN, enter
 from support.matches import ENDS, drawn, match_job, swr_meter, watt_meter
 
 TRIALS = 60

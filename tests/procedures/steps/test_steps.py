@@ -28,10 +28,10 @@ from fenmist.procedures.steps.reduction import predict, reduce
 from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.pictures import height_of, picture_svg
-from support.builders import WHEN, enter
-from support.coverage import binomial_limits
+from studies.builders import WHEN, enter
+from studies.coverage import binomial_limits
+from studies.references import with_properties
 from support.ladders import errors, ladder_job, quiet_sensor, steps_part, typed
-from support.references import with_properties
 from support.substitution import generator
 
 ROOM = room_of("linearity")

@@ -19,7 +19,7 @@ from fenmist.procedures.triage.make import name_of, sighted
 from fenmist.reading.event import Slot
 from fenmist.records.jobfile import job_to_bytes
 from fenmist.session.adjust import with_sighting
-from support.builders import WHEN, enter
+from studies.builders import WHEN, enter
 
 ROOM = room_of("triage")
 ALL = "load; antenna; far load; load, new jumper"

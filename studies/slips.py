@@ -23,7 +23,7 @@ from fenmist.procedures.comparison.rules import judge, judge_entries
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
 from fenmist.simulation.reader import read_needle, read_screen
-from support.builders import WHEN, bench_kit, enter
+from studies.builders import WHEN, bench_kit, enter
 
 FREQUENCIES = (2.2e6, 4.1e6, 6.2e6, 8.3e6, 12.3e6)
 LEVELS = ((30.0, "50"), (120.0, "200"))
@@ -74,7 +74,7 @@ def drawn_run(job: Job, rng: np.random.Generator) -> list[Typed]:
         return float(offset + slope * (f / 1e6 - 6.0))
 
     bench = TrueBench(
-        load_ohm=lambda f: LOAD * (1.0 + 0.004 * rng.standard_normal()), meter_error_db=meter_db,
+        load_ohm=lambda _: LOAD * (1.0 + 0.004 * rng.standard_normal()), meter_error_db=meter_db,
         lead=TrueLine(50.0, 0.2, 0.66), capacitance_f=16e-12, scope_gain=1.0 + rng.uniform(-0.015, 0.015),
         scope_bandwidth_hz=200e6,
     )  # fmt: skip
@@ -89,6 +89,7 @@ def _at_point(job: Job, point_id: str, bench: TrueBench, rng: np.random.Generato
         volts = seen.volts_peak_to_peak
         yield Typed(Slot(point.id, number, 0), "scope", read_screen(volts, 3, 0.003, rng), volts)
         used = job.range_of(point, "meter")
+        assert used is not None and used.scale is not None
         division = used.scale.division_at(seen.meter_w / used.factor) * used.factor
         needle = read_needle(seen.meter_w, division, 0.25, rng)
         yield Typed(Slot(point.id, number, 1), "meter", f"{needle:g}", seen.meter_w)

@@ -9,9 +9,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from attack.tally import Tally
 from fenmist.errors import FenmistError
 from fenmist.session.session import Session
+from studies.attacks.tally import Tally
 
 CHILD = Path(__file__).with_name("full_child.py")
 
@@ -60,6 +60,7 @@ def _one(disk: Path, second: Path, seed: int, seconds: float, tally: Tally) -> N
     with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as child:
         time.sleep(2.0 + seconds)  # it takes more than a second to begin
         child.kill()
+        assert child.stdout is not None and child.stderr is not None
         said = [line.decode() for line in child.stdout.read().splitlines(keepends=True) if line.endswith(b"\n")]
         trouble = child.stderr.read().decode()
     if "Traceback" in trouble:

@@ -9,10 +9,9 @@ from pathlib import Path
 import numpy as np
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-ROOT = Path(__file__).parent.parent
-sys.path.insert(0, str(ROOT / "tests"))
+from studies import coverage, references
 
-from support import coverage, references  # noqa: E402
+ROOT = Path(__file__).parent.parent
 
 TRIALS, IN_WINDOW = 5000, 100
 RUNS = (
@@ -26,11 +25,11 @@ WINDOW = ("window", 14.2e6)
 
 HEAD = """# Coverage: does the stated uncertainty hold?
 
-Written by `scripts/coverage_study.py`; `tests/methods/test_coverage.py`, `tests/calibration/test_reference_coverage.py`
+Written by `studies/coverage_page.py`; `tests/methods/test_coverage.py`, `tests/calibration/test_reference_coverage.py`
 and `tests/desk/test_coverage.py` run short forms always.
 
 For each bench the truth is drawn from what the job states (load, gain, response, lead or probe, tee, jumper,
-harmonics, needle; see `tests/support/coverage.py`), the circuit is solved by nodes in `simulation/`, what the
+harmonics, needle; see `studies/coverage.py`), the circuit is solved by nodes in `simulation/`, what the
 instruments show is typed, and the core reduces it. *Predicted* is Monte Carlo of the same budget: rectangular shares
 make it exceed 95.45 %. *Observed* must lie within three binomial standard deviations of it, the standard deviation of
 (stated − true)/u within 0.95 to 1.05, its mean within 0.05 (wider by three of their own deviations for the hundred
@@ -45,7 +44,7 @@ typed ones).
 | hot | a load somewhere between its cold and its hot table |
 | window | as lead, typed key by key into the readings step |
 | any other, source | the same bench, asked what its source gives |
-| any other | that reference on a bench of its own (`tests/support/references.py`), parts of open phase in any phase |
+| any other | that reference on a bench of its own (`studies/references.py`), parts of open phase in any phase |
 | control | as lead, with half the scope's gain limit stated (±1.5 % for a truth of ±3 %): it must fail |
 """
 
@@ -101,6 +100,8 @@ def _in_window(f: float) -> coverage.Studied:
     from PySide6.QtWidgets import QApplication
 
     from fenmist.desk.theme import load_fonts
+
+    sys.path.insert(0, str(ROOT / "tests"))
     from support.desk import Hands
     from support.window_coverage import study_in_window
 
@@ -108,7 +109,7 @@ def _in_window(f: float) -> coverage.Studied:
     load_fonts()
     with tempfile.TemporaryDirectory() as folder:
         hands = Hands(application, Path(folder) / "book.fenlog")
-        found = study_in_window(hands, IN_WINDOW, f)
+        found: coverage.Studied = study_in_window(hands, IN_WINDOW, f)
         hands.close()
     return found
 

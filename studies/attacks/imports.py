@@ -4,9 +4,8 @@ import json
 import random
 import traceback
 from pathlib import Path
+from typing import Any
 
-from attack.mutation import as_bytes, mutated
-from attack.tally import Tally
 from fenmist.cli.job import _results_json
 from fenmist.errors import FenmistError, FileFormatError
 from fenmist.reading.event import AS_FOUND, AS_LEFT
@@ -16,12 +15,14 @@ from fenmist.session.paper import certificate_of
 from fenmist.session.session import Session
 from fenmist.session.trial import read_tried
 from fenmist.session.view import View
+from studies.attacks.mutation import as_bytes, mutated
+from studies.attacks.tally import Tally
 
 PRINTED = 40
 """Of so many taken in one is also set as pages: typesetting takes longer than all the rest."""
 
 
-def documents(folder: Path) -> list[dict]:
+def documents(folder: Path) -> list[dict[str, Any]]:
     """The demonstration's jobs as parsed files, without the hash that would give every change away."""
     found = [json.loads(path.read_bytes()) for path in sorted(folder.glob("*.json"))]
     for item in found:
@@ -37,7 +38,7 @@ def hand_over_all(logbook: Path, folder: Path) -> None:
     session.close()
 
 
-def attack_imports(originals: list[dict], times: int, seed: int, folder: Path) -> Tally:
+def attack_imports(originals: list[dict[str, Any]], times: int, seed: int, folder: Path) -> Tally:
     """Mutate, try to take in, and use what was taken."""
     rng, tally, path = random.Random(seed), Tally(), folder / "mutant.json"
     session = Session(folder / f"taken{seed}.fenlog", second_folder=folder)
@@ -77,7 +78,8 @@ def _use(session: Session, job_id: str, printed: bool) -> None:
     slot = opened.view.next_slot()
     if slot is not None:
         opened.enter(slot, "12.3")
-        opened.view.result, opened.view.notes, opened.commands.undo()
+        _ = opened.view.result, opened.view.notes
+        opened.commands.undo()
     session.history(job.dut, job.dut_part.serial)
     if printed:
         from fenmist.reports.paper import certificate_pdf

@@ -18,7 +18,7 @@ TEXTS = (
     "2026-13-45", "0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-12:00", "2026-11-25T09:00:00", "2026-11-25",
     "株式会社", "😀", "=1+1", "²", "p٣", "../../etc", "unknown", "%s{0}", "as left", "as found", "strike", "restore",
 )  # fmt: skip
-OTHERS = (None, True, False, [], {}, [[]], {"": 0})
+OTHERS: tuple[Any, ...] = (None, True, False, [], {}, [[]], {"": 0})
 
 
 def mutated(document: dict[str, Any], rng: random.Random, times: int = 1) -> dict[str, Any]:

@@ -7,9 +7,11 @@ import random
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
+from fenmist.calibration.job import Job
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.part import PartKind
@@ -21,7 +23,7 @@ from fenmist.session.captures import CaptureRequest
 Read = Callable[[Path], object]
 
 
-def readers(job) -> dict[str, Read]:
+def readers(job: Job) -> dict[str, Read]:
     """Every way in for a file."""
     pad = next(part for part in starter_shelf() if part.kind is PartKind.ATTENUATOR)
     load = next(part for part in starter_shelf() if part.kind is PartKind.LOAD)
@@ -110,13 +112,13 @@ def _huge_header() -> bytes:
     return b"\x93NUMPY\x01\x00" + len(head).to_bytes(2, "little") + head + b"\0" * 64
 
 
-def _array(values) -> bytes:
+def _array(values: np.ndarray) -> bytes:
     out = io.BytesIO()
     np.save(out, values, allow_pickle=values.dtype == object)
     return out.getvalue()
 
 
-def broken(document: dict, rng: random.Random) -> bytes:
+def broken(document: dict[str, Any], rng: random.Random) -> bytes:
     """A job's file as a bad disk leaves it: bytes changed, cut off, doubled."""
     data = bytearray(json.dumps(document).encode())
     for _ in range(rng.choice((1, 3, 20))):

@@ -1,22 +1,20 @@
 """Writes docs/method/slips.md: a thousand runs with one slip planted in each, a thousand without."""
 
-import sys
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import numpy as np
 
-ROOT = Path(__file__).parent.parent
-sys.path.insert(0, str(ROOT / "tests"))
+from studies import slips
 
-from support import slips  # noqa: E402
+ROOT = Path(__file__).parent.parent
 
 WITH_SLIP, CLEAN, CHUNK = 1001, 1000, 20
 SEED = 4
 
 HEAD = """# Slips: which are caught, and how often a clean run is disturbed
 
-Written by `scripts/slips_study.py`; `tests/procedures/comparison/test_slips.py` runs a short form always.
+Written by `studies/slips_page.py`; `tests/procedures/comparison/test_slips.py` runs a short form always.
 
 Each run is a whole job on a bench drawn anew in `simulation/` (meter error, scope gain, load, carrier set and drooping
 by 3 %): five frequencies, two levels on ranges of 50 and 200 W, two rounds, 40 entries, typed as instruments show them.

@@ -3,13 +3,17 @@
 import random
 import shutil
 import traceback
+from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
 
 import msgspec
 
-from attack.tally import Tally
 from fenmist.errors import FenmistError
 from fenmist.session.session import SETTINGS, Session
+from studies.attacks.tally import Tally
+
+T = TypeVar("T")
 
 
 def everything(path: Path, folder: Path) -> tuple[dict[str, str], list[str]]:
@@ -28,10 +32,14 @@ def everything(path: Path, folder: Path) -> tuple[dict[str, str], list[str]]:
     return shown, said
 
 
+def _used_in(session: Session, part: str) -> list[str]:
+    return [line.id for line in session.used_in(part)]
+
+
 def _look(session: Session, shown: dict[str, str], said: list[str]) -> None:
-    def take(name: str, what) -> object:
+    def take(name: str, what: Callable[..., T], *given: object) -> T | None:
         try:
-            found = what()
+            found = what(*given)
         except FenmistError as error:
             said.append(f"{name}: {error}")
             return None
@@ -39,23 +47,23 @@ def _look(session: Session, shown: dict[str, str], said: list[str]) -> None:
         return found
 
     for key in SETTINGS:
-        take(f"setting {key}", lambda key=key: session.setting(key))
+        take(f"setting {key}", session.setting, key)
     take("demo", lambda: session.is_demo)
     kit = take("kit", lambda: session.kit) or ()
     lines = take("list", session.summaries) or ()
     for line in lines:
         if line.trouble:
             said.append(line.trouble)
-        job = take(f"job {line.id}", lambda line=line: session.logbook.job(line.id))
+        job = take(f"job {line.id}", session.logbook.job, line.id)
         for event in job.events if job is not None else ():
             if event.entry is not None and event.entry.attached:
-                take(f"file {event.entry.attached}", lambda e=event: session.logbook.attachment(e.entry.attached))
-        take(f"history {line.id}", lambda line=line: session.history(line.device_id, line.serial))
+                take(f"file {event.entry.attached}", session.logbook.attachment, event.entry.attached)
+        take(f"history {line.id}", session.history, line.device_id, line.serial)
     for part in kit:
-        take(f"used {part.id}", lambda part=part: [line.id for line in session.used_in(part.id)])
+        take(f"used {part.id}", _used_in, session, part.id)
     issued = take("issued", session.issued) or ()
     for item in issued:
-        take(f"pdf {item.name}", lambda item=item: session.logbook.issued_pdf(item.number, item.revision))
+        take(f"pdf {item.name}", session.logbook.issued_pdf, item.number, item.revision)
 
 
 def attack_flips(original: Path, times: int, seed: int, folder: Path, which: str = "") -> Tally:

@@ -143,7 +143,7 @@ def judged(job: Job) -> Judged:
     """A job worked out and judged."""
     room = room_of(job.question)
     outcome = room.reduce(job, AS_FOUND, {}, None)
-    return Judged(outcome, tuple(room.judge(job, outcome, date(2026, 11, 25))))
+    return Judged(outcome, tuple(room.judge(job, outcome, date(2026, 11, 25), AS_FOUND, None)))
 
 
 def moved(clean: Outcome, faulty: Outcome) -> float:

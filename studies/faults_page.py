@@ -1,23 +1,21 @@
 """Writes docs/method/faults.md: runs on live benches with one fault planted in each, and runs with none."""
 
-import sys
 from collections import Counter
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
-ROOT = Path(__file__).parent.parent
-sys.path.insert(0, str(ROOT / "tests"))
+from fenmist.simulation.faults import FAULTS, Fault
+from studies import planted
 
-from fenmist.simulation.faults import FAULTS, Fault  # noqa: E402
-from support import planted  # noqa: E402
+ROOT = Path(__file__).parent.parent
 
 SEEDS, IN_ORDER = range(1, 7), range(1, 21)
 """Numbers of the benches with a fault in them, and of those in order."""
 
 HEAD = """# Faults: what a technician would see, and which note catches it
 
-Written by `scripts/faults_study.py`; `tests/judgement/test_faults_planted.py` runs a short form always.
+Written by `studies/faults_page.py`; `tests/judgement/test_faults_planted.py` runs a short form always.
 
 Each run is a whole job on a live bench (`simulation/live.py`) whose hidden truths are drawn within what is stated:
 three or four frequencies, two levels, three rounds, settled, key up and rested between rounds, typed as instruments

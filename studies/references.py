@@ -22,8 +22,8 @@ from fenmist.procedures.output import reduction as output
 from fenmist.procedures.output.reduction import Output
 from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import Solved, TrueHookUp, draw
-from support.benches import bench, read_on
-from support.builders import arc, enter
+from studies.benches import bench, read_on
+from studies.builders import arc, enter
 
 DEVICE_DB = -0.3
 QUARTER_W = 2.5
@@ -183,8 +183,8 @@ def shown(made: Job, bench: Drawn, channel: str, rng: np.random.Generator) -> st
         incident = (abs(bench.solved.waves(at)[0]) * bench.amplitude) ** 2
         watts = incident * known["cal_factor"].value * gain + known["zero_w"].value
         return f"{1e3 * watts:.5g} mW"
-    out = (item.element, part.ends[0])
-    incident = (abs(bench.solved.waves(out)[0]) * bench.amplitude) ** 2
+    at = (item.element, part.ends[0])
+    incident = (abs(bench.solved.waves(at)[0]) * bench.amplitude) ** 2
     return f"{incident / (1.04 + 0.01 * rng.normal()):.5g}"
 
 
@@ -205,6 +205,7 @@ def errors(name: str, trials: int, seed: int = 11, halved: str = "") -> np.ndarr
         if halved:
             result = reduce(result.job, known={halved: 0.5})
         reference = result.reference
+        assert reference is not None
         found.append(math.log(reference.value[0] / LEVEL) * reference.value[0] / reference.u[0])
     return np.array(found)
 

@@ -2,26 +2,27 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 from fenmist.calibration.job import Channel, Job
 from fenmist.calibration.planning import range_for
 from fenmist.hookup import editing
-from fenmist.hookup.line import HookUp
+from fenmist.hookup.line import Element, HookUp
 from fenmist.hookup.templates import Bench
 from fenmist.kit import shelf
 from fenmist.kit.part import Part
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic
 from fenmist.procedures.benchwork import with_new_hookup
 from fenmist.reading.event import Slot
-from support.builders import enter, job
+from studies.builders import enter, job
 
 SOURCE = shelf.transmitter("source", "Plover", 120.0)
 LOAD = shelf.dummy_load("dummy", "Reedmace", 150.0)
 
 
-def bench(*parts: Part, hang: tuple[Part, Part] | None = None, source: Part = SOURCE, **plan) -> Job:
+def bench(*parts: Part, hang: tuple[Part, Part] | None = None, source: Part = SOURCE, **plan: Any) -> Job:
     """A job with a second hook-up of these parts in a row."""
-    made = HookUp("x", "bench", (editing.Element("tx", source.id),), (), PlaneRef("x", "tx", source.ports[0].id))
+    made = HookUp("x", "bench", (Element("tx", source.id),), (), PlaneRef("x", "tx", source.ports[0].id))
     at, known = ("tx", source.ports[0].id), {source.id: source}
     names = {}
     for part in parts:

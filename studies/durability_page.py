@@ -9,23 +9,23 @@ import tempfile
 from concurrent.futures import ProcessPoolExecutor
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
+
+from fenmist.demo.world import make_demo
+from fenmist.errors import FenmistError
+from fenmist.records.jobfile import job_from_bytes
+from studies.attacks.disks import attack_full_disks, can_mount
+from studies.attacks.files import broken
+from studies.attacks.flips import attack_flips
+from studies.attacks.imports import attack_imports, documents, hand_over_all
+from studies.attacks.tally import Tally
 
 ROOT = Path(__file__).resolve().parents[1]
-sys.path.insert(0, str(ROOT / "tests"))
-
-from attack.disks import attack_full_disks, can_mount  # noqa: E402
-from attack.files import broken  # noqa: E402
-from attack.flips import attack_flips  # noqa: E402
-from attack.imports import attack_imports, documents, hand_over_all  # noqa: E402
-from attack.tally import Tally  # noqa: E402
-from fenmist.demo.world import make_demo  # noqa: E402
-from fenmist.errors import FenmistError  # noqa: E402
-from fenmist.records.jobfile import job_from_bytes  # noqa: E402
 
 PAGE = ROOT / "docs" / "method" / "durability.md"
 HEAD = """# What was attacked, and what it counted
 
-Written by `scripts/durability_study.py` on {day}; a short form of each attack runs with every `./test.sh`, the long one
+Written by `studies/durability_page.py` on {day}; a short form of each attack runs with every `./test.sh`, the long one
 with `./test.sh --long` (`tests/attack/`). "Failed" is a traceback, a job that was taken in and then couldn't be served,
 a change on disk that nobody was told of, or a reading that was acknowledged and is gone. It must be 0.
 
@@ -66,12 +66,12 @@ What a reading is checked by on its way back, and what is not proved by it: docs
 """
 
 
-def _imports(given: tuple[int, int, Path, list]) -> Tally:
+def _imports(given: tuple[int, int, Path, list[dict[str, Any]]]) -> Tally:
     times, seed, folder, originals = given
     return attack_imports(originals, times, seed, folder)
 
 
-def _broken(originals: list, times: int) -> Tally:
+def _broken(originals: list[dict[str, Any]], times: int) -> Tally:
     rng, tally = random.Random(9), Tally()
     for _ in range(times):
         try:

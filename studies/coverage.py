@@ -1,6 +1,6 @@
 """The coverage study: truths drawn from the stated limits on the simulated bench, typed, and reduced by the core.
 
-Used by the tests in a short form and by `scripts/coverage_study.py`, which writes docs/method/coverage.md. Known
+Used by the tests in a short form and by `studies/coverage_page.py`, which writes docs/method/coverage.md. Known
 normal: the load (1 % of |Z| in R and X); rectangular: gain ±3 %, response from flat to twice its correction, lead
 ±10 mm, velocity factor ±3 %, line 50 ± 2 Ω, input 16 pF ±20 %, jumper 0.05 ± 0.03 dB, needle ± a quarter division,
 the tee's arm 20 ± 10 mm and body 1 ± 1 pF; second and third harmonic anywhere below −40 dBc, in any phase. With a
@@ -25,7 +25,7 @@ from fenmist.simulation.bench import TrueBench, TrueHarmonic, TrueLine, TrueProb
 from fenmist.uncertainty.estimate import Estimate
 from fenmist.waveform.analysis import analyse
 from fenmist.waveform.capture import channel_of
-from support.builders import WHEN, bench_kit, enter
+from studies.builders import WHEN, bench_kit, enter
 
 LEVEL = 80.0
 LOAD = 54.0 + 6.0j
@@ -118,6 +118,7 @@ def _around(empty: Job, volts: float, watts: str, rng: np.random.Generator) -> J
         text = watts if ln is None else f"{volts * math.exp(ln / 2.0):.2f}"
         made = enter(made, Slot("p1", 1, position), text)
         event = made.events[-1]
+        assert event.entry is not None
         at = moment + timedelta(seconds=20 * position)
         made = replace(made, events=(*made.events[:-1], replace(event, entry=replace(event.entry, observed_at=at))))
     return made
@@ -129,6 +130,7 @@ def _with_capture(made: Job, bench: TrueBench, frequency_hz: float, rng: np.rand
     channel = channel_of("CH1", sample(bench, frequency_hz, LEVEL, step, 1200, 1.0, rng))
     reading = reading_from_trace(analyse(channel, step, frequency_hz), channel).reading
     first, second = made.events
+    assert first.entry is not None
     return replace(made, events=(replace(first, entry=replace(first.entry, reading=reading)), second))
 
 
@@ -149,6 +151,7 @@ def study(
 def standardised(result: Result, point: int = 0) -> Iterator[float]:
     """(stated − true)/u of reference and error at one point; truth on a pure carrier."""
     reference, error = result.reference, result.error
+    assert reference is not None and error is not None
     true_error = LEVEL * (10.0 ** (METER_DB / 10.0) - 1.0)
     yield (reference.value[point] - LEVEL) / reference.u[point]
     yield (error.value[point] - true_error) / error.u[point]

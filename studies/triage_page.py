@@ -1,25 +1,23 @@
 """Writes docs/method/triage.md: a thousand simulated set-ups with one thing wrong, gone through test by test."""
 
-import sys
 from collections import Counter
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from itertools import pairwise
 from pathlib import Path
 
-ROOT = Path(__file__).parent.parent
-sys.path.insert(0, str(ROOT / "tests"))
+from fenmist.methods.chain import BAD, SUSPECTS, USUAL
+from fenmist.methods.triage import TESTS
+from studies.triaged import SHARES, Gone, go_through
 
-from fenmist.methods.chain import BAD, SUSPECTS, USUAL  # noqa: E402
-from fenmist.methods.triage import TESTS  # noqa: E402
-from support.triaged import SHARES, Gone, go_through  # noqa: E402
+ROOT = Path(__file__).parent.parent
 
 RUNS = 1000
 BINS = (0.0, 0.02, 0.1, 0.3, 0.5, 0.7, 0.9, 1.0)
 
 HEAD = """# Triage: transmitter, line or meter
 
-Written by `scripts/triage_study.py`; `tests/methods/test_triage.py` runs a short form always.
+Written by `studies/triage_page.py`; `tests/methods/test_triage.py` runs a short form always.
 
 What was read at once is a *sighting*: the power that is set, the transmitter's own meter, an external meter behind a
 jumper, the SWR, into a load, an antenna, or a load at the far end of the line. `methods/chain.py` draws {drawn} ways
