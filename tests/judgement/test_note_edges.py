@@ -73,8 +73,8 @@ def test_the_volts_must_fit_the_plan_before_the_meter_is_doubted(level_w, count)
 
 
 def test_what_is_to_be_expected_comes_from_two_points_at_each_side():
-    """Points 1.02, 1.04, 1.08, 1.10 beside the fourth: their median is 1.06; 0.7 and 1.3 are too far away."""
-    ratios = (0.7, 1.02, 1.04, 5.3, 1.08, 1.10, 1.3)
+    """Points 1.08, 1.10, 1.02, 1.04 beside the fourth: their median is 1.06; 0.7 and 1.3 are too far away."""
+    ratios = (0.7, 1.08, 1.10, 5.3, 1.02, 1.04, 1.3)
     rounds = [[(volts(20), f"{20 * ratio:.5g}")] for ratio in ratios]
     f = tuple(1e6 * n for n in range(7, 14))
     made = fine(job(rounds, frequencies_hz=f, load="50", level_w=20.0, range_id="200", ranges=(40.0, 200.0)))
@@ -124,10 +124,13 @@ def test_ports_are_only_doubted_where_the_planned_power_flows(scope, count):
     assert notes(job([[(scope, ">200")]], load="50", level_w=25.0), "meter.reversed") == []
 
 
-@pytest.mark.parametrize(("shown", "count"), [("26.4", 1), ("25.4", 0)])
-def test_digits_are_only_looked_at_from_four_per_cent_on(shown, count):
-    """24.6 beside 26.4 (7 % off) and beside 25.4 (3.2 % off, which 24.5 would be nearer to)."""
-    made = fine(job([[(volts(24.6), text) for text in ("24.6", "24.6", shown, "24.6")]], load="50"))
+@pytest.mark.parametrize(
+    ("shown", "others", "count"), [("26.4", "24.6", 1), ("25.4", "24.6", 0), ("25.4", "24.24", 1), ("25.4", "24.17", 0)]
+)
+def test_digits_are_only_looked_at_from_four_per_cent_on(shown, others, count):
+    """24.6 beside 26.4 (7 % off) and 25.4 (3.2 % off, which 24.5 would be nearer to); beside 24.24 and 24.17
+    what 24.5 leaves is 0.22 and 0.27 of what 25.4 is off: a quarter is the most."""
+    made = fine(job([[(volts(24.6), text) for text in (others, others, shown, others)]], load="50"))
 
     assert len(notes(made, "entry.transposed")) == count
 

@@ -2,9 +2,12 @@
 
 from collections import Counter
 from collections.abc import Iterator, Mapping
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
 
+from fenmist.calibration.again import Worked
+from fenmist.calibration.answers import Answer, Answers
 from fenmist.calibration.job import Job
 from fenmist.judgement.agreement_rules import Compared, between, references_agree
 from fenmist.judgement.entry_rules import at_point
@@ -47,6 +50,41 @@ def voices(
     sentence = f"{notes[0].what} {notes[0].why}" if notes else _agree(found)
     ties = tuple(_ties(job, [item.channel for item in point.references], logs, column))
     return Voices(at_point(point.point), "W", said, low, value, high, ties, sentence)
+
+
+class Said(Worked[Any], Protocol):
+    """What the engine made of points that references say."""
+
+    @property
+    def logs(self) -> Mapping[str, Estimate]:
+        """ln(power/W) of each reference; empty over points that read differently."""
+
+
+class Heard(Answer, Compared, Protocol):
+    """What came of a point that references say."""
+
+
+P = TypeVar("P", bound=Heard)
+W = TypeVar("W", bound=Said)
+
+
+class Referred(Answers[P, W]):
+    """An outcome whose powers references say."""
+
+    def voices(self, point_id: str) -> Voices | None:
+        """How the references of a point agree; none where one is alone, or nothing was read."""
+        item, power = self.of(point_id), self.power_at(point_id)
+        if item is None or power is None or len(item.references) < 2:
+            return None
+        return voices(self.job, item, power, *self._logs_at(point_id))
+
+    def _logs_at(self, point_id: str) -> tuple[Mapping[str, Estimate], int]:
+        """Logarithms of the power that each reference of a point says, and the point's place in them."""
+        whole = self.worked
+        if whole is not None and whole.logs:
+            return whole.logs, next(n for n, unit in enumerate(self.units) if unit[0].point.id == point_id)
+        here = self.worked_at(point_id)
+        return (here.logs, 0) if here is not None else ({}, 0)
 
 
 def _agree(found: Agreement | None) -> str:

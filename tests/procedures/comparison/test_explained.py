@@ -237,6 +237,7 @@ def test_no_reading_decides_what_no_shape_explains_and_no_shape_is_open_where_no
     """Half and double by turns; and 10 % high everywhere, which a reference good to 6 % leaves at right or a gain."""
     scattered = reduce(read(lambda f, _: 2.0 if f in (4e6, 12e6) else 0.5))
     assert not why_of(scattered).explains and deciding(scattered) is None
+    assert deciding(reduce(job([]))) is None
     high = reduce(read(lambda *_: 1.1))
     assert {fit.kind for fit in why_of(high).likely} == {"right", "gain"}
     assert "errors.open" not in [note.code for note in judge(high.job, high, date(2026, 11, 24))]

@@ -182,6 +182,8 @@ def test_reduce_after_one_entry_equals_reduce_from_scratch():
         assert one.error_w == pytest.approx(other.error_w, rel=1e-10)
         assert one.expanded_u_w == pytest.approx(other.expanded_u_w, rel=1e-10)
     assert found.log_ratio.u == pytest.approx(scratch.log_ratio.u, rel=1e-10)
+    back = reduce(before, former=found)  # what was read meanwhile isn't part of it
+    assert [item.error_w for item in back.points] == [item.error_w for item in former.points]
 
 
 def test_all_points_together_are_joined_of_what_was_made_entry_by_entry():

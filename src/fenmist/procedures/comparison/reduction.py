@@ -12,8 +12,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import FOR_NOW, Unit, alike, alone, reduced_again, whole_of
-from fenmist.calibration.beside import once
+from fenmist.calibration.again import FOR_NOW, Unit, alike, alone, reduced_again
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     ReferenceResult,
@@ -29,7 +28,7 @@ from fenmist.calibration.consensus import (
 )
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
-from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.outcome import Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
 from fenmist.calibration.sent import part_shown
@@ -37,8 +36,7 @@ from fenmist.measurand import Detector, Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
 from fenmist.methods.modulated import Shares, stands
 from fenmist.procedures.comparison.substitution import substitution, units
-from fenmist.procedures.page import Voices
-from fenmist.procedures.voices import budgets_of, voices
+from fenmist.procedures.voices import Referred, budgets_of
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.agreement import Agreement
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
@@ -155,25 +153,17 @@ class Worked:
 
 
 @dataclass(frozen=True, eq=False)
-class Result(Outcome):
-    """All points that could be worked out. Estimates over all of them are made when first asked for."""
+class Result(Referred[PointResult, Worked]):
+    """All points that could be worked out: those with a complete round."""
 
-    points: tuple[PointResult, ...]  # those with a complete round, in the plan's order
-
-    @cached_property
-    def stated(self) -> tuple[Stated, ...]:
-        """The error of indication at each point."""
-        return tuple(item.stated for item in self.points)
+    def work(self, units: tuple[Unit, ...]) -> Worked:
+        """What the engine makes of some units together."""
+        return _work(self.job, units, self.known, False)
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """Reference, its part in the end of the line, error, and ln(indicated/reference), over `points`."""
         return {name: getattr(self.worked, name) for name in _WHOLE} if self.worked else {}
-
-    @property
-    def worked(self) -> Worked | None:
-        """Estimates over all points together, or none where nothing was read."""
-        return whole_of(self, lambda units: _work(self.job, units, self.known, False))
 
     @property
     def reference(self) -> Estimate | None:
@@ -200,22 +190,14 @@ class Result(Outcome):
         """What each result was made from: points by themselves, and groups."""
         return units(self.job, self.readings)
 
-    @cached_property
-    def _by_id(self) -> dict[str, PointResult]:
-        return {item.point.id: item for item in self.points}
-
-    def of(self, point_id: str) -> PointResult | None:
-        """The result at a point, or none yet."""
-        return self._by_id.get(point_id)
-
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of the error at a point, largest share first; empty where there is no result."""
-        here = self._work_at(point_id)
+        here = self.worked_at(point_id)
         return here.error.budget(0) if here else ()
 
     def budgets(self, point_id: str) -> Mapping[str, tuple[BudgetRow, ...]]:
         """Budgets of the error, of what the references say together, and of each of several."""
-        here = self._work_at(point_id)
+        here = self.worked_at(point_id)
         if here is None:
             return {}
         together = "consensus" if len(here.logs) > 1 else "reference"
@@ -229,25 +211,6 @@ class Result(Outcome):
         ends = (item.reference_w - item.reference_u_w, item.reference_w, item.reference_w + item.reference_u_w)
         low, value, high = (end / item.part for end in ends)
         return low, value, high
-
-    def voices(self, point_id: str) -> Voices | None:
-        """How the references of a point agree; none where one is alone, or nothing was read."""
-        item, power = self.of(point_id), self.power_at(point_id)
-        if item is None or power is None or len(item.references) < 2:
-            return None
-        return voices(self.job, item, power, *self._logs_at(point_id))
-
-    def _logs_at(self, point_id: str) -> tuple[Mapping[str, Estimate], int]:
-        """Logarithms of the power that each reference of a point says, and the point's place in them."""
-        whole = self.worked
-        if whole is not None and whole.logs:
-            return whole.logs, next(n for n, unit in enumerate(self.units) if unit[0].point.id == point_id)
-        here = self._work_at(point_id)
-        return (here.logs, 0) if here is not None else ({}, 0)
-
-    def _work_at(self, point_id: str) -> Worked | None:
-        here = tuple(unit for unit in self.units if unit[0].point.id == point_id)
-        return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known, False)) if here else None
 
     def near(self, point_id: str, reach: int) -> "Result":
         """The same results at a point and so many of its neighbours in the plan."""

@@ -20,8 +20,8 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, alike, reduced_again, whole_of
-from fenmist.calibration.beside import once
+from fenmist.calibration.again import Unit, alike, reduced_again
+from fenmist.calibration.answers import Answers
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     SOURCE_REPEAT,
@@ -32,7 +32,7 @@ from fenmist.calibration.consensus import (
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.legs import BETWEEN, between_visits, group_units, half_moved, joined_legs, together
-from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.outcome import Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Round, readings_by_point, scatter
 from fenmist.hookup.line import HookUp, main_way
@@ -135,21 +135,17 @@ class Worked:
 
 
 @dataclass(frozen=True, eq=False)
-class Losses(Outcome):
+class Losses(Answers[LossPoint, Worked]):
     """All groups that could be worked out."""
 
-    points: tuple[LossPoint, ...]
-
-    @cached_property
-    def stated(self) -> tuple[Stated, ...]:
-        """The loss at each frequency and level."""
-        return tuple(item.stated for item in self.points)
+    def work(self, units: tuple[Unit, ...]) -> Worked:
+        """What the engine makes of some units together."""
+        return _work(self.job, units, self.known)
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The loss in dB."""
-        worked = whole_of(self, lambda units: _work(self.job, units, self.known))
-        return {"loss": worked.loss} if worked else {}
+        return {"loss": self.worked.loss} if self.worked else {}
 
     @cached_property
     def units(self) -> tuple[Unit, ...]:
@@ -157,27 +153,23 @@ class Losses(Outcome):
         return _units(self.job, self.readings)
 
     @cached_property
-    def _by_answer(self) -> dict[str, LossPoint]:
-        found = {item.point.group: item for item in self.points}
-        return found | {item.point.id: item for item in self.points}
+    def _by_group(self) -> dict[str, LossPoint]:
+        return {item.point.group: item for item in self.points}
 
     def of(self, point_id: str) -> LossPoint | None:
         """The loss at a point or in its group, or none yet; without the part the last of those that it serves."""
         if not self.job.has_point(point_id):
             return None
         point = self.job.point(point_id)
-        each = into_ends(self.job) and self.job.answers_alone(point)
-        return self._by_answer.get(point.id if each else point.group)
+        if into_ends(self.job) and self.job.answers_alone(point):
+            return super().of(point.id)
+        return self._by_group.get(point.group)
 
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of the loss at a point, largest share first; empty where there is none."""
         found = self.of(point_id)
-        if found is None:
-            return ()
-        name = found.point.id
-        here = tuple(unit for unit in self.units if unit[0].point.id == name)
-        worked = once(self, f"worked at {name}", lambda: _work(self.job, here, self.known))
-        return worked.loss.budget(0)
+        here = self.worked_at(found.point.id) if found is not None else None
+        return here.loss.budget(0) if here else ()
 
 
 def into_ends(job: Job) -> bool:

@@ -15,11 +15,12 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, reduced_again, whole_of
+from fenmist.calibration.again import Unit, reduced_again
+from fenmist.calibration.answers import Answers
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.legs import group_units
-from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.outcome import Stated
 from fenmist.calibration.rounds import PointReadings, Round, readings_by_point, scatter
 from fenmist.methods.detectors import Told, told_apart
 from fenmist.procedures.modulation.make import CLAIM, PEP_HELD, SCALE, USUAL
@@ -103,20 +104,12 @@ class Worked:
 
 
 @dataclass(frozen=True, eq=False)
-class Modulation(Outcome):
+class Modulation(Answers[Fraction, Worked]):
     """All waveforms that could be held against their carrier."""
 
-    points: tuple[Fraction, ...]
-
-    @cached_property
-    def stated(self) -> tuple[Stated, ...]:
-        """By how much each fraction is off."""
-        return tuple(item.stated for item in self.points)
-
-    @property
-    def worked(self) -> Worked | None:
-        """All points together; none where nothing could be worked out."""
-        return whole_of(self, lambda units: _work(self.job, units, self.known))
+    def work(self, units: tuple[Unit, ...]) -> Worked:
+        """What the engine makes of some units together."""
+        return _work(self.job, units, self.known)
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
@@ -127,14 +120,6 @@ class Modulation(Outcome):
     def units(self) -> tuple[Unit, ...]:
         """Each waveform with its carrier."""
         return fraction_units(self.job, self.readings)
-
-    @cached_property
-    def _by_id(self) -> dict[str, Fraction]:
-        return {item.point.id: item for item in self.points}
-
-    def of(self, point_id: str) -> Fraction | None:
-        """The result at a point, or none yet."""
-        return self._by_id.get(point_id)
 
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of the logarithm of a fraction, largest share first; empty where there is none."""

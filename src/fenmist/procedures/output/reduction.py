@@ -8,8 +8,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import FOR_NOW, Unit, alike, alone, reduced_again, whole_of
-from fenmist.calibration.beside import once
+from fenmist.calibration.again import FOR_NOW, Unit, alike, alone, reduced_again
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     SOURCE_REPEAT,
@@ -29,8 +28,7 @@ from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, scatter
 from fenmist.measurand import Kind, Measurand, Statistic
-from fenmist.procedures.page import Voices
-from fenmist.procedures.voices import budgets_of, voices
+from fenmist.procedures.voices import Referred, budgets_of
 from fenmist.reading.event import AS_FOUND
 from fenmist.uncertainty.agreement import Agreement
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
@@ -101,32 +99,17 @@ class OutputPoint:
 
 
 @dataclass(frozen=True, eq=False)
-class Output(Outcome):
-    """All points that could be worked out."""
+class Output(Referred[OutputPoint, "Worked"]):
+    """All points that could be worked out: those with a complete round."""
 
-    points: tuple[OutputPoint, ...]  # those with a complete round, in the plan's order
-
-    @cached_property
-    def stated(self) -> tuple[Stated, ...]:
-        """Error of the first claim, or the power, at each point."""
-        return tuple(item.stated for item in self.points)
+    def work(self, units: tuple[Unit, ...]) -> "Worked":
+        """What the engine makes of some units together."""
+        return _work(self.job, units, self.known, False)
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The power, and the error of each claim."""
-        return {} if self._worked is None else {"power": self._worked.power, **self._worked.errors}
-
-    @property
-    def _worked(self) -> "_Worked | None":
-        return whole_of(self, lambda units: _work(self.job, units, self.known, False))
-
-    @cached_property
-    def _by_id(self) -> dict[str, OutputPoint]:
-        return {item.point.id: item for item in self.points}
-
-    def of(self, point_id: str) -> OutputPoint | None:
-        """What came of a point, or nothing yet."""
-        return self._by_id.get(point_id)
+        return {} if self.worked is None else {"power": self.worked.power, **self.worked.errors}
 
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of what is stated at a point, largest share first; empty where there is nothing."""
@@ -134,32 +117,13 @@ class Output(Outcome):
 
     def budgets(self, point_id: str) -> Mapping[str, tuple[BudgetRow, ...]]:
         """Budgets of each claim's error, of the power, and of each of several references."""
-        here = self._work_at(point_id)
+        here = self.worked_at(point_id)
         return budgets_of(self.job, {**here.errors, "power": here.power}, here.logs) if here else {}
 
     def power_at(self, point_id: str) -> tuple[float, float, float] | None:
         """The power with its interval, W: low, value, high; none where nothing was read."""
         item = self.of(point_id)
         return (item.interval_w[0], item.power_w, item.interval_w[1]) if item else None
-
-    def voices(self, point_id: str) -> Voices | None:
-        """How the references of a point agree; none where one is alone, or nothing was read."""
-        item, power = self.of(point_id), self.power_at(point_id)
-        if item is None or power is None or len(item.references) < 2:
-            return None
-        return voices(self.job, item, power, *self._logs_at(point_id))
-
-    def _logs_at(self, point_id: str) -> tuple[Mapping[str, Estimate], int]:
-        """Logarithms of the power that each reference of a point says, and the point's place in them."""
-        whole = self._worked
-        if whole is not None and whole.logs:
-            return whole.logs, next(n for n, unit in enumerate(self.units) if unit[0].point.id == point_id)
-        here = self._work_at(point_id)
-        return (here.logs, 0) if here is not None else ({}, 0)
-
-    def _work_at(self, point_id: str) -> "_Worked | None":
-        here = tuple(unit for unit in self.units if unit[0].point.id == point_id)
-        return once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known, False)) if here else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -187,7 +151,7 @@ class OfPower(Outcome):
 
 
 @dataclass(frozen=True, eq=False)
-class _Worked:
+class Worked:
     points: tuple[OutputPoint, ...]
     power: Estimate  # W
     errors: dict[str, Estimate]  # W, of each claim; empty where points claim differently
@@ -217,12 +181,12 @@ def reduce(
     )  # fmt: skip
 
 
-def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool) -> _Worked:
+def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool) -> Worked:
     """Some points together, one propagation for all that are read alike."""
     return alike(read, lambda some: _work_alike(job, alone(some), known, draws))
 
 
-def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float], draws: bool) -> _Worked:
+def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float], draws: bool) -> Worked:
     """Points of one hook-up that read the same channels."""
     mean = scatter(job, read)
     references = references_at(job, read, mean)
@@ -258,7 +222,7 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     )
     errors = {f"error of {item.channel}": made[_error(item.channel)] for item in mean.device}
     logs = {item.channel: made[log_of(item)] for item in references.means}
-    return _Worked(points, made["power"], errors, logs)
+    return Worked(points, made["power"], errors, logs)
 
 
 def _error(channel: str) -> str:

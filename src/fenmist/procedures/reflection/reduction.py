@@ -18,11 +18,11 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, alike, alone, reduced_again, whole_of
-from fenmist.calibration.beside import once
+from fenmist.calibration.again import Unit, alike, alone, reduced_again
+from fenmist.calibration.answers import Answers
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import HEAT, Job, PlanPoint
-from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.outcome import Stated
 from fenmist.calibration.rounds import PointReadings, Round, Taken, readings_by_point, u_once
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.seen import SeenMatch, between, seen_match
@@ -148,37 +148,22 @@ class Worked:
 
 
 @dataclass(frozen=True, eq=False)
-class Matches(Outcome):
+class Matches(Answers[MatchPoint, Worked]):
     """All points that could be worked out."""
 
-    points: tuple[MatchPoint, ...]
-
-    @cached_property
-    def stated(self) -> tuple[Stated, ...]:
-        """The error of ρ at each point."""
-        return tuple(item.stated for item in self.points)
+    def work(self, units: tuple[Unit, ...]) -> Worked:
+        """What the engine makes of some units together."""
+        return _work(self.job, units, self.known)
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """Error of ρ, and ρ as shown."""
-        worked = whole_of(self, lambda units: _work(self.job, units, self.known))
-        return {"error": worked.error, "shown": worked.shown} if worked else {}
-
-    @cached_property
-    def _by_id(self) -> dict[str, MatchPoint]:
-        return {item.point.id: item for item in self.points}
-
-    def of(self, point_id: str) -> MatchPoint | None:
-        """The result at a point, or none yet."""
-        return self._by_id.get(point_id)
+        return {"error": self.worked.error, "shown": self.worked.shown} if self.worked else {}
 
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of the error at a point, largest share first; empty where there is none."""
-        here = tuple(unit for unit in self.units if unit[0].point.id == point_id)
-        if not here:
-            return ()
-        worked = once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known))
-        return worked.error.budget(0)
+        here = self.worked_at(point_id)
+        return here.error.budget(0) if here else ()
 
 
 def reduce(

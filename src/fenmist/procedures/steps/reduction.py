@@ -15,14 +15,14 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, alike, reduced_again, whole_of
-from fenmist.calibration.beside import once
+from fenmist.calibration.again import Unit, alike, reduced_again
+from fenmist.calibration.answers import Answers
 from fenmist.calibration.consensus import LOG_CLIP, each_reference, log_of, round_influences
 from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.legs import joined_legs
-from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.calibration.outcome import Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import ChannelMean, PointReadings, readings_by_point, scatter
 from fenmist.kit.part import SOURCES
@@ -87,42 +87,27 @@ class Worked:
 
 
 @dataclass(frozen=True, eq=False)
-class Steps(Outcome):
+class Steps(Answers[StepPoint, Worked]):
     """All steps that could be held against their reference."""
 
-    points: tuple[StepPoint, ...]
-
-    @cached_property
-    def stated(self) -> tuple[Stated, ...]:
-        """The departure of each step."""
-        return tuple(item.stated for item in self.points)
+    def work(self, units: tuple[Unit, ...]) -> Worked:
+        """What the engine makes of some units together."""
+        return _work(self.job, units, self.known)
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
         """The departure in dB."""
-        worked = whole_of(self, lambda units: _work(self.job, units, self.known))
-        return {"departure": worked.departure} if worked else {}
+        return {"departure": self.worked.departure} if self.worked else {}
 
     @cached_property
     def units(self) -> tuple[Unit, ...]:
         """Each step with its reference."""
         return step_units(self.job, self.readings)
 
-    @cached_property
-    def _by_id(self) -> dict[str, StepPoint]:
-        return {item.point.id: item for item in self.points}
-
-    def of(self, point_id: str) -> StepPoint | None:
-        """The result at a point, or none yet."""
-        return self._by_id.get(point_id)
-
     def budget(self, point_id: str) -> tuple[BudgetRow, ...]:
         """Budget of the departure at a point, largest share first; empty where there is none."""
-        here = tuple(unit for unit in self.units if unit[0].point.id == point_id)
-        if not here or self.of(point_id) is None:
-            return ()
-        worked = once(self, f"worked at {point_id}", lambda: _work(self.job, here, self.known))
-        return worked.departure.budget(0)
+        here = self.worked_at(point_id) if self.of(point_id) is not None else None
+        return here.departure.budget(0) if here else ()
 
     def ladder(self, frequency_hz: float) -> tuple[StepPoint, ...]:
         """The steps at a frequency, the strongest first."""
