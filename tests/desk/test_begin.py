@@ -171,6 +171,30 @@ def test_rounds_that_make_no_sense_make_no_job_without_a_plan(hands, page, round
     assert not hands.session.has_jobs
 
 
+def test_nothing_is_looked_for_while_the_page_is_away(hands):
+    """Another page is worked on, or the window is out of sight: the rest is found once the page is back."""
+    hands.press("ctrl+n")
+    page = hands.shell.places["begin"]
+    hands.until(lambda: page.table.rowCount() > 0)
+    hands.press("ctrl+1")
+    found = page.table.rowCount()
+    hands.settle(0.5)
+    assert page.is_looking and page.table.rowCount() == found
+    hands.press("ctrl+n")
+    page.frequencies.setFocus()
+    hands.press("ctrl+a")
+    hands.type("7.1 MHz")
+    for seen in (0, 1):  # before the first bench is looked at, and after it
+        hands.until(lambda seen=seen: page.table.rowCount() >= seen)
+        hands.shell.hide()
+        found = page.table.rowCount()
+        hands.settle(0.5)
+        assert page.is_looking and page.table.rowCount() == found
+        hands.shell.show()
+    hands.until(lambda: not page.is_looking)
+    assert page.table.rowCount() > found and page.table.horizontalHeaderItem(1).text().endswith("at 7.1 MHz")
+
+
 def test_typing_while_benches_are_looked_at_starts_anew(hands):
     """Each key stops what was looked at before; no half-typed frequency ends in a fault."""
     hands.press("ctrl+n")

@@ -14,8 +14,8 @@ from fenmist.hookup.mismatch import mismatch_before
 from fenmist.hookup.network import line_network
 from fenmist.hookup.transfer import reflection_behind, transfer_of
 from fenmist.kit import generic, shelf
-from fenmist.kit.part import Port, Property
-from fenmist.measurand import PlaneRef
+from fenmist.kit.part import BYPASSED, Port, Property
+from fenmist.measurand import Kind, PlaneRef
 from fenmist.procedures.comparison.reduction import reduce
 from studies.builders import job, read
 from studies.references import BENCHES, pad, with_properties
@@ -70,6 +70,22 @@ def test_what_stands_in_front_of_a_meter_is_nothing_that_it_faces():
     at_work = {"t": {"tuner": "in line"}}
     assert behind(end("e", 25.0), before=(tuner,), settings=at_work) == pytest.approx([1 / 3])
     assert behind(tuner, end("e", 25.0), settings=at_work) == pytest.approx([0.2 / math.sqrt(2)])  # its own SWR 1.5
+
+
+def test_across_a_tuner_at_work_nothing_faces():
+    """Two pads of open phase beside it face each other while it is bypassed; at work each faces the tuner alone."""
+    one, other = (with_properties(pad(name, 1.0, 0.0), swr=Property(1.3, "")) for name in "ab")
+    tuner = replace(next(part for part in generic.generics() if part.id == "generic-tuner"), id="t")
+    hookup, known = line(shelf.transmitter("tx", "tx", 100.0), one, tuner, other, end("e", 25.0), stated=0)
+    read = ((Kind.INCIDENT, PlaneRef("h", "e", "in")),)
+    for setting, faces in ((BYPASSED, True), ("in line", False)):
+        elements = tuple(
+            replace(item, settings={"tuner": setting} if item.id == "t" else {}) for item in hookup.elements
+        )
+        bench = transfer_of(replace(hookup, elements=elements), known, F, read)
+        names = {item.id for item in bench.influences}
+        assert ("a.out~b.in.mismatch" in names) is faces, sorted(names)
+        assert "t.out~b.in.mismatch" in names
 
 
 @pytest.mark.parametrize("name", list(BENCHES))

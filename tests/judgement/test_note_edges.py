@@ -160,6 +160,16 @@ def test_how_often_two_forms_differ_is_counted():
     assert "at 14 MHz, 25 W at worst, 2 times" in spaced(note.what)
 
 
+def test_volts_of_a_capture_are_held_against_volts_of_the_screen():
+    """35.0 V rms fitted in one round, 102 Vpp (36.06 V rms) read in the other: 3.0 %."""
+    made = job([[("102", "25.6"), ("35.0 Vrms", "25.6")]])
+    kept = made.events[2]
+    fitted = replace(kept, entry=replace(kept.entry, reading=replace(kept.entry.reading, form="fit")))
+    (note,) = notes(replace(made, events=(*made.events[:2], fitted, *made.events[3:])), "entry.forms_differ")
+
+    assert "taken as Vpp and as fit differ by 3.0 %" in spaced(note.what)
+
+
 def test_a_round_stands_apart_by_what_can_be_read_where_the_others_agree():
     """Three equal rounds: the spread is 0, and a whole volt of 102 Vpp is ±0.57 % of power; three times that counts."""
     for last, count in (("26.0", 0), ("26.2", 1)):

@@ -302,6 +302,7 @@ def test_the_answer_in_few_words():
 
 @pytest.mark.parametrize(("ratio", "interval", "said"), [
     (0.98, (0.956, 1.004), "0.09 dB low"), (1.5, (1.4, 1.6), "1.76 dB high"), (1.5, (0.8, 2.6), "1.8 dB high"),
+    (10.0, (0.5, 200.0), "10 dB high"),
     (1.0, (0.99, 1.01), "right, as far as can be seen"), (1.01, (0.6, 1.7), "right, as far as can be seen"),
 ])  # fmt: skip
 def test_an_error_is_said_to_the_place_that_u_supports(ratio, interval, said):

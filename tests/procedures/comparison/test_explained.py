@@ -20,6 +20,7 @@ from fenmist.procedures.page import FREQUENCY, LEVEL
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import Slot
 from studies.builders import enter, job
+from support.texts import spaced
 
 FREQUENCIES = (2e6, 4e6, 8e6, 12e6, 16e6)
 LEVELS = (5.0, 10.0, 20.0, 50.0, 100.0, 150.0)
@@ -241,6 +242,30 @@ def test_no_reading_decides_what_no_shape_explains_and_no_shape_is_open_where_no
     high = reduce(read(lambda *_: 1.1))
     assert {fit.kind for fit in why_of(high).likely} == {"right", "gain"}
     assert "errors.open" not in [note.code for note in judge(high.job, high, date(2026, 11, 24))]
+
+
+@pytest.mark.parametrize(("span", "count"), [(0.019, 0), (0.022, 1)])
+def test_a_shape_is_spoken_of_from_two_per_cent_on(span, count):
+    """A corner that takes so much at the lowest frequency."""
+    found = reduce(read(lambda f, _: 1.0 / (1.0 + span * (FREQUENCIES[0] / f) ** 2)))
+    assert len([note for note in judge(found.job, found, date(2026, 11, 24)) if note.code == "errors.corner"]) == count
+
+
+@pytest.mark.parametrize(("error", "frequencies", "levels", "said"), [
+    (lambda *_: 1.0, FREQUENCIES, (50.0,), "Use it as it is: no factor differs from 1 by more than its uncertainty."),
+    (lambda *_: 1.25, (7e6,), (50.0,), "Multiply what it shows by 0.800 ± 0.058."),
+    (lambda f, _: 1.25 if f > 5e6 else 2.0, (2e6, 7e6), (50.0,),
+     "Multiply what it shows by 0.500 ± 0.036 up to 0.800 ± 0.058, by frequency."),
+    (lambda _, p: 1.25 if p > 30 else 2.0, (7e6,), (20.0, 50.0),
+     "Multiply what it shows by 0.500 ± 0.036 up to 0.800 ± 0.058, by level."),
+    (lambda f, p: 1.25 if p > 30 and f > 5e6 else 2.0, (2e6, 7e6), (20.0, 50.0),
+     "Multiply what it shows by 0.500 ± 0.036 up to 0.800 ± 0.058, by frequency and level."),
+])  # fmt: skip
+def test_what_a_meters_readings_are_to_be_multiplied_by(error, frequencies, levels, said):
+    """A meter that shows twice the power reads right times a half, one a quarter high times 0.8;
+    3 % of volts and 1 % of a load are U = 7.2 %."""
+    page = factors_page(reduce(read(error, frequencies, levels)))
+    assert spaced(page.headline) == said
 
 
 def test_parts_of_the_truth_have_names_near_them_only():

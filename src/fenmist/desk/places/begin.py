@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import QTimer, Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QHeaderView, QVBoxLayout, QWidget
 
 from fenmist.calibration.planning import Grid
@@ -59,6 +60,7 @@ class BeginPage(QWidget):
         self._found: list[Ranked] = []
         self._shown: tuple[Ranked, ...] = ()
         self._looking: Iterator[Ranked] | None = None
+        self._is_owed = False  # what is asked hasn't been looked at yet
         self._devices: tuple[Part, ...] = ()
         self._wanted, self._showing = "", False  # name of the bench that was moved to
         self._refused = ""  # why the chosen one can't be taken; it stands until another is looked at
@@ -112,9 +114,23 @@ class BeginPage(QWidget):
 
     def _look_at_rest(self) -> None:
         """What was looked at before doesn't count any more."""
-        self._looking = None
+        self._looking, self._is_owed = None, True
         self._next.stop()
         self._rest.start(HANDS_REST_MS)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Nobody waits for benches on another page: hands there aren't kept waiting for them."""
+        super().hideEvent(event)
+        self._rest.stop()
+        self._next.stop()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The page is back: what was still to be looked at is."""
+        super().showEvent(event)
+        if self._is_owed:
+            self.look()
+        elif self._looking is not None:
+            self._next.start()
 
     def _lay_out(self) -> None:
         asked = Columns()
@@ -205,7 +221,7 @@ class BeginPage(QWidget):
     def look(self) -> None:
         """Look at every bench anew, one after the other: the list fills as they are found."""
         self._rest.stop()
-        self._found, self._looking, self._wanted, self._refused = [], None, "", ""
+        self._found, self._looking, self._wanted, self._refused, self._is_owed = [], None, "", "", False
         device = self.chosen_device
         try:
             hertz, level = self._asked()
@@ -221,7 +237,8 @@ class BeginPage(QWidget):
         set_text(self.lacking, f"Not with this kit: {'; '.join(lacks)}." if lacks else "")
         self.lacking.setVisible(bool(lacks))
         self._looking = self._session.shelf(self._room, device, hertz, level, kit)
-        self._next.start()
+        if self.isVisible():
+            self._next.start()
 
     def _asked(self) -> tuple[tuple[float, ...], float]:
         text, device = self.frequencies.text().strip(), self.chosen_device
@@ -245,7 +262,7 @@ class BeginPage(QWidget):
     @property
     def is_looking(self) -> bool:
         """Whether benches are still being looked at."""
-        return self._looking is not None or self._rest.isActive()
+        return self._looking is not None or self._is_owed
 
     def _show(self, trouble: str = "") -> None:
         self._shown, self._showing = in_order(self._found), True
