@@ -88,6 +88,17 @@ def test_across_a_tuner_at_work_nothing_faces():
         assert "t.out~b.in.mismatch" in names
 
 
+def test_a_wave_that_stands_by_a_tenth_more_raises_volts_squared_and_lowers_amperes_squared_by_it():
+    poor = with_properties(pad("q", 1.0, 0.0), swr=Property(1.3, ""))
+    hookup, known = line(shelf.transmitter("tx", "tx", 100.0), poor, end("e", 50.0), stated=0)
+    read = [(kind, PlaneRef("h", "tx", "out")) for kind in (Kind.VOLTAGE, Kind.CURRENT)]
+    bench = transfer_of(hookup, known, F, read)
+    x = {item.id: item.estimate for item in bench.influences}
+
+    at_rest, moved = (bench.per_watt(values, read) for values in (x, {**x, "q.in.standing": np.array([0.1])}))
+    assert [float(b[0] / a[0]) for a, b in zip(at_rest, moved, strict=True)] == pytest.approx([1.1, 0.9])
+
+
 @pytest.mark.parametrize("name", list(BENCHES))
 def test_every_influence_says_where_it_comes_from(name):
     """A part of the bench, a basis in words, and points that share it."""
