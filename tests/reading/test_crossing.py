@@ -7,6 +7,7 @@ import pytest
 from fenmist.kit.part import Range
 from fenmist.kit.scale import Scale
 from fenmist.reading.crossing import crossing
+from studies.builders import arc
 
 ARC = Range("100", 100.0, "W", Scale("arc", (0.0, 50.0, 100.0), (10, 10), 0.5))  # a division is 5 W
 SMALL = Range("20", 20.0, "W", Scale("arc", (0.0, 10.0, 20.0), (10, 10), 0.5))  # and 1 W
@@ -38,3 +39,9 @@ def test_near_its_stop_only_a_bound_is_a_fact():
 def test_all_that_comes_back_and_nothing_that_goes_out():
     assert crossing(50.0, 50.0, ARC, ARC, 0.25).swr == math.inf
     assert crossing(0.0, 0.0, ARC, ARC, 0.25) is None
+
+
+def test_needles_on_the_lower_range_of_an_arc():
+    """8 W of 20 on an arc printed 0 to 200 stand at 80, where a division is 10: a quarter is 2.5, that is 0.25 W."""
+    found = crossing(8.0, 2.0, *(Range(str(top), top, "W", arc()) for top in (20.0, 200.0)), 0.25)
+    assert found.low == pytest.approx(math.sqrt(0.75 / 8.25))  # 2 W of 200: a division is 5 W

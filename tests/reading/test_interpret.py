@@ -20,10 +20,11 @@ METER = Indicator("forward", "forward needle", Kind.INCIDENT, "W", (HIGH, LOW))
 SENSOR = Indicator("display", "display", Kind.INCIDENT, "W", can_be_negative=True)
 
 
-@pytest.mark.parametrize(("used", "value"), [(HIGH, 37.5), (LOW, 3.75)])
-def test_two_ranges_share_one_arc(used, value):
-    """The printed figures are multiplied by the range."""
-    assert interpret("20/3.5", METER, used).reading.value == pytest.approx(value)
+@pytest.mark.parametrize(("used", "value", "tenth"), [(HIGH, 37.5, 0.5), (LOW, 3.75, 0.05)])
+def test_two_ranges_share_one_arc(used, value, tenth):
+    """The printed figures are multiplied by the range; a tenth of a division of 5 W is what was typed to."""
+    reading = interpret("20/3.5", METER, used).reading
+    assert (reading.value, reading.digit) == (pytest.approx(value), pytest.approx(tenth))
 
 
 @pytest.mark.parametrize(("used", "watts", "limit"), [(HIGH, 30.0, 1.25), (HIGH, 80.0, 2.5), (LOW, 8.0, 0.25)])

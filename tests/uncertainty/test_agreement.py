@@ -90,6 +90,25 @@ def test_the_odd_one_is_named_where_only_its_absence_mends(values, odd):
     assert found.agrees is (found.probability >= 0.05)
 
 
+@pytest.mark.parametrize(("z", "agrees"), [(1.93, True), (1.99, False)])
+def test_two_disagree_from_one_chance_in_twenty(z, agrees):
+    """1.96 standard deviations of their difference (any table of the normal distribution)."""
+    assert agreement([50.0, 50.0 + z * math.sqrt(2.0)], np.eye(2)).agrees is agrees
+
+
+def test_the_odd_one_is_off_by_more_than_its_u():
+    """Of three with u = 1 one is 3.025 off: U of that is 2·√1.5, so 1.235 of it, and χ² = 3.025²/1.5 is beyond 5.99."""
+    found = agreement([50.0, 50.0, 53.025], np.eye(3))
+    assert not found.agrees and found.odd == 2 and found.off[2] == pytest.approx(1.235, abs=1e-3)
+
+
+@pytest.mark.parametrize(("en", "leans"), [(0.95, True), (1.1, False)])
+def test_two_that_lean_on_one_thing_are_told_while_they_agree(en, leans):
+    """Correlation 0.8: the difference is known to √(2 − 1.6), twice that is U."""
+    apart = en * 2.0 * math.sqrt(0.4)
+    assert bool(agreement([50.0, 50.0 + apart], [[1.0, 0.8], [0.8, 1.0]]).leaning) is leans
+
+
 def test_each_against_the_others():
     """50 and 51 (u 1 each) against 60: 60 − 50.5 is known to √(1 + 1/2)."""
     found = agreement([50.0, 51.0, 60.0], np.eye(3))

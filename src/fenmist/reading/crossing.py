@@ -8,6 +8,8 @@ import math
 from dataclasses import dataclass
 
 from fenmist.kit.part import Range
+from fenmist.reading.dial import reading_limit
+from fenmist.reading.event import Reading
 
 
 @dataclass(frozen=True)
@@ -38,12 +40,6 @@ def _swr(rho: float) -> float:
     return (1.0 + rho) / (1.0 - rho) if rho < 1.0 else math.inf
 
 
-def readable_to(value: float, used: Range, part_of_division: float) -> float:
-    """± to which a needle can be read where it stands, in the range's unit."""
-    scale = used.scale
-    return part_of_division * scale.division_at(value / used.factor) * used.factor if scale else 0.0
-
-
 def crossing(
     forward_w: float, reflected_w: float, forward: Range, reflected: Range, part_of_division: float
 ) -> Crossing | None:
@@ -56,8 +52,10 @@ def crossing(
     """
     if forward_w <= 0.0:
         return None
-    ahead, back = (readable_to(value, used, part_of_division) for value, used in
-                   ((forward_w, forward), (reflected_w, reflected)))  # fmt: skip
+    ahead, back = (
+        reading_limit(Reading(value, "W", 0.0), used, part_of_division)
+        for value, used in ((forward_w, forward), (reflected_w, reflected))
+    )
     low = math.sqrt(max(reflected_w - back, 0.0) / (forward_w + ahead))
     high = math.sqrt((reflected_w + back) / max(forward_w - ahead, 1e-12))
     return Crossing(min(math.sqrt(max(reflected_w, 0.0) / forward_w), 1.0), low, min(high, 1.0))
