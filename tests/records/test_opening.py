@@ -67,6 +67,9 @@ def test_after_a_crash_everything_is_there_and_nothing_is_said(path):
 
 def test_after_a_crash_the_log_is_found_through_a_second_hard_link(path, tmp_path):
     os.link(path, tmp_path / "another.fenlog")
+    for number in range(3):  # other logbooks beside it, with logs of their own
+        (tmp_path / f"a{number}.fenlog").write_bytes(b"")
+        (tmp_path / f"a{number}.fenlog-wal").write_bytes(b"log")
     crashed(path)
 
     book = Logbook(tmp_path / "another.fenlog")

@@ -244,6 +244,13 @@ def test_a_folder_that_can_not_be_made_is_named(tmp_path):
         Logbook(tmp_path / "file" / "book.fenlog")
 
 
+def test_folders_that_are_not_there_yet_are_made(tmp_path):
+    with closing(Logbook(tmp_path / "new" / "year" / "book.fenlog")) as made:
+        made.back_up(tmp_path / "far" / "away" / "copy.fenlog")
+    with closing(Logbook(tmp_path / "far" / "away" / "copy.fenlog")) as copy:
+        assert copy.said_on_open == ()
+
+
 def test_a_record_that_does_not_fit_is_damage_not_a_crash():
     with pytest.raises(DamagedLogbookError):
         decode('{"id": 3}', Event)
