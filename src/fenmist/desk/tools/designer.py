@@ -20,7 +20,7 @@ from fenmist.desk.widgets.grid import Grid
 from fenmist.desk.widgets.labels import button, clear_layout, label, scrolled, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.margin import Margin
-from fenmist.desk.widgets.pages import Columns
+from fenmist.desk.widgets.pages import beside_margin, side_by_side
 from fenmist.desk.widgets.picture_view import PictureView
 from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
@@ -204,19 +204,11 @@ class DesignerTool(Files, QWidget):
         right.addWidget(self.circuit)
         right.addLayout(keys)
         right.addWidget(self.views, 1)
-        both = Columns()
-        both.setSpacing(24)
-        both.addLayout(left, 6)
-        both.addLayout(right, 12)
         inner = QVBoxLayout()
-        inner.setContentsMargins(28, 8, 20, 14)
         inner.setSpacing(10)
         inner.addWidget(self.headline)
-        inner.addLayout(both, 1)
-        outer = QHBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addLayout(inner, 1)
-        outer.addWidget(self.margin)
+        inner.addLayout(side_by_side(left, right, (6, 12), 24), 1)
+        beside_margin(self, inner, self.margin)
 
     def enter(self) -> None:
         """The tool comes to the front."""

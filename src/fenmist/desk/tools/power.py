@@ -15,7 +15,7 @@ from fenmist.desk.widgets.bars import BudgetBars, scrolled_bars
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, label, scrolled, set_text
 from fenmist.desk.widgets.margin import Margin
-from fenmist.desk.widgets.pages import Columns
+from fenmist.desk.widgets.pages import beside_margin, side_by_side
 from fenmist.desk.widgets.picture import drawing_saved
 from fenmist.desk.widgets.waterfall import Waterfall
 from fenmist.errors import FenmistError
@@ -118,19 +118,11 @@ class PowerTool(Files, QWidget):
         right.addWidget(label("Assumptions", "section"))
         right.addWidget(self.taken)
         right.addStretch(1)
-        both = Columns()
-        both.setSpacing(28)
-        both.addLayout(left, 7)
-        both.addLayout(right, 11)
         inner = QVBoxLayout()
-        inner.setContentsMargins(28, 8, 20, 14)
         inner.setSpacing(14)
         inner.addWidget(self.headline)
-        inner.addLayout(both, 1)
-        box = QHBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.addLayout(inner, 1)
-        box.addWidget(self.margin)
+        inner.addLayout(side_by_side(left, right, (7, 11)), 1)
+        beside_margin(self, inner, self.margin)
 
     def enter(self) -> None:
         """The place comes to the front."""

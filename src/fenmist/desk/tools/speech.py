@@ -12,6 +12,7 @@ from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.form import Form
 from fenmist.desk.widgets.labels import button, label, set_text
 from fenmist.desk.widgets.margin import Margin
+from fenmist.desk.widgets.pages import beside_margin
 from fenmist.desk.widgets.picture import drawing_saved
 from fenmist.desk.widgets.speech_view import SpeechView
 from fenmist.errors import FenmistError
@@ -116,16 +117,12 @@ class SpeechTool(Files, QWidget):
         top.addLayout(left, 5)
         top.addLayout(aside, 6)
         inner = QVBoxLayout()
-        inner.setContentsMargins(28, 8, 20, 14)
         inner.setSpacing(10)
         inner.addWidget(self.headline)
         inner.addLayout(top)
         inner.addWidget(self.view)
         inner.addStretch(1)
-        box = QHBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.addLayout(inner, 1)
-        box.addWidget(self.margin)
+        beside_margin(self, inner, self.margin)
 
     def enter(self) -> None:
         """The tool comes to the front."""

@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QBoxLayout, QScrollArea, QStackedWidget, QWidget
+from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLayout, QScrollArea, QStackedWidget, QWidget
 
 
 class Columns(QBoxLayout):
@@ -10,6 +10,24 @@ class Columns(QBoxLayout):
 
     def __init__(self) -> None:
         super().__init__(QBoxLayout.Direction.LeftToRight)
+
+
+def side_by_side(left: QLayout, right: QLayout, shares: tuple[int, int], spacing: int = 28) -> Columns:
+    """Two columns with their shares of the width."""
+    made = Columns()
+    made.setSpacing(spacing)
+    for column, share in zip((left, right), shares, strict=True):
+        made.addLayout(column, share)
+    return made
+
+
+def beside_margin(page: QWidget, shown: QBoxLayout, margin: QWidget) -> None:
+    """Lay out a tool: what it shows, and the margin with its notes."""
+    shown.setContentsMargins(28, 8, 20, 14)
+    box = QHBoxLayout(page)
+    box.setContentsMargins(0, 0, 0, 0)
+    box.addLayout(shown, 1)
+    box.addWidget(margin)
 
 
 def fit_columns(page: QWidget, width: int) -> None:
