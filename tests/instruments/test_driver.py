@@ -237,6 +237,8 @@ def readings(values, digit=0.01):
         ([1.0, 2.0, 3.0, 4.0, 5.0], False), ([41.8, 54.7, 53.7, 53.5, 53.5], False),
         ([0.0, 20.0, 30.0, 35.0, 37.5], False),
         ([10.0, 10.3, 9.8, 10.2, 9.9], True), ([54.6, 53.7, 53.51, 53.51, 53.5], False),
+        # neighbours differ by 1: noise of 1/0.954, three times that over √4 is 1.57
+        ([0.0, 1.0, 0.0, 1.0, 1.5, 2.5, 1.5, 2.5], True), ([0.0, 1.0, 0.0, 1.0, 1.65, 2.65, 1.65, 2.65], False),
     ],
 )  # fmt: skip
 def test_a_needle_that_still_moves_is_told_from_one_that_trembles(values, still):

@@ -248,6 +248,58 @@ def test_no_byte_of_a_serial_line_is_lost_wherever_it_falls_in_time():
     assert found == [f"{number:06d}".encode() for number in range(12)]
 
 
+def test_a_block_that_comes_in_pieces_is_read_whole():
+    """Its head says five bytes: the first three of them are not all (IEEE 488.2, 8.7.9, from memory)."""
+    master, slave = pty.openpty()
+    meter = Wire(Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", 9600), Speech(timeout_s=2.0), WireLog())
+    meter.tell("")  # it is open now
+    threading.Timer(0.1, lambda: os.write(master, b"#15123")).start()
+    threading.Timer(0.4, lambda: os.write(master, b"45\n")).start()
+    found = meter.ask_block("?")
+    meter.close()
+    os.close(master)
+    os.close(slave)
+
+    assert found.startswith(b"#1512345")
+
+
+@pytest.mark.parametrize(("frequencies", "parts", "fits"), [
+    ("1e6,2e6,3e6", "0.1,0,0.2,0,0.3,0.1", True), ("1e6,3e6,2e6", "0.1,0,0.2,0,0.3,0.1", False),
+    ("1e6,2e6,3e6", "0.1,0,0.2,0,0.3", False),
+])  # fmt: skip
+def test_a_sweep_rises_and_has_two_numbers_a_frequency(frequencies, parts, fits):
+    driver = next(item for item in shipped().values() if item.sweep)
+    replies = {driver.sweep.frequencies: frequencies, driver.sweep.ask: parts}
+
+    def answer(connection):
+        with connection.makefile("rw", newline="\n") as lines:
+            for line in lines:
+                if line.strip() in replies or "ERR" in line or "?" in line:
+                    lines.write(replies.get(line.strip(), '0,"no error"') + "\n")
+                    lines.flush()
+
+    server, at = peer(answer)
+    made = Instrument(at, driver)
+    found = made.sweep(1e6, 3e6, 3)
+    made.close()
+    server.close()
+
+    if fits:
+        assert found.gamma.tolist() == [0.1, 0.2, 0.3 + 0.1j]
+    else:
+        assert found.state is State.GARBLED
+
+
+def test_it_is_who_it_says_if_any_of_its_drivers_words_are_in_that(live):
+    driver = shipped()["scpi-oscilloscope"]
+    for words, fits in ((("nothing", *driver.identify.holds), True), (("nothing",), False)):
+        made = Instrument(
+            address(live.address("oscilloscope")), replace(driver, identify=replace(driver.identify, holds=words))
+        )
+        assert isinstance(made.identify(), str) is fits
+        made.close()
+
+
 def test_a_serial_port_that_is_pulled_out_is_a_state():
     master, slave = pty.openpty()
     meter = Wire(Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", 9600), Speech(timeout_s=0.3), WireLog())
