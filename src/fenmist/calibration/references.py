@@ -16,7 +16,8 @@ from fenmist.calibration.beside import Latest
 from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
-from fenmist.hookup.transfer import Transfer, Waves, reflection_behind, transfer_of, waves_along
+from fenmist.hookup.transfer import Transfer, reflection_behind, transfer_of, waves_along
+from fenmist.hookup.waves import Waves
 from fenmist.kit.part import FEEDS, Part
 from fenmist.kit.same import Same
 from fenmist.kit.tables import CORRECTION
