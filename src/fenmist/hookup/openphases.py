@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from fenmist.hookup.line import Stop
-from fenmist.hookup.waves import Bench, ComplexArray, Walk, Waves
+from fenmist.hookup.waves import ComplexArray, Tree, Walk, Waves
 from fenmist.kit.uncertain import UncertainPart
 from fenmist.measurand import Kind
 from fenmist.rf.mismatch import Facing, mismatch_u
@@ -31,7 +31,7 @@ class Standing:
     factor: FloatArray  # (n,): the network takes those reflections in some phase, this takes them out again
 
 
-def mismatches(bench: Bench, walk: Walk, at: tuple[str, str]) -> tuple[Influence, ...]:
+def mismatches(bench: Tree, walk: Walk, at: tuple[str, str]) -> tuple[Influence, ...]:
     """One influence for each pair of reflections that face each other between the stated plane and a connector."""
     names = [stop.element for stop in bench.main]
     stated = names.index(bench.hookup.stated.element)
@@ -62,14 +62,14 @@ def mismatches(bench: Bench, walk: Walk, at: tuple[str, str]) -> tuple[Influence
     return tuple(found + _beyond(bench, walk, bench.main[begins:], len(line) - 1))
 
 
-def _as_seen(bench: Bench, element: str) -> str:
+def _as_seen(bench: Tree, element: str) -> str:
     """An element that is taken with all that follows it, as it is seen: one of open phase and what follows it each
     have a phase of their own.
     """
     return element if bench.elements[element].has_phase else ""
 
 
-def _beyond(bench: Bench, walk: Walk, stops: Sequence[Stop], root: int) -> list[Influence]:
+def _beyond(bench: Tree, walk: Walk, stops: Sequence[Stop], root: int) -> list[Influence]:
     """Pairs of what stands in front of an element with what stands behind it on the line and isn't seen with it."""
     if not 0 <= root < len(stops):
         return []
@@ -91,7 +91,7 @@ def _element_of(text: str, names: set[str]) -> str:
     return next((name for name in names if text.startswith(f"{name}.")), "")
 
 
-def _equivalent_source(bench: Bench, walk: Walk, stop: Stop, side: str) -> FloatArray:
+def _equivalent_source(bench: Tree, walk: Walk, stop: Stop, side: str) -> FloatArray:
     """|Γ_GE| that what follows a part faces where its power is told by a side port of it, shape (n,).
 
     Γ_GE = S22 − S21·S32/S31 (1 in, 2 out, 3 at the side): the source drops out. Of a part of open phases its own match
@@ -109,7 +109,7 @@ def _equivalent_source(bench: Bench, walk: Walk, stop: Stop, side: str) -> Float
 
 
 def _pairs(
-    bench: Bench, walk: Walk, stops: Sequence[Stop], as_seen: str, first_gamma: FloatArray | None = None
+    bench: Tree, walk: Walk, stops: Sequence[Stop], as_seen: str, first_gamma: FloatArray | None = None
 ) -> list[Influence]:
     """Pairs along one way. One element counts with all that is behind it, as it is seen: what follows it by known
     phases is in that already. Where the first is a source of a reflection of its own, only what it faces is asked.
@@ -153,7 +153,7 @@ def _pairs(
     return made
 
 
-def _facing(bench: Bench, walk: Walk, stop: Stop, is_input: bool, loss: FloatArray, own: int, seen: bool) -> Facing:
+def _facing(bench: Tree, walk: Walk, stop: Stop, is_input: bool, loss: FloatArray, own: int, seen: bool) -> Facing:
     element = bench.elements[stop.element]
     port = stop.entry if is_input else stop.exit or stop.entry
     size = bench.frequency_hz.size
@@ -193,7 +193,7 @@ def _loss_db(walk: Walk, element: UncertainPart, stop: Stop) -> FloatArray:
     return np.asarray(-20.0 * np.log10(np.maximum(through, 1e-9)))
 
 
-def standing_waves(bench: Bench, walk: Walk, at: tuple[str, str], kind: Kind) -> Standing:
+def standing_waves(bench: Tree, walk: Walk, at: tuple[str, str], kind: Kind) -> Standing:
     """Volts and amperes on a line stand as its reflections do: those of open phase behind a place are an uncertainty.
 
     |1 ± Γ|² is 1 ± 2·Re Γ to first order: ± 2ρ of power, weaker by the loss there and back. What lies behind a part of
@@ -232,7 +232,7 @@ def standing_waves(bench: Bench, walk: Walk, at: tuple[str, str], kind: Kind) ->
     return Standing(tuple(found), factor)
 
 
-def _stands(bench: Bench, stop: Stop, rho: FloatArray, is_ceiling: bool) -> Influence:
+def _stands(bench: Tree, stop: Stop, rho: FloatArray, is_ceiling: bool) -> Influence:
     shape = Distribution.DISC if is_ceiling else Distribution.U_SHAPED
     f = bench.frequency_hz
     return influence(
@@ -242,7 +242,7 @@ def _stands(bench: Bench, stop: Stop, rho: FloatArray, is_ceiling: bool) -> Infl
     )  # fmt: skip
 
 
-def _pair(bench: Bench, name: str, port: str, other: str, entry: str, u: FloatArray) -> Influence:
+def _pair(bench: Tree, name: str, port: str, other: str, entry: str, u: FloatArray) -> Influence:
     f = bench.frequency_hz
     return influence(
         f"{name}.{port}~{other}.{entry}.mismatch", f"mismatch, {name} and {other}", 0.0, u, points=f.size,

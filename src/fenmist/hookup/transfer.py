@@ -14,7 +14,7 @@ import numpy as np
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways, way
 from fenmist.hookup.openphases import SMALLEST, Standing, mismatches, standing_waves
-from fenmist.hookup.waves import Bench, Walk, Waves
+from fenmist.hookup.waves import Tree, Walk, Waves
 from fenmist.kit.part import Part
 from fenmist.kit.uncertain import Values, uncertain_part
 from fenmist.measurand import Kind, PlaneRef
@@ -28,7 +28,7 @@ Plane = tuple[Kind, str, str]
 
 
 @dataclass(frozen=True, eq=False)
-class Transfer(Bench):
+class Transfer(Tree):
     """A bench at n frequencies, from one set of influences."""
 
     mismatches: Mapping[Plane, tuple[Influence, ...]]  # what acts on the power behind a way, by plane
@@ -150,7 +150,7 @@ def transfer_of(
         elements[item.id] = uncertain_part(parts[item.part], item.settings, f, hookup.z0_ohm, name, heat)
     planes, sides = tuple(planes), side_ways(hookup, parts)
     counting = _counting(hookup, main, sides, [at for _, at in planes])
-    bare = Bench(hookup, f, elements, main, sides, counting)
+    bare = Tree(hookup, f, elements, main, sides, counting)
     walk = Walk(bare, {item.id: item.estimate for item in bare.own})
     walk.whole()
     facing = {(kind, at.element, at.port): mismatches(bare, walk, (at.element, at.port)) for kind, at in planes}
@@ -181,13 +181,13 @@ def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatAr
         for item in hookup.elements
         if item.id in whole
     }
-    walk = Walk(Bench(hookup, frequency_hz, elements, tuple(stops), sides, frozenset()), {})
+    walk = Walk(Tree(hookup, frequency_hz, elements, tuple(stops), sides, frozenset()), {})
     walk.look((*stops, *way_on(hookup, parts, stops[-1])))
     walk.drive(stops[0], np.ones(1, complex))
     return Waves(walk.into, walk.out, frozenset(walk.forward), np.ones(1, complex))
 
 
-def reflection_behind(bench: Bench, waves: Waves, element_id: str) -> FloatArray | None:
+def reflection_behind(bench: Tree, waves: Waves, element_id: str) -> FloatArray | None:
     """|Γ| of what follows an element of the line, shape (n,); none of what hangs there, or ends it.
 
     Reflections of open phase are no part of the waves: each counts with its square, of a ceiling with half of it,

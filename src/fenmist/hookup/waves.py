@@ -44,7 +44,7 @@ class Waves:
 
 
 @dataclass(frozen=True, eq=False)
-class Bench:
+class Tree:
     """A hook-up at n frequencies as a tree: what stands on the line, what hangs on it, and what each part does."""
 
     hookup: HookUp
@@ -68,7 +68,7 @@ class Bench:
 class Walk:
     """Both passes over a hook-up for one set of values."""
 
-    def __init__(self, bench: Bench, x: Values, matched_from: str = "") -> None:
+    def __init__(self, bench: Tree, x: Values, matched_from: str = "") -> None:
         self.bench, self.matched_from = bench, matched_from
         self.scattering = {
             name: element.scattering(x if name in bench.counting else element.estimates)
