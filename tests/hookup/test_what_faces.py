@@ -88,6 +88,24 @@ def test_across_a_tuner_at_work_nothing_faces():
         assert "t.out~b.in.mismatch" in names
 
 
+def test_what_stands_before_a_tee_faces_what_is_open_behind_it_too():
+    """Volts on a tee: the pad in front faces the tee with all that is known behind it, and the open pad there alone."""
+    one, other = (with_properties(pad(name, 1.0, 0.0), swr=Property(1.3, "")) for name in "ab")
+    tee, scope = shelf.tee("tee", "tee"), shelf.oscilloscope("o", "o", 1e9)
+    hookup, known = line(shelf.transmitter("tx", "tx", 100.0), one, tee, other, end("e", 25.0), stated=0)
+    (side,) = (port.id for port in tee.ports if port.id not in tee.ends)
+    hookup = replace(
+        hookup,
+        elements=(*hookup.elements, Element("o", "o")),
+        joints=(*hookup.joints, Joint(("tee", side), ("o", scope.ports[0].id))),
+    )
+    read = ((Kind.VOLTAGE, PlaneRef("h", "o", scope.ports[0].id)),)
+    bench = transfer_of(hookup, {**known, "o": scope}, F, read)
+    pairs = {item.id for item in bench.influences if item.id.endswith(".mismatch")}
+
+    assert pairs == {"a.out~tee.a.mismatch", "a.out~b.in.mismatch"}
+
+
 def test_a_wave_that_stands_by_a_tenth_more_raises_volts_squared_and_lowers_amperes_squared_by_it():
     poor = with_properties(pad("q", 1.0, 0.0), swr=Property(1.3, ""))
     hookup, known = line(shelf.transmitter("tx", "tx", 100.0), poor, end("e", 50.0), stated=0)
