@@ -15,6 +15,7 @@ from fenmist.hookup.network import line_network
 from fenmist.hookup.transfer import reflection_behind, transfer_of
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import BYPASSED, Port, Property
+from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.procedures.comparison.reduction import reduce
 from studies.builders import job, read
@@ -104,6 +105,51 @@ def test_what_stands_before_a_tee_faces_what_is_open_behind_it_too():
     pairs = {item.id for item in bench.influences if item.id.endswith(".mismatch")}
 
     assert pairs == {"a.out~tee.a.mismatch", "a.out~b.in.mismatch"}
+
+
+def told_by_its_side(part):
+    """u of what faces the pad of open phase (ρ 0.13 at most) behind a part whose side port a sensor reads, over ρ."""
+    sensor = generic.power_meter("s", "s")
+    other = with_properties(pad("b", 1.0, 0.0), swr=Property(1.3, ""))
+    hookup, known = line(shelf.transmitter("tx", "tx", 100.0), part, other, end("e", 50.0))
+    side, arm = next(port.id for port in part.ports if port.id not in part.ends), sensor.ports[0].id
+    hookup = replace(
+        hookup,
+        elements=(*hookup.elements, Element("s", "s")),
+        joints=(*hookup.joints, Joint((part.id, side), ("s", arm))),
+    )
+    bench = transfer_of(hookup, {**known, "s": sensor}, F, [(Kind.INCIDENT, PlaneRef("h", "s", arm))])
+    (pair,) = (item for item in bench.influences if item.id == f"{part.id}.out~b.in.mismatch")
+    return float(pair.standard_u[0]) / (0.3 / 2.3)
+
+
+def test_what_is_told_by_a_side_port_faces_the_rest_with_gamma_ge():
+    """A resistive tap holds the volts of its line: −1. A splitter of three times 6 dB: 0 − 0.5·0.5/0.5. A coupler of
+    open phase and SWR 1.15 at most: half of its ρ², and its directivity of 25 dB anywhere in a disc, u 0.0281 each way.
+    """
+    assert told_by_its_side(generic.resistive_tap("c", "c", 100.0, 50.0)) == pytest.approx(1.0, rel=1e-6)
+    s = np.full((2, 3, 3), 0.5 + 0j)
+    s[:, range(3), range(3)] = 0.0
+    table = characterisations_from(Touchstone(np.array([1e6, 30e6]), s, 50.0), "splitter.s3p")
+    splitter = replace(generic.resistive_tap("c", "c", 100.0, 50.0), characterisations=table)
+    assert told_by_its_side(splitter) == pytest.approx(0.5, rel=1e-6)
+    coupler = generic.coupler("c", "c", 30.0, 25.0, 0.1, 100.0)
+    leak = 10 ** (-25 / 20) / 2.0
+    assert told_by_its_side(coupler) == pytest.approx(math.sqrt((0.15 / 2.15) ** 2 / 2 + 2 * leak**2), rel=1e-6)
+
+
+def test_what_is_known_stands_in_no_unknown_phase_and_what_lies_before_every_plane_does_not_count():
+    lossy = pad("a", 1.0, 0.1)
+    for at, counts in (("in", True), ("out", False)):
+        hookup, known = line(shelf.transmitter("tx", "tx", 100.0), lossy, end("e", 25.0))
+        hookup = replace(hookup, stated=PlaneRef("h", "a", at))
+        names = {
+            item.id for item in transfer_of(hookup, known, F, [(Kind.VOLTAGE, PlaneRef("h", "e", "in"))]).influences
+        }
+        assert ("a.loss" in names) is counts
+    hookup, known = line(shelf.transmitter("tx", "tx", 100.0), shelf.tee("tee", "tee"), end("e", 25.0), stated=0)
+    volts = transfer_of(hookup, known, F, [(Kind.VOLTAGE, PlaneRef("h", "tee", "a"))])
+    assert [item.id for item in volts.influences if item.id.endswith(".standing")] == []
 
 
 def test_a_wave_that_stands_by_a_tenth_more_raises_volts_squared_and_lowers_amperes_squared_by_it():
