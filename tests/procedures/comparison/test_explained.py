@@ -69,6 +69,17 @@ def test_a_square_stands_with_its_size_at_the_top_and_what_it_would_show_next():
     assert page.point.id not in {point.id for point in made.plan}
 
 
+def test_a_rise_has_its_sign_and_a_corner_its_place_with_u():
+    (_, figure, *_), *_ = rows(read(lambda f, _: math.exp(0.2 * (f / 16e6) ** 2)))
+    assert figure.startswith("+22.14")
+    made = read(lambda f, _: 1.0 / (1.0 + (1e6 / f) ** 2))
+    (name, figure, *_), *_ = rows(made)
+    fit = why_of(reduce(made)).fits[0]
+    assert name == "corner of the coupler" and number(figure) == pytest.approx(1.0, rel=1e-3)
+    assert float(figure.split("± ")[1].split(" ")[0]) == pytest.approx(2e-6 * fit.u_figure, rel=0.06)
+    assert figure.endswith(" MHz")
+
+
 def test_the_curve_of_the_likeliest_shape_goes_through_what_was_read():
     """Over MHz and per cent; of a shape over level over W."""
     made = read(lambda f, _: math.exp(-0.2 * (f / 16e6) ** 2))

@@ -239,11 +239,13 @@ def test_what_is_read_beside_decides_nothing():
 # ranges
 
 
-def two_ranges(first, second):
+def two_ranges(*factors):
+    """At 7 MHz, then at 14 MHz where there are more than two."""
     made = replace(job([], load="50", level_w=18.0, range_id="20"), part_of_division=0.01)
-    low = plan_points((7e6,), (18.0,), "20")[0]
-    made = replace(made, plan=(low, replace(low, id="p2", range_id="200")))
-    for point, factor in zip(made.plan, (first, second), strict=True):
+    (low, high), other = plan_points((7e6, 14e6), (18.0,), "20"), {"range_id": "200"}
+    plan = (low, replace(low, id="low 200", **other), high, replace(high, id="high 200", **other))
+    made = replace(made, plan=plan[: len(factors)])
+    for point, factor in zip(made.plan, factors, strict=True):
         made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * 18):.6g}")
         made = enter(made, Slot(point.id, 1, 1), f"{18 * factor:.6g}")
     return made
@@ -256,6 +258,12 @@ def two_ranges(first, second):
 def test_two_ranges_that_do_not_meet_are_told(first, second, count):
     """Far below the 6 % that each error is uncertain by: what both share drops out."""
     assert len(notes(two_ranges(first, second), "ranges.differ")) == count
+
+
+def test_where_ranges_differ_most_is_told():
+    (note,) = notes(two_ranges(1.0, 1.04, 1.0, 1.1), "ranges.differ")
+    assert "at 14\u202fMHz" in note.what
+    assert note.evidence["difference"] == pytest.approx(-math.log(1.1), rel=1e-3)  # the lower less the higher
 
 
 # leaning on one part

@@ -153,6 +153,10 @@ def test_what_moved_between_the_visits_is_a_limit():
     row = next(row for row in result.budget(result.points[0].point.id) if row.influence.id.startswith("between"))
 
     assert row.influence.standard_u[0] == pytest.approx(math.log(1.0202) / 2 / math.sqrt(3.0), rel=1e-6)
+    both = {**LEGS, "reference again": {"ref": "10.2020", "mon": "0.10202"}}  # the carrier moved, no ratio did
+    result = reduce(typed(sensor_job(AT_COUPLER), both, rounds=2))
+    rows = result.budget(result.points[0].point.id)
+    assert not any(row.influence.id.startswith("between") and row.influence.standard_u[0] > 1e-6 for row in rows)
 
 
 def test_one_leg_alone_says_nothing_and_a_change_of_either_is_worked_out_again():
