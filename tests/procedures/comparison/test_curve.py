@@ -274,17 +274,19 @@ def test_a_level_that_was_read_stands_as_it_was_read_though_others_were_too():
     assert surface.at(2e6, 70.0).way == "between the levels read"
 
 
-@pytest.mark.parametrize("levels", [(15.0, 20.0), (0.05, 15.0)], ids=["nearer", "far below and just below"])
-def test_the_range_on_which_a_power_is_usual_is_asked_first_where_it_reaches_there(levels):
-    """30 W belongs on the 200 W range, read from 50 to 100 W: within a factor of two."""
-    made = read((0.9, 0.9), (7e6,), (50.0, 100.0))
+@pytest.mark.parametrize(("usual", "levels", "used"), [
+    ((50.0, 100.0), (15.0, 20.0), "200"), ((50.0, 100.0), (0.05, 15.0), "200"), ((100.0, 150.0), (2.0, 18.0), "20"),
+], ids=["nearer", "far below and just below", "within a factor of two alone"])  # fmt: skip
+def test_the_range_on_which_a_power_is_usual_is_asked_first_where_it_reaches_there(usual, levels, used):
+    """30 W belongs on the 200 W range, read from 50 to 100 W: within a factor of two; from 100 W on it isn't."""
+    made = read((0.9, 0.9), (7e6,), usual)
     low = tuple(replace(item, id=f"q{n}") for n, item in enumerate(plan_points((7e6,), levels, "20")))
     made = replace(made, plan=(*made.plan, *low))
     for point in low:
         made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.6g}")
         made = enter(made, Slot(point.id, 1, 1), f"{point.target_w:.6g}")
 
-    assert would_show(reduce(made), 30.0, 7e6).range_id == "200"
+    assert would_show(reduce(made), 30.0, 7e6).range_id == used
 
 
 def test_a_reading_at_the_very_end_of_what_is_known_is_looked_up():

@@ -87,6 +87,7 @@ def test_the_curve_of_the_likeliest_shape_goes_through_what_was_read():
     (line,) = chart.series
     places, errors = (np.array(column) for column in zip(*line.between, strict=True))
 
+    assert said(read(lambda *_: 0.8, (2e6, 16e6), (20.0, 50.0))).chart.over == FREQUENCY
     assert (chart.over, len(places), places[0], places[-1]) == (FREQUENCY, CURVE, 2.0, pytest.approx(16.0))
     assert errors == pytest.approx(100.0 * np.expm1(-0.2 * (places / 16.0) ** 2), abs=0.1)
     over_level = said(read(lambda _, p: 1.0 + 2.0 / p, (7e6,), LEVELS)).chart
