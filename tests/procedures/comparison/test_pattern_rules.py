@@ -212,6 +212,17 @@ def test_more_coming_back_than_the_line_should_send_is_told(load, rho, directivi
         assert ("stated" in note.why) is (directivity is not None)
 
 
+def test_where_most_comes_back_for_what_is_noted_is_told_and_half_a_watt_is_enough():
+    """At 0.5 MHz the load wasn't measured: ρ of 0.32 is less beyond what it may be than 0.3 is at 7 MHz."""
+    rho = {7e6: 0.3, 0.5e6: 0.32}
+    made = reading_reflected(
+        lambda f: 0.01 if f == 7e6 else 1.0, lambda f: rho.get(f, 0.0) ** 2 * (0.01 if f == 7e6 else 1)
+    )
+    (note,) = [note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == "line.reflects_more"]
+
+    assert note.what.endswith("at 7\u202fMHz, 50\u202fW, and at 1 more.")
+
+
 def test_a_meter_without_a_reflected_scale_is_told_so():
     made = over_frequency(lambda _: 1.0)
     (problem,) = job_from_draft(made, {**job_draft(made), "beside": "read as well"})

@@ -21,6 +21,7 @@ from fenmist.procedures.comparison.correction import correction_table
 from fenmist.procedures.comparison.headline import error_shown
 from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.room import COMPARISON
 from fenmist.procedures.comparison.tables import result_table
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import procedure_of
@@ -218,7 +219,7 @@ def test_all_points_together_are_joined_of_what_was_made_entry_by_entry():
 def test_at_once_nothing_is_drawn_and_what_was_left_is_drawn_later():
     table = [(3e6, "50+j1"), (28e6, "|57.7| swr 1.9")]
     made = job([[("102", "25.6")], [("102", "25.6")]], load=table, lead_m=0.3, frequencies_hz=(3e6, 28e6))
-    at_once = reduce(made, draws=False)
+    at_once = COMPARISON.at_once(made, AS_FOUND, {}, None)
     later = reduce(made, former=at_once)
 
     assert {point.engine for point in at_once.points} == {FOR_NOW}

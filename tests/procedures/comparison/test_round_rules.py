@@ -102,6 +102,20 @@ def test_two_rounds_have_no_outlier():
     assert codes(job([[("102", "25.6"), ("102", "40")]]), "round.outlier") == []
 
 
+@pytest.mark.parametrize(("third", "count"), [("25.9", 0), ("28", 1)])
+def test_of_three_rounds_one_stands_apart_by_what_rounds_scatter_elsewhere(third, count):
+    """Two that happen to lie close, and a point beside it whose rounds scatter by 0.5 %: 1.2 % is as much."""
+    rounds = [[("102", text) for text in texts] for texts in (("25.6", "25.6", third), ("25.5", "25.7", "25.5"))]
+    made = replace(job(rounds, frequencies_hz=(7e6, 14e6)), part_of_division=0.001)
+    assert [note.about for note in codes(made, "round.outlier")] == ["p1/3/1"] * count
+
+
+def test_what_the_result_does_not_feel_is_no_outlier_of_a_meter_that_shows_a_half_either():
+    """A fifth of U = 7.2 % is 1.4 %, whatever the meter shows: 1.2 % is below it."""
+    made = replace(job([[("102.00", text) for text in ("12.8", "12.8", "12.8", "12.95")]]), part_of_division=0.001)
+    assert codes(made, "round.outlier") == []
+
+
 # the known trap: the same volts as Vpp/2√2 and as rms
 
 
