@@ -2,19 +2,18 @@
 
 import math
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import timedelta
 
 import pytest
 
 from fenmist.calibration.job import PlanPoint
 from fenmist.findings.note import Severity
 from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
 from studies.builders import WHEN, enter, job
+from support.noted import notes
 
 AROUND = ("scope", "meter", "scope")
-TODAY = date(2026, 11, 24)
 
 
 def around(*rounds, seconds=20.0, timed=True, accuracy=0.03, tight=False):
@@ -34,10 +33,6 @@ def around(*rounds, seconds=20.0, timed=True, accuracy=0.03, tight=False):
             made = replace(made, events=(*made.events[:-1], replace(event, entry=replace(event.entry, observed_at=at))))
             moment += timedelta(seconds=seconds)
     return made
-
-
-def notes(made, code):
-    return [note for note in judge(made, reduce(made), TODAY) if note.code == code]
 
 
 @pytest.mark.parametrize(

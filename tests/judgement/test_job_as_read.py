@@ -2,7 +2,6 @@
 
 import math
 from dataclasses import replace
-from datetime import date
 
 import pytest
 
@@ -11,16 +10,12 @@ from fenmist.judgement.run_rules import heat_planned
 from fenmist.kit import shelf
 from fenmist.kit.spectext import spec_from_text
 from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
 from studies.builders import enter, job
+from support.noted import notes
 from support.texts import spaced
 
 READ = [[("102", "25.6")]]
-
-
-def notes(made, code):
-    return [note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == code]
 
 
 def stated(text: str):

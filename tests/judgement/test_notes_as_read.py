@@ -1,50 +1,22 @@
 """Notes as they are read: sentence, numbers and remedy of each rule, for a slip whose truth is known."""
 
 from dataclasses import MISSING, fields, replace
-from datetime import date
 
 import pytest
 
 from fenmist.calibration.decision import Decision, Verdict, Zone
-from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.history import Drift, Past
 from fenmist.calibration.receipt import FINE, LOOK_OVER, NOT_FINE, Look
-from fenmist.findings.note import Note
 from fenmist.judgement.entry_rules import reading_shown, slipped_decades
 from fenmist.judgement.headline import parts_headline, plan_headline, receive_headline, value_headline, what_if_power
-from fenmist.procedures.comparison.headline import error_shown, results_headline, short_headline, what_if_sentence
-from fenmist.procedures.comparison.pattern_rules import worse_as_left
-from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.comparison.rules import judge
-from fenmist.reading.event import AS_LEFT, Reading, Slot
+from fenmist.procedures.comparison.headline import what_if_sentence
+from fenmist.reading.event import Reading
 from fenmist.units.display import count_of
 from fenmist.units.typed import Censoring
-from studies.builders import enter, job
-from support.results import point_result, results
+from studies.builders import job
+from support.noted import notes, one
+from support.results import point_result
 from support.texts import spaced
-
-FREQUENCIES = (2e6, 4e6, 8e6, 16e6, 28e6)
-
-
-def notes(made, code, phase="as found") -> list[Note]:
-    found = reduce(made)
-    result = found if phase == "as found" else reduce(made, phase)
-    return [note for note in judge(made, result, date(2026, 11, 24), phase, found) if note.code == code]
-
-
-def one(made, code, phase="as found") -> tuple[str, str, str, str]:
-    (note,) = notes(made, code, phase)
-    return note.about, spaced(note.what), spaced(note.why), spaced(note.remedy)
-
-
-def right_at_50_w(shown=lambda f: 50.0):
-    """141.421 Vpp in 50 Ω are 50 W; an eye that reads a dial finely."""
-    made = replace(job([], frequencies_hz=FREQUENCIES, load="50", level_w=50.0), part_of_division=0.01)
-    for point in made.plan:
-        made = enter(made, Slot(point.id, 1, 0), "141.421")
-        made = enter(made, Slot(point.id, 1, 1), f"{shown(point.frequency_hz):.6g}")
-    return made
-
 
 # single entries
 
@@ -120,193 +92,10 @@ def test_a_reading_as_it_is_listed(reading, shown):
     assert spaced(reading_shown(reading)) == shown
 
 
-# one reading against the others
-
-
-@pytest.mark.parametrize(("volts", "said", "times"), [
-    ("102 Vrms", "Vpp typed as Vrms", "8 times"), ("72 Vrms", "Vpp typed as Vpk", "4 times"),
-    ("51 Vrms", "Vpk typed as Vrms", "2 times"), ("36 Vpp", "Vrms typed as Vpp", "1/8 of"),
-    ("51 Vpp", "Vpk typed as Vpp", "1/4 of"), ("36 Vpk", "Vrms typed as Vpk", "1/2 of"),
-])  # fmt: skip
-def test_volts_typed_in_another_form(volts, said, times):
-    """In 57.7 Ω 22.5 W are 102 Vpp, 51 Vpk, 36 Vrms: a number in another form is off by 8, 4 or 2 of power."""
-    made = job([[(volts, "22.5")]], level_w=22.5)
-
-    assert one(made, "entry.wrong_form") == (
-        "p1/1/0",
-        f"“{volts}” looks like {said}.",
-        f"Its power is {times} what the meter shows and what is planned at 7.125 MHz, 22.5 W.",
-        "Type it with its form, such as 102 Vpp or 36.1 Vrms, or answer “checked”.",
-    )
-
-
-@pytest.mark.parametrize(("shown", "what", "ratio", "meant"), [
-    ("110", "“110” looks as if the knob stood on the 40 W range.", "4.9", "22 W"),
-    ("4.5", "“4.5” looks as if read on the 40 W figures.", "0.2", "22.5 W"),
-])  # fmt: skip
-def test_the_arc_of_another_range(shown, what, ratio, meant):
-    made = job([[("102", shown)]], level_w=22.0, range_id="200", ranges=(40.0, 200.0))
-
-    assert one(made, "entry.wrong_arc") == (
-        "p1/1/1",
-        what,
-        f"It is {ratio} times what is to be expected there; the ranges are 5 to 1.",
-        f"The range here is 200 W: was it {meant}?",
-    )
-
-
-def test_a_level_typed_as_watts():
-    """22.54 W into the load are 22.65 W incident: 10·log10(22650) = 43.55 dBm."""
-    assert one(job([[("102", "43.5")]], level_w=22.0), "entry.level_as_watts") == (
-        "p1/1/1",
-        "“43.5” looks like dBm typed as W.",
-        "About 22.7 W is to be expected, which is 43.6 dBm.",
-        "Was it 43.5 dBm? Type it with its unit, or answer “checked”.",
-    )
-
-
-def test_swapped_ports():
-    about, what, _, remedy = one(job([[("102", "0.5")]], level_w=22.0), "meter.reversed")
-
-    assert (about, what) == ("p1/1/1", "The meter shows 2.2 % of the power that the oscilloscope sees.")
-    assert remedy.startswith("Carrier off, then check which port faces the transmitter")
-    assert notes(job([[("102", "1.2")]], level_w=22.0), "meter.reversed") == []  # 5.3 %
-
-
-def test_a_round_at_another_level_with_and_without_a_point_for_it():
-    made = job([[("141.4", "48"), ("199", "97")]], level_w=50.0, load="50", repeats=2)
-    assert one(made, "round.other_level") == (
-        "p1/2/0",
-        "Round 2 was read at about 99 W; 50 W is planned.",
-        "Both readings say so. Here it is averaged with what was read at 7.125 MHz, 50 W.",
-        "Strike it, plan that level, or answer “checked”.",
-    )
-    base = made.plan[0]
-    made = replace(made, plan=(base, replace(base, id="p2", target_w=80.0), replace(base, id="p3", target_w=100.0)))
-    assert one(made, "round.other_level")[2:] == (
-        "Both readings say so, and that level is planned there, too. Here it is averaged with what was read at "
-        "7.125 MHz, 50 W.",
-        "/7 moves the round to 100 W; or answer “checked”.",
-    )
-
-
-def test_a_round_that_stands_apart():
-    """28 W where 25.5 to 25.7 W stand: ln(28/25.6) is +9.4 %."""
-    rounds = [("102", text) for text in ("25.6", "25.7", "25.5", "25.6", "28")]
-    about, what, why, _ = one(job([rounds], level_w=25.0), "round.outlier")
-
-    assert (about, what) == ("p1/5/1", "Round 5 stands apart at 7.125 MHz, 25 W.")
-    assert why == "Its ratio lies +9.4 % from the median of 5 rounds; the others scatter by 0.58 %."
-
-
-def test_two_digits_the_other_way_round():
-    """25.6 typed as 52.6: 26.5 fits the others to 3.5 %, 25.6 exactly."""
-    rounds = [("102", text) for text in ("24.6", "24.6", "26.4", "24.6")]
-    about, what, why, remedy = one(job([rounds], level_w=25.0), "entry.transposed")
-
-    assert (about, what) == ("p1/3/1", "“26.4” may have two digits the other way round.")
-    assert "It lies +7.3 % from what the other readings lead to" in why
-    assert "24.6 would lie" in why
-    assert remedy == "Was it 24.6? Type it again, or answer “checked”."
-
-
-# over all points
-
-
-def test_what_all_points_lean_on():
-    about, what, _, _ = one(right_at_50_w(), "result.one_support")
-
-    # 3 % rectangular twice, 3.46 %, beside the load's 1 %: 92 % of the variance
-    assert what == "All points lean on Sedge: at least 92 % of the variance is from there."
-    assert about == "job"
-
-
-def test_an_adjustment_that_made_it_worse():
-    made = with_as_left(right_at_50_w(lambda f: 47.5))
-    for point in made.plan:
-        made = enter(made, Slot(point.id, 1, 0, AS_LEFT), "141.421")
-        made = enter(made, Slot(point.id, 1, 1, AS_LEFT), "35")
-
-    # 2.5 W and 15 W of the 10 W allowed
-    about, what, why, _ = one(made, "adjust.worse", AS_LEFT)
-    assert (about, what) == ("job", "As left is worse than as found: 150 % of the tolerance instead of 25 %.")
-    assert why.startswith("The worst is now −15 W at ")
-
-
-@pytest.mark.parametrize(("before", "after", "said"), [(2.0, 2.2, 1), (2.0, 2.1, 0), (0.2, 0.4, 0), (0.2, 0.6, 1)])
-def test_worse_begins_at_five_per_cent_more_and_a_twentieth_of_the_tolerance(before, after, said):
-    found = results(point_result(error_w=-before), point_result(at_id="p2", error_w=0.1))
-    left = results(
-        point_result(error_w=after), point_result(at_id="p2", error_w=-0.1), point_result(at_id="p3", error_w=9.0)
-    )
-
-    assert len(list(worse_as_left(found, left))) == said
-    assert list(worse_as_left(results(point_result(at_id="x")), left)) == []
-
-
 # sentences at the top
 
-REJECTED = Decision(Zone.OUTSIDE, Verdict.REJECT, 0.01, 0.01, 8.0)
-NEARLY = Decision(Zone.OUTSIDE_WITHIN, Verdict.REJECT, 0.4, 0.4, 8.0)
 SAFE = Decision(Zone.INSIDE, Verdict.ACCEPT, 0.999, 0.001, 8.0)
 OPEN = Decision(Zone.INSIDE_WITHIN, Verdict.CANNOT_DECIDE, 0.6, None, 0.5)
-
-
-def low(at, error, decision=REJECTED, f=7e6, **changes):
-    return point_result(at_id=at, at_frequency_hz=f, error_w=error, ratio=1 + error / 50, decision=decision, **changes)
-
-
-@pytest.mark.parametrize(
-    ("points", "sentence"),
-    [
-        (
-            (low("a", -12.0), low("b", -15.0, f=14e6), low("c", -1.0, SAFE)),
-            "Bittern reads 1.55 dB low at 14 MHz, outside its ±5 % of full scale by more than the uncertainty, and "
-            "outside at one other point.",
-        ),
-        (
-            (low("a", -10.5, NEARLY),),
-            "Bittern reads 1.02 dB low at 7 MHz, outside its ±5 % of full scale, but by less than the uncertainty.",
-        ),
-        (
-            (low("a", -1.0, SAFE), low("b", 3.0, SAFE, f=14e6)),
-            "Bittern is inside its ±5 % of full scale at both points; at worst it reads 0.25 dB high at 14 MHz.",
-        ),
-        (
-            (low("a", -1.0, SAFE),),
-            "Bittern is inside its ±5 % of full scale at the one point read; at worst it reads 0.09 dB low at 7 MHz.",
-        ),
-        (
-            (low("a", -1.0, OPEN, expanded_u_w=20.0), low("b", -1.0, SAFE)),
-            "This hook-up cannot decide ±5 % of full scale at 1 of 2 points: U is 20 W against 10 W.",
-        ),
-        (
-            (low("a", -1.0, OPEN, expanded_u_w=20.0),),
-            "This hook-up cannot decide ±5 % of full scale here: U is 20 W against 10 W.",
-        ),
-    ],
-)
-def test_the_answer_of_a_job(points, sentence):
-    made = results(*points)
-    said = spaced(results_headline(made.job, made))
-
-    assert said.removesuffix(" No rounds are still to be read.").startswith(sentence)
-
-
-def test_the_answer_in_few_words():
-    made = results(low("a", -12.0), low("b", -15.0, f=14e6), low("c", -1.0, SAFE))
-
-    assert spaced(short_headline(made)) == "1.55 dB low at 14 MHz; reject 2, accept 1"
-    assert short_headline(results()) == "nothing read yet"
-
-
-@pytest.mark.parametrize(("ratio", "interval", "said"), [
-    (0.98, (0.956, 1.004), "0.09 dB low"), (1.5, (1.4, 1.6), "1.76 dB high"), (1.5, (0.8, 2.6), "1.8 dB high"),
-    (10.0, (0.5, 200.0), "10 dB high"),
-    (1.0, (0.99, 1.01), "right, as far as can be seen"), (1.01, (0.6, 1.7), "right, as far as can be seen"),
-])  # fmt: skip
-def test_an_error_is_said_to_the_place_that_u_supports(ratio, interval, said):
-    assert spaced(error_shown(point_result(ratio=ratio, ratio_interval=interval))) == said
 
 
 def test_small_numbers_are_words():

@@ -1,20 +1,14 @@
 """Before anyone keys: spans, the load itself, the probe's switch."""
 
 from dataclasses import replace
-from datetime import date
 
 import pytest
 
 from fenmist.findings.note import Severity
 from fenmist.kit import shelf
 from fenmist.kit.part import Port
-from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.comparison.rules import judge
 from studies.builders import job
-
-
-def notes(made, code):
-    return [note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == code]
+from support.noted import notes
 
 
 @pytest.mark.parametrize(("f", "count"), [(1.8e6, 0), (1.79e6, 1), (30e6, 0), (30.1e6, 1), (7e6, 0)])

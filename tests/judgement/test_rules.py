@@ -5,17 +5,14 @@ from datetime import date
 
 import pytest
 
-from fenmist.findings.note import Note, Severity
+from fenmist.findings.note import Severity
 from fenmist.kit.part import CalibrationRecord, SpecKind, SpecTerm
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from studies.builders import bench_kit, job
+from support.noted import notes
 
 TODAY = date(2026, 11, 24)
-
-
-def notes(made, code: str) -> list[Note]:
-    return [note for note in judge(made, reduce(made), TODAY) if note.code == code]
 
 
 # bandwidth: doubt above a third, watch above a fifth

@@ -1,15 +1,12 @@
 """Rules about the run: just inside, just outside, a near-miss that stays silent."""
 
 from dataclasses import replace
-from datetime import date
 
 import pytest
 
 from fenmist.calibration.receipt import FINE, NOT_FINE, Look
 from fenmist.judgement.run_rules import clock_went_back, doubted_entries, heat_planned, heat_reached, received_faults
 from fenmist.kit import shelf
-from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
 from fenmist.units.moment import moment_from_text
 from studies.builders import WHEN, enter, job
@@ -82,43 +79,3 @@ def test_faults_received_stand_once_at_the_device():
     assert list(received_faults(fine)) == []
     note = next(received_faults(bad))
     assert note.evidence["faults"] == "mechanical zero set: sticks at 2"
-
-
-# the knob, and levels typed as watts
-
-
-def codes(readings, **more):
-    made = job(readings, level_w=80.0, ranges=(50.0, 200.0), range_id="200", **more)
-    return [note.code for note in judge(made, reduce(made), date(2026, 11, 25)) if "/" in note.about]
-
-
-VOLTS = "192"  # about 80 W in 57.7 Ω
-
-
-@pytest.mark.parametrize(
-    ("text", "code"),
-    [("20", "entry.wrong_arc"), ("320", "entry.wrong_arc"), ("49", "entry.level_as_watts"), ("79", None), ("60", None)],
-)
-def test_the_knob_the_arc_and_a_level_are_told_from_a_low_meter(text, code):
-    """80 W is 49.0 dBm; the other range's figures read 20 or 320."""
-    found = codes([[(VOLTS, text)]])
-
-    assert (code in found) if code else not {"entry.wrong_arc", "entry.level_as_watts"} & set(found)
-
-
-def test_a_meter_that_reads_low_everywhere_does_not_hide_a_knob_on_the_wrong_range():
-    """18 % low at every point: the slip is a quarter of that, not of what the oscilloscope says."""
-    low = [[(VOLTS, "65.5"), (VOLTS, "65.5")]] * 4
-    slipped = [*low[:2], [(VOLTS, "65.5"), (VOLTS, "16.4")], low[3]]
-
-    assert "entry.wrong_arc" in codes(slipped, frequencies_hz=(2e6, 4e6, 6e6, 8e6))
-    assert "entry.wrong_arc" not in codes(low, frequencies_hz=(2e6, 4e6, 6e6, 8e6))
-
-
-def test_digits_swapped_in_the_first_of_two_rounds_are_found_by_the_neighbours():
-    fine = [[("192", "79"), ("193", "79.5")]] * 4
-    slipped = [*fine[:1], [("192", "97"), ("193", "79.5")], *fine[2:]]
-    made = job(slipped, level_w=80.0, range_id="200", frequencies_hz=(2e6, 4e6, 6e6, 8e6))
-
-    found = [note.about for note in judge(made, reduce(made), date(2026, 11, 25)) if note.code == "entry.transposed"]
-    assert found == ["p2/1/1"]

@@ -2,23 +2,18 @@
 
 import math
 from dataclasses import replace
-from datetime import date
 
 import pytest
 
 from fenmist.procedures.comparison.apart_rules import uneven
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
 from studies.builders import enter, job
+from support.noted import fine, notes
 
 FREQUENCIES = (2e6, 4e6, 8e6, 16e6, 28e6)
 VOLTS = "141.421"  # Vpp: 50 W in 50 Ω
-
-
-def fine(made):
-    return replace(made, part_of_division=0.01)
 
 
 def over_rounds(*ratios, more=()):
@@ -31,10 +26,6 @@ def over_rounds(*ratios, more=()):
             made = enter(made, Slot(point.id, turn, 0), VOLTS)
             made = enter(made, Slot(point.id, turn, 1), f"{50 * shown:.6g}")
     return made
-
-
-def notes(made, code):
-    return [note for note in judge(made, reduce(made), date(2026, 11, 24)) if note.code == code]
 
 
 # from round to round

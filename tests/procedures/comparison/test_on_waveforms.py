@@ -27,8 +27,6 @@ from fenmist.reading.event import Slot
 from studies.builders import WHEN, enter, job, read
 from studies.references import DEVICE, LEVEL, behind_a_pad, drawn, shown, without_device
 
-ROUNDS = [("200 Vpp", "100"), ("200 Vpp", "100")]
-
 
 def sending(made, waveform, detector=Detector.AVERAGE, times=None):
     """The job with a waveform at each point, and a detector in its device."""

@@ -21,6 +21,7 @@ from fenmist.procedures.page import EXPLAINED
 from fenmist.procedures.words import method_in_words
 from fenmist.reading.event import AS_LEFT, Slot
 from studies.builders import enter, job
+from support.noted import notes
 
 FREQUENCIES = (2e6, 4e6, 8e6, 16e6, 28e6)
 TODAY = date(2026, 11, 24)
@@ -35,12 +36,6 @@ def over_frequency(error, frequencies=FREQUENCIES, fine=True):
         made = enter(made, Slot(point.id, 1, 0), "141.421")
         made = enter(made, Slot(point.id, 1, 1), f"{50 * error(point.frequency_hz):.6g}")
     return made
-
-
-def notes(made, code, phase="as found"):
-    found = reduce(made)
-    result = found if phase == "as found" else reduce(made, phase)
-    return [note for note in judge(made, result, TODAY, phase, found) if note.code == code]
 
 
 # one factor everywhere
