@@ -15,6 +15,7 @@ from fenmist.procedures.comparison.asked import job_draft, job_from_draft
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.overlap import overlaps
 from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.room import COMPARISON
 from fenmist.procedures.comparison.rules import judge
 from fenmist.procedures.comparison.why import explained_page, why_of
 from fenmist.procedures.page import EXPLAINED
@@ -240,6 +241,13 @@ def test_what_is_read_beside_decides_nothing():
     back = job_from_draft(beside, {**job_draft(beside), "beside": "not read"})
     assert isinstance(back, Job)
     assert back.order == plain.job.order
+
+
+def test_power_is_stated_at_either_side_of_the_meter_as_one_chooses():
+    made = over_frequency(lambda _: 1.0)
+    field = next(item for item in COMPARISON.line_fields if item.id == "stated")
+    changed = [job_from_draft(made, {**job_draft(made), "stated": choice}) for choice in field.choices]
+    assert [item.stated.plane.port for item in changed] == ["out", "in"]
 
 
 # ranges

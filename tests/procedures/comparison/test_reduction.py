@@ -23,6 +23,7 @@ from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.room import COMPARISON
 from fenmist.procedures.comparison.tables import result_table
+from fenmist.procedures.comparison.why import why_of
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
@@ -211,6 +212,7 @@ def test_all_points_together_are_joined_of_what_was_made_entry_by_entry():
         assert joined.value == pytest.approx(whole.value, rel=1e-10)
         assert joined.dof == pytest.approx(whole.dof, rel=1e-8)
         assert joined.covariance() == pytest.approx(whole.covariance(), rel=1e-8)
+    assert why_of(found).fits[0].seen.reads_volts  # one of the three does
     known = found.log_ratio.inputs.by_id
     mismatch = next(item for item in known.values() if item.id.endswith("mismatch"))
     assert mismatch.sharing[0] == mismatch.sharing[1] != mismatch.sharing[2]

@@ -1,13 +1,17 @@
 """Notes on rounds as they are read: sentence, numbers and remedy, for a slip whose truth is known."""
 
+import math
 from dataclasses import replace
 from datetime import date
 
 import pytest
 
+from fenmist.calibration.expected import expected_si
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
-from studies.builders import job
+from fenmist.reading.event import Slot
+from studies.builders import enter, job
+from studies.references import BENCHES
 from support.noted import notes, one
 
 
@@ -26,6 +30,18 @@ def test_volts_typed_in_another_form(volts, said, times):
         f"Its power is {times} what the meter shows and what is planned at 7.125 MHz, 22.5 W.",
         "Type it with its form, such as 102 Vpp or 36.1 Vrms, or answer “checked”.",
     )
+
+
+def test_watts_have_no_form_that_could_be_taken_for_another():
+    """A sensor behind a tap shows eight times what is planned, and is no Vpp taken for Vrms."""
+    made = BENCHES["sensor behind a tap"]()
+    point = made.plan[0]
+    for place, channel in enumerate(point.sequence):
+        value = expected_si(made, point, channel) * (1.0 if made.is_device(channel) else 8.0)
+        unit = made.indicator(channel).unit
+        shown = f"{10 * math.log10(value / 1e-3):.3f} dBm" if unit == "dBm" else f"{value:.4g} W"
+        made = enter(made, Slot(point.id, 1, place), shown)
+    assert reduce(made).points and notes(made, "entry.wrong_form") == []
 
 
 @pytest.mark.parametrize(("shown", "what", "ratio", "meant"), [
