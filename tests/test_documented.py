@@ -51,9 +51,16 @@ def test_what_the_readme_links_to_is_there(path):
 @pytest.mark.parametrize("page", ["README.md", "CONTRIBUTING.md", "ARCHITECTURE.md"])
 def test_files_that_the_pages_name_are_there(page):
     text = (ROOT / page).read_text("utf-8")
-    named = set(re.findall(r"`((?:scripts|docs|tests|benchmarks|share)/[\w./-]+)`", text))
+    named = set(re.findall(r"`((?:scripts|docs|tests|benchmarks|share|studies)/[\w./-]+)`", text))
     for name in named:
         assert (ROOT / name).exists(), name
+
+
+def test_studies_that_the_pages_name_are_there():
+    text = (ROOT / "CONTRIBUTING.md").read_text("utf-8")
+    named = set(re.findall(r"\b(?:studies\.)?(\w+_page)\b", text))
+    assert {"coverage_page", "durability_page"} <= named
+    assert all((ROOT / "studies" / f"{name}.py").exists() for name in named), named
 
 
 def test_keys_that_the_readme_names_are_keys_of_actions():

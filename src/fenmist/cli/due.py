@@ -14,7 +14,7 @@ def _parser() -> Parser:
         prog="fenmist due", allow_abbrev=False,
         description="What is due when: as stated, as put on a page, and by the drift that was seen.",
     )  # fmt: skip
-    parser.add_argument("logbook", type=Path, metavar="LOGBOOK.fenlog")
+    parser.add_argument("logbook", type=Path, metavar="LOGBOOK.fenlog", help="the logbook that is read")
     parser.add_argument("--ics", type=Path, metavar="FILE", help="write a calendar file, too")
     parser.add_argument("--json", action="store_true", help="print the answer as JSON")
     return parser

@@ -39,22 +39,23 @@ def _parsers() -> dict[str, Parser]:
         name: Parser(prog=f"fenmist {name}", description=text, allow_abbrev=False) for name, text in said.items()
     }
     for name in ("reduce", "notes", "certificate", "runsheet", "table", "import"):
-        parsers[name].add_argument("job", type=Path, metavar="JOB.json")
+        parsers[name].add_argument("job", type=Path, metavar="JOB.json", help="a job that was handed over")
     for name in ("reduce", "notes"):
         parsers[name].add_argument("--json", action="store_true", help="as JSON")
     for name in ("reduce", "notes", "certificate", "runsheet", "table"):
         parsers[name].add_argument("--as-of", default="", metavar="DAY", help="the day it is looked at; today")
-    parsers["certificate"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE.pdf")
-    parsers["certificate"].add_argument("--paper", choices=("a4", "us-letter"), default="a4")
-    for name in ("runsheet", "table"):
-        parsers[name].add_argument("-o", "--output", type=Path, required=True, metavar="FILE.pdf|FILE.csv")
-        parsers[name].add_argument("--paper", choices=("a4", "us-letter"), default="a4")
+    files = {"certificate": "FILE.pdf", "runsheet": "FILE.pdf|FILE.csv", "table": "FILE.pdf|FILE.csv", "export": "FILE"}
+    for name, file in files.items():
+        parsers[name].add_argument("-o", "--output", type=Path, required=True, metavar=file, help="where it is written")
+    for name in ("certificate", "runsheet", "table"):
+        parsers[name].add_argument("--paper", choices=("a4", "us-letter"), default="a4", help="its size; a4")
+    for name in ("runsheet", "table", "export"):
         parsers[name].add_argument("--csv", choices=CSV_KINDS, default=CSV_KINDS[0], help="what parts the cells")
-    parsers["export"].add_argument("source", type=Path, metavar="JOB.json|LOGBOOK.fenlog")
-    parsers["export"].add_argument("-o", "--output", type=Path, required=True, metavar="FILE")
+    parsers["export"].add_argument(
+        "source", type=Path, metavar="JOB.json|LOGBOOK.fenlog", help="a job that was handed over, or a whole logbook"
+    )
     parsers["export"].add_argument("--job", default="", metavar="ID", help="of a logbook; the newest unless said")
-    parsers["export"].add_argument("--csv", choices=CSV_KINDS, default=CSV_KINDS[0], help="what parts the cells")
-    parsers["import"].add_argument("logbook", type=Path, metavar="LOGBOOK.fenlog")
+    parsers["import"].add_argument("logbook", type=Path, metavar="LOGBOOK.fenlog", help="the logbook that takes it in")
     return parsers
 
 

@@ -24,7 +24,7 @@ def _parser() -> Parser:
         prog="fenmist shelf", description="The benches that a logbook's equipment allows, ranked by what they reach.",
         allow_abbrev=False,
     )  # fmt: skip
-    parser.add_argument("logbook", type=Path, metavar="LOGBOOK.fenlog")
+    parser.add_argument("logbook", type=Path, metavar="LOGBOOK.fenlog", help="the logbook that is read")
     parser.add_argument("--frequency", required=True, metavar="TEXT", help="such as “3.6 7.1 14.2 MHz”")
     parser.add_argument("--power", required=True, metavar="TEXT", help="at the stated plane, such as “50 W”")
     parser.add_argument("--device", default="", metavar="NAME", help="the part in question; else the first that fits")

@@ -1,0 +1,21 @@
+"""What `--help` of each plain command says: what it is for, and every argument in words."""
+
+import re
+
+import pytest
+
+from fenmist.__main__ import COMMANDS, main
+
+
+@pytest.mark.parametrize("name", sorted(COMMANDS))
+def test_a_command_and_each_of_its_arguments_are_explained(name, capsys):
+    assert main([name, "--help"]) == 0
+    usage, purpose, *sections = capsys.readouterr().out.split("\n\n")
+
+    assert usage.startswith(f"usage: fenmist {name}")
+    assert purpose[0].isupper() and purpose.rstrip().endswith((".", ")"))
+    listed = "\n".join(section for section in sections if re.match(r"[a-z ]+:\n", section))
+    entries = re.findall(r"^  (\S.*(?:\n {6,}.*)*)", listed, re.M)  # an argument, and what is said of it
+    assert entries
+    for entry in entries:
+        assert re.search(r"(?: {2,}|\n +)[\w±]", entry), entry
