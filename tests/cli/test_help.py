@@ -19,3 +19,13 @@ def test_a_command_and_each_of_its_arguments_are_explained(name, capsys):
     assert entries
     for entry in entries:
         assert re.search(r"(?: {2,}|\n +)[\w±]", entry), entry
+
+
+@pytest.mark.parametrize(("arguments", "lacks"), [
+    (["agree"], "--value"), (["constants"], "--volts, --watts"), (["meters"], "--waveform"), (["pad"], "--loss"),
+    (["plateau"], "--gain, --power"), (["shelf", "b.fenlog"], "--frequency, --power"), (["trim"], "--reading"),
+    (["power"], "--volts, --load, --frequency"), (["table", "j.json"], "-o/--output"), (["reduce"], "JOB.json"),
+])  # fmt: skip
+def test_what_a_command_can_not_do_without_is_named(arguments, lacks, capsys):
+    assert main(arguments) == 2
+    assert f"the following arguments are required: {lacks}." in capsys.readouterr().err
