@@ -65,6 +65,15 @@ def test_export_writes_csv_and_xlsx(path, tmp_path):
     assert (tmp_path / "r.xlsx").read_bytes().startswith(b"PK")
 
 
+@pytest.mark.parametrize("name", ["table", "runsheet"])
+@pytest.mark.parametrize(("suffix", "begins"), [(".pdf", b"%PDF"), (".csv", b"\xef\xbb\xbf")])
+def test_tables_and_run_sheets_are_written_as_what_they_are_named(name, suffix, begins, path, tmp_path, capsys):
+    out = tmp_path / f"made{suffix}"
+    assert main([name, str(path), "-o", str(out)]) == 0
+    assert capsys.readouterr().out == f"written: {out}\n"
+    assert out.read_bytes().startswith(begins)
+
+
 def test_import_and_export_lead_into_a_logbook_and_out_again(path, tmp_path, capsys):
     book, again = tmp_path / "b.fenlog", tmp_path / "again.json"
 
@@ -82,7 +91,7 @@ def test_import_and_export_lead_into_a_logbook_and_out_again(path, tmp_path, cap
     [
         ["reduce"], ["reduce", "nowhere.json"], ["reduce", "{path}", "--what"], ["notes", "{bad}"],
         ["notes", "{path}", "--as-of", "tomorrow"], ["certificate", "{path}"],
-        ["certificate", "{path}", "-o", "{folder}/x.txt"],
+        ["certificate", "{path}", "-o", "{folder}/x.txt"], ["table", "{path}", "-o", "{folder}/x.txt"],
         ["export", "{path}", "-o", "{folder}/x.doc"], ["export", "{folder}/none.fenlog", "-o", "{folder}/x.json"],
         ["import", "{bad}", "{folder}/b.fenlog"], ["import", "{path}", "{folder}/b.txt"],
     ],
