@@ -14,6 +14,7 @@ from fenmist.hookup.mismatch import mismatch_before
 from fenmist.hookup.network import line_network
 from fenmist.hookup.transfer import reflection_behind, transfer_of
 from fenmist.kit import generic, shelf
+from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import BYPASSED, Port, Property
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import Kind, PlaneRef
@@ -105,6 +106,16 @@ def test_what_stands_before_a_tee_faces_what_is_open_behind_it_too():
     pairs = {item.id for item in bench.influences if item.id.endswith(".mismatch")}
 
     assert pairs == {"a.out~tee.a.mismatch", "a.out~b.in.mismatch"}
+
+
+def test_what_is_known_behind_an_open_part_stands_where_it_reflects():
+    """A load of 50 Ω at 7 MHz and 25 Ω at 14 MHz behind an open pad of 1 dB: 2·ρ/√2, weaker by 2 dB there and back."""
+    other = with_properties(pad("b", 1.0, 0.0), swr=Property(1.0, ""))
+    two = replace(end("e", 50.0), characterisations=(table_from_rows([(7e6, "50"), (14e6, "25")], 0.01),))
+    hookup, known = line(shelf.transmitter("tx", "tx", 100.0), other, two, stated=0)
+    bench = transfer_of(hookup, known, np.array([7e6, 14e6]), [(Kind.VOLTAGE, PlaneRef("h", "tx", "out"))])
+    (standing,) = (item for item in bench.influences if item.id == "e.in.standing")
+    assert standing.standard_u == pytest.approx([0.0, 2.0 / 3.0 / math.sqrt(2.0) * 10**-0.1], abs=1e-6)
 
 
 def told_by_its_side(part):
