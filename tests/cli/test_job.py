@@ -2,6 +2,7 @@
 
 import csv
 import json
+import re
 from dataclasses import replace
 
 import pytest
@@ -27,6 +28,9 @@ def test_reduce_says_the_headline_and_the_table(path, capsys):
     said = capsys.readouterr().out
     assert "Bittern" in said.splitlines()[0]
     assert "reference ± U" in said
+    table = [line for line in said.splitlines() if "  " in line.strip()][:3]
+    places = [{found.start() for found in re.finditer(r"(?<=  )\S", line)} for line in table]
+    assert len(set.intersection(*places)) == len(places[0]) > 5  # each column begins at one place
 
 
 def test_reduce_as_json_gives_what_the_core_gives(path, capsys):

@@ -1,6 +1,7 @@
 """`fenmist shelf`, as a shell sees it."""
 
 import json
+import re
 
 import pytest
 
@@ -35,6 +36,11 @@ def test_benches_as_text_of_a_named_device(book, capsys):
     assert said.startswith("generic transmitter at 10")
     assert "sensor behind a pad: generic sensor" in said
     assert "cannot decide" not in said  # nothing is claimed
+    assert re.search(r"^   7\.1.MHz: U [\d.]+.%$", said, re.M)
+    assert main(["shelf", str(book), "--frequency", "7.1 500 MHz", "--power", "10 W", "--device", "wattmeter"]) == 0
+    said = capsys.readouterr().out
+    assert re.search(r"^   7\.1.MHz: U [\d.]+.%, (cannot decide|decides) ±[\d.]+.%$", said, re.M)
+    assert re.search(r"^   500.MHz: 500.MHz is outside the span of ", said, re.M)  # in words why it can't be read there
 
 
 @pytest.mark.parametrize(
