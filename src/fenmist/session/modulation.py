@@ -4,7 +4,7 @@ import math
 
 from fenmist.methods.on_waveform import MetersAnswer
 from fenmist.methods.plateau import End, PlateauAnswer
-from fenmist.units.display import THIN, percent, plain, with_uncertainty
+from fenmist.units.display import THIN, percent, plain, rounded, with_uncertainty
 from fenmist.waveform.movement import Digits, Movement, Shown
 
 NAMES = {
@@ -32,10 +32,12 @@ def meters_headline(answer: MetersAnswer) -> str:
 def meters_rows(answer: MetersAnswer) -> tuple[tuple[str, str], ...]:
     """A waveform's powers, and what each meter makes of them."""
     moments = answer.moments
+    papr = rounded(abs(moments.papr_db), 2)  # of a carrier a rounding error below nothing
+    below = f"{papr}{THIN}dB below PEP" if float(papr) else "which is its PEP"
     return (
         ("Waveform", answer.waveform.name),
         ("PEP", plain(answer.pep_w, "W")),
-        ("Mean", f"{plain(answer.mean_w, 'W')}, {moments.papr_db:.2f}{THIN}dB below PEP"),
+        ("Mean", f"{plain(answer.mean_w, 'W')}, {below}"),
         ("At the crest", f"{percent(moments.crest_share)} of the time within 1{THIN}dB of PEP"),
         *(
             (name_of(answer, kind), _shown(item, answer.pep_w, answer.movements[kind]))
