@@ -139,10 +139,27 @@ def test_undo_and_redo_by_keys_leave_their_trace(run):
     run.read("63.4")
     run.press("ctrl+z")
     assert _texts(run) == []
+    assert _step(run).run.slot == Slot("p1", 1, 0) and _step(run).current_widget() is run.focus  # to be made again
     run.press("ctrl+shift+z")
 
     assert _texts(run) == ["63.4"]
+    assert _step(run).run.slot == Slot("p1", 1, 1) and _step(run).current_widget() is run.focus  # where one was
     assert len(run.shell.bench.job.job.events) == 3
+
+
+def test_an_entry_that_was_taken_back_is_made_again_in_its_place(run):
+    """An open one, too: the keyboard goes back to it, and on from there."""
+    run.read("1,250")
+    run.press("ctrl+z")
+    run.read("63.4")
+
+    assert [(slot, event.entry.raw_text) for slot, event in run.shell.bench.job.view.standing.items()] == [
+        (Slot("p1", 1, 0), "63.4")
+    ]
+    assert _step(run).run.slot == Slot("p1", 1, 1)
+    run.type("2")  # half typed: what is undone meanwhile doesn't take the hand away
+    run.shell.undo()
+    assert _step(run).run.slot == Slot("p1", 1, 1) and run.focus.text() == "2"
 
 
 def test_points_are_walked_with_page_keys(run):

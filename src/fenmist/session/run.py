@@ -1,6 +1,6 @@
 """Where the run stands: the slot in hand, and what is being typed there."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 from fenmist.calibration.job import PlanPoint
@@ -21,6 +21,8 @@ class Run:
         self.slot: Slot | None = None
         self.draft: View | None = None  # of the point in hand alone
         self._typed: tuple[Slot, str] | None = None
+        self._stood = job.view.standing
+        self._left: Slot | None = None  # in hand when an entry was taken back; so again once that stands again
 
     @property
     def point(self) -> PlanPoint | None:
@@ -49,11 +51,22 @@ class Run:
         return next((place for place in places if wanted(place)), 0)
 
     def settle(self) -> None:
-        """Stand somewhere: where the run goes on, unless the slot in hand is still there."""
+        """Stand somewhere: where an entry was taken back, else where the run goes on or the slot in hand still is."""
         view = self.job.view
+        stood, self._stood = self._stood, view.standing
+        if self.draft is None and len(self._stood) < len(stood):
+            self._take_back(slot for slot in stood if slot not in self._stood and slot.phase == view.phase)
+        elif self._left is not None and self.slot in self._stood and self.slot not in stood:
+            self.slot, self._left = self._left, None
         known = self.slot is not None and view.job.has_point(self.slot.point)
         if self.slot is None or not known or self.slot.phase != view.phase:
             self.slot = view.resume_slot() or (view.slots(view.job.plan[-1])[-1] if view.job.plan else None)
+
+    def _take_back(self, slots: Iterable[Slot]) -> None:
+        """Stand where the first entry was taken back, to make it again."""
+        here = next((slot for slot in slots if self.job.job.has_point(slot.point)), None)
+        if here is not None and here != self.slot:
+            self.slot, self._left = here, self.slot
 
     def go(self, slot: Slot) -> None:
         """Stand at another slot; what was being typed is dropped."""
@@ -74,7 +87,7 @@ class Run:
 
     def keep(self, position: int, text: str) -> None:
         """Keep what was typed; it stays a draft while that can't be written."""
-        self.slot = self.at(position)
+        self.slot, self._left = self.at(position), None
         self.job.enter(self.slot, text.strip())
         self.draft = None
 

@@ -145,8 +145,8 @@ class ReadingsStep(Step):
         self._show_rows(view)
         self.running.show_point(view, self.run.point, kept=True)
         self._show_below()
-        if before is not None and self.run.slot is not None and before.phase != self.run.slot.phase:
-            self._be_fresh()  # other readings are in hand: what is typed next goes where the run stands
+        if before is not None and self.run.slot is not None and before != self.run.slot:
+            self._be_fresh()  # another reading is in hand: what is typed next goes where the run stands
             if self.isVisible():
                 self._focus_slot()
 
