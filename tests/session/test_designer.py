@@ -79,6 +79,22 @@ def test_every_shape_begins_with_an_example_that_works(shape):
     assert sweep_of(made.design).lines[0].points[0][0] == pytest.approx(made.design.ask.low_hz / 1.6e6)
 
 
+@pytest.mark.parametrize(("shape", "more", "aim", "within"), [
+    (Shape.RESISTIVE_TAP, {}, 40.0, 0.5), (Shape.MISMATCH, {"target": "2", "within": "1 dB"}, 2.0, 2.0 * (10 ** (1 / 20) - 1.0)),
+])  # fmt: skip
+def test_the_corridor_that_is_asked_for_is_drawn_over_the_band(shape, more, aim, within):
+    """Of an end in SWR: a decibel of it is 20·log10."""
+    design = design_from(shape, {**example_of(shape), "band": "2 200 MHz", **more})
+    sweep = sweep_of(design)
+
+    assert (sweep.aim, sweep.within) == (pytest.approx(aim), pytest.approx(within))
+    assert (sweep.low, sweep.high) == (2.0, 200.0)
+    assert [sweep.lines[0].points[n][0] for n in (0, -1)] == pytest.approx([2.0 / 1.6, 1.6 * 200.0])
+    f, value = sweep.lines[0].points[0]
+    found = float(respond(design, f * 1e6).main_db[0])
+    assert value == pytest.approx(10 ** (found / 20) if shape is Shape.MISMATCH else found)
+
+
 def test_texts_make_what_they_say():
     texts = {
         "sensor": "1 MΩ 15 pF", "target": "34 dB", "shunt": "75 Ω", "z0": "75 Ω", "power": "20 dBW", "keydown": "30 s",
