@@ -251,7 +251,7 @@ def test_no_byte_of_a_serial_line_is_lost_wherever_it_falls_in_time():
 def test_a_block_that_comes_in_pieces_is_read_whole():
     """Its head says five bytes: the first three of them are not all (IEEE 488.2, 8.7.9, from memory)."""
     master, slave = pty.openpty()
-    meter = Wire(Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", 9600), Speech(timeout_s=2.0), WireLog())
+    meter = Wire(Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", 9600), Speech(timeout_s=20.0), WireLog())
     meter.tell("")  # it is open now
     threading.Timer(0.1, lambda: os.write(master, b"#15123")).start()
     threading.Timer(0.4, lambda: os.write(master, b"45\n")).start()
