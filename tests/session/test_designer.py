@@ -80,7 +80,8 @@ def test_every_shape_begins_with_an_example_that_works(shape):
 
 
 @pytest.mark.parametrize(("shape", "more", "aim", "within"), [
-    (Shape.RESISTIVE_TAP, {}, 40.0, 0.5), (Shape.MISMATCH, {"target": "2", "within": "1 dB"}, 2.0, 2.0 * (10 ** (1 / 20) - 1.0)),
+    (Shape.RESISTIVE_TAP, {}, 40.0, 0.5),
+    (Shape.MISMATCH, {"target": "2", "within": "1 dB"}, 2.0, 2.0 * (10 ** (1 / 20) - 1.0)),
 ])  # fmt: skip
 def test_the_corridor_that_is_asked_for_is_drawn_over_the_band(shape, more, aim, within):
     """Of an end in SWR: a decibel of it is 20·log10."""
@@ -93,6 +94,24 @@ def test_the_corridor_that_is_asked_for_is_drawn_over_the_band(shape, more, aim,
     f, value = sweep.lines[0].points[0]
     found = float(respond(design, f * 1e6).main_db[0])
     assert value == pytest.approx(10 ** (found / 20) if shape is Shape.MISMATCH else found)
+
+
+def touches(place, piece):
+    """Whether a place lies on a piece, which runs straight across or straight down."""
+    (x, y), (x1, x2), (y1, y2) = place, sorted((piece.x1, piece.x2)), sorted((piece.y1, piece.y2))
+    return x1 <= x <= x2 and y1 <= y <= y2
+
+
+@pytest.mark.parametrize("shape", list(Shape))
+def test_a_drawn_circuit_hangs_together(shape):
+    """Each end of a wire or a piece, and each port, touches another: a line that ends in nothing is a fault."""
+    drawn = [item for item in circuit_of(design_from(shape, example_of(shape))).pieces if item.kind != "trim"]
+
+    for item in drawn:
+        assert item.x1 == item.x2 or item.y1 == item.y2
+        for place in {(item.x1, item.y1), (item.x2, item.y2)}:
+            assert any(touches(place, other) for other in drawn if other is not item), (item, place)
+    assert {item.x1 for item in drawn if item.kind == "port"} <= {8, 12, 92}
 
 
 def test_texts_make_what_they_say():
