@@ -229,6 +229,7 @@ def test_a_file_lies_over_the_design_and_goes_to_the_shelf_with_it(designer, ses
         "resistors that put +0.06 dB on all of it would explain it: 0.14 to 0.1 dB."
     )
     assert (sweep.lines[-1].role, len(sweep.measured_u)) == ("measured", 79)  # 1 MHz lies below the drawing
+    assert sweep.lines[-1].points[0][0] == sweep.measured_u[0][0] == pytest.approx(2.0)
     low, high = sweep.measured_u[0][1:]
     assert (high - low) / 2 == pytest.approx(proof.expanded_u_db[1])
     assert (kept.kind, kept.id, table.source, table.measured_on) == (PartKind.TAP, part.id, "tap.s2p", "2026-11-28")
