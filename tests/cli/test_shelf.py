@@ -48,7 +48,7 @@ def test_benches_as_text_of_a_named_device(book, capsys):
     [
         (["--frequency", "x", "--power", "1 W"], "x"), (["--frequency", "7 MHz", "--power", "-1 W"], "above 0"),
         (["--frequency", "7 MHz", "--power", "1 W", "--device", "Nobody"], "no device “Nobody”"),
-        (["--frequency", "", "--power", "1 W"], "needed"),
+        (["--frequency", "", "--power", "1 W"], "needed"), (["--frequency", "0 7 MHz", "--power", "1 W"], "above 0"),
     ],
 )  # fmt: skip
 def test_bad_input_is_one_line(book, capsys, more, says):
