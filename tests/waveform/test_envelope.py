@@ -136,6 +136,8 @@ def test_a_slow_level_control_overshoots_at_the_beginning_and_then_holds():
     out = LevelControl(2.0, 0.003, 0.4)(step).amplitude[1000:]
 
     assert out[0] == pytest.approx(2.0, abs=0.01)
+    loud = Envelope(3.0 * step.amplitude, step.step_s)  # driven so far over what it holds, whatever came in
+    assert LevelControl(2.0, 0.003, 0.4)(loud).amplitude[1000:] == pytest.approx(out)
     assert out[-1] == pytest.approx(1.0, abs=1e-6)
     held = 2.0 / out  # gain's inverse: charges towards 2 and is passed on above 1
     charged = 2.0 * (1 - np.exp(-np.arange(1, 4001) * 1e-4 * (1 / 0.003 + 1 / 0.4)))

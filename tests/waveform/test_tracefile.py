@@ -156,10 +156,11 @@ def test_the_hash_is_of_the_bytes_and_the_header_is_kept():
         ("time,CH2\ns,A\n" + _rows(TIMES, VOLTS), "no channel of volts"),
         ("time,CH1\n" + _rows(TIMES, VOLTS).replace(_rows([TIMES[200]], [VOLTS[200]]), "5e-07,nan"), "line 202"),
         ("Time step,4e-9\nCH1\n" + _rows(COUNTS, form="{:.0f}"), "volts per count"),
+        ("time,CH1\n" + _rows(TIMES, [*VOLTS[:-1], 3e9]), "3e+09 V"),
     ],
     ids=[
         "empty", "prose", "no step", "a word", "over range", "counts", "two steps", "uneven", "comma", "amperes", "nan",
-        "whole numbers",
+        "whole numbers", "volts of a star",
     ],
 )  # fmt: skip
 def test_what_cannot_be_read_is_said(text, words):
