@@ -157,6 +157,13 @@ def test_an_entry_that_was_taken_back_is_made_again_in_its_place(run):
         (Slot("p1", 1, 0), "63.4")
     ]
     assert _step(run).run.slot == Slot("p1", 1, 1)
+    run.read("25.6")
+    run.press("ctrl+z", "ctrl+z")
+    assert _step(run).run.slot == Slot("p1", 1, 0)
+    run.press("ctrl+shift+z", "ctrl+shift+z")  # what is typed next doesn't take an entry's place
+    assert _texts(run) == ["63.4", "25.6"] and _step(run).run.slot == Slot("p1", 2, 0)
+    run.press("up", "ctrl+z")
+    assert _step(run).run.slot == Slot("p1", 1, 1)
     run.type("2")  # half typed: what is undone meanwhile doesn't take the hand away
     run.shell.undo()
     assert _step(run).run.slot == Slot("p1", 1, 1) and run.focus.text() == "2"

@@ -22,7 +22,7 @@ class Run:
         self.draft: View | None = None  # of the point in hand alone
         self._typed: tuple[Slot, str] | None = None
         self._stood = job.view.standing
-        self._left: Slot | None = None  # in hand when an entry was taken back; so again once that stands again
+        self._left: list[tuple[Slot, Slot]] = []  # entries taken back, and what was in hand then: so again with redo
 
     @property
     def point(self) -> PlanPoint | None:
@@ -56,8 +56,8 @@ class Run:
         stood, self._stood = self._stood, view.standing
         if self.draft is None and len(self._stood) < len(stood):
             self._take_back(slot for slot in stood if slot not in self._stood and slot.phase == view.phase)
-        elif self._left is not None and self.slot in self._stood and self.slot not in stood:
-            self.slot, self._left = self._left, None
+        elif self._left and self._left[-1][0] == self.slot and self.slot in self._stood and self.slot not in stood:
+            self.slot = self._left.pop()[1]
         known = self.slot is not None and view.job.has_point(self.slot.point)
         if self.slot is None or not known or self.slot.phase != view.phase:
             self.slot = view.resume_slot() or (view.slots(view.job.plan[-1])[-1] if view.job.plan else None)
@@ -65,11 +65,13 @@ class Run:
     def _take_back(self, slots: Iterable[Slot]) -> None:
         """Stand where the first entry was taken back, to make it again."""
         here = next((slot for slot in slots if self.job.job.has_point(slot.point)), None)
-        if here is not None and here != self.slot:
-            self.slot, self._left = here, self.slot
+        if here is not None and self.slot is not None:
+            self._left.append((here, self.slot))
+            self.slot = here
 
     def go(self, slot: Slot) -> None:
         """Stand at another slot; what was being typed is dropped."""
+        self._left = []
         self.slot = slot
         self.draft = None
 
@@ -87,7 +89,7 @@ class Run:
 
     def keep(self, position: int, text: str) -> None:
         """Keep what was typed; it stays a draft while that can't be written."""
-        self.slot, self._left = self.at(position), None
+        self.slot = self.at(position)
         self.job.enter(self.slot, text.strip())
         self.draft = None
 
