@@ -25,6 +25,12 @@ READ = 12
 HAND_S = 0.15
 """Between two keys of a quick hand; what follows a burst of keys (chart, notes of the whole job) falls in there."""
 
+WAIT_S = 0.002
+"""Between two looks whether anything is due."""
+
+PAINTED_S = 0.03
+"""From where nothing is due any more until all of it is laid out and painted."""
+
 
 @dataclass
 class _Spent:
@@ -110,6 +116,14 @@ def _focus() -> "QWidget":
 
 
 def _settle(application: "QApplication", shell: "Shell", seconds: float) -> None:
+    """Let so many seconds pass and what follows be done and painted; waiting itself costs no processor time."""
     end = time.monotonic() + seconds
-    while time.monotonic() < end or (shell.bench is not None and shell.bench.is_behind):
+    while True:
+        behind = shell.bench is not None and shell.bench.is_behind
         application.processEvents()
+        now = time.monotonic()
+        if behind:
+            end = max(end, now + PAINTED_S)
+        if now >= end:
+            return
+        time.sleep(WAIT_S)

@@ -1,5 +1,7 @@
 """Small makers, so that roles are set in one way."""
 
+from collections.abc import Collection
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QWidget
 
@@ -64,11 +66,11 @@ def set_state(widget: QWidget, **properties: object) -> None:
         widget.style().polish(widget)
 
 
-def clear_layout(layout: QLayout) -> None:
-    """Take everything out of a layout and let it go."""
+def clear_layout(layout: QLayout, keep: Collection[QWidget] = ()) -> None:
+    """Take everything out of a layout and let it go, but for what is put back."""
     while (item := layout.takeAt(0)) is not None:
         widget = item.widget()
-        if widget is not None:
+        if widget is not None and widget not in keep:
             widget.hide()
             widget.deleteLater()
 

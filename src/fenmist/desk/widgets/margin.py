@@ -1,6 +1,8 @@
 """Notes in the margin: the three most severe, answered ones folded; each can be answered, by keyboard too."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from itertools import pairwise
+from types import MappingProxyType
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
@@ -51,6 +53,11 @@ class NoteView(QFrame):
         self.field.returnPressed.connect(self._on_answered)
         box.addWidget(self.field)
 
+    @property
+    def is_open(self) -> bool:
+        """Whether an answer is being typed."""
+        return not self.field.isHidden()
+
     def open_field(self) -> None:
         """Show the field for an answer."""
         self.field.show()
@@ -59,7 +66,7 @@ class NoteView(QFrame):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.open_field()
-        elif event.key() == Qt.Key.Key_Escape and self.field.isVisible():
+        elif event.key() == Qt.Key.Key_Escape and self.is_open:
             self.field.hide()
             self.setFocus()
         else:
@@ -86,6 +93,8 @@ class Margin(QFrame):
         self.setFixedWidth(px(268))
         self.setAccessibleName("notes")
         self._on_answer = on_answer
+        self._notes: tuple[Note, ...] = ()
+        self._answers: Mapping[str, Answer] = MappingProxyType({})
         self._shown: tuple[object, ...] = ()
         self._all = False
         self._views: list[NoteView] = []
@@ -108,46 +117,64 @@ class Margin(QFrame):
         return tuple(self._views)
 
     def show_notes(self, notes: tuple[Note, ...], answers: Mapping[str, Answer]) -> None:
-        """Show these notes; nothing is rebuilt where nothing changed."""
-        holding = {note.key: answers[note.key] for note in notes if _holds(note, answers)}
-        wanted = (notes, tuple(sorted(holding.items())), self._all)
-        if wanted == self._shown:
+        """Show these notes; only what differs from what stands there is made anew."""
+        self._notes, self._answers = notes, answers
+        self._show()
+
+    def _show(self) -> None:
+        held = [(note, self._answers[note.key]) for note in self._notes if _holds(note, self._answers)]
+        answered = {note.key for note, _ in held}
+        openly = [note for note in self._notes if note.key not in answered]
+        seen = openly if self._all else openly[:MOST]
+        more = ("show fewer" if self._all else f"{len(openly) - MOST} more") if len(openly) > MOST else ""
+        if (seen, held, more) == self._shown:
             return
-        self._shown = wanted
+        self._shown = seen, held, more
         focused = QApplication.focusWidget()  # a widget's own focusWidget() is where focus would go, not where it is
         had_focus = focused is not None and self._body.isAncestorOf(focused)
-        self._views.clear()
-        clear_layout(self._box)
-        openly = [note for note in notes if note.key not in holding]
-        for note in openly if self._all else openly[:MOST]:
-            self._add(note, None)
-        if len(openly) > MOST:
-            more = button("show fewer" if self._all else f"{len(openly) - MOST} more", "link", "show all notes")
-            more.clicked.connect(lambda: self._toggle(notes, answers))
-            self._box.addWidget(more)
-        for note in notes:
-            if note.key in holding:
-                self._add(note, holding[note.key])
-        if not notes:
-            self._box.addWidget(label("No remarks.", "second"))
+        former = self._views
+        self._views = [self._view(former, note, answer) for note, answer in (*((note, None) for note in seen), *held)]
+        clear_layout(self._box, keep=self._views)
+        order: list[QWidget] = [*self._views]
+        if more:
+            link = button(more, "link", "show all notes")
+            link.clicked.connect(self._toggle)
+            order.insert(len(seen), link)
+        for widget in order or [label("No remarks.", "second")]:
+            self._box.addWidget(widget)
         self._box.addStretch(1)
-        if had_focus and self.views:
-            self.views[0].setFocus()
+        for before, after in pairwise(order):
+            self.setTabOrder(before.field if isinstance(before, NoteView) else before, after)
+        if had_focus and not any(focused in (view, view.field) for view in self._views):
+            was = next((view.note.key for view in former if focused in (view, view.field)), "")
+            again = next((view for view in self._views if view.note.key == was and view.is_open), None)
+            if again is not None:
+                again.field.setFocus()
+            else:
+                self.focus_first()
 
     def focus_first(self) -> None:
         """Move the keyboard to the first note."""
         if self.views:
             self.views[0].setFocus()
 
-    def _toggle(self, notes: tuple[Note, ...], answers: Mapping[str, Answer]) -> None:
+    def _toggle(self) -> None:
         self._all = not self._all
-        self.show_notes(notes, answers)
+        self._show()
 
-    def _add(self, note: Note, answer: Answer | None) -> None:
-        view = NoteView(note, answer)
-        view.answered.connect(self._on_answer)
-        self._views.append(view)
-        self._box.addWidget(view)
+    def _view(self, former: Iterable[NoteView], note: Note, answer: Answer | None) -> NoteView:
+        """The view of a note that stands there already, else a new one with what was being typed at the former."""
+        alike = [view for view in former if view.note.key == note.key and view.answer == answer]
+        same = next((view for view in alike if view.note == note), None)
+        if same is not None:
+            return same
+        made = NoteView(note, answer)
+        made.answered.connect(self._on_answer)
+        for view in alike:
+            if view.is_open:
+                made.field.setText(view.field.text())
+                made.field.show()
+        return made
 
 
 def _holds(note: Note, answers: Mapping[str, Answer]) -> bool:
