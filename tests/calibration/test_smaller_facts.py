@@ -37,6 +37,7 @@ from fenmist.procedures.comparison.bench import trouble
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.surface import stands_for
+from fenmist.procedures.table import room_of
 from fenmist.reading.event import Event, EventKind, Slot
 from studies.builders import WHEN, enter, job
 
@@ -83,6 +84,27 @@ def test_a_switch_goes_one_position_on_and_comes_round():
     assert with_switched(made, made.hookups[1], "attenuator", -1).hookups[1].element("attenuator").settings[
         "step"
     ] == "20 dB"  # fmt: skip
+
+
+def test_a_meter_joined_by_its_other_pair_of_ports_is_read_there():
+    """Reference or device: whatever was read at “HF out” is read at “VHF out”, and something comes of it at 145 MHz."""
+    room, kit = room_of("comparison"), starter_shelf()
+    device = next(part for part in kit if part.id == "generic-wattmeter")
+    two_bands = next(part for part in kit if part.id == "generic-two-band")
+    template = next(item for item in room.templates if item.label == "another meter in the line")
+    made = room.begin("j", "t", from_template(template, kit, "line", device), device.id, WHEN)
+    made = replace(made, plan=plan_points([145e6], [20.0], "", sequence=made.order))
+    reference = next(item for item in made.channels if not made.is_device(item.id))
+    for element, part in ((reference.element, two_bands), (made.device_channel.element, replace(two_bands, id="d"))):
+        made = with_exchanged(made, made.hookups[0], element, part)
+        made = with_switched(made, made.hookups[0], element)
+
+    assert {item.measurand.plane.port for item in made.channels} == {"VHF out"}
+    assert made.stated.plane == made.device_channel.measurand.plane
+    for position in range(len(made.order)):
+        made = enter(made, Slot(made.plan[0].id, 1, position), "20 W")
+    (found,) = reduce(made).points
+    assert found.reference_w == pytest.approx(20.0, rel=0.1)
 
 
 def test_a_job_reads_the_hookup_its_method_names():

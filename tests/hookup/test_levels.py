@@ -381,6 +381,21 @@ def test_a_meter_with_a_pair_of_ports_per_band_is_joined_by_its_next_pair():
     assert main_line(made, parts) == ("transmitter", "wattmeter", "load")
     assert editing.with_next_position(made, parts, "wattmeter").joints == hookup.joints
 
+    gone = editing.removed(made, parts, "wattmeter")  # whatever pair is in use, what it joined is joined
+    assert main_line(gone, parts) == ("transmitter", "load")
+    assert gone.stated == PlaneRef(made.id, "transmitter", "out")
+    jumper = shelf.jumper("j", "jumper", 0.1, 0.1)
+    exchanged = editing.exchanged(made, parts, "wattmeter", jumper)
+    assert exchanged.mate("transmitter", "out") == ("wattmeter", "a")
+    assert exchanged.mate("load", "in") == ("wattmeter", "b")
+    assert exchanged.stated.port == "b"
+    with pytest.raises(OutOfRangeError, match="ends the line"):
+        editing.exchanged(made, parts, "wattmeter", LOAD)
+    longer = editing.inserted(made, "wattmeter", "VHF out", jumper)
+    behind = editing.put_behind(longer, {**parts, "j": jumper}, "wattmeter", "jumper")
+    assert main_line(behind, {**parts, "j": jumper}) == ("transmitter", "jumper", "wattmeter", "load")
+    assert behind.mate("jumper", "b") == ("wattmeter", "VHF in")
+
 
 def test_the_stated_plane_moves_to_the_far_end_and_back_to_the_near_one():
     hookup, parts = _line(shelf.jumper("j", "jumper", 3.0103, 0.1), LOAD, stated="j")

@@ -558,8 +558,9 @@ def test_of_a_reactance_whose_sign_nobody_knows_the_mean_of_both_is_taken():
     tee, scope = shelf.tee("t", "tee", 0.0, 0.0), shelf.oscilloscope("o", "Sedge", 1e12)
     scope = replace(scope, properties={**scope.properties, "capacitance_f": Property(1e-18, "F")})
 
-    def volts(impedance: str) -> float:
-        load = replace(LOAD, characterisations=(table_from_rows([(1e6, impedance), (1e8, impedance)], 1e-9),))
+    def volts(impedance: str, elsewhere: str = "") -> float:
+        rows = [(1e6, impedance), (14e6, impedance), (1e8, elsewhere or impedance)]
+        load = replace(LOAD, characterisations=(table_from_rows(rows, 1e-9),))
         made = bench(EXACT, tee, line, load, hang=(tee, scope))
         hookup = stated_behind(made, PartKind.INLINE_METER)
         return per_watt(made, hookup, Kind.VOLTAGE, PartKind.OSCILLOSCOPE, 14e6)
@@ -569,7 +570,8 @@ def test_of_a_reactance_whose_sign_nobody_knows_the_mean_of_both_is_taken():
     swr = (1 + rho) / (1 - rho)
     both = [volts("50+j30"), volts("50-j30")]
     assert abs(both[0] / both[1] - 1.0) > 0.1
-    assert volts(f"|{size:.6f}| swr {swr:.6f}") == pytest.approx(np.mean(both), rel=1e-3)
+    of_size = f"|{size:.6f}| swr {swr:.6f}"
+    assert volts(of_size) == pytest.approx(np.mean(both), rel=1e-3)
 
 
 @pytest.mark.parametrize("share", [Kind.INCIDENT])
@@ -602,6 +604,17 @@ def test_what_lies_between_the_plane_and_an_instrument_counts_whatever_lies_in_f
     assert {"attenuator", "meter"} <= set(found.counting)
     assert not {"tx", "transmitter"} & set(found.counting)
     assert any(item.id.startswith("p.loss") for item in found.influences)
+
+
+@pytest.mark.parametrize(("ports", "counts"), [(("out",), False), (("in",), True), (("out", "in"), True)])
+def test_a_part_counts_where_it_lies_between_two_planes(ports, counts):
+    """Power stated where it leaves the meter: what the meter does itself is between that and what is read before it."""
+    made = bench(EXACT, known_swr(generic.power_meter("end", "end"), 1.2))
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    planes = [(Kind.INCIDENT, PlaneRef(hookup.id, hookup.stated.element, port)) for port in ports]
+
+    found = transfer_of(hookup, made.parts, np.array([7e6]), planes)
+    assert (hookup.stated.element in found.counting) is counts
 
 
 def test_what_stands_in_front_faces_what_stands_behind_an_open_part():

@@ -15,6 +15,7 @@ from fenmist.hookup.network import line_network
 from fenmist.hookup.transfer import reflection_behind, transfer_of
 from fenmist.kit import generic, shelf
 from fenmist.kit.impedance import table_from_rows
+from fenmist.kit.network import DEFAULT_SWR
 from fenmist.kit.part import BYPASSED, Port, Property
 from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import Kind, PlaneRef
@@ -59,6 +60,10 @@ def test_what_follows_a_meter_is_the_end_through_its_losses_and_each_open_match_
     assert behind(quiet, poor, end("e", 50.0)) == pytest.approx([10**-0.3 * rho / math.sqrt(2)], rel=1e-3)
     measured = with_properties(pad("q", 3.0, 0.0), swr=Property(1.3, "", measured=True))
     assert behind(measured, end("e", 50.0)) == pytest.approx([rho], rel=1e-3)
+    sensor = generic.power_meter("s", "s")
+    unsaid = replace(sensor, properties={name: item for name, item in sensor.properties.items() if name != "swr"})
+    at_most = (DEFAULT_SWR - 1) / (DEFAULT_SWR + 1)  # what is usual
+    assert behind(unsaid) == pytest.approx([at_most / math.sqrt(2)])
 
 
 def test_what_stands_in_front_of_a_meter_is_nothing_that_it_faces():

@@ -64,7 +64,7 @@ def match_channels(
             "Choose a meter that shows both.",
         )
     wanted = (Kind.REFLECTED, Kind.INCIDENT) if is_turned else wanted
-    plane = PlaneRef(hookup.id, element_id, part.ends[0 if is_turned else -1])
+    plane = PlaneRef(hookup.id, element_id, hookup.ends(element_id, part)[0 if is_turned else -1])
     shows = [next(item for item in part.indicators if item.quantity is kind) for kind in wanted]
     names = [f"{element_id}, {item.id}" for item in shows]
     names = [f"{name}, {hookup.id}" if name in taken else name for name in names]
@@ -92,7 +92,7 @@ def channel_on(
             "Choose an instrument for volts, amperes or watts.",
         )
     goes_out = shows[0].quantity is Kind.INCIDENT
-    plane = PlaneRef(hookup.id, element_id, part.ends[-1] if goes_out else part.ports[0].id)
+    plane = PlaneRef(hookup.id, element_id, hookup.ends(element_id, part)[-1 if goes_out else 0])
     names = (element_id, f"{element_id}, {hookup.id}", f"{element_id}, {shows[0].id}")
     name = next(item for item in (*names, f"{element_id}, {hookup.id}, {shows[0].id}") if item not in taken)
     measurand = Measurand(shows[0].quantity, Statistic.CARRIER, plane, hookup.z0_ohm)

@@ -56,7 +56,8 @@ def removed(hookup: HookUp, parts: Parts, element_id: str) -> HookUp:
         raise OutOfRangeError(f"The line begins at {part.label}.", "Put another source in its place instead.")
     hanging = {name for (at, _), names in branches(hookup, parts).items() if at == element_id for name in names}
     gone = {element_id, *hanging}
-    mates = [hookup.mate(element_id, port) for port in part.ends]
+    ends = hookup.ends(element_id, part)
+    mates = [hookup.mate(element_id, port) for port in ends]
     joints = tuple(j for j in hookup.joints if j.a[0] not in gone and j.b[0] not in gone)
     if len(mates) == 2 and mates[0] is not None and mates[1] is not None:
         joints = (*joints, Joint(mates[0], mates[1]))
@@ -64,7 +65,7 @@ def removed(hookup: HookUp, parts: Parts, element_id: str) -> HookUp:
     made = replace(hookup, elements=elements, joints=joints)
     if hookup.stated.element not in gone:
         return made
-    entry = next((item.entry for item in main if item.element == element_id), part.ends[0])
+    entry = next((item.entry for item in main if item.element == element_id), ends[0])
     before = hookup.mate(element_id, entry)  # power is stated where the part was, on the source's side
     return replace(made, stated=PlaneRef(hookup.id, *before)) if before is not None else made
 
@@ -78,9 +79,10 @@ def exchanged(hookup: HookUp, parts: Parts, element_id: str, part: Part) -> Hook
         Where the way goes on there and the new part ends it.
     """
     former = parts[hookup.element(element_id).part]
-    roles = dict(zip(former.ends, part.ends, strict=False))
+    ends = hookup.ends(element_id, former)
+    roles = dict(zip(ends, part.ends, strict=False))
     roles |= dict(zip((p.id for p in former.side_ports), (p.id for p in part.side_ports), strict=False))
-    if any(hookup.mate(element_id, port) and port not in roles for port in former.ends):
+    if any(hookup.mate(element_id, port) and port not in roles for port in ends):
         raise OutOfRangeError(f"{part.label} ends the line, and it goes on here.", "Choose a part with two ends.")
 
     def renamed(end: tuple[str, str]) -> tuple[str, str] | None:
@@ -97,8 +99,8 @@ def exchanged(hookup: HookUp, parts: Parts, element_id: str, part: Part) -> Hook
         for item in hookup.elements
         if item.id not in loose
     )
-    ends = [(renamed(j.a), renamed(j.b)) for j in hookup.joints if j.a[0] not in loose and j.b[0] not in loose]
-    joints = tuple(Joint(a, b) for a, b in ends if a and b)
+    kept = [(renamed(j.a), renamed(j.b)) for j in hookup.joints if j.a[0] not in loose and j.b[0] not in loose]
+    joints = tuple(Joint(a, b) for a, b in kept if a and b)
     stated = hookup.stated
     if stated.element == element_id:
         stated = replace(stated, port=roles.get(stated.port, part.ends[-1]))
@@ -107,7 +109,7 @@ def exchanged(hookup: HookUp, parts: Parts, element_id: str, part: Part) -> Hook
 
 def put_behind(hookup: HookUp, parts: Parts, element_id: str, other_id: str) -> HookUp:
     """The hook-up with an element of the line unplugged and put in again behind another one, as it was set."""
-    ends, other = (parts[hookup.element(name).part].ends for name in (element_id, other_id))
+    ends, other = (hookup.ends(name, parts[hookup.element(name).part]) for name in (element_id, other_id))
     before, after, leaving = hookup.mate(element_id, ends[0]), hookup.mate(element_id, ends[-1]), (other_id, other[-1])
     onward = hookup.mate(*leaving)
     if len(ends) < 2 or len(other) < 2 or before is None or after is None or onward is None:
@@ -193,7 +195,7 @@ def with_next_pair(hookup: HookUp, parts: Parts, element_id: str, step: int = 1)
     """The hook-up with a part joined by its next pair of ports; raises OutOfRangeError where it has one only."""
     part = parts[hookup.element(element_id).part]
     pairs = list(dict.fromkeys(port.pair for port in part.ports if not port.hangs))
-    used = next((p.pair for p in part.ports if not p.hangs and hookup.mate(element_id, p.id)), pairs[0])
+    used = part.port(hookup.ends(element_id, part)[0]).pair
     if len(pairs) < 2:
         raise OutOfRangeError(f"{part.label} has one pair of ports only.", "There is no other to use.")
     chosen = pairs[(pairs.index(used) + step) % len(pairs)]

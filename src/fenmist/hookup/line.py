@@ -62,6 +62,13 @@ class HookUp:
                 return joint.a
         return None
 
+    def ends(self, element_id: str, part: Part) -> tuple[str, ...]:
+        """The ports by which an element's part lies in the line: of several pairs the one in use; one at an end."""
+        used = next((port.pair for port in part.ports if not port.hangs and self.mate(element_id, port.id)), None)
+        first = next((port.id for port in part.ports if not port.hangs and port.pair == used), part.ends[0])
+        onward = part.onward(first)
+        return (first, onward) if onward else (first,)
+
     def with_part(self, element_id: str, part_id: str) -> "HookUp":
         """The same hook-up with another part in that place."""
         self.element(element_id)

@@ -103,9 +103,8 @@ def _equivalent_source(bench: Tree, walk: Walk, stop: Stop, side: str) -> FloatA
         one, two, three = (element.ports.index(name) for name in (stop.entry, stop.exit or "", side))
         made = s[..., two, two] - s[..., two, one] * s[..., three, two] / s[..., three, one]
         return np.broadcast_to(np.minimum(np.abs(made), 1.0), (n,))
-    own = element.match.reflection**2 / (2.0 if element.match.is_ceiling else 1.0) if element.states_match else 0.0
     leaks = [item.standard_u**2 for item in element.influences if ".directivity." in item.id]
-    return np.sqrt(own + sum(leaks, np.zeros(n)))
+    return np.sqrt(element.match.mean_square + sum(leaks, np.zeros(n)))
 
 
 def _pairs(
@@ -165,8 +164,7 @@ def _facing(bench: Tree, walk: Walk, stop: Stop, is_input: bool, loss: FloatArra
         rho = np.minimum(np.abs(np.broadcast_to(own_reflection, (size,))), 1.0)
         is_ceiling = False
     else:
-        counts = element.states_match or len(element.ports) == 1
-        rho, is_ceiling = np.full(size, element.match.reflection if counts else 0.0), element.match.is_ceiling
+        rho, is_ceiling = np.full(size, element.match.reflection), element.match.is_ceiling
     return Facing(rho, is_ceiling, is_input, loss, own)
 
 

@@ -127,7 +127,7 @@ def _open_reflections(bench: Transfer, plane: PlaneRef) -> tuple[tuple[Influence
     found = []
     for stop in bench.main[begin:]:
         element = bench.elements[stop.element]
-        if element.has_phase or not (element.states_match or len(element.ports) == 1):
+        if not element.match.reflection:
             continue
         forward = np.abs(waves.into[stop.element, stop.entry] / waves.into[entry])
         found.append(_halves(bench, stop, stop.entry, element, element.match.reflection * forward**2))

@@ -201,9 +201,8 @@ def reflection_behind(bench: Tree, waves: Waves, element_id: str) -> FloatArray 
     tuned = any(bench.elements[stop.element].tunes for stop in bench.main[place + 1 :])
     square, through = np.zeros(1) if tuned else np.abs(waves.into[at] / waves.out[at]) ** 2, np.ones(1)
     for stop in bench.main[place + 1 :]:
-        element, match = bench.elements[stop.element], bench.elements[stop.element].match
-        if not element.has_phase and element.states_match:
-            square = square + match.reflection**2 / (2.0 if match.is_ceiling else 1.0) * through**2
+        element = bench.elements[stop.element]
+        square = square + element.match.mean_square * through**2
         if element.tunes:
             break
         if stop.exit:
@@ -226,7 +225,7 @@ def _counting(
     """Elements that matter: those behind the first of all planes on the line, and what hangs on them."""
     place = {stop.element: number for number, stop in enumerate(main)}
     for (element, _), stops in sides.items():
-        place.update({stop.element: place.get(element, 0) for stop in stops})
+        place.update({stop.element: place[element] for stop in stops})
     first = min(place.get(item.element, 0) for item in (hookup.stated, *planes))
     begins = [item for item in (hookup.stated, *planes) if place.get(item.element, 0) == first]
     if all(item.element == main[first].element and item.port == main[first].exit for item in begins):

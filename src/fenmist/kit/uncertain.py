@@ -58,8 +58,7 @@ class UncertainPart:
     influences: tuple[Influence, ...]
     scattering: Scattering
     has_phase: bool  # false where only levels are known
-    match: PortMatch  # of each port, where has_phase is false
-    states_match: bool  # whether an SWR is stated at all
+    match: PortMatch  # of each port, where has_phase is false; of an end what is usual unless it is stated
     name: str  # what its influences begin with
     shown_times: float = 1.0  # what an instrument behind it is set to multiply by
     divides: float = 1.0  # what it is stated to divide volts by
@@ -135,9 +134,10 @@ def uncertain_part(
     known, own = part.at(settings), _Gathered(part, name or part.id, f.size)
     base = part_network(part, settings, f, z0_ohm)
     scattering, times = _scattering(own, known, settings, f, z0_ohm, base, heat)
+    reflects = not base.has_phase and ("swr" in known or len(base.ports) == 1)
     return UncertainPart(
         base.ports, tuple(own.influences), scattering, base.has_phase,
-        base.match if not base.has_phase else PortMatch(0.0, False), "swr" in known, own.name, times,
+        base.match if reflects else PortMatch(0.0, False), own.name, times,
         known["ratio"].value if "ratio" in known else 1.0, part.tunes(settings),
     )  # fmt: skip
 

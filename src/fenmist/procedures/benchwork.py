@@ -40,7 +40,7 @@ def with_line(job: Job, made: HookUp, parts: Sequence[Part] = ()) -> Job:
         raise OutOfRangeError(
             f"The readings of this job are taken on this hook-up: {trouble}.", "Make another hook-up for another bench."
         )
-    changed = _refitted(changed)
+    changed = _refitted(changed, job, made)
     return changed if changed.stated.plane == made.stated else changed.stated_at(made.stated)
 
 
@@ -56,16 +56,26 @@ def _not_read(job: Job, hookup: HookUp) -> str:
     return f"“{loose.element}” is read, and is joined to nothing" if loose is not None else ""
 
 
-def _refitted(job: Job) -> Job:
-    """The job with each channel on an indicator that its part has: another part may call its own otherwise."""
+def _refitted(job: Job, former: Job, hookup: HookUp) -> Job:
+    """The job with each channel on an indicator and at a port that its part has, as it lies in the line now: another
+    part may call its own otherwise, or be joined by another pair.
+    """
 
     def refitted(channel: Channel) -> Channel:
-        known = job.part_read(channel.id).indicators
-        fits = not known or any(item.id == channel.indicator for item in known)
-        return channel if fits else replace(channel, indicator=known[0].id)
+        known, plane = job.part_read(channel.id).indicators, channel.measurand.plane
+        if known and all(item.id != channel.indicator for item in known):
+            channel = replace(channel, indicator=known[0].id)
+        if channel.hookup != hookup.id:
+            return channel
+        before = former.hookup(hookup.id)
+        was, here = (
+            line.ends(plane.element, owner.part(line.element(plane.element).part))
+            for line, owner in ((before, former), (hookup, job))
+        )
+        port = dict(zip(was, here, strict=False)).get(plane.port, plane.port)
+        return replace(channel, measurand=replace(channel.measurand, plane=replace(plane, port=port)))
 
-    channels = tuple(refitted(channel) for channel in job.channels)
-    return job if channels == job.channels else replace(job, channels=channels)
+    return replace(job, channels=tuple(refitted(channel) for channel in job.channels))
 
 
 def _embedding(job: Job, parts: Sequence[Part]) -> Job:

@@ -82,7 +82,7 @@ def _most_reflected(job: Job, point: PlanPoint) -> float:
     """ρ that the line behind the device makes at most: as noted, and twice what all that is uncertain there adds."""
     hookup = next(item for item in job.hookups if item.id == point.hookup)
     device = job.device_channel.element
-    plane = PlaneRef(hookup.id, device, job.part(hookup.element(device).part).ends[-1])
+    plane = PlaneRef(hookup.id, device, hookup.ends(device, job.dut_part)[-1])
     seen = seen_match(hookup, job.parts, np.array([point.frequency_hz]), plane)
     known = seen.estimates
     middle = seen.gamma(known)
