@@ -41,6 +41,16 @@ def notes(job: Job):
     return {note.code: note for note in supply_notes(job, reduce(job))}
 
 
+def test_a_meter_is_compared_with_what_goes_into_the_source_read_last():
+    meter = shelf.inline_meter("m", "Bittern", (200.0,), None, 0.05)
+    comparison = room_of("comparison")
+    template = next(item for item in comparison.templates if item.label == "sensor behind a pad")
+    bench = from_template(template, [supplied_source(), meter, pad("pad", 30.0), sensor("s")], "line")
+    begun = comparison.begin("job", "a meter", bench, "m", WHEN)
+
+    assert begun.order == ("meter", "wattmeter", "transmitter, supply_volts", "transmitter, supply_amperes")
+
+
 def test_half_of_what_goes_in_comes_out():
     """20 dBm behind 30 dB over a calibration factor of 0.97 is 103 W, of 15 V × 14 A = 210 W: 49 %, 107 W heat."""
     job = made(supplied_source(), ["20 dBm", "15.0", "14.00"])

@@ -1,5 +1,6 @@
 """What is said of all points together: notes, and the answer at the top."""
 
+import math
 from dataclasses import replace
 
 import pytest
@@ -7,10 +8,12 @@ import pytest
 from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.edit import with_as_left
 from fenmist.procedures.comparison.headline import error_shown, results_headline, short_headline
+from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.pattern_rules import worse_as_left
+from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import AS_LEFT, Slot
 from studies.builders import enter, job
-from support.noted import one
+from support.noted import notes, one
 from support.results import point_result, results
 from support.texts import spaced
 
@@ -35,6 +38,22 @@ def test_what_all_points_lean_on():
     # 3 % rectangular twice, 3.46 %, beside the load's 1 %: 92 % of the variance
     assert what == "All points lean on Sedge: at least 92 % of the variance is from there."
     assert about == "job"
+
+
+def test_of_what_all_points_lean_on_the_smallest_share_is_said():
+    """A needle at the bottom of its scale adds to one point's variance what the oscilloscope doesn't."""
+    made = job([], load="50", level_w=50.0)
+    made = replace(made, plan=plan_points((7e6,), (12.0, 50.0), "200"), part_of_division=0.05)
+    for point in made.plan:
+        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.6g}")
+        made = enter(made, Slot(point.id, 1, 1), f"{point.target_w:g}")
+    (note,) = notes(made, "result.one_support")
+    result = reduce(made)
+    budgets = [result.budget(point.id) for point in made.plan]
+    shares = [sum(row.share for row in rows if row.influence.source_id == "scope") for rows in budgets]
+
+    assert max(shares) - min(shares) > 0.05
+    assert note.evidence["share"] == pytest.approx(min(shares), abs=0.01)
 
 
 def test_an_adjustment_that_made_it_worse():

@@ -198,6 +198,27 @@ def test_half_of_the_lowest_frequency_tells_two_corners_apart():
     assert (page.point.frequency_hz, page.point.target_w) == (2e6, 50.0)
 
 
+def test_a_reading_between_two_frequencies_stands_at_their_geometric_mean():
+    """√(2·16) = 5.66 MHz, to two figures."""
+    found = deciding(reduce(read(lambda f, _: 1.0 / (1.0 + (3e6 / f) ** 2), (2e6, 16e6, 20e6))))
+    assert found.point.frequency_hz == 5.7e6
+
+
+def test_a_reading_that_decides_is_asked_for_on_the_range_of_its_level():
+    made = replace(job([], load="50", level_w=15.0), part_of_division=0.001)
+    levels = ((100.0, "200"), (15.0, "20"))
+    plans = [plan_points((4e6, 8e6, 12e6, 16e6), (level,), name) for level, name in levels]
+    plan = [replace(point, id=f"q{n}") for n, point in enumerate((*plans[0], *plans[1]))]
+    made = replace(made, plan=tuple(plan))
+    for point in made.plan:
+        made = enter(made, Slot(point.id, 1, 0), f"{math.sqrt(8 * 50 * point.target_w):.7g}")
+        shown = point.target_w * math.exp(-0.2 * (point.frequency_hz / 16e6) ** 2)
+        made = enter(made, Slot(point.id, 1, 1), f"{shown:.6g}")
+
+    asked = deciding(reduce(made)).point
+    assert (asked.frequency_hz, asked.target_w, asked.range_id) == (24e6, 15.0, "20")
+
+
 def test_a_planned_reading_that_tells_is_named_and_none_is_offered_beside_it():
     made = read(lambda f, _: math.exp(-0.2 * (f / 16e6) ** 2))
     waiting = replace(made.plan[0], id="p9", frequency_hz=24e6)

@@ -105,6 +105,16 @@ def test_digits_are_only_looked_at_from_four_per_cent_on(shown, others, count):
     assert len(notes(made, "entry.transposed")) == count
 
 
+@pytest.mark.parametrize(("others", "count"), [(26 * math.exp(-0.036), 1), (26 * math.exp(-0.042), 0)])
+def test_swapped_digits_fit_as_well_as_the_dial_can_be_read(others, count):
+    """62 for 26, by an eye that parts divisions of 5 W into ten: u is 1.28 % of 25 W, and three times that fits."""
+    shown = [f"{others:.4g}"] * 4
+    shown[2] = "62"
+    made = fine(job([[(volts(25), text) for text in shown]], load="50", level_w=25.0), 0.1)
+
+    assert len(notes(made, "entry.transposed")) == count
+
+
 def test_leading_digits_are_swapped_too():
     made = fine(job([[(volts(52), text) for text in ("52", "52", "25", "52")]], load="50", level_w=50.0), 0.001)
 

@@ -2,7 +2,7 @@
 
 import math
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 import pytest
@@ -11,10 +11,11 @@ from fenmist.calibration.channels import channel_on
 from fenmist.kit import generic
 from fenmist.kit.part import Property
 from fenmist.kit.touchstone import Touchstone, characterisations_from
+from fenmist.procedures.comparison.headline import readings_headline
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
-from studies.builders import enter
+from studies.builders import WHEN, enter
 from studies.coverage import binomial_limits, observed, predicted
 from studies.references import sensor, with_properties
 from support.substitution import AT_COUPLER, ON_GENERATOR, errors, generator, result_of, sensor_job
@@ -157,6 +158,33 @@ def test_what_moved_between_the_visits_is_a_limit():
     result = reduce(typed(sensor_job(AT_COUPLER), both, rounds=2))
     rows = result.budget(result.points[0].point.id)
     assert not any(row.influence.id.startswith("between") and row.influence.standard_u[0] > 1e-6 for row in rows)
+
+
+@pytest.mark.parametrize(("drifting", "part"), [("reference", 0.5), ("device", 1.0)])
+def test_a_carrier_that_drifts_during_either_visit_is_a_limit(drifting, part):
+    """5 % a round, read every 20 s: half a round from monitor to sensor; of two visits to the reference half of that."""
+    made, moment = sensor_job(AT_COUPLER), WHEN
+    for point in made.plan:
+        for number in (1, 2, 3):
+            for position, name in enumerate(point.sequence):
+                factor = 1.05 ** (number - 1) if point.leg == drifting else 1.0
+                value = factor * float(LEGS[point.leg][made.part_read(name).id])
+                made = enter(made, Slot(point.id, number, position), f"{value:.6f} mW")
+                event, moment = made.events[-1], moment + timedelta(seconds=20)
+                timed = replace(event, entry=replace(event.entry, observed_at=moment))
+                made = replace(made, events=(*made.events[:-1], timed))
+
+    (point,) = reduce(made).points
+    assert point.drift_limit == pytest.approx(part * math.log(1.05) / 2.0, rel=1e-3)
+
+
+def test_the_headline_waits_for_each_visit():
+    made = sensor_job(AT_COUPLER)
+    device = next(point for point in made.plan if point.leg == "device")
+
+    assert readings_headline(made, reduce(made), device).endswith("the error appears once each visit was read.")
+    read = typed(made, LEGS)
+    assert readings_headline(read, reduce(read), device).startswith("At ")
 
 
 def test_one_leg_alone_says_nothing_and_a_change_of_either_is_worked_out_again():
