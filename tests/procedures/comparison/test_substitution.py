@@ -162,7 +162,7 @@ def test_what_moved_between_the_visits_is_a_limit():
 
 @pytest.mark.parametrize(("drifting", "part"), [("reference", 0.5), ("device", 1.0)])
 def test_a_carrier_that_drifts_during_either_visit_is_a_limit(drifting, part):
-    """5 % a round, read every 20 s: half a round from monitor to sensor; of two visits to the reference half of that."""
+    """5 % a round, read every 20 s: half a round from monitor to sensor; of two visits to the reference half of it."""
     made, moment = sensor_job(AT_COUPLER), WHEN
     for point in made.plan:
         for number in (1, 2, 3):
