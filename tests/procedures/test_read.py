@@ -1,5 +1,6 @@
 """What is read on a bench: an instrument more or less, by one edit."""
 
+import math
 from dataclasses import replace
 
 import pytest
@@ -82,6 +83,19 @@ def test_a_source_says_what_it_gives_and_costs_its_own_match():
 
     assert [item.channel for item in result.points[0].references] == ["scope", "source"]
     assert "source.out~meter.in.mismatch" in names or "source.out~tee.a.mismatch" in names
+
+
+def test_of_two_tones_every_reference_is_stated_as_pep_on_the_certificate():
+    """10.3 ± 0.69 W is what the meter should show, (2/π)² of PEP: 25.4 ± 1.7 W. The sensor shows half of PEP."""
+    made = with_read(with_sensor(), with_sensor().hookups[0], sensor_of(with_sensor()))
+    made = replace(made, plan=tuple(replace(point, waveform="two-tone") for point in made.plan))
+    for position, text in enumerate(("100 Vpp", "1.24 mW", "10.13")):
+        made = enter(made, Slot("p1", 1, position), text)
+    result = reduce(made)
+    (said,) = [text.replace("\u202f", " ") for text in page_of(made, result).statements if "weight" in text]
+    pep, u = (value * (math.pi / 2) ** 2 for value in (result.points[0].reference_w, result.points[0].reference_u_w))
+
+    assert said.endswith(f"reference {pep:.1f} ± {u:.1f} W.")
 
 
 def test_headline_and_certificate_name_every_reference():

@@ -14,6 +14,7 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import AS_LEFT, Slot
 from studies.builders import enter, job
 from support.noted import notes, one
+from support.paper import page_of
 from support.results import point_result, results
 from support.texts import spaced
 
@@ -54,6 +55,12 @@ def test_of_what_all_points_lean_on_the_smallest_share_is_said():
 
     assert max(shares) - min(shares) > 0.05
     assert note.evidence["share"] == pytest.approx(min(shares), abs=0.01)
+
+
+def test_the_certificate_names_the_largest_error():
+    made = right_at_50_w(lambda f: {8e6: 45.0, 28e6: 53.0}.get(f, 50.0))
+
+    assert "The largest error is 0.46 dB low." in map(spaced, page_of(made, reduce(made)).statements)
 
 
 def test_an_adjustment_that_made_it_worse():

@@ -169,8 +169,10 @@ def test_level_and_frequency_are_taken_apart_where_three_corners_agree():
     assert shown.value_w == pytest.approx(10.0 * 0.9 * 0.92, rel=1e-3)
     assert shown.found.way == "level and frequency taken apart"
     assert stands_for(made, shown.value_w, 16e6).value_w == pytest.approx(10.0, rel=1e-3)
-    nearer = would_show(made, 50.0, 16e6)
-    assert math.log(shown.interval_w[1] / shown.interval_w[0]) > math.log(nearer.interval_w[1] / nearer.interval_w[0])
+    known = would_show(made, 50.0, 16e6), would_show(made, 10.0, 2e6)
+    for side in (0, 1):  # each as well as it is known, as roots of squares in the logarithm
+        one, other, both = (abs(math.log(item.interval_w[side] / item.value_w)) for item in (*known, shown))
+        assert both == pytest.approx(math.hypot(one, other), rel=1e-3)
 
 
 def test_level_and_frequency_are_not_taken_apart_where_a_corner_is_off():
