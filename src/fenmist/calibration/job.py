@@ -422,10 +422,15 @@ class Job:
         return shows.ranges if shows and shows.quantity not in OF_MATCH else ()
 
     def stated_at(self, plane: PlaneRef) -> "Job":
-        """The job with its answer, and what the device shows, taken at another plane."""
-        made = replace(self.stated, plane=plane)
-        channels = (replace(item, measurand=made) if self.is_device(item.id) else item for item in self.channels)
-        return replace(self, stated=made, channels=tuple(channels))
+        """The job with its answer, and what the device shows on that hook-up, taken at another plane."""
+
+        def moved(item: Channel) -> Channel:
+            here = item.hookup == plane.hookup and self.is_device(item.id)
+            return replace(item, measurand=replace(item.measurand, plane=plane)) if here else item
+
+        return replace(
+            self, stated=replace(self.stated, plane=plane), channels=tuple(moved(item) for item in self.channels)
+        )
 
     def range_of(self, point: PlanPoint, channel_id: str) -> Range | None:
         """The range on which a channel is read at a point; none where it has none, or nobody said on which.

@@ -15,13 +15,14 @@ from numpy.typing import NDArray
 from fenmist.calibration.beside import Latest
 from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
+from fenmist.errors import OutOfRangeError
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.transfer import Transfer, reflection_behind, transfer_of, waves_along
 from fenmist.hookup.waves import Waves
 from fenmist.kit.part import FEEDS, Part
 from fenmist.kit.same import Same
 from fenmist.kit.tables import CORRECTION
-from fenmist.measurand import Kind, PlaneRef
+from fenmist.measurand import Kind, Measurand, PlaneRef
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
 from fenmist.methods.modulated import of_carriers
 from fenmist.uncertainty.influence import FloatArray, Influence, each_once
@@ -30,6 +31,9 @@ from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_db
 
 KIND, VERSION = "transfer", 3
 """How a reference's power is worked out, as it stands in a job's method."""
+
+LEAST_SHOWN = 1e-20
+"""V², A² or W for each watt below which nothing arrives: rounding."""
 
 Values = Mapping[str, FloatArray]
 
@@ -175,6 +179,8 @@ def _made_bench(
     planes = tuple((item.kind, item.plane) for item in read)
     transfer = transfer_of(hookup, parts, frequency_hz, (*planes, *more), heat)
     waves = transfer.waves({item.id: item.estimate for item in transfer.influences})
+    for name, measurand in zip(channels, read, strict=True):
+        _check_something_arrives(job, hookup, waves, name, measurand)
     source = _source(job, hookup)
     branches = tuple(_branch(hookup, parts, plane.element) for _, plane in planes)
     feeds = tuple(
@@ -182,6 +188,16 @@ def _made_bench(
     )
     gains = _gains(hookup, parts, frequency_hz, branches, source.harmonics, waves)
     return _Bench(transfer, waves, source, planes, branches, feeds, tuple(gains))
+
+
+def _check_something_arrives(job: Job, hookup: HookUp, waves: Waves, channel: str, measurand: Measurand) -> None:
+    plane = measurand.plane
+    shown = waves.quantity(measurand.kind, (plane.element, plane.port), hookup.z0_ohm)
+    if measurand.kind in (Kind.VOLTAGE, Kind.CURRENT, Kind.INCIDENT) and not np.all(shown > LEAST_SHOWN):
+        raise OutOfRangeError(
+            f"“{job.part_read(channel).label}” would show nothing on “{hookup.label}”.",
+            "Look whether something ends the line, and whether a part stands the wrong way round.",
+        )
 
 
 def shown_per_watt(

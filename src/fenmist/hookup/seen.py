@@ -123,6 +123,8 @@ def _open_reflections(bench: Transfer, plane: PlaneRef) -> tuple[tuple[Influence
     begin = names.index(plane.element) + (plane.port == bench.main[names.index(plane.element)].exit)
     known = {item.id: item.estimate for item in bench.influences}
     waves = bench.waves(known)
+    if begin == len(bench.main):  # an open connector
+        return ()
     entry = (bench.main[begin].element, bench.main[begin].entry)
     found = []
     for stop in bench.main[begin:]:

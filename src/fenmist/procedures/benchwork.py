@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from itertools import groupby
 
-from fenmist.calibration.channels import channel_on, readable, supply_of
+from fenmist.calibration.channels import READABLE, channel_on, readable, supply_of
 from fenmist.calibration.edit import fitted_to_device, without_unused
 from fenmist.calibration.job import Channel, Job
 from fenmist.errors import OutOfRangeError
@@ -15,7 +15,7 @@ from fenmist.hookup import editing
 from fenmist.hookup.line import HookUp, branches, main_way, way
 from fenmist.hookup.templates import Bench
 from fenmist.kit.part import SOURCES, Part
-from fenmist.measurand import Kind
+from fenmist.measurand import Kind, PlaneRef
 from fenmist.procedures.table import procedure_of
 
 
@@ -41,7 +41,7 @@ def with_line(job: Job, made: HookUp, parts: Sequence[Part] = ()) -> Job:
             f"The readings of this job are taken on this hook-up: {trouble}.", "Make another hook-up for another bench."
         )
     changed = _refitted(changed, job, made)
-    return changed if changed.stated.plane == made.stated else changed.stated_at(made.stated)
+    return changed.stated_at(made.stated) if made.id == changed.stated.plane.hookup else changed
 
 
 def _not_read(job: Job, hookup: HookUp) -> str:
@@ -58,22 +58,49 @@ def _not_read(job: Job, hookup: HookUp) -> str:
 
 def _refitted(job: Job, former: Job, hookup: HookUp) -> Job:
     """The job with each channel on an indicator and at a port that its part has, as it lies in the line now: another
-    part may call its own otherwise, or be joined by another pair.
+    part may call its own otherwise, show another quantity, or be joined by another pair of ports.
+
+    Raises
+    ------
+    OutOfRangeError
+        Where a part shows nothing that could be read in the place of what was.
     """
+    before = former.hookup(hookup.id)
 
     def refitted(channel: Channel) -> Channel:
-        known, plane = job.part_read(channel.id).indicators, channel.measurand.plane
-        if known and all(item.id != channel.indicator for item in known):
-            channel = replace(channel, indicator=known[0].id)
         if channel.hookup != hookup.id:
             return channel
-        before = former.hookup(hookup.id)
-        was, here = (
+        part, was = job.part_read(channel.id), former.indicator(channel.id)
+        alike = [item for item in part.indicators if item.quantity is was.quantity]
+        if not alike:
+            return showing_otherwise(channel, part, was.quantity)
+        shows = next((item for item in alike if item.id == channel.indicator), alike[0])
+        plane = moved(channel.measurand.plane, job.is_device(channel.id))
+        return replace(channel, indicator=shows.id, measurand=replace(channel.measurand, plane=plane))
+
+    def moved(plane: PlaneRef, is_device: bool) -> PlaneRef:
+        if is_device and plane == before.stated:
+            return hookup.stated
+        ends = (
             line.ends(plane.element, owner.part(line.element(plane.element).part))
             for line, owner in ((before, former), (hookup, job))
         )
-        port = dict(zip(was, here, strict=False)).get(plane.port, plane.port)
-        return replace(channel, measurand=replace(channel.measurand, plane=replace(plane, port=port)))
+        return replace(plane, port=dict(zip(*ends, strict=False)).get(plane.port, plane.port))
+
+    def showing_otherwise(channel: Channel, part: Part, quantity: Kind) -> Channel:
+        if quantity not in READABLE or channel.measurand.kind is not quantity or job.is_device(channel.id):
+            raise OutOfRangeError(
+                f"{part.label} doesn't show {quantity}, which is read there.",
+                "Choose one that does, or begin another job.",
+            )
+        found = channel_on(hookup, channel.element, part)
+        if any(event.entry is not None and event.entry.channel == channel.id for event in job.standing.values()):
+            raise OutOfRangeError(
+                f"{part.label} shows {found.measurand.kind}, and {quantity} was read there already.",
+                "Strike those readings first, or make another hook-up for it.",
+            )
+        measurand = replace(found.measurand, statistic=channel.measurand.statistic)
+        return replace(channel, indicator=found.indicator, measurand=measurand)
 
     return replace(job, channels=tuple(refitted(channel) for channel in job.channels))
 

@@ -11,10 +11,28 @@ def trouble(job: Job, hookup: HookUp) -> str:
     names = [stop.element for stop in main_way(hookup, job.parts)]
     device = next((item.element for item in job.channels if item.hookup == hookup.id and job.is_device(item.id)), "")
     if job.legs and not device:
-        return "" if hookup.stated.element in names else "power is stated where the device will stand"
+        here = "" if hookup.stated.element in names else "power is stated where the device will stand"
+        return here or _not_in_its_place(job, hookup.id)
     if device not in names or hookup.stated.element != device:
         return "power is stated at the device under test, on the line"
-    return ""
+    others = {leg.hookup for leg in job.legs} - {hookup.id}
+    return next((said for name in sorted(others) if (said := _not_in_its_place(job, name))), "")
+
+
+def _not_in_its_place(job: Job, reference_id: str) -> str:
+    """Why a reference on another hook-up can't be compared with the device by what is read beside both, or nothing."""
+    device_id = job.device_channel.hookup
+    beside, there = (
+        {
+            (job.part_read(item.id).id, item.indicator)
+            for item in job.channels
+            if item.hookup == name and not job.is_device(item.id)
+        }
+        for name in (device_id, reference_id)
+    )
+    if not beside & there:
+        return "nothing that is read beside the device is read beside the reference too"
+    return "" if there - beside else "nothing is read there in the device's place"
 
 
 def flaws(job: Job) -> Iterator[str]:

@@ -243,9 +243,13 @@ def _moved_ranges(
 
 
 def _stepped(job: Job, hookup_id: str, reference_id: str) -> frozenset[str]:
-    """Elements that are set otherwise at the step than at its reference."""
-    there = {item.id: item.settings for item in job.hookup(reference_id).elements}
-    return frozenset(item.id for item in job.hookup(hookup_id).elements if item.settings != there.get(item.id))
+    """Elements that are set otherwise at the step than at its reference; all where other parts stand in the line."""
+    here, there = (
+        {item.id: (item.part, item.settings) for item in job.hookup(name).elements}
+        for name in (hookup_id, reference_id)
+    )
+    moved = {name for name, item in here.items() if there.get(name) != item}
+    return frozenset(moved if here.keys() == there.keys() else here)
 
 
 def _faces(name: str, elements: frozenset[str], order: Sequence[str]) -> bool:
@@ -253,8 +257,11 @@ def _faces(name: str, elements: frozenset[str], order: Sequence[str]) -> bool:
     near, facing, far = name.partition("~")
     if not facing:
         return False
-    first, last = (order.index(end.split(".")[0]) for end in (near, far))
-    return any(first <= order.index(item) <= last for item in elements)
+    ends = [end.split(".")[0] for end in (near, far)]
+    if not set(ends) <= set(order):
+        return True  # of the other line alone
+    first, last = map(order.index, ends)
+    return not elements.isdisjoint(order[first : last + 1])
 
 
 def _judged(job: Job, item: Influence) -> Influence:
