@@ -14,16 +14,19 @@ from fenmist.calibration.history import Past, drifts
 from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.keydown import carrier
 from fenmist.calibration.levels import planned_levels
+from fenmist.calibration.planning import why_not
 from fenmist.calibration.schedule import BAND_S, schedule
-from fenmist.calibration.sent import carrier_said
+from fenmist.calibration.sent import carrier_said, part_shown, sent_statements
 from fenmist.calibration.series import series_at
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.hookup.templates import TEMPLATES, from_template
 from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.generic import starter_shelf
+from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Property, SpecKind, SpecTerm
-from fenmist.measurand import PlaneRef
+from fenmist.measurand import Detector, PlaneRef
+from fenmist.methods.modulated import UNKNOWN
 from fenmist.procedures.benchwork import (
     read_hookup,
     with_exchanged,
@@ -335,3 +338,47 @@ def test_every_rule_can_be_chosen():
 
     assert choices["rule"] == tuple(str(rule) for rule in Rule)
     assert len(choices["of"]) > 1
+
+
+def test_a_meter_serves_what_any_of_its_pairs_of_ports_is_made_for():
+    """1.8 to 60 and 140 to 525 MHz."""
+    kit = starter_shelf()
+    two_bands = next(part for part in kit if part.id == "generic-two-band")
+    made = with_exchanged(job([]), job([]).hookups[0], "meter", two_bands)
+    (point,) = made.plan
+    said = {f: why_not(made, replace(point, frequency_hz=f)) for f in (7e6, 100e6, 145e6)}
+
+    assert said[7e6] == said[145e6] == ""
+    assert said[100e6].endswith("is outside the span of generic two-band wattmeter")
+
+
+def test_what_is_stated_of_full_scale_costs_where_a_point_names_no_range():
+    made = job([], level_w=50.0)
+    (point,) = made.plan
+    without = replace(point, range_id="")
+    limits = made.tolerance_w((point, without), np.array([50.0, 50.0]), np.zeros(2))
+    alone = made.tolerance_w((without,), np.array([50.0]), np.zeros(1))
+
+    assert limits[1] == pytest.approx(alone[0])
+
+
+def test_of_an_unknown_waveform_nothing_is_said_even_of_a_meter_that_holds_peaks():
+    made = job([], level_w=50.0)
+    held = replace(made.dut_part.indicators[0], detector=Detector.HOLD)
+    made = made.with_part(replace(made.dut_part, indicators=(held,)))
+    unknown, tones = (replace(made.plan[0], waveform=name) for name in (UNKNOWN, "two-tone"))
+
+    assert [text.endswith("use a steady carrier.") for text in sent_statements(made, (unknown, tones))] == [True, False]
+    assert part_shown(made, unknown, made.device_channel.id) == 1.0
+
+
+def test_what_a_point_overloads_is_asked_at_its_own_frequency():
+    """50 W are 70.7 V peak in 50 Ω; in the 200 Ω that the load has at 30 MHz 1.6 times that: it bears 90 V."""
+    made = job([], frequencies_hz=(2e6, 30e6), level_w=50.0)
+    load = made.part("load")
+    table = table_from_rows([(1e6, "50"), (2e6, "50"), (29e6, "200"), (31e6, "200")], 0.01)
+    bears = tuple(replace(port, volts_limit_vpk=90.0) for port in load.ports)
+    made = made.with_part(replace(load, ports=bears, characterisations=(table,)))
+    levels = planned_levels(made)["line"]
+
+    assert [levels.overload_of(point) is not None for point in made.plan] == [False, True]
