@@ -179,9 +179,11 @@ def whole_of(outcome: Reduced[Any], work: Callable[[tuple[Unit, ...]], D]) -> D 
     """
 
     def make() -> D | None:
+        if not outcome.units:
+            return None
         pieces = made_so_far(outcome, _PIECES)
         if pieces is None:
-            return work(outcome.units) if outcome.units else None
+            return work(outcome.units)
         forget(outcome, _PIECES)
         several: dict[int, tuple[D, list[int], list[int]]] = {}
         for place, (piece, column) in enumerate(cast("Pieces[D]", pieces)):

@@ -17,8 +17,10 @@ from fenmist.procedures.modulation.make import CLAIM, PEP_HELD, SCALE
 from fenmist.procedures.modulation.reduction import predict, reduce
 from fenmist.procedures.modulation.rules import judge, judge_entries
 from fenmist.procedures.procedure import Seen
+from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.waveform.movement import Movement, Needle, hold_readings, shown
 from fenmist.waveform.shapes import Am, Dots, TwoTone
+from studies.builders import enter
 from support.modulated import DRIVES, WAVES, drawn_circuits, fractions_of, modulated_job, typed
 
 DAY = date(2026, 11, 28)
@@ -308,3 +310,16 @@ def test_a_thousand_simulated_meters_are_called_by_their_names_and_their_fractio
     assert right / count >= 0.97
     assert covered / count > 0.9545 - 3 * math.sqrt(0.9545 * 0.0455 / count)
     assert narrow / count < 0.9
+
+
+def test_where_every_reading_was_replaced_by_what_cannot_be_read_nothing_is_left_and_nothing_breaks():
+    made = typed(modulated_job(), AVERAGING)
+    former = reduce(made)
+    assert former.told
+    for point in made.plan:
+        for position in range(len(point.sequence)):
+            made = enter(made, Slot(point.id, 1, position), "off scale")
+    left = reduce(made, former=former)
+
+    assert left.points == left.told == ()
+    assert page.page(Seen(made, AS_FOUND, left)).rows == ()
