@@ -9,9 +9,11 @@ from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Footing, load_state
 from fenmist.kit.draft import draft_from_part, part_from_draft
+from fenmist.kit.generic import starter_shelf
 from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import PartKind, Position, Switch
 from fenmist.kit.scale import Scale
+from fenmist.kit.snapshot import content_hash
 from fenmist.kit.spectext import spec_from_text
 
 GENERICS = {part.kind: part for part in reversed(generic.generics())}
@@ -74,3 +76,12 @@ def test_a_frequency_within_a_millionth_of_a_row_is_that_row():
     state = load_state(table, f, 50.0)
     assert [item is Footing.MEASURED for item in state.footing] == [True, False, True, True]
     assert state.reactance_ohm[0] == state.reactance_ohm[2] == 1.0
+
+
+def test_a_part_is_the_same_in_whatever_order_its_properties_were_typed():
+    part = next(item for item in starter_shelf() if item.id == "generic-scope")
+    turned = replace(part, properties=dict(reversed(part.properties.items())))
+
+    assert len(part.properties) > 2
+    assert content_hash(turned) == content_hash(part)
+    assert content_hash(replace(part, label="other")) != content_hash(part)
