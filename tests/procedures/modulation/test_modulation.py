@@ -17,7 +17,8 @@ from fenmist.procedures.modulation.make import CLAIM, PEP_HELD, SCALE
 from fenmist.procedures.modulation.reduction import predict, reduce
 from fenmist.procedures.modulation.rules import judge, judge_entries
 from fenmist.procedures.procedure import Seen
-from fenmist.reading.event import AS_FOUND, Slot
+from fenmist.reading.dial import reading_u
+from fenmist.reading.event import AS_FOUND, Reading, Slot
 from fenmist.waveform.movement import Movement, Needle, hold_readings, shown
 from fenmist.waveform.shapes import Am, Dots, TwoTone
 from studies.builders import enter
@@ -323,3 +324,18 @@ def test_where_every_reading_was_replaced_by_what_cannot_be_read_nothing_is_left
 
     assert left.points == left.told == ()
     assert page.page(Seen(made, AS_FOUND, left)).rows == ()
+
+
+def test_a_meter_that_shows_nothing_shows_what_cannot_be_told_from_nothing():
+    """The quarter of a division that an eye can't tell, in W: the fraction is at most a few times that, and said."""
+    made = typed(modulated_job(), {**AVERAGING, "dots 1 Hz": 0.0})
+    result = reduce(made)
+    item = next(one for one in result.points if one.point.leg == "dots 1 Hz")
+    used = made.range_of(item.point, "wattmeter")
+    least = reading_u(Reading(0.0, "W", 0.0), used, made.part_of_division)
+
+    assert item.fraction == pytest.approx(least / 100.0, rel=1e-6)
+    assert item.fraction < item.interval[1] < 10.0 * item.fraction
+    assert item.interval[0] > 0.0
+    assert judge(made, result, DAY)
+    assert item.shown_w == pytest.approx(0.0, abs=1e-12)

@@ -167,6 +167,10 @@ def predict(job: Job) -> tuple[Stated, ...]:
     return tuple(item.stated for item in _work(job, read, {}).points) if read else ()
 
 
+LEAST_W = 1e-12
+"""Power taken for a display that shows nothing and whose last digit nobody knows."""
+
+
 @dataclass(frozen=True, eq=False)
 class _Read:
     """What was read at one visit of n units; arrays have shape (n,). Relative uncertainties of powers."""
@@ -181,6 +185,7 @@ class _Read:
 
 
 def _read_at(job: Job, some: Sequence[PointReadings]) -> _Read:
+    """What was read at one visit; a meter that shows nothing shows as much as can't be told from nothing."""
     mean = scatter(job, tuple(some))
     (shown,) = mean.device
     power = 2.0  # volts and amperes count twice
@@ -189,12 +194,16 @@ def _read_at(job: Job, some: Sequence[PointReadings]) -> _Read:
         times = power if item.forms[0] != "W" else 1.0
         u_crest = np.hypot(u_crest, times * item.u_reading / item.value / len(mean.references))
     crests = np.array([statistics.fmean(_crest(one) for one in found.rounds) for found in some])
-    ratios = [[one.log_dut - _crest(one) for one in found.rounds] for found in some]
+    least = np.maximum(shown.u_reading, LEAST_W)
+    ratios = [
+        [max(one.log_dut, math.log(floor)) - _crest(one) for one in found.rounds]
+        for found, floor in zip(some, least, strict=True)
+    ]
     spread = [statistics.stdev(logs) / math.sqrt(len(logs)) if len(logs) > 1 else 0.0 for logs in ratios]
     dof = [len(logs) - 1.0 if len(logs) > 1 else math.inf for logs in ratios]
-    watts = np.maximum(shown.watts, 1e-12)
+    relative = shown.u_reading / np.maximum(shown.watts, least)
     return _Read(
-        watts, shown.u_reading / watts, crests, u_crest, np.array([statistics.fmean(logs) for logs in ratios]),
+        shown.watts, relative, crests, u_crest, np.array([statistics.fmean(logs) for logs in ratios]),
         np.array(spread), np.array(dof),
     )  # fmt: skip
 
