@@ -11,7 +11,7 @@ from fenmist.kit.characterisation import Footing, load_state
 from fenmist.kit.draft import draft_from_part, part_from_draft
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.impedance import table_from_rows
-from fenmist.kit.part import PartKind, Position, Switch
+from fenmist.kit.part import Part, PartKind, Position, Switch
 from fenmist.kit.scale import Scale
 from fenmist.kit.snapshot import content_hash
 from fenmist.kit.spectext import spec_from_text
@@ -85,3 +85,12 @@ def test_a_part_is_the_same_in_whatever_order_its_properties_were_typed():
     assert len(part.properties) > 2
     assert content_hash(turned) == content_hash(part)
     assert content_hash(replace(part, label="other")) != content_hash(part)
+
+
+@pytest.mark.parametrize(("text", "taken"), [("1e9", False), ("100", False), ("2 dB", True)])
+def test_a_loss_is_known_to_better_than_a_hundred_decibels(text, taken):
+    coupler = next(item for item in starter_shelf() if item.id == "generic-coupler")
+    made = part_from_draft(coupler, {**draft_from_part(coupler), "loss_limit": text})
+
+    assert isinstance(made, Part) is taken
+    assert taken or made[0].what == "It is known to better than 100 dB."

@@ -98,3 +98,15 @@ def test_a_hot_load_is_its_cold_one_and_a_part_of_what_heat_makes():
 
     assert found["load.heat"].standard_u[0] > 0.0
     assert [1 / y for y in ends] == [pytest.approx(50.0), pytest.approx(52 + 1j)]
+
+
+@pytest.mark.parametrize(
+    ("change", "factor"), [(-2.0, math.exp(-2)), (0.5, math.exp(0.5)), (1.0, math.e), (300.0, 300 * math.e)]
+)
+def test_a_small_resistance_beside_a_large_reactance_grows_without_end(change, factor):
+    """0.1 + j1000 Ω to 1 %: ±10 Ω is a hundred times the resistance."""
+    state = load_state_from_text("0.1+j1000", 0.01)
+    x = {item.id: item.estimate for item in load_influences(state, "load")}
+    made = load_admittance({**x, "load.resistance": x["load.resistance"] * (1.0 + change)}, state, "load")
+
+    assert float((1.0 / whole(made)).real[0]) == pytest.approx(0.1 * factor, rel=1e-9)

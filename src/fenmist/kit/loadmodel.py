@@ -110,7 +110,8 @@ def load_admittance(x: Mapping[str, FloatArray], state: LoadState, source_id: st
     """The load's admittance at its plane from its influences; works on arrays of any one shape.
 
     A resistance is known as a factor: what its influence adds to the estimate is taken as a relative change of the
-    logarithm, so that it can't become negative and an 8 % load stays nearly linear in dB.
+    logarithm, so that it can't become negative and an 8 % load stays nearly linear in dB; beyond its own size it goes
+    on straight.
 
     Parameters
     ----------
@@ -127,7 +128,8 @@ def load_admittance(x: Mapping[str, FloatArray], state: LoadState, source_id: st
         In S, of that shape.
     """
     estimate = state.resistance_ohm
-    stated = estimate * np.exp((x[f"{source_id}.resistance"] - estimate) / estimate)
+    change = (x[f"{source_id}.resistance"] - estimate) / estimate
+    stated = estimate * np.exp(np.minimum(change, 1.0)) * np.maximum(change, 1.0)
     reactance = x[f"{source_id}.reactance"]
     if state.can_be_hot:
         stated = stated + x[f"{source_id}.heat"] * state.hot_resistance_ohm

@@ -171,6 +171,10 @@ def both(fact: Fact, *others: Fact) -> Fact:
     return replace(fact, taken=taken)
 
 
+MOST_DB = 100.0
+"""± in dB beyond which nothing is said of a loss (Fenmist's own, no source)."""
+
+
 def known_to(field_id: str, label: str, example: str, name: str, unit: str, needed: bool = False) -> Fact:
     """What a property is known to, ±; a share in per cent or in its own unit. Comes behind the property."""
 
@@ -188,6 +192,8 @@ def known_to(field_id: str, label: str, example: str, name: str, unit: str, need
         if any(item.value >= 1.0 and item.kind is SpecKind.OF_READING for item in terms):
             raise OutOfRangeError("It is known to better than 100 %.", f"Type for example {example}.")
         term = terms[0] if terms else None
+        if unit == "dB" and any(item.value >= MOST_DB for item in terms):
+            raise OutOfRangeError(f"It is known to better than {MOST_DB:g} dB.", f"Type for example {example}.")
         if term is not None and term.kind is SpecKind.DB:
             term = replace(term, kind=SpecKind.ABSOLUTE)  # dB of a property in dB
         return replace(part, properties={**part.properties, name: replace(stated, spec=term)})

@@ -316,7 +316,7 @@ def _transposed_in(point: PlanPoint, one: Round, off: float, expected: float, fi
                     "entry.transposed", Severity.DOUBT, taken.entry.slot.place,
                     f"“{taken.entry.raw_text}” may have two digits the other way round.",
                     f"It lies {percent(math.expm1(off), plus=True)} from what the other readings lead to "
-                    f"{at_point(point)}; {swapped} would lie {percent(round(math.expm1(left), 4), plus=True)} from it.",
+                    f"{at_point(point)}; {swapped} would lie {percent(round(math.expm1(left), 6), plus=True)} from it.",
                     f"Was it {swapped}? Type it again, or answer “checked”.",
                     {"off": off, "swapped": swapped, "expected": expected},
                 )  # fmt: skip
