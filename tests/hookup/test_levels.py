@@ -13,11 +13,12 @@ from fenmist.hookup.line import HookUp, main_line, side_ways
 from fenmist.hookup.network import line_network
 from fenmist.hookup.staircase import staircase
 from fenmist.hookup.templates import TEMPLATES, Template, from_template
+from fenmist.hookup.transfer import transfer_of
 from fenmist.kit import generic, shelf
 from fenmist.kit.generic import starter_shelf
 from fenmist.kit.part import Part, PartKind, Property
 from fenmist.kit.touchstone import Touchstone, characterisations_from
-from fenmist.measurand import PlaneRef
+from fenmist.measurand import Kind, PlaneRef
 from fenmist.procedures.comparison.make import scope_across_load
 from fenmist.rf.reflection import reflection_from_impedance, swr_from_reflection
 from fenmist.simulation.bench import TrueBench, TrueLine, observe
@@ -380,6 +381,14 @@ def test_a_meter_with_a_pair_of_ports_per_band_is_joined_by_its_next_pair():
     assert (hookup.stated.port, made.stated.port) == ("HF out", "VHF out")
     assert main_line(made, parts) == ("transmitter", "wattmeter", "load")
     assert editing.with_next_position(made, parts, "wattmeter").joints == hookup.joints
+
+    lossless = {
+        **parts,
+        meter.id: replace(meter, properties={**meter.properties, "loss_db": Property(0.0, "dB")}),
+    }  # nor does the other pair resonate
+    assert level_plan(made, lossless, 10.0, 145e6).at("load", "in").incident_w == pytest.approx(10.0)
+    bench = transfer_of(made, lossless, np.array([145e6]), [(Kind.INCIDENT, made.stated)])
+    assert bench.per_watt({item.id: item.estimate for item in bench.influences}, [(Kind.INCIDENT, made.stated)])
 
     gone = editing.removed(made, parts, "wattmeter")  # whatever pair is in use, what it joined is joined
     assert main_line(gone, parts) == ("transmitter", "load")

@@ -8,13 +8,16 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.planning import BY_FREQUENCY, Grid, points_from_grid, with_points
 from fenmist.errors import OutOfRangeError
 from fenmist.kit.generic import starter_shelf
+from fenmist.kit.part import PartKind
 from fenmist.measurand import Kind
 from fenmist.procedures import benchwork
 from fenmist.procedures.benches import candidates
 from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.shelf import devices
 from fenmist.procedures.steps.reduction import reduce as reduce_steps
-from fenmist.procedures.table import room_of
+from fenmist.procedures.table import ROOMS, room_of
 from fenmist.reading.event import Slot
+from fenmist.records.jobfile import job_from_bytes, job_to_bytes
 from studies.builders import WHEN, enter
 
 KIT = {part.id: part for part in starter_shelf()}
@@ -128,3 +131,21 @@ def test_a_reference_that_shares_nothing_with_the_device_is_said():
     job = begun("comparison", "generic-relative", "in the reference's place, on a generator")
     with pytest.raises(OutOfRangeError, match="read beside the device is read beside the reference too"):
         benchwork.with_exchanged(job, job.bench, "generator", replace(KIT["generic-generator"], id="another"))
+
+
+@pytest.mark.parametrize("question", list(ROOMS))
+def test_a_job_on_any_bench_of_its_room_can_be_handed_over(question):
+    """Whatever a room begins is taken in from its own file, as it was."""
+    room, kit = room_of(question), list(KIT.values())
+    seen: set[tuple[str, PartKind]] = set()
+    for device in devices(room, kit):
+        for bench, *_ in candidates(room.templates, kit, device):
+            if (bench.hookup.label, device.kind) in seen:
+                continue
+            try:
+                job = planned(room.begin("job", "a job", bench, device.id, WHEN), 1.0)
+            except OutOfRangeError:
+                continue  # this device doesn't show what is read on that bench
+            seen.add((bench.hookup.label, device.kind))
+            assert job_from_bytes(job_to_bytes(job, lambda _: b""), "a job")[0] == job
+    assert len({label for label, _ in seen}) >= len({item.label for item in room.templates}) / 2

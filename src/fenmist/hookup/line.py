@@ -124,6 +124,16 @@ def side_ways(hookup: HookUp, parts: Mapping[str, Part]) -> dict[tuple[str, str]
     }
 
 
+def idle_ports(hookup: HookUp, parts: Mapping[str, Part]) -> frozenset[tuple[str, str]]:
+    """Ports of ways through that aren't in use, of parts that have several: (element, port)."""
+    return frozenset(
+        (item.id, port.id)
+        for item in hookup.elements
+        for port in parts[item.part].ports
+        if not port.hangs and port.id not in hookup.ends(item.id, parts[item.part])
+    )
+
+
 def branches(hookup: HookUp, parts: Mapping[str, Part]) -> dict[tuple[str, str], tuple[str, ...]]:
     """Elements that hang on each side port, by (element, port)."""
     return {at: tuple(stop.element for stop in stops) for at, stops in side_ways(hookup, parts).items()}

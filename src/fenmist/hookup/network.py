@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import UnknownIdError
-from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
+from fenmist.hookup.line import HookUp, Stop, idle_ports, main_way, side_ways
 from fenmist.kit.network import PartNetwork, part_network
 from fenmist.kit.part import Part
 from fenmist.rf.twoport import join_waves
@@ -106,7 +106,9 @@ def line_network(
     mate = np.arange(len(number))
     for one, other in joints:
         mate[one], mate[other] = other, one
-    joints += [(port, port) for port in range(len(number)) if mate[port] == port]  # open: all of it comes back
+    idle = {number[at] for at in idle_ports(hookup, parts) if at in number}
+    # open: all of it comes back; but for a way through that isn't in use, which may resonate by itself
+    joints += [(port, port) for port in range(len(number)) if mate[port] == port and port not in idle]
     drive = int(mate[number[source, main[0].exit]])
     back = int(mate[number[load]]) if load else drive
     waves = join_waves(blocks, joints, (drive, back))

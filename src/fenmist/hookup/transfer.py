@@ -12,7 +12,7 @@ from functools import cached_property
 import numpy as np
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
-from fenmist.hookup.line import HookUp, Stop, main_way, side_ways, way
+from fenmist.hookup.line import HookUp, Stop, idle_ports, main_way, side_ways, way
 from fenmist.hookup.openphases import SMALLEST, Standing, mismatches, standing_waves
 from fenmist.hookup.waves import Tree, Walk, Waves
 from fenmist.kit.part import Part
@@ -150,7 +150,8 @@ def transfer_of(
         elements[item.id] = uncertain_part(parts[item.part], item.settings, f, hookup.z0_ohm, name, heat)
     planes, sides = tuple(planes), side_ways(hookup, parts)
     counting = _counting(hookup, main, sides, [at for _, at in planes])
-    bare = Tree(hookup, f, elements, main, sides, counting)
+    idle = idle_ports(hookup, parts)
+    bare = Tree(hookup, f, elements, main, sides, counting, idle)
     walk = Walk(bare, {item.id: item.estimate for item in bare.own})
     walk.whole()
     facing = {(kind, at.element, at.port): mismatches(bare, walk, (at.element, at.port)) for kind, at in planes}
@@ -159,7 +160,7 @@ def transfer_of(
         for kind, at in planes
         if kind in (Kind.VOLTAGE, Kind.CURRENT)
     }
-    return Transfer(hookup, f, elements, main, sides, counting, facing, standing)
+    return Transfer(hookup, f, elements, main, sides, counting, idle, facing, standing)
 
 
 def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatArray, stops: Sequence[Stop]) -> Waves:
@@ -181,7 +182,8 @@ def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatAr
         for item in hookup.elements
         if item.id in whole
     }
-    walk = Walk(Tree(hookup, frequency_hz, elements, tuple(stops), sides, frozenset()), {})
+    idle = idle_ports(hookup, parts)
+    walk = Walk(Tree(hookup, frequency_hz, elements, tuple(stops), sides, frozenset(), idle), {})
     walk.look((*stops, *way_on(hookup, parts, stops[-1])))
     walk.drive(stops[0], np.ones(1, complex))
     return Waves(walk.into, walk.out, frozenset(walk.forward), np.ones(1, complex))

@@ -53,6 +53,7 @@ class Tree:
     main: tuple[Stop, ...]
     sides: Mapping[tuple[str, str], tuple[Stop, ...]]
     counting: frozenset[str]  # elements that matter: what lies in front of every plane doesn't
+    idle: frozenset[tuple[str, str]]  # ports of ways through that aren't in use: nothing arrives there
 
     @property
     def own(self) -> list[Influence]:
@@ -110,7 +111,8 @@ class Walk:
                 ways[port], gamma = tuple(onward), seen
             else:
                 ways[port] = self.bench.sides.get((stop.element, port), ())
-                gamma = self.look(ways[port])
+                is_idle = (stop.element, port) in self.bench.idle
+                gamma = np.zeros(1, complex) if is_idle else self.look(ways[port])
             self.behind[stop.element, port] = gamma
             gammas.append(gamma)
         self.ways[stop.element] = ways

@@ -25,7 +25,7 @@ def flaws(job: Job) -> Iterator[str]:
         yield "it states no directivity in dB"
     of_match = {item.id for item in job.channels if item.measurand.kind in OF_MATCH and job.is_device(item.id)}
     for item in job.channels:
-        if item.measurand.plane != job.hookup(item.hookup).stated:
+        if job.is_device(item.id) and item.measurand.plane != job.hookup(item.hookup).stated:
             yield f"“{item.id}” isn't read at the plane that is stated"
     for point in job.plan:
         if job.is_read(point.hookup) and not of_match & set(point.sequence):
