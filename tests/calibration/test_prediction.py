@@ -167,5 +167,5 @@ def test_a_new_point_is_like_the_last_and_another_device_brings_its_own_claim():
     terms = spec_from_text("3 % of reading + 1 digit", "W")
     other = replace(made.dut_part, indicators=(replace(made.dut_part.indicators[0], ranges=tuple(
         replace(item, spec=terms) for item in made.dut_part.indicators[0].ranges)),))  # fmt: skip
-    fitted = fitted_to_device(made.with_part(other))
+    fitted = fitted_to_device(made.with_part(other), made)
     assert (fitted.tolerance, fitted.tolerance_more) == (terms[0], terms[1:])

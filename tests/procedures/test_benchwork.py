@@ -149,3 +149,18 @@ def test_a_job_on_any_bench_of_its_room_can_be_handed_over(question):
             seen.add((bench.hookup.label, device.kind))
             assert job_from_bytes(job_to_bytes(job, lambda _: b""), "a job")[0] == job
     assert len({label for label, _ in seen}) >= len({item.label for item in room.templates}) / 2
+
+
+def test_what_a_waveform_may_move_a_reading_by_stays_when_the_meter_is_exchanged():
+    job = begun("modulation", "generic-digital", "waveforms in turn into a load")
+    element = job.device_channel.element
+    made = benchwork.with_exchanged(job, job.bench, element, KIT["generic-wattmeter"])
+
+    assert made.dut == "generic-wattmeter"
+    assert made.tolerances == job.tolerances
+    comparison = planned(begun("comparison", "generic-digital", "tap and sensor"))
+    other = benchwork.with_exchanged(comparison, comparison.bench, "wattmeter", KIT["generic-wattmeter"])
+    assert other.tolerances == other.device_shows.stated != comparison.tolerances
+    agreed = replace(comparison, tolerance=replace(comparison.tolerance, value=0.02), tolerance_more=())
+    kept = benchwork.with_exchanged(agreed, agreed.bench, "wattmeter", KIT["generic-wattmeter"])
+    assert kept.tolerances == agreed.tolerances

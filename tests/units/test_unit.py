@@ -225,3 +225,9 @@ def test_uncertainties_alone_and_a_unit_that_is_none():
 )
 def test_a_standing_wave_ratio(value, shown):
     assert swr(value) == shown
+
+
+@pytest.mark.parametrize("text", ["yes", "1e", "2e+", "7e x", "e"])
+def test_an_exponent_without_digits_is_no_number(text):
+    with pytest.raises(UnreadableError, match="is not a number"):
+        number_from_text(text)

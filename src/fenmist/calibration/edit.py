@@ -226,12 +226,11 @@ def with_as_left(job: Job) -> Job:
 # parts
 
 
-def fitted_to_device(job: Job) -> Job:
-    """The job with ranges and tolerance of the device that is now under test."""
-    shows, ranges = job.device_shows, job.device_ranges
-    plan = tuple(replace(point, range_id=range_for(ranges, point.target_w)) for point in job.plan)
-    stated = shows.stated if shows else ()
-    if not stated:
+def fitted_to_device(job: Job, former: Job) -> Job:
+    """The job with ranges of the device that is now under test, and its claim where the former's was the tolerance."""
+    plan = tuple(replace(point, range_id=range_for(job.device_ranges, point.target_w)) for point in job.plan)
+    was, stated = (item.device_shows.stated if item.device_shows else () for item in (former, job))
+    if not stated or former.tolerances != was:
         return replace(job, plan=plan)
     return replace(job, plan=plan, tolerance=stated[0], tolerance_more=stated[1:])
 

@@ -284,7 +284,7 @@ def with_exchanged(job: Job, hookup: HookUp, element_id: str, part: Part) -> Job
     made = editing.exchanged(hookup, job.parts, element_id, part)
     changed = replace(_embedding(job, (part,)), dut=part.id) if is_device else job
     changed = with_line(changed, made, (part,))
-    return fitted_to_device(changed) if is_device else changed
+    return fitted_to_device(changed, job) if is_device else changed
 
 
 # several hook-ups

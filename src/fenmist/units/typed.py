@@ -96,7 +96,9 @@ def number_from_text(text: str) -> tuple[float, float]:
     >>> number_from_text("0,250")
     (0.25, 0.001)
     """
-    body, _, exponent = text.strip().replace("E", "e").partition("e")
+    body, has_exponent, exponent = text.strip().replace("E", "e").partition("e")
+    if has_exponent and not exponent.lstrip("+-").isdecimal():
+        raise UnreadableError(f"“{_short(text)}” is not a number.", "Type digits, such as 25.6.")
     points, commas = body.count("."), body.count(",")
     if commas and _comma_is_ambiguous(body, points, commas):
         raise UnreadableError(
