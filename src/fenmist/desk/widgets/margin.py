@@ -98,6 +98,7 @@ class Margin(QFrame):
         self._shown: tuple[object, ...] = ()
         self._all = False
         self._views: list[NoteView] = []
+        self._order: list[QWidget] = []  # in which Tab goes through
         self._body = QWidget()
         self._box = QVBoxLayout(self._body)
         self._box.setContentsMargins(18, 18, 14, 8)
@@ -120,6 +121,7 @@ class Margin(QFrame):
         """Show these notes; only what differs from what stands there is made anew."""
         self._notes, self._answers = notes, answers
         self._show()
+        self._come_last()
 
     def _show(self) -> None:
         held = [(note, self._answers[note.key]) for note in self._notes if _holds(note, self._answers)]
@@ -143,8 +145,9 @@ class Margin(QFrame):
         for widget in order or [label("No remarks.", "second")]:
             self._box.addWidget(widget)
         self._box.addStretch(1)
-        for before, after in pairwise(order):
-            self.setTabOrder(before.field if isinstance(before, NoteView) else before, after)
+        self._order = []
+        for one in order:
+            self._order += (one, one.field) if isinstance(one, NoteView) else (one,)
         if had_focus and not any(focused in (view, view.field) for view in self._views):
             was = next((view.note.key for view in former if focused in (view, view.field)), "")
             again = next((view for view in self._views if view.note.key == was and view.is_open), None)
@@ -161,6 +164,14 @@ class Margin(QFrame):
     def _toggle(self) -> None:
         self._all = not self._all
         self._show()
+        self._come_last()
+
+    def _come_last(self) -> None:
+        """Tab goes through the notes from the top, after all else of the window, also what was made since."""
+        last = self.window().previousInFocusChain()
+        if self._order and last is not self._order[-1]:
+            for before, after in pairwise((last, *self._order)):
+                self.setTabOrder(before, after)
 
     def _view(self, former: Iterable[NoteView], note: Note, answer: Answer | None) -> NoteView:
         """The view of a note that stands there already, else a new one with what was being typed at the former."""
