@@ -182,17 +182,6 @@ def test_tab_goes_through_the_notes_from_the_top(demo):
     assert demo.focus.text() == "show fewer"
 
 
-def test_tab_comes_to_the_notes_after_a_step_that_was_made_later(demo):
-    demo.press("enter", "alt+7")
-    margin = demo.shell.bench.margin
-    here, behind = margin.views[0], []
-    while (here := here.nextInFocusChain()) is not demo.shell:
-        behind.append(here)
-
-    assert set(margin.views[1:]) <= set(behind)
-    assert all(margin.isAncestorOf(widget) for widget in behind)
-
-
 def test_only_the_three_most_severe_notes_are_shown_until_asked(demo):
     demo.press("enter")
     margin = demo.shell.bench.margin

@@ -168,8 +168,11 @@ class Margin(QFrame):
 
     def _come_last(self) -> None:
         """Tab goes through the notes from the top, after all else of the window, also what was made since."""
-        last = self.window().previousInFocusChain()
-        if self._order and last is not self._order[-1]:
+        window = self.window()
+        last = window.previousInFocusChain()
+        while last is not None and last is not window and not last.focusPolicy() & Qt.FocusPolicy.TabFocus:
+            last = last.previousInFocusChain()
+        if last is not None and self._order and last is not self._order[-1]:
             for before, after in pairwise((last, *self._order)):
                 self.setTabOrder(before, after)
 
