@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from fenmist.calibration.edit import UNCLAIMED
 from fenmist.calibration.job import Job
 from fenmist.calibration.planning import BY_FREQUENCY, Grid, points_from_grid, with_points
 from fenmist.errors import OutOfRangeError
@@ -161,6 +162,12 @@ def test_what_a_waveform_may_move_a_reading_by_stays_when_the_meter_is_exchanged
     comparison = planned(begun("comparison", "generic-digital", "tap and sensor"))
     other = benchwork.with_exchanged(comparison, comparison.bench, "wattmeter", KIT["generic-wattmeter"])
     assert other.tolerances == other.device_shows.stated != comparison.tolerances
+    shows = comparison.device_shows
+    bare = replace(shows, ranges=tuple(replace(item, spec=()) for item in shows.ranges), spec=())
+    silent = comparison.with_part(replace(comparison.dut_part, indicators=(bare, *comparison.dut_part.indicators[1:])))
+    silent = replace(silent, tolerance=UNCLAIMED[0], tolerance_more=())
+    claims = benchwork.with_exchanged(silent, silent.bench, "wattmeter", KIT["generic-wattmeter"])
+    assert silent.device_shows.stated == () and claims.tolerances == other.tolerances
     agreed = replace(comparison, tolerance=replace(comparison.tolerance, value=0.02), tolerance_more=())
     kept = benchwork.with_exchanged(agreed, agreed.bench, "wattmeter", KIT["generic-wattmeter"])
     assert kept.tolerances == agreed.tolerances

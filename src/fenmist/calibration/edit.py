@@ -18,6 +18,7 @@ from fenmist.calibration.planning import (
 from fenmist.calibration.sent import level_said
 from fenmist.errors import FenmistError, OutOfRangeError, UnreadableError
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE, table_from_rows
+from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.reading.event import AS_LEFT
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import value_from_text
@@ -226,11 +227,15 @@ def with_as_left(job: Job) -> Job:
 # parts
 
 
+UNCLAIMED = (SpecTerm(SpecKind.OF_RANGE, 0.05),)
+"""Tolerance of a meter that states nothing: 5 % of full scale (common practice, no source)."""
+
+
 def fitted_to_device(job: Job, former: Job) -> Job:
     """The job with ranges of the device that is now under test, and its claim where the former's was the tolerance."""
     plan = tuple(replace(point, range_id=range_for(job.device_ranges, point.target_w)) for point in job.plan)
     was, stated = (item.device_shows.stated if item.device_shows else () for item in (former, job))
-    if not stated or former.tolerances != was:
+    if not stated or former.tolerances != (was or UNCLAIMED):
         return replace(job, plan=plan)
     return replace(job, plan=plan, tolerance=stated[0], tolerance_more=stated[1:])
 

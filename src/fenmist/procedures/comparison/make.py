@@ -6,12 +6,13 @@ from datetime import datetime
 from itertools import pairwise
 
 from fenmist.calibration.channels import channel_on, supply_at_source
+from fenmist.calibration.edit import UNCLAIMED
 from fenmist.calibration.job import Channel, Job, Leg, Method, PlanPoint
 from fenmist.calibration.references import KIND, VERSION
 from fenmist.errors import UnknownIdError
 from fenmist.hookup.line import SIDE_PORT, Element, HookUp, Joint
 from fenmist.hookup.templates import Bench
-from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
+from fenmist.kit.part import Part, PartKind, SpecTerm
 from fenmist.measurand import PlaneRef
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
 
@@ -99,7 +100,7 @@ def begin(job_id: str, title: str, bench: Bench, device_id: str, created_at: dat
     references = tuple(channel_on(hookup, name, parts[hookup.element(name).part]) for name in bench.read)
     supply = supply_at_source(hookup, parts)
     others = _on_others(bench, parts, element, {item.id for item in (*references, device)})
-    claims = parts[device_id].indicator(device.indicator).stated or (SpecTerm(SpecKind.OF_RANGE, 0.05),)
+    claims = parts[device_id].indicator(device.indicator).stated or UNCLAIMED
     return Job(
         id=job_id, title=title, dut=device_id, kit=bench.parts,
         hookups=(replace(hookup, stated=stated.plane), *bench.others),
