@@ -65,6 +65,18 @@ def test_prediction_takes_a_sensors_part_for_what_it_will_show():
     assert predicted(replace(sent, plan=ten))[0].expanded_u == pytest.approx(predicted(sent)[0].expanded_u, rel=0.3)
 
 
+def test_a_needle_is_read_where_it_stands_of_a_waveform():
+    """A quarter of a 10 W division, rectangular; of two tones a mean meter shows 0.405 of PEP, each watt worth more."""
+    dial = Range("200", 200.0, "W", Scale("s", (0.0, 100.0, 200.0), (10, 10)))
+    made = job(level_w=100.0)
+    shows = tuple(replace(item, ranges=(dial,)) for item in made.dut_part.indicators)
+    made = made.with_part(replace(made.dut_part, indicators=shows))
+    plain, sent = predicted(made)[0].expanded_u, predicted(sending(made, "two-tone"))[0].expanded_u
+
+    read = (0.25 * 10.0 / math.sqrt(3.0)) / 100.0
+    assert sent**2 - plain**2 == pytest.approx(4.0 * read**2 * (1.0 / TWO_TONE**2 - 1.0), rel=0.05)
+
+
 def _read(made):
     for position, channel in enumerate(made.plan[0].sequence):
         made = enter(made, Slot("p1", 1, position), "1" if made.is_device(channel) else "10 mW")

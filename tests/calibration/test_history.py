@@ -6,7 +6,7 @@ from datetime import date, timedelta
 import numpy as np
 import pytest
 
-from fenmist.calibration.history import RISK, Past, drifts, due_again
+from fenmist.calibration.history import RISK, Past, drift_per_year, drifts, due_again
 from fenmist.judgement.drifting import drift_sentence
 
 
@@ -112,3 +112,13 @@ def test_it_is_due_when_it_is_outside_with_a_chance_of_five_per_cent():
     assert due_again([still, unclaimed]) is None
     assert due_again([still, line]) == (line.likely_outside_on(RISK), line)
     assert f"as likely as 5.0\u202f% already in {on.isoformat()[:7]}" in drift_sentence(line)
+
+
+def test_what_a_meter_moves_in_a_year_is_the_root_of_the_mean_square_of_slopes_over_half_a_year():
+    """3 and 4 % a year are 3.54 together; 9 % in 0.4 years is a scatter rather than a drift."""
+    slow = [past("2020-01-01", 0.0), past("2022-01-01", 0.06)]
+    slower = [past("2020-01-01", 0.0, f=14e6), past("2022-01-01", 0.08, f=14e6)]
+    short = [past("2020-01-01", 0.0, f=21e6), past("2020-05-26", 0.036, f=21e6)]
+
+    assert drift_per_year(drifts([*slow, *slower, *short])) == pytest.approx(0.035355, rel=1e-2)
+    assert drift_per_year(drifts(short)) == 0.0

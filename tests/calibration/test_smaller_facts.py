@@ -382,3 +382,11 @@ def test_what_a_point_overloads_is_asked_at_its_own_frequency():
     levels = planned_levels(made)["line"]
 
     assert [levels.overload_of(point) is not None for point in made.plan] == [False, True]
+
+
+def test_a_former_result_of_another_record_is_no_beginning():
+    """Read in another order of events: nothing of it holds, whatever its length."""
+    first, second = reduce(job([[("102", "25.6")]])), job([[("104", "26.0")]])
+
+    assert reduce(second, former=first).points[0].error_w == reduce(second).points[0].error_w
+    assert second.events_since(first.job) is None

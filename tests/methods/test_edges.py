@@ -11,6 +11,7 @@ from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.measurand import Kind
 from fenmist.methods.against_time import AgainstTimeRequest
+from fenmist.methods.limited import limited
 from fenmist.methods.loss_from_pairs import LossRequest
 from fenmist.methods.match import Match
 from fenmist.methods.match_shown import MeterClaim
@@ -69,6 +70,24 @@ def test_of_a_load_held_past_its_table_the_least_known_frequency_is_said():
     (note,) = (note for note in notes if note.code == "load.unknown_here")
 
     assert note.evidence["spread"] == pytest.approx(6.0 / 50.0)
+
+
+def test_a_load_held_past_its_table_at_one_frequency_only_is_said_beside_what_is_off_its_nominal():
+    """60 Ω taken for 50: (60² + 0)/(60 · 50) − 1 is 20 % too much."""
+    at = np.array([7e6, 9e6])
+    held, off = load_notes("load", at, load_state(table_from_rows([(7e6, "60"), (8e6, "60")], 0.01), at, 50.0), 50.0)
+
+    assert (held.code, held.evidence["count"]) == ("load.unknown_here", 1.0)
+    assert off.code == "load.not_nominal"
+    assert "+20" in off.why
+
+
+@pytest.mark.parametrize(
+    ("typed", "part", "is_assumed"), [("50 W ± 5 %", 0.05, False), ("2 W ± 0.1 W", 0.05, False), ("50 W", 0.2, True)]
+)
+def test_a_limit_is_assumed_only_where_none_was_typed(typed, part, is_assumed):
+    value = limited(typed, "W", "power", "50 W", 0.2)
+    assert (value.limit, value.is_assumed) == (pytest.approx(part), is_assumed)
 
 
 @pytest.mark.parametrize(

@@ -234,13 +234,16 @@ def test_a_load_first_is_said_with_its_power():
 # the tests that are offered
 
 
-def test_each_test_changes_one_thing():
-    last = replace(SET, into=ANTENNA)
-    for test in TESTS:
-        at = test.at(last)
-        changed = [name for name in vars(last) if getattr(at, name) != getattr(last, name)]
-        assert len(changed) <= 1, test.id
-    assert next(test for test in TESTS if test.id == "low").at(SET).set_w == 10.0
+@pytest.mark.parametrize("test", TESTS, ids=lambda test: test.id)
+def test_each_test_changes_the_one_thing_it_names(test):
+    last = replace(SET, into="nowhere")
+    at = test.at(last)
+    changed = [name for name in vars(last) if getattr(at, name) != getattr(last, name)]
+
+    named = {"low": "set_w", "supply": "supply_v", "load": "into", "antenna": "into", "far": "into"}
+    assert changed == [named.get(test.id, "exchanged")]
+    assert test.id != "low" or at.set_w == 10.0
+    assert changed != ["exchanged"] or at.exchanged == {test.id}
 
 
 def test_simulated_set_ups_are_found():

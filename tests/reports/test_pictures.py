@@ -1,5 +1,6 @@
 """Drawings against their numbers: each mark stands where its value is, in the ink that says what it means."""
 
+import io
 import math
 import os
 import xml.etree.ElementTree as ET
@@ -8,6 +9,7 @@ from itertools import pairwise
 from pathlib import Path
 
 import pytest
+from pypdf import PdfReader
 
 from fenmist.design.shapes import Shape
 from fenmist.design.strays import Strays
@@ -33,8 +35,10 @@ from fenmist.procedures.page import (
     Voice,
     Voices,
 )
+from fenmist.reports.answersheet import AnswerSheet
 from fenmist.reports.drawing import chart_svg
 from fenmist.reports.linedrawing import line_svg
+from fenmist.reports.paper import sheet_pdf
 from fenmist.reports.pictures import PAPER, height_of, picture_svg
 from fenmist.reports.strokes import WIDTH
 from fenmist.session.circuits import circuit_of
@@ -392,6 +396,37 @@ def test_courses_of_other_bands_share_its_axes_and_are_named():
     zero = next(at(item, "y1")[0] for item in shapes(svg, "line") if at(item, "y1") == at(item, "y2")
                 and item["stroke"] not in (RUST, PAPER.teal) and not item.get("stroke-dasharray"))  # fmt: skip
     assert zero - at(most, "y1")[0] == pytest.approx(2.0 * (zero - at(limit, "y1")[0]), abs=0.2)  # 20 and 10 W
+
+
+def test_names_of_courses_stand_beside_each_other_and_end_before_the_edge():
+    """A letter of 12 units is about half as wide."""
+    made = replace(COURSE, label="at 1.8 MHz", others=(("at 144 MHz", ((0.0, 5.0), (8.0, 9.0))),))
+    named = letters(picture_svg(made))
+    samples = [at(item, "x1", "x2") for item in shapes(picture_svg(made), "line") if at(item, "y1", "y2") == [12, 12]]
+    first, other = (at(named[name], "x")[0] for name in ("at 1.8 MHz", "at 144 MHz"))
+
+    assert first + 6.0 * 10 < min(begin for begin, _ in samples if begin > first)
+    assert other + 6.0 * 10 < WIDTH
+    assert sorted(end for _, end in samples) == pytest.approx([first - 5.0, other - 5.0])
+
+
+def test_a_page_tells_what_its_picture_shows_to_those_who_cant_see_it_and_can_be_without_one():
+    sheet = AnswerSheet("Gain", "2026-11-24", False, "as asked", (), (), COURSE, (), ())
+
+    def told(made):
+        left, found = [PdfReader(io.BytesIO(sheet_pdf(made))).trailer["/Root"]["/StructTreeRoot"]], []
+        while left:
+            item = left.pop()
+            item = item.get_object() if hasattr(item, "get_object") else item
+            if isinstance(item, list):
+                left += item
+            elif isinstance(item, dict):
+                found += [item["/Alt"]] if "/Alt" in item else []
+                left += [item["/K"]] if "/K" in item else []
+        return found
+
+    assert told(sheet) == [COURSE.said]
+    assert told(replace(sheet, picture=None)) == []
 
 
 # as they were looked at and found good
