@@ -7,14 +7,13 @@ import numpy as np
 import pytest
 
 from fenmist.calibration.channels import channel_on, match_channels, readable, supply_of
-from fenmist.calibration.expected import expected_si, power_of
+from fenmist.calibration.expected import digit_of, expected_si, power_of
 from fenmist.calibration.gather import end_part, ends_of, load_of
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.keydown import clock_set_back
 from fenmist.calibration.legs import between_visits, half_moved, joined_legs
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.planning import DEFAULT_POWER_W, full_power_w, range_for
-from fenmist.calibration.prediction import digit_of
 from fenmist.calibration.rounds import readings_by_point
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup import editing

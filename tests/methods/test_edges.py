@@ -90,6 +90,16 @@ def test_a_limit_is_assumed_only_where_none_was_typed(typed, part, is_assumed):
     assert (value.limit, value.is_assumed) == (pytest.approx(part), is_assumed)
 
 
+def test_a_gigawatt_is_the_most_that_a_meter_shows():
+    SwrRequest(forward="1e9", reflected="1e6")()
+    with pytest.raises(FenmistError, match="Forward"):
+        SwrRequest(forward="1.1e9", reflected="1e6")()
+
+
+def test_an_end_told_by_its_swr_alone_has_no_phase():
+    assert not SwrRequest(load="|57.7| swr 1.2")().has_phase
+
+
 @pytest.mark.parametrize(
     ("swr", "at", "known"), [("1.5", "load", True), ("1.5", "transmitter", False), ("", "transmitter", True)]
 )

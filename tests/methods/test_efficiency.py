@@ -1,12 +1,13 @@
 """DC in, RF out: conservation of energy, what classes can give, and what is made of it for a person."""
 
 import math
+from dataclasses import replace
 
 import pytest
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.kit.amplifier import CLASSES, STAGE
-from fenmist.methods.efficiency import SLIPS, EfficiencyRequest
+from fenmist.methods.efficiency import SLIPS, Amplifier, Converted, EfficiencyRequest, too_much
 
 
 def codes(answer):
@@ -92,6 +93,18 @@ def test_where_no_slip_makes_it_none_is_named():
     assert not any(said in note.why for said in SLIPS.values())
     assert "41 times what is usual" in note.why
     assert note.why.startswith("1.600 ± 0.092")
+
+
+@pytest.mark.parametrize(
+    ("watts", "code"), [(70.0, "supply.above_class"), (120.0, "supply.more_out")]
+)  # class A makes half of 100 W at most, nobody more than all
+def test_a_note_is_about_the_point_that_it_was_made_at(watts, code):
+    amplifier = Amplifier("Quoll", "quoll", "A", STAGE)
+    made = Converted(100.0, 1.0, 0.0, (watts - 2.0, watts, watts + 2.0))
+    here, anywhere = too_much(replace(made, about="p3", where=" at 7 MHz"), amplifier), too_much(made, amplifier)
+
+    assert (here.code, here.about, anywhere.about) == (code, "p3", "quoll")
+    assert "at 7 MHz" in here.what
 
 
 def test_heat_that_it_may_not_take_stops_where_it_is_sure():

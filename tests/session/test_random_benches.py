@@ -58,6 +58,7 @@ class Plugging(RuleBasedStateMachine):
         for slot in self.job.view.order[:READ]:
             shows = self.job.job.indicator(self.job.job.point(slot.point).sequence[slot.position])
             value = part * (self.job.expected_si(slot) or 1.0)
+            self.job.get_ready(slot)
             self.job.enter(slot, f"{UNITS[shows.unit].from_si(value):.5g}")
 
     @rule(

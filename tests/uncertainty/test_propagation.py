@@ -1,6 +1,7 @@
 """Propagation against a referee, Monte Carlo, and by hand."""
 
 import math
+from dataclasses import replace
 
 import GTC
 import numpy as np
@@ -14,7 +15,7 @@ from uncertainties import umath
 from fenmist.errors import OutOfRangeError
 from fenmist.uncertainty.coverage import coverage_factor
 from fenmist.uncertainty.influence import Distribution, Inputs, each_point, influence, standard_u_from_limit
-from fenmist.uncertainty.propagation import propagate
+from fenmist.uncertainty.propagation import Stencil, propagate
 
 
 def _model(x, log=np.log, sqrt=np.sqrt):
@@ -159,3 +160,16 @@ def test_groups_are_what_correlations_join():
 
     assert group["a"] == group["b"] == group["c"]
     assert len({group["a"], group["d"], group["e"]}) == 3
+
+
+def test_what_was_made_of_some_inputs_holds_in_the_rows_of_more():
+    """y of a and b, worked out on their own stencil, is what it is on that of a, b, one that stands still, and c."""
+    a, b, c = (influence(name, name, [2.0, 3.0], u, points=2) for name, u in zip("abc", (0.1, 0.2, 0.3), strict=True))
+    still = influence("still", "still", 1.0, 0.0, points=2)
+    some, more = Stencil(Inputs((a, still, b))), Stencil(Inputs((c, a, still, b)))
+
+    made = some.spread(some.x["a"] ** 2 / some.x["b"])[more.rows_in(some)]
+    assert made == pytest.approx(more.x["a"] ** 2 / more.x["b"], rel=1e-15)
+    other = Stencil(Inputs((replace(a, standard_u=2.0 * a.standard_u), still, b, c)))
+    assert other.rows_in(some) is None
+    assert some.rows_in(more) is None

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.calibration.beside import Latest
 from fenmist.calibration.job import Job
 from fenmist.calibration.references import References
 from fenmist.calibration.rounds import ChannelMean, Scatter
@@ -58,6 +59,7 @@ class Weighed:
     trusted: NDArray[np.bool_]
     agreements: tuple[Agreement | None, ...]  # none where one reference is alone
     decides: NDArray[np.bool_]  # (n,): whether a verdict may lean on what they say together
+    logs: Mapping[str, Estimate]  # logarithm of the power that each says, by `log_of`
 
 
 def log_of(mean: ChannelMean) -> str:
@@ -124,14 +126,15 @@ def round_influences(references: References, mean: Scatter) -> tuple[Influence, 
     return tuple(found)
 
 
-def each_reference(references: References) -> Model:
+def each_reference(references: References, stencil: Stencil | None = None) -> Model:
     """Logarithm of the power that each reference says, from all influences at once; and the share that the end takes.
 
-    With a device it is the power at the moment in which that was read.
+    With a device it is the power at the moment in which that was read. What is known of them is taken over where it is
+    asked for on the stencil.
     """
 
     def model(x: Values) -> dict[str, FloatArray]:
-        powers, net = references.powers(x)
+        powers, net = references.powers(x, stencil)
         logs = {
             log_of(mean): np.log(np.maximum(power, SMALLEST_POWER_W))
             + np.clip(x[_drift_id(references, mean)], -LOG_CLIP, LOG_CLIP)
@@ -158,13 +161,12 @@ def weighed(job: Job, references: References, each: Model, stencil: Stencil) -> 
     trusted = references.trusted(job.method.parameters)
     names = [item.channel for item in references.means]
     n = references.bench.frequency_hz.size
+    made = propagate(each, stencil, each_output(references, job.stated))
     if len(names) == 1:
-        return Weighed(np.ones((1, n)), trusted, (None,) * n, trusted[0])
-    outputs = each_output(references, job.stated)
-    made = propagate(each, stencil, outputs)
-    logs = np.array([made[name].value for name in outputs])
-    correlation = stencil.inputs.correlation(list(made[next(iter(outputs))].sensitivities))
-    signed = np.array([made[name].signed for name in outputs])
+        return Weighed(np.ones((1, n)), trusted, (None,) * n, trusted[0], made)
+    logs = np.array([item.value for item in made.values()])
+    correlation = stencil.inputs.correlation(list(next(iter(made.values())).sensitivities))
+    signed = np.array([item.signed for item in made.values()])
     weights = np.zeros((len(names), n))
     agreements: list[Agreement | None] = []
     decides = np.any(trusted, axis=0)
@@ -172,26 +174,32 @@ def weighed(job: Job, references: References, each: Model, stencil: Stencil) -> 
         used = np.flatnonzero(trusted[:, column]) if np.any(trusted[:, column]) else np.arange(len(names))
         here = signed[used][:, :, column]
         covariance = here @ correlation @ here.T
-        found = agreement(logs[used, column], covariance)
+        found = _agreement(logs[used, column], covariance)
         agreements.append(found)
         named = [place for place in used if names[place] == job.reference]
         if named:
             weights[named, column] = 1.0
             continue
         kept = np.delete(np.arange(used.size), [] if found.odd is None else [found.odd])
-        rest = found if found.odd is None else agreement(logs[used[kept], column], covariance[np.ix_(kept, kept)])
+        rest = found if found.odd is None else _agreement(logs[used[kept], column], covariance[np.ix_(kept, kept)])
         weights[used[kept], column] = np.array(rest.weights)
         decides[column] &= rest.agrees
-    return Weighed(weights, trusted, tuple(agreements), decides)
+    return Weighed(weights, trusted, tuple(agreements), decides, made)
 
 
-def reference_results(
-    references: References, made: Mapping[str, Estimate], found: Weighed, column: int
-) -> tuple[ReferenceResult, ...]:
+def _agreement(values: FloatArray, covariance: FloatArray) -> Agreement:
+    """How some agree, remembered while others are typed beside them."""
+    return _AGREEMENTS.once((values.tobytes(), covariance.tobytes()), lambda: agreement(values, covariance))
+
+
+_AGREEMENTS: Latest[Agreement] = Latest(4)
+
+
+def reference_results(references: References, found: Weighed, column: int) -> tuple[ReferenceResult, ...]:
     """What each reference says at a point."""
     results = []
     for place, mean in enumerate(references.means):
-        log = made[log_of(mean)]
+        log = found.logs[log_of(mean)]
         power, u = math.exp(float(log.value[column])), float(log.expanded_u[column])
         results.append(
             ReferenceResult(

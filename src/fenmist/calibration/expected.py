@@ -5,6 +5,7 @@ Of a match a perfect meter's SWR, ρ, return loss or reflected watts are expecte
 By the transfer at its estimates, without the instrument's own small corrections: good enough to tell a slip.
 """
 
+import math
 from collections.abc import Mapping
 
 import numpy as np
@@ -18,7 +19,12 @@ from fenmist.hookup.line import HookUp
 from fenmist.hookup.seen import seen_match
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.match_shown import as_shown
-from fenmist.reading.event import Reading
+from fenmist.reading.event import Entry, Reading, Slot
+from fenmist.reading.interpret import shown_on
+from fenmist.units.unit import UNITS
+
+FIGURES = 3
+"""Figures to which a display or a screen is taken to be read (common practice, no source)."""
 
 
 def power_of(job: Job, point: PlanPoint, channel: str, reading: Reading) -> float:
@@ -40,6 +46,21 @@ def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:
     square, unit = point.target_w * _per_watt(job)[point.id, channel], job.indicator(channel).unit
     square *= part_shown(job, point, channel)
     return float(square**0.5 / AMPLITUDES[unit]) if unit in AMPLITUDES else float(square)
+
+
+def expected_entry(job: Job, slot: Slot) -> Entry:
+    """What will be read in a slot as if it had been, as the bench leads to expect; of what isn't expected, 1."""
+    point = job.point(slot.point)
+    channel = job.channel(point.sequence[slot.position])
+    indicator, value = job.indicator(channel.id), expected_si(job, point, channel.id) or 1.0
+    used = job.range_of(point, channel.id) or shown_on(indicator, value)
+    reading = Reading(value, UNITS[indicator.unit].base, digit_of(value))
+    return Entry(slot, channel.id, channel.element, indicator.id, used.id if used else "", "", reading)
+
+
+def digit_of(value: float) -> float:
+    """The last digit to which a value is taken to be read."""
+    return float(10.0 ** (math.floor(math.log10(value)) - FIGURES + 1))
 
 
 def _per_watt(job: Job) -> Mapping[tuple[str, str], float]:

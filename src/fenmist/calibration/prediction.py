@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.calibration.consensus import each_output, each_reference, log_of, round_influences, weighed
+from fenmist.calibration.expected import digit_of
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.planning import cannot_serve
@@ -29,9 +30,6 @@ from fenmist.uncertainty.agreement import K
 from fenmist.uncertainty.influence import FloatArray, Inputs
 from fenmist.uncertainty.propagation import Stencil, propagate, remembering
 from fenmist.units.display import THIN, frequency, percent, plain
-
-FIGURES = 3
-"""Figures to which a display or a screen is taken to be read (common practice, no source)."""
 
 SMALLEST = 1e-30
 """What an instrument is taken to show where the bench leads to nothing."""
@@ -98,11 +96,12 @@ def _alike(job: Job, hookup: str, channels: tuple[str, ...], points: Sequence[Pl
         tuple(_expected(job, name, points, per_watt * watts) for name, per_watt in zip(channels, shown, strict=True)),
     )  # fmt: skip
     means, nothing = references.means, np.zeros(f.size)
-    stencil, each = Stencil(inputs), remembering(each_reference(references))
+    stencil = Stencil(inputs)
+    each = remembering(each_reference(references, stencil))
     found = weighed(job, references, each, stencil)
-    made = propagate(each, stencil, each_output(references, job.stated))
-    signed = sum(weight * made[log_of(mean)].signed for weight, mean in zip(found.weights, means, strict=True))
-    correlation = inputs.correlation(list(made[log_of(means[0])].sensitivities))
+    logs = found.logs
+    signed = sum(weight * logs[log_of(mean)].signed for weight, mean in zip(found.weights, means, strict=True))
+    correlation = inputs.correlation(list(logs[log_of(means[0])].sensitivities))
     u = np.sqrt(np.maximum(np.einsum("in,ij,jn->n", signed, correlation, signed), 0.0))
     device = np.array([_device_u(job, point) for point in points])
     expanded = K * np.hypot(u, device)
@@ -186,11 +185,6 @@ def _as_read(job: Job, channel: str, points: Sequence[PlanPoint], values: FloatA
     names = tuple(item.id if item else "" for item in used)
     none, never = np.zeros(n), np.full(n, np.inf)
     return ChannelMean(channel, values, np.array(u), digits, (form,) * n, names, full, none, never, none, shares)
-
-
-def digit_of(value: float) -> float:
-    """The last digit to which a value is taken to be read."""
-    return float(10.0 ** (math.floor(math.log10(value)) - FIGURES + 1))
 
 
 def _device_u(job: Job, point: PlanPoint) -> float:

@@ -25,7 +25,8 @@ from fenmist.kit.tables import CORRECTION
 from fenmist.measurand import Kind, Measurand, PlaneRef
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor
 from fenmist.methods.modulated import of_carriers
-from fenmist.uncertainty.influence import FloatArray, Influence, each_once
+from fenmist.uncertainty.influence import FloatArray, Influence, Inputs, each_once
+from fenmist.uncertainty.propagation import Stencil
 from fenmist.units.moment import years_since
 from fenmist.waveform.harmonics import ASSUMED_DBC, Harmonics, harmonics_from_dbc
 
@@ -38,37 +39,94 @@ LEAST_SHOWN = 1e-20
 Values = Mapping[str, FloatArray]
 
 
+Powers = tuple[tuple[FloatArray, ...], FloatArray]
+"""What each reference says of the power at the stated plane, W, and the part of it that goes into the line's end."""
+
+
 @dataclass(frozen=True, eq=False)
-class References:
-    """References of n points on one hook-up."""
+class _Shown:
+    """What references that show something say of a power: the same as long as they show the same."""
 
     bench: Transfer
     stated: Kind
-    means: tuple[ChannelMean, ...]
     indications: tuple[Indication, ...]
-    source: Source  # without gains
-    planes: tuple[tuple[Kind, PlaneRef], ...]  # where each is read
-    feeds: tuple[tuple[Stop, ...], ...]  # leads and probes in front of each
-    waves: Waves  # at the estimates
+    planes: tuple[tuple[Kind, PlaneRef], ...]
 
     @cached_property
     def influences(self) -> tuple[Influence, ...]:
-        """Everything uncertain on the bench and in the instruments, each once."""
         return each_once(*(indication.influences() for indication in self.indications), self.bench.influences)
 
     @property
     def end(self) -> PlaneRef:
-        """Where the line ends."""
         last = self.bench.main[-1]
         return PlaneRef(self.bench.hookup.id, last.element, last.entry)
 
-    def powers(self, x: Values) -> tuple[tuple[FloatArray, ...], FloatArray]:
-        """What each reference says of the power at the stated plane, W, and the part of it that goes into the end."""
+    def powers(self, x: Values) -> Powers:
         wanted = (*self.planes, (Kind.NET, self.end))
         *per_watt, net = self.bench.per_watt(x, wanted, self.stated)
         return tuple(
             indication.quantity(x) / share for indication, share in zip(self.indications, per_watt, strict=True)
         ), net
+
+    @cached_property
+    def beside(self) -> tuple[Stencil, Powers]:
+        """Those powers at and beside the estimates."""
+        stencil = Stencil(Inputs(self.influences))
+        powers, net = self.powers(stencil.x)
+        return stencil, (tuple(stencil.spread(power) for power in powers), stencil.spread(net))
+
+
+@dataclass(frozen=True, eq=False)
+class References:
+    """References of n points on one hook-up."""
+
+    means: tuple[ChannelMean, ...]
+    source: Source  # without gains
+    feeds: tuple[tuple[Stop, ...], ...]  # leads and probes in front of each
+    waves: Waves  # at the estimates
+    _shown: _Shown
+
+    @property
+    def bench(self) -> Transfer:
+        """The bench that they stand on."""
+        return self._shown.bench
+
+    @property
+    def stated(self) -> Kind:
+        """What kind of power they say."""
+        return self._shown.stated
+
+    @property
+    def indications(self) -> tuple[Indication, ...]:
+        """What each of them shows."""
+        return self._shown.indications
+
+    @property
+    def planes(self) -> tuple[tuple[Kind, PlaneRef], ...]:
+        """Where each is read."""
+        return self._shown.planes
+
+    @property
+    def influences(self) -> tuple[Influence, ...]:
+        """Everything uncertain on the bench and in the instruments, each once."""
+        return self._shown.influences
+
+    @property
+    def end(self) -> PlaneRef:
+        """Where the line ends."""
+        return self._shown.end
+
+    def powers(self, x: Values, of: Stencil | None = None) -> Powers:
+        """What they say of the power; `of` is the stencil that x may be the inputs of.
+
+        Worked out once for all stencils of their influences: what else is uncertain doesn't move them.
+        """
+        if of is not None and x is of.x:
+            stencil, (powers, net) = self._shown.beside
+            rows = of.rows_in(stencil)
+            if rows is not None:
+                return tuple(power[rows] for power in powers), net[rows]
+        return self._shown.powers(x)
 
     def trusted(self, limits: Mapping[str, float]) -> NDArray[np.bool_]:
         """Where each is a reference, shape (m, n): below its share of a bandwidth, leads and probes within limits, and
@@ -110,14 +168,24 @@ def _references(
     more: tuple[tuple[Kind, PlaneRef], ...] = (),
 ) -> References:  # fmt: skip
     bench = _bench(job, hookup, frequency_hz, tuple(item.channel for item in means), more)
+    key = (
+        Same(bench), job.stated.kind, job.created_at,
+        *((job.channel(item.channel), Same(job.indicator(item.channel)), *item.shows) for item in means),
+    )  # fmt: skip
+    shown = _SHOWN.once(key, lambda: _made_shown(job, bench, means))
+    return References(means, bench.source, bench.feeds, bench.waves, shown)
+
+
+_SHOWN: Latest[_Shown] = Latest(4)
+"""A reading is worked out again at each digit of the one beside it."""
+
+
+def _made_shown(job: Job, bench: "_Bench", means: tuple[ChannelMean, ...]) -> _Shown:
     indications = tuple(
         _indication(job, bench, item, branch, Source(bench.source.id, bench.source.harmonics, gain))
         for item, branch, gain in zip(means, bench.branches, bench.gains, strict=True)
     )
-    return References(
-        bench.transfer, job.stated.kind, means, indications, bench.source, bench.planes, bench.feeds,
-        bench.waves,
-    )  # fmt: skip
+    return _Shown(bench.transfer, job.stated.kind, indications, bench.planes)
 
 
 def references_planned(job: Job, hookup_id: str, frequency_hz: FloatArray, channels: Sequence[str]) -> References:

@@ -17,7 +17,7 @@ Page: docs/method/rounds.md.
 import math
 import statistics
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
@@ -361,6 +361,12 @@ class ChannelMean:
     dof_repeat: FloatArray
     drift_limit: FloatArray  # ± of that ratio, relative: what may be left of the carrier's drift
     shares: Shares  # of PEP
+
+    @property
+    def shows(self) -> tuple[Hashable, ...]:
+        """All that its power follows from, as a key: neither scatter nor drift."""
+        numbers = (item.tobytes() for item in (self.value, self.u_reading, self.digit, self.full_scale))
+        return *numbers, self.forms, self.ranges, self.shares.waveforms, self.shares.each
 
 
 @dataclass(frozen=True, eq=False)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import Any
 
-from fenmist.calibration.expected import expected_si
+from fenmist.calibration.expected import expected_entry
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.planning import (
@@ -19,15 +19,14 @@ from fenmist.calibration.planning import (
     points_at,
     with_points,
 )
-from fenmist.calibration.prediction import Predicted, digit_of, predicted, reached
+from fenmist.calibration.prediction import Predicted, predicted, reached
 from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError
 from fenmist.hookup.templates import Bench, from_template
 from fenmist.kit.due import State, due
 from fenmist.kit.part import SOURCES, Part
 from fenmist.procedures.benches import VARIED, candidates, first_made, fits
 from fenmist.procedures.procedure import Procedure
-from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
-from fenmist.reading.interpret import shown_on
+from fenmist.reading.event import Event, EventKind, Slot
 from fenmist.units.display import plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
@@ -315,15 +314,8 @@ def _as_read(predict: Callable[[Job], tuple[Stated, ...]], job: Job) -> tuple[Pr
     """
     unserved, made = cannot_serve(job), job
     for point in job.plan:
-        for position, name in enumerate(point.sequence):
-            indicator = job.indicator(name)
-            value = expected_si(job, point, name) or 1.0
-            reading = Reading(value, UNITS[indicator.unit].base, digit_of(value))
-            used = job.range_of(point, name) or shown_on(indicator, value)
-            entry = Entry(
-                Slot(point.id, 1, position), name, job.channel(name).element, indicator.id, used.id if used else "", "",
-                reading,
-            )  # fmt: skip
+        for position in range(len(point.sequence)):
+            entry = expected_entry(job, Slot(point.id, 1, position))
             made = made.with_event(Event(f"{point.id}.{position}", EventKind.ENTER, job.created_at, entry))
     found = {job.answer_of(item.point): item for item in predict(made)}
     groups: dict[str, list[PlanPoint]] = {}

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 from uuid import uuid4
 
 from fenmist.calibration.edit import with_as_left
-from fenmist.calibration.expected import expected_si
+from fenmist.calibration.expected import expected_entry, expected_si
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand
 from fenmist.calibration.references import remember_bench
@@ -110,14 +110,19 @@ class OpenJob:
         return self.view.after(self.job.with_event(self._entry_event(slot, text)), self.view.as_of)
 
     def get_ready(self, slot: Slot) -> None:
-        """Work out what follows from the bench alone where a reading is made next, before a key waits for it."""
+        """Work out what doesn't hang on what is read next before a key waits for it: as if it were as expected."""
         with suppress(FenmistError):  # what is wrong is said where it is worked out
             remember_bench(self.job, self.job.point(slot.point))
+            if slot not in self.view.standing:
+                _ = self._with_here(self._event(EventKind.ENTER, entry=expected_entry(self.job, slot))).at_once
 
     def draft_here(self, slot: Slot, text: str) -> View:
         """The same for the point in hand alone: what a key waits for."""
-        here = self.view.at(slot.point)
-        return here.after(here.job.with_event(self._entry_event(slot, text)), here.as_of)
+        return self._with_here(self._entry_event(slot, text))
+
+    def _with_here(self, event: Event) -> View:
+        here = self.view.at(event.entry.slot.point if event.entry else "")
+        return here.after(here.job.with_event(event), here.as_of)
 
     def enter(self, slot: Slot, text: str) -> Event:
         """Keep what was typed in a slot; what stood there is struck as replaced."""

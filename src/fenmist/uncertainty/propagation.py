@@ -44,9 +44,27 @@ class Stencil:
         stack[self._moving[:, None], beside] += _OFFSETS[:, None] * self._steps[:, None, :]
         self.x: Mapping[str, FloatArray] = dict(zip([item.id for item in inputs.influences], stack, strict=True))
 
+    def rows_in(self, other: "Stencil") -> NDArray[np.int64] | None:
+        """Rows of another stencil, of some of these inputs, that hold for each row of this one.
+
+        What is made of the other's inputs alone needn't be made again: `made[rows]` is what this stencil would give.
+        None where an input of the other isn't among these as it is there.
+        """
+        mine = self.inputs.by_id
+        if any(mine.get(item.id) is not item for item in other.inputs.influences):
+            return None
+        begins = {other.inputs.influences[row].id: 1 + _OFFSETS.size * n for n, row in enumerate(other._moving)}
+        of_each = np.array([begins.get(self.inputs.influences[row].id, 0) for row in self._moving], np.int64)
+        rows = np.where(of_each[:, None] > 0, of_each[:, None] + np.arange(_OFFSETS.size), 0)
+        return np.concatenate(([0], rows.ravel()))
+
+    def spread(self, found: FloatArray) -> FloatArray:
+        """What a model made of the stack, in a row for each of its rows."""
+        return np.broadcast_to(found, self._shape)
+
     def estimate(self, name: str, measurand: Measurand | str, unit: str, found: FloatArray) -> Estimate:
         """What a model made of the stack, as an estimate; raises OutOfRangeError where it is no finite number."""
-        values = np.broadcast_to(found, self._shape)
+        values = self.spread(found)
         _check_finite(name, values[0])
         rows = values[1:].reshape(self._moving.size, _OFFSETS.size, values.shape[1])
         slopes = np.einsum("isn,s->in", rows, _WEIGHTS) / self._steps

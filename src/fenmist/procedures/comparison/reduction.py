@@ -17,7 +17,6 @@ from fenmist.calibration.consensus import (
     LOG_CLIP,
     ReferenceResult,
     Weighed,
-    each_output,
     each_reference,
     floor_id,
     log_of,
@@ -279,16 +278,12 @@ def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], dr
         _point_result(
             job, item, made, column, _stated(made, sampled, column, engine), float(tolerances[column]),
             bool(decides[column]), float(way.drift_limit[column]),
-            reference_results(references, made, found, column) if several else (), found.agreements[column],
+            reference_results(references, found, column) if several else (), found.agreements[column],
         )
         for column, item in enumerate(first)
     )  # fmt: skip
-    logs = {item.channel: made[log_of(item)] for item in several}
+    logs = {item.channel: found.logs[log_of(item)] for item in several}
     return _as_worked(points, made, logs)
-
-
-def _outputs(job: Job, references: References) -> dict[str, tuple[Measurand | str, str]]:
-    return {**_of_powers(job, references), **each_output(references, job.stated), **_COMPARED}
 
 
 def _of_powers(job: Job, references: References) -> dict[str, tuple[Measurand | str, str]]:
@@ -345,8 +340,7 @@ def _comparison(references: References, each: Model, device: _Device, mean: Scat
             ),
             np.zeros(1),
         )
-        compared = _compared(x, device, shares, meter, log + scatter, scatter, found["net share"])
-        return {**{name: found[name] for name in names}, **compared}
+        return _compared(x, device, shares, meter, log + scatter, scatter, found["net share"])
 
     return model
 
@@ -430,10 +424,11 @@ def _way(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], weights: 
     inputs = with_known(
         Inputs(each_once(references.influences, _comparison_influences(references, device, mean))), known
     )
-    stencil, each = Stencil(inputs), remembering(each_reference(references))
+    stencil = Stencil(inputs)
+    each = remembering(each_reference(references, stencil))
     found = weighed(job, references, each, stencil)
     model = _comparison(references, each, device, mean, found.weights if weights is None else weights)
-    return _Way(references, mean, mean.drift_limit, stencil, found, model, _outputs(job, references))
+    return _Way(references, mean, mean.drift_limit, stencil, found, model, {**_of_powers(job, references), **_COMPARED})
 
 
 def _substituted(job: Job, device: _Device, groups: tuple[Unit, ...], known: Mapping[str, float]) -> _Way:
@@ -451,7 +446,7 @@ def _substituted(job: Job, device: _Device, groups: tuple[Unit, ...], known: Map
 
     trusted = made.reference.trusted(job.method.parameters)[[made.standard]]
     n = trusted.shape[1]
-    weights = Weighed(np.zeros((0, n)), trusted, (None,) * n, trusted[0])
+    weights = Weighed(np.zeros((0, n)), trusted, (None,) * n, trusted[0], {})
     limit = np.maximum(mean.drift_limit, made.reference_mean.drift_limit)
     return _Way(references, mean, limit, Stencil(inputs), weights, model, {**_of_powers(job, references), **_COMPARED})
 

@@ -14,7 +14,6 @@ from fenmist.calibration.consensus import (
     SOURCE_REPEAT,
     ReferenceResult,
     Weighed,
-    each_output,
     each_reference,
     floor_id,
     log_of,
@@ -192,7 +191,8 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     references = references_at(job, read, mean)
     inputs = Inputs(each_once(references.influences, round_influences(references, mean), _claimed(job, mean)))
     inputs = with_known(inputs, known)
-    stencil, each = Stencil(inputs), remembering(each_reference(references))
+    stencil = Stencil(inputs)
+    each = remembering(each_reference(references, stencil))
     found = weighed(job, references, each, stencil)
     model = _output(references, each, mean, found.weights)
     made = propagate(model, stencil, _outputs(job, references, mean))
@@ -221,7 +221,7 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
         for column, item in enumerate(read)
     )
     errors = {f"error of {item.channel}": made[_error(item.channel)] for item in mean.device}
-    logs = {item.channel: made[log_of(item)] for item in references.means}
+    logs = {item.channel: found.logs[log_of(item)] for item in references.means}
     return Worked(points, made["power"], errors, logs)
 
 
@@ -264,8 +264,7 @@ def _output(references: References, each: Model, mean: Scatter, weights: FloatAr
             for item in mean.device
         }
         return {
-            **{name: found[name] for name in names}, "power": power, "net": power * found["net share"], "log": log,
-            **errors,
+            "power": power, "net": power * found["net share"], "log": log, **errors,
         }  # fmt: skip
 
     return model
@@ -276,7 +275,7 @@ def _outputs(job: Job, references: References, mean: Scatter) -> dict[str, tuple
     errors = {_error(item.channel): (f"error of {item.channel}", "W") for item in mean.device}
     return {
         "power": (job.stated, "W"), "net": (end, "W"), "log": ("ln(power)", ""),
-        **each_output(references, job.stated), **errors,
+        **errors,
     }  # fmt: skip
 
 
@@ -328,6 +327,6 @@ def _point(
     return OutputPoint(
         read.point, len(read.rounds), float(power.value[column]), (high - low) / 2.0 / k if math.isfinite(k) else 0.0,
         k, (low, high), float(made["net"].value[column]), "Monte Carlo" if drawn else engine, trusted,
-        float(mean.drift_limit[column]), reference_results(references, made, found, column), found.agreements[column],
+        float(mean.drift_limit[column]), reference_results(references, found, column), found.agreements[column],
         tuple(claims),
     )  # fmt: skip
