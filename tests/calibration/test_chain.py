@@ -1,7 +1,7 @@
 """The chain behind a result, and its weakest link, from what is on record."""
 
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 import pytest
@@ -75,6 +75,17 @@ def test_a_corrected_reference_tells_what_it_leans_on_its_u_its_age_and_how_it_m
     assert ", moving by 2.0 % a year. It leans on Avocet (A-7) (calibrated 2025-06-30 by a laboratory, L-12)" in said
     assert "; that on Brent (no calibration on record)." in said
     assert weakest(made, reduce(made)).endswith("no calibration of it is on record")
+
+
+def test_the_same_reading_of_a_later_job_is_less_well_known():
+    """Whatever is remembered of the first: 2 % a year moved in one year, in three 6 %."""
+    made, _ = corrected()
+    later = replace(made, created_at=made.created_at + timedelta(days=730.5))
+    now, then = (
+        next(row for row in reduce(one).budget("p1") if row.influence.id.endswith(".age")) for one in (made, later)
+    )
+
+    assert then.influence.standard_u[0] - now.influence.standard_u[0] == pytest.approx(0.04, rel=1e-2)
 
 
 def test_a_day_that_is_none_makes_no_job_unworkable():

@@ -12,7 +12,7 @@ from fenmist.measurand import Kind
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from studies.benches import LOAD, bench, read_on
-from studies.builders import WHEN, arc
+from studies.builders import WHEN, arc, job
 
 METER = shelf.inline_meter("device", "Teal", (20.0, 200.0), arc(), 0.05)
 QUIET = shelf.transmitter("source", "Plover", 250.0, harmonics_dbc={2: -120.0, 3: -120.0})
@@ -50,6 +50,16 @@ def test_a_sensor_behind_a_pad():
     assert point.reference_w == pytest.approx(10.0, rel=1e-9)
     assert point.error_w == pytest.approx(0.2, rel=1e-6)
     assert (point.net_w, point.is_reference) == (pytest.approx(0.01), True)
+
+
+def test_the_same_reading_stands_for_what_is_asked():
+    """An oscilloscope across 75 Ω at 7 MHz: V²/R goes into it, and 1/(1 − 0.2²) of that came along the line."""
+    made = job([[("102", "25.6")]], load=[(3e6, "75"), (28e6, "75")])
+    net = replace(made, stated=replace(made.stated, kind=Kind.NET))
+    came, went = (reduce(one).points[0].reference_w for one in (made, net))
+
+    assert came / went == pytest.approx(1.0 / 0.96, rel=1e-3)
+    assert reduce(made).points[0].reference_w == came
 
 
 def test_every_line_of_its_budget():

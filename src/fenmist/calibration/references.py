@@ -170,7 +170,7 @@ def _references(
     bench = _bench(job, hookup, frequency_hz, tuple(item.channel for item in means), more)
     key = (
         Same(bench), job.stated.kind, job.created_at,
-        *((job.channel(item.channel), Same(job.indicator(item.channel)), *item.shows) for item in means),
+        *((job.channel(item.channel), *item.shows) for item in means),
     )  # fmt: skip
     shown = _SHOWN.once(key, lambda: _made_shown(job, bench, means))
     return References(means, bench.source, bench.feeds, bench.waves, shown)

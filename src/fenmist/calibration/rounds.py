@@ -365,8 +365,17 @@ class ChannelMean:
     @property
     def shows(self) -> tuple[Hashable, ...]:
         """All that its power follows from, as a key: neither scatter nor drift."""
-        numbers = (item.tobytes() for item in (self.value, self.u_reading, self.digit, self.full_scale))
+        numbers = _key(self.value, self.u_reading, self.digit, self.full_scale)
         return *numbers, self.forms, self.ranges, self.shares.waveforms, self.shares.each
+
+    @property
+    def key(self) -> tuple[Hashable, ...]:
+        """All of it."""
+        return self.channel, *self.shows, *_key(self.u_repeat, self.dof_repeat, self.drift_limit)
+
+
+def _key(*arrays: NDArray[np.generic]) -> tuple[bytes, ...]:
+    return tuple(item.tobytes() for item in arrays)
 
 
 @dataclass(frozen=True, eq=False)
@@ -380,6 +389,12 @@ class DeviceMean:
     u_repeat_w: FloatArray  # of that mean, where it showed nothing at times; else its scatter is the ratio's
     dof_repeat: FloatArray
     shares: Shares  # of PEP, that it claims to show
+
+    @property
+    def key(self) -> tuple[Hashable, ...]:
+        """All of it."""
+        numbers = _key(self.watts, self.u_reading, self.digit, self.u_repeat_w, self.dof_repeat)
+        return self.channel, *numbers, self.shares.waveforms, self.shares.each
 
 
 @dataclass(frozen=True, eq=False)
@@ -396,6 +411,12 @@ class Scatter:
     def drift_limit(self) -> FloatArray:
         """The largest of all references'."""
         return np.asarray(np.max([item.drift_limit for item in self.references], axis=0))
+
+    @property
+    def key(self) -> tuple[Hashable, ...]:
+        """All of it: of the same key the same follows, on the same bench."""
+        of_references, of_device = (item.key for item in self.references), (item.key for item in self.device)
+        return *of_references, *of_device, *_key(self.at_floor, self.u_source, self.dof_source)
 
 
 def scatter(job: Job, points: tuple[PointReadings, ...]) -> Scatter:
