@@ -13,6 +13,7 @@ from fenmist.kit.network import MOST_REMEMBERED, part_network
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.scale import Scale
 from fenmist.kit.tables import table_rows
+from fenmist.measurand import OF_MATCH, Kind
 
 PARTS = {part.id: part for part in (*generic.generics(), *generic.starter_shelf())}
 
@@ -55,6 +56,21 @@ def test_full_scales_lie_within_what_benches_have(ranges, wrong):
     assert isinstance(made, tuple) is wrong
     if not wrong:
         assert [port.power_limit_w for port in made.ports[:2]] == [200.0, 200.0]
+
+
+@pytest.mark.parametrize(
+    ("shows", "kind"),
+    [
+        ("SWR", Kind.SWR), ("reflection coefficient", Kind.REFLECTION), ("return loss", Kind.RETURN_LOSS),
+        ("", Kind.SWR),
+    ],
+)  # fmt: skip
+def test_a_meter_of_match_shows_what_is_chosen_and_swr_where_nothing_is(shows, kind):
+    meter = next(part for part in PARTS.values() if "shows" in draft_from_part(part) and part.kind is PartKind.SWR_METER)
+    made = part_from_draft(meter, {**draft_from_part(meter), "shows": shows, "swr_marks": ""})
+    assert isinstance(made, Part)
+    assert [item.quantity for item in made.indicators if item.quantity in OF_MATCH[1:]] == [kind]
+    assert draft_from_part(made)["shows"] == (shows or "SWR")
 
 
 def test_a_needle_stands_past_its_stops_by_a_little_only():

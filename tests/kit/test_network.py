@@ -83,6 +83,15 @@ def test_an_swr_is_a_ceiling_unless_it_was_measured(stated, rho, ceiling):
     assert made.match.reflection == pytest.approx(rho if stated else 0.0)
 
 
+def test_a_transmitter_of_which_nothing_is_said_is_taken_to_be_badly_matched():
+    """SWR up to 2, |Γ| = 1/3: its output is made to give power, not to absorb it (common practice, no source)."""
+    silent = replace(shelf.transmitter("t", "t", 100.0), properties={})
+
+    made = part_network(silent, {}, F)
+    assert (made.match.reflection, made.match.is_ceiling) == (pytest.approx(1 / 3), True)
+    assert part_network(replace(silent, kind=PartKind.POWER_METER), {}, F).match.reflection == pytest.approx(0.2 / 2.2)
+
+
 # circuits
 
 
