@@ -1,8 +1,11 @@
 """The run: entries are never refused, drafts follow each key, everything from the numeric pad."""
 
 import pytest
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
+from fenmist.calibration.again import FOR_NOW
 from fenmist.procedures.benchwork import with_exchanged
 from fenmist.reading.event import EventKind, Slot
 
@@ -79,6 +82,23 @@ def test_notes_of_a_draft_wait_for_a_rest(run):
 
     assert _step(run).rows[1].field.property("alarm") == "doubt"
     assert "doubt" in _step(run).hint.text()
+
+
+def test_a_key_goes_between_what_follows_a_reading(run):
+    """Results of the whole job, then its notes: between them a key is taken, and the rest waits for the hands again."""
+    run.read("63.4")
+    bench = run.shell.bench
+    QTest.keyClicks(QApplication.focusWidget(), "10.5")
+    QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Enter)
+    while bench.job.view.latest.of("p1") is None or bench.job.view.latest.of("p1").engine == FOR_NOW:
+        run.application.processEvents()
+
+    assert bench.is_behind
+    QTest.keyClicks(QApplication.focusWidget(), "6")
+    assert QApplication.focusWidget().text() == "6"
+    assert "notes" not in vars(bench.job.view)
+    run.settle()
+    assert "notes" in vars(bench.job.view)
 
 
 def test_what_can_not_be_read_stays_open_and_one_key_takes_the_likeliest(run):

@@ -66,7 +66,9 @@ def test_full_scales_lie_within_what_benches_have(ranges, wrong):
     ],
 )  # fmt: skip
 def test_a_meter_of_match_shows_what_is_chosen_and_swr_where_nothing_is(shows, kind):
-    meter = next(part for part in PARTS.values() if "shows" in draft_from_part(part) and part.kind is PartKind.SWR_METER)
+    meter = next(
+        part for part in PARTS.values() if "shows" in draft_from_part(part) and part.kind is PartKind.SWR_METER
+    )
     made = part_from_draft(meter, {**draft_from_part(meter), "shows": shows, "swr_marks": ""})
     assert isinstance(made, Part)
     assert [item.quantity for item in made.indicators if item.quantity in OF_MATCH[1:]] == [kind]

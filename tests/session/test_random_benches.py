@@ -1,6 +1,7 @@
-"""Plugging at random on the benches that a job reads, whatever its question: all of it is worked out, or refused."""
+"""Plugging and typing at random in jobs of every question: all of it is worked out, or refused in words."""
 
 import tempfile
+from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -9,15 +10,25 @@ from hypothesis import HealthCheck, assume, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
 
+from fenmist.calibration.edit import load_rows, load_with_rows, plan_rows, plan_with_cell, with_load_rows
+from fenmist.calibration.job import Job
 from fenmist.calibration.planning import Grid
 from fenmist.errors import FenmistError, UnworkableJobError
+from fenmist.kit.draft import draft_from_part, fields_of_part, part_from_draft
 from fenmist.kit.generic import starter_shelf
-from fenmist.kit.part import SOURCES
+from fenmist.kit.part import SOURCES, Part
+from fenmist.kit.sheet import Field
 from fenmist.procedures import benchwork
 from fenmist.procedures.benches import candidates
 from fenmist.procedures.shelf import devices
 from fenmist.procedures.table import ROOMS, room_of
+from fenmist.reading.event import AS_FOUND, AS_LEFT
+from fenmist.records.jobfile import job_from_bytes, job_to_bytes
+from fenmist.reports.resultfile import csv_bytes
+from fenmist.reports.runsheet import form_csv, read_form, run_sheet
+from fenmist.session.paper import write_certificate
 from fenmist.session.session import Session
+from fenmist.session.view import View
 from fenmist.session.workable import working_out
 from fenmist.units.unit import UNITS
 
@@ -83,11 +94,15 @@ class Plugging(RuleBasedStateMachine):
             "switch back": lambda: benchwork.with_switched(job, hookup, at.id, -1),
             "read": lambda: benchwork.with_read(job, hookup, at.id),
         }
+        self.attempt(lambda: self.job.edit(edits[how](), how))
+
+    def attempt(self, what: Callable[[], object]) -> None:
+        """Do it, or be refused in words."""
         try:
-            self.job.edit(edits[how](), how)
+            what()
         except FenmistError as error:
             assert not isinstance(error, UnworkableJobError), error.headline
-            assert error.headline.endswith(".") and error.hint.endswith(".")
+            assert error.headline.endswith((".", "?")) and error.hint.endswith(".")
 
     @rule()
     def undo(self) -> None:
@@ -96,6 +111,18 @@ class Plugging(RuleBasedStateMachine):
     @rule()
     def redo(self) -> None:
         self.job.commands.redo()
+
+    @rule()
+    def write(self) -> None:
+        """What a job says is what its own file says, read by somebody who remembers nothing of it."""
+        job = self.job.job
+        back, _ = job_from_bytes(job_to_bytes(job, lambda _: b""), "job.fenjob")
+        assert back == job
+        for mine, read in zip(
+            self.job.view.result.stated, View(back, job.last_at, self.job.view.phase).result.stated, strict=True
+        ):
+            assert (mine.point, mine.engine, mine.decision) == (read.point, read.engine, read.decision)
+            assert (mine.value, mine.u, *mine.interval) == pytest.approx((read.value, read.u, *read.interval), rel=1e-9)
 
     @invariant()
     def it_is_worked_out(self) -> None:
@@ -118,12 +145,114 @@ class Plugging(RuleBasedStateMachine):
             self.folder.cleanup()
 
 
+TEXTS = st.sampled_from((
+    "", "0", "1", "-1", "0.5", "1e9", "3 %", "5 % of reading", "0.3 dB", "50", "100 W", "30 cm", "1.5", "SWR 2",
+    "2026-01-01", "abc", "yes", "20 MHz", "100 pF", "1 MΩ", "2 A", "measured", "1 digit", "3 % of full scale + 1 digit",
+    "-40 dBc", "100 Vpk", "1:1", "200",
+))  # fmt: skip
+"""Typed into any field of a form."""
+
+PLANNED = st.sampled_from((
+    "7 MHz", "145", "10 W", "100", "1 mW", "20 dBm", "20", "3", "two-tone", "unknown", "2", "", "0", "-1", "abc", "1e9",
+))  # fmt: skip
+SHOWN = st.sampled_from((
+    "10", "0", "-1", "20 dBm", "-30 dBm", "1e6", "1 uW", "141 Vpp", "50 Vrms", "off scale", "below 0.5", "abc", "2 A",
+    "SWR 1.5", "1.5", "inf", "1:1", "99 %", "3 dB", "80/2", "1e-12 W",
+))  # fmt: skip
+LOADS = st.sampled_from(("50", "52+j3", "|48|", "30 - j40", "1", "0", "0.1+j1000", "|70| swr 1.5", "SWR 2"))
+
+
+class Typing(Plugging):
+    """Somebody who types anything anywhere as well."""
+
+    def typed_part(self, part: Part, field: int, text: str) -> Job:
+        made = part_from_draft(part, _with(draft_from_part(part), fields_of_part(part), field, text))
+        return self.job.job if isinstance(made, tuple) else self.job.job.with_part(made)
+
+    @rule(part=NUMBERS, field=NUMBERS, text=TEXTS)
+    def type_of_a_part(self, part: int, field: int, text: str) -> None:
+        kit = self.job.job.kit
+        self.attempt(lambda: self.job.edit(self.typed_part(kit[part % len(kit)], field, text), "part"))
+
+    @rule(field=NUMBERS, text=TEXTS)
+    def type_of_the_question(self, field: int, text: str) -> None:
+        room, job = self.job.view.procedure, self.job.job
+        draft = room.draft(job)
+        assume(draft)
+        made = room.from_draft(job, _with(draft, (*room.line_fields, *room.plan_fields), field, text))
+        self.attempt(lambda: None if isinstance(made, tuple) else self.job.edit(made, "question"))
+
+    @rule(row=NUMBERS, column=NUMBERS, text=PLANNED)
+    def type_in_the_plan(self, row: int, column: int, text: str) -> None:
+        job = self.job.job
+        assume(job.plan)
+        row, column = row % (len(job.plan) + 1), column % len(plan_rows(job)[0])
+        self.attempt(lambda: self.job.edit(plan_with_cell(job, row, column, text), "cell"))
+
+    @rule(at=st.sampled_from(("2", "7", "145 MHz")), text=LOADS)
+    def type_of_the_load(self, at: str, text: str) -> None:
+        def typed() -> Job:
+            job = self.job.job
+            return with_load_rows(job, load_with_rows(load_rows(job), [[at, text]]), 0.01, "2026-01-01")
+
+        self.attempt(lambda: self.job.edit(typed(), "load"))
+
+    @rule(place=NUMBERS, text=SHOWN)
+    def enter(self, place: int, text: str) -> None:
+        order = self.job.view.order
+        assume(order)
+        slot = order[place % len(order)]
+        assert self.job.draft_here(slot, text).at_once.readings
+        self.attempt(lambda: self.job.enter(slot, text))
+
+    @rule(place=NUMBERS, how=st.sampled_from(("strike", "skip", "doubt", "move")))
+    def take_back(self, place: int, how: str) -> None:
+        standing = tuple(self.job.view.standing)
+        assume(standing)
+        slot = standing[place % len(standing)]
+        do = {"strike": self.job.strike, "skip": self.job.skip, "doubt": self.job.doubt}
+        self.attempt(lambda: do[how](slot, "why") if how in do else self.job.move_round(slot))
+
+    @rule(phase=st.sampled_from((AS_FOUND, AS_LEFT)))
+    def adjust(self, phase: str) -> None:
+        self.attempt(lambda: self.job.show_phase(phase) if self.job.job.is_adjusted else self.job.begin_as_left())
+
+    @rule()
+    def print_it(self) -> None:
+        view = self.job.view
+        with working_out("any"):
+            write_certificate(view, Path(self.folder.name) / "page.pdf", "a4")
+            run_sheet(view.job, view.notes, "2026-11-29")
+            read_form(view.job, form_csv(view.job, view.phase), "form")
+            csv_bytes(view.procedure.table(view.seen))
+
+
+def _with(draft: Mapping[str, str], fields: Iterable[Field], number: int, text: str) -> dict[str, str]:
+    """A draft in which one field is another: a choice of its own where it has such."""
+    name = sorted(draft)[number % len(draft)]
+    choices = next((field.choices for field in fields if field.id == name and field.choices), ())
+    return {**draft, name: choices[number % len(choices)] if choices else text}
+
+
 QUIET = (HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much)
 
 
 def test_whatever_is_plugged_is_worked_out_or_refused_in_words():
     run_state_machine_as_test(
         Plugging, settings=settings(max_examples=8, stateful_step_count=8, deadline=None, suppress_health_check=QUIET)
+    )
+
+
+def test_whatever_is_typed_is_worked_out_or_refused_in_words():
+    run_state_machine_as_test(
+        Typing, settings=settings(max_examples=8, stateful_step_count=10, deadline=None, suppress_health_check=QUIET)
+    )
+
+
+@pytest.mark.long
+def test_whatever_is_typed_a_thousand_times_is_worked_out_or_refused_in_words():
+    run_state_machine_as_test(
+        Typing, settings=settings(max_examples=400, stateful_step_count=12, deadline=None, suppress_health_check=QUIET)
     )
 
 

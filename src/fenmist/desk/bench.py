@@ -1,5 +1,6 @@
 """The bench: the job in hand, as a route of steps in working order, with notes in the margin."""
 
+from collections.abc import Iterator
 from importlib import import_module
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -19,6 +20,7 @@ from fenmist.session.openjob import OpenJob
 from fenmist.session.place import Place
 from fenmist.session.route import route
 from fenmist.session.session import Session
+from fenmist.session.view import View
 
 HANDS_REST_MS = 200
 """Rest after which route and notes of the whole job follow what was entered."""
@@ -67,8 +69,8 @@ class Bench(QWidget):
         self._shown: tuple[Note, ...] = ()
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
-        self._rest.setInterval(HANDS_REST_MS)
-        self._rest.timeout.connect(self._catch_up)
+        self._rest.timeout.connect(self._on_rest)
+        self._slices: Iterator[None] | None = None  # of what follows, while it is being done
         self._room = QTimer(self)
         self._room.setSingleShot(True)
         self._room.timeout.connect(self._fit_step)
@@ -167,9 +169,9 @@ class Bench(QWidget):
             fresh = self.job.view.notes_near(point)
             others = (note for note in self._shown if not note.about.startswith(f"{point}/"))
             self._show((*fresh, *others))
-            self._rest.start()
+            self._wait_for_rest()
         elif self.step.notes_follow:
-            self._rest.start()
+            self._wait_for_rest()
         else:
             self._catch_up()
 
@@ -178,7 +180,25 @@ class Bench(QWidget):
         """True while route and notes of the whole job still follow."""
         return self._rest.isActive()
 
+    def _wait_for_rest(self) -> None:
+        self._slices = None
+        self._rest.start(HANDS_REST_MS)
+
+    def _on_rest(self) -> None:
+        """In slices: a key in between waits for one of them alone, and what was done by then needn't be done again."""
+        self._slices = self._slices or self._in_slices(self.job.view)
+        if next(self._slices, True) is None:
+            self._rest.start(0)
+
+    def _in_slices(self, view: View) -> Iterator[None]:
+        _ = view.result
+        yield
+        _ = self.step.notes(view)
+        yield
+        self._catch_up()
+
     def _catch_up(self) -> None:
+        self._slices = None
         self._rest.stop()
         view = self.job.view
         self.route.show_states(route(view), self._number)
@@ -204,7 +224,7 @@ class Bench(QWidget):
 
     def _on_typed(self) -> None:
         if self.is_behind:
-            self._rest.start()
+            self._wait_for_rest()
 
     def _show_draft_notes(self, notes: tuple[Note, ...]) -> None:
         self.margin.show_notes(in_order(notes, self.step.point_in_hand), self.job.job.answers)

@@ -7,7 +7,6 @@ from datetime import date
 import numpy as np
 import pytest
 
-from fenmist.calibration.history import Past, drift_per_year, drifts
 from fenmist.methods.why import log_bessel
 from fenmist.procedures.comparison.factors import factors_page
 from fenmist.procedures.comparison.make import plan_points
@@ -154,19 +153,6 @@ def test_factors_stand_by_frequency_and_level_and_what_is_off_is_named():
     assert page.headline.endswith("by frequency and level.")
     right = factors_page(reduce(read(lambda *_: 1.001)))
     assert right.headline.startswith("Use it as it is")
-
-
-def test_what_a_meter_moves_in_a_year_is_the_root_mean_square_of_its_slopes():
-    """1 % and −2 % a year over two years: √((1 + 4)/2) %; a line over a month says nothing of a year."""
-    found = [
-        Past(on, f, 100.0, error, 0.01, 0.05, False, on)
-        for f, errors in ((7e6, (0.0, 0.02)), (14e6, (0.0, -0.04)))
-        for on, error in zip(("2024-01-01", "2026-01-01"), errors, strict=True)
-    ]
-    month = [Past(on, 28e6, 100.0, e, 0.01, 0.05, False, on) for on, e in (("2026-01-01", 0.0), ("2026-02-01", 0.05))]
-
-    assert drift_per_year(drifts([*found, *month])) == pytest.approx(math.sqrt(2.5) / 100.0, rel=2e-3)
-    assert drift_per_year(drifts(month)) == 0.0
 
 
 def test_a_card_may_be_a_curve_of_what_is_to_be_added():
