@@ -19,7 +19,7 @@ from fenmist.design.stack import How, joined, one
 from fenmist.design.stock import Piece, stock_from_text
 from fenmist.design.strays import NONE, Strays
 from fenmist.design.stress import port_strains, strains
-from fenmist.errors import FenmistError
+from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.kit.network import part_network
 from fenmist.rf.circuit import GROUND, Branch
 from support.designs import TAP_2460, of_pieces, tap
@@ -240,6 +240,27 @@ def test_what_each_stray_moves_is_the_response_with_a_little_more_of_it():
 def test_a_stray_is_nothing_or_a_little(change):
     with pytest.raises(FenmistError, match="makes no sense"):
         Strays(**change)
+
+
+@pytest.mark.parametrize(
+    ("shape", "asked"),
+    [
+        (Shape.RESISTIVE_TAP, {"target": 1e9}), (Shape.GAP_TAP, {"target": 1e9}), (Shape.LOAD, {"within_db": 1e9}),
+        (Shape.LOAD, {"z0_ohm": 1e-9}), (Shape.TEE_PAD, {"far_ohm": 1e-9}), (Shape.DIVIDER, {"shunt_ohm": 1e-9}),
+        (Shape.TRANSFORMER_TAP, {"winding_h": 1e-18}),
+    ],
+)  # fmt: skip
+def test_what_no_box_can_do_is_refused_in_words(shape, asked):
+    with pytest.raises(OutOfRangeError, match="Type for example") as problem:
+        _ = holds(Design(shape, replace(Ask(), **asked)))
+    assert problem.value.headline.endswith(".")
+
+
+def test_a_lead_without_length_is_no_lead():
+    """An inductance of which its admittance would swallow all others by rounding: there 50 Ω looked like SWR 2."""
+    with pytest.raises(OutOfRangeError, match="A lead of 1e-18 H"):
+        Strays(lead_h=1e-18)
+    assert holds(Design(Shape.LOAD, Ask(), strays=Strays(lead_h=1e-12))).low_hz == 0.0
 
 
 def test_where_nothing_holds_there_is_no_span():

@@ -96,6 +96,12 @@ def test_a_gigawatt_is_the_most_that_a_meter_shows():
         SwrRequest(forward="1.1e9", reflected="1e6")()
 
 
+def test_a_meter_that_may_show_everything_says_so_in_words():
+    """0.5 Ω is SWR 100; a meter of 10 % may show anything up to ∞."""
+    (note,) = (n for n in SwrRequest(swr="50", load="0.5", set_error="10 %")().notes if n.code == "swr.explained")
+    assert note.what.endswith("to ∞.")
+
+
 def test_an_end_told_by_its_swr_alone_has_no_phase():
     assert not SwrRequest(load="|57.7| swr 1.2")().has_phase
 

@@ -246,6 +246,13 @@ def test_each_test_changes_the_one_thing_it_names(test):
     assert changed != ["exchanged"] or at.exchanged == {test.id}
 
 
+def test_volts_of_a_supply_alone_are_a_sighting_from_which_no_test_is_better_than_another():
+    answer = weighed([Sighting(100.0, LOAD, None, None, None, supply_v=13.8)])
+
+    assert answer.next_test is None
+    assert sum(item.odds for item in answer.suspects) == pytest.approx(1.0)
+
+
 def test_simulated_set_ups_are_found():
     """Of a thousand 97.6 % stand first (docs/method/triage.md); of forty all but three do, nearly always."""
     found = [go_through(seed) for seed in range(40)]

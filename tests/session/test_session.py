@@ -16,6 +16,7 @@ from fenmist.records.codec import record_hash
 from fenmist.session.backup import backups
 from fenmist.session.paper import issue, next_number, save_issued, to_issue
 from fenmist.session.session import Session
+from fenmist.session.trial import Tried
 
 
 class Clock:
@@ -193,6 +194,21 @@ def test_taken_in_twice_it_becomes_a_copy_that_gives_the_same_results(session, t
     assert copy.job.id != "job"
     assert [point.error_w for point in copy.view.result.points] == [point.error_w for point in job.view.result.points]
     assert len(copy.job.standing) == len(job.job.standing)
+
+
+def test_a_job_of_which_one_entry_is_here_already_becomes_a_copy(session):
+    """Under a name of its own, with an entry of another job and one that nobody has: none is kept twice."""
+    job = a_job(session)
+    read(job)
+    known, other = job.job.events[:2]
+    strange = replace(job.job, id="strange", events=(replace(other, id="nobody's"), known))
+
+    copy = session.open(session.keep(Tried(strange, {})))
+
+    assert copy.job.id not in ("job", "strange")
+    assert not {event.id for event in copy.job.events} & {"nobody's", known.id}
+    fresh = replace(strange, events=(replace(other, id="new"),))
+    assert session.keep(Tried(fresh, {})) == "strange"
 
 
 def test_a_bad_file_leaves_the_logbook_as_it_was(session, tmp_path):

@@ -18,13 +18,17 @@ from fenmist.design.stack import Stack, one
 from fenmist.design.stock import Piece
 from fenmist.design.strays import NONE, USUAL, Strays, ladder
 from fenmist.errors import OutOfRangeError
-from fenmist.rf.circuit import GROUND, Branch, BranchKind
+from fenmist.rf.circuit import GROUND, LEAST_H, LEAST_OHM, Branch, BranchKind
 from fenmist.rf.pad import matching_pad, pi_pad, tee_pad
 
 FloatArray = NDArray[np.float64]
 
 VOLTS_ONLY = 10.0
 """Times Z0 from which what is plugged into a tap is looked at by volts: an oscilloscope, not a sensor of power."""
+
+
+MOST_DB = 200.0
+"""Coupling, loss or span beyond which nothing is left to be read (Fenmist's own, no source)."""
 
 
 @dataclass(frozen=True)
@@ -55,11 +59,20 @@ class Ask:
         for name, value in above.items():
             if not value > 0.0:
                 raise OutOfRangeError(f"{name} of {value:g} makes no sense.", "It lies above 0.")
+        if self.within_db > MOST_DB:
+            raise OutOfRangeError(f"Within {self.within_db:g} dB anything holds.", "Type for example 0.5 dB.")
+        for name in ("Z0", "The far side", "What is plugged in"):
+            if above[name] < LEAST_OHM:
+                raise OutOfRangeError(f"{name} of {above[name]:g} Ω is a short.", "Type for example 50 Ω.")
+        if self.winding_h < LEAST_H:
+            raise OutOfRangeError(f"An A_L of {self.winding_h:g} H makes no sense.", "Type for example 600 nH.")
         if not self.low_hz < self.high_hz <= 10e9:
             raise OutOfRangeError("The band ends below where it begins.", "Type for example 1.8 MHz to 54 MHz.")
         for name, value in {"R2": self.shunt_ohm, "A capacitor": min(self.block_f, self.sensor_f)}.items():
             if not value >= 0.0:
                 raise OutOfRangeError(f"{name} of {value:g} makes no sense.", "It is 0 or above.")
+        if 0.0 < self.shunt_ohm < LEAST_OHM:
+            raise OutOfRangeError(f"R2 of {self.shunt_ohm:g} Ω is a short.", "Type for example 50 Ω, or 0 for none.")
 
     @property
     def by_volts(self) -> bool:
@@ -205,4 +218,6 @@ def _loaded(ask: Ask) -> float:
 
 def _volts_db(ask: Ask) -> float:
     """The coupling asked for as a ratio of volts in dB: of power it is one only where the sensor is Z0."""
+    if ask.target > MOST_DB:
+        raise OutOfRangeError(f"{ask.target:g} dB leave nothing to be read.", "Type for example 40 dB.")
     return ask.target if ask.by_volts else ask.target - 10.0 * math.log10(ask.sensor_ohm / ask.z0_ohm)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from fenmist.design.stack import How, Stack
 from fenmist.errors import OutOfRangeError
-from fenmist.rf.circuit import GROUND, Branch, BranchKind
+from fenmist.rf.circuit import GROUND, LEAST_H, Branch, BranchKind
 
 LARGEST = 1e-6
 """F or H beyond which a stray is none (Fenmist's own)."""
@@ -36,6 +36,8 @@ class Strays:
         for name, said in STRAY_LABELS.items():
             if not 0.0 <= getattr(self, name) <= LARGEST:
                 raise OutOfRangeError(f"{said} of {getattr(self, name):g} makes no sense.", "It is 0 or above.")
+        if 0.0 < self.lead_h < LEAST_H:
+            raise OutOfRangeError(f"A lead of {self.lead_h:g} H is none.", "Type 0 nH for none, or for example 5 nH.")
 
 
 USUAL = Strays()

@@ -37,6 +37,10 @@ def swr_of(rho: float) -> float:
     return float(swr_from_reflection(min(max(rho, 0.0), 1.0)))
 
 
+def _said(swr: float) -> str:
+    return f"{swr:.3g}" if math.isfinite(swr) else "∞"
+
+
 @dataclass(frozen=True)
 class _Seen:
     """A ρ that was read, and how far half a last digit moves it."""
@@ -213,7 +217,7 @@ class SwrRequest:
             found.append(
                 Note(
                     "swr.high", Severity.WATCH, "line",
-                    f"SWR {swr_of(worst):.3g}, {100 * worst**2:.3g}\u2009% reflected: stop and look.",
+                    f"SWR {_said(swr_of(worst))}, {100 * worst**2:.3g}\u2009% reflected: stop and look.",
                     "Many transmitters fold back from an SWR of 2; first suspects are a loose, corroded or wet "
                     "connector, the wrong antenna, a damaged line.",
                     "Lower the power; measure at the load first.", {"rho": worst},
@@ -223,8 +227,8 @@ class SwrRequest:
             found.append(
                 Note(
                     "swr.hidden", Severity.WATCH, "line",
-                    f"{self._loss_db:g}\u2009dB of line hide it: {swr_of(max(rho, other)):.3g} at the load shows as "
-                    f"{swr_of(min(rho, other)):.3g} at the transmitter.",
+                    f"{self._loss_db:g}\u2009dB of line hide it: {_said(swr_of(max(rho, other)))} at the load shows as "
+                    f"{_said(swr_of(min(rho, other)))} at the transmitter.",
                     "What comes back is weakened twice; a lossy line flatters a bad antenna.",
                     "Put the meter at the load, or judge by what it is there.", {"rho": rho, "other": other},
                 )
@@ -233,7 +237,7 @@ class SwrRequest:
             found.append(
                 Note(
                     "swr.bound", Severity.GOOD_TO_KNOW, "meter",
-                    f"It can't be told from a match: only “below {swr_of(window[1]):.3g}” is a fact.",
+                    f"It can't be told from a match: only “below {_said(swr_of(window[1]))}” is a fact.",
                     "The meter's directivity is as large as what it shows.",
                     "A meter of better directivity, or a known mismatch, tells more.", {"high": window[1]},
                 )
@@ -290,8 +294,8 @@ def _three_numbers(watts: _Seen, shown: _Seen) -> list[Note]:
     return [
         Note(
             "swr.three_numbers", Severity.DOUBT, "meter",
-            f"The three numbers don't belong together: the watts give {swr_of(watts.rho):.3g}, it shows "
-            f"{swr_of(shown.rho):.3g}.",
+            f"The three numbers don't belong together: the watts give {_said(swr_of(watts.rho))}, it shows "
+            f"{_said(swr_of(shown.rho))}.",
             "SWR follows from forward and reflected power; more lies between them than their last digits allow.",
             "Read all three again; a peak that is held, or a scale of the wrong range, does that.",
             {"watts": watts.rho, "shown": shown.rho},
@@ -302,36 +306,35 @@ def _three_numbers(watts: _Seen, shown: _Seen) -> list[Note]:
 def _beside_load(read: _Seen, expected: float, shows: tuple[float, float], meter: _Meter) -> Note:
     """What is read beside what the load should show."""
     low, high = (swr_of(end) for end in shows)
-    may = f"below {high:.3g}" if low == 1.0 else f"{low:.3g} to {high:.3g}"
+    may = f"below {_said(high)}" if low == 1.0 else f"{_said(low)} to {_said(high)}"
     facts: dict[str, float | str] = {"rho": read.rho, "expected": expected, "low": shows[0], "high": shows[1]}
     apart = abs(read.rho - expected)
     if meter.is_stated and shows[0] - read.digit <= read.rho <= shows[1] + read.digit:
         barely = "" if shows[0] <= read.rho <= shows[1] else ", to its last digit,"
         return Note(
             "swr.explained", Severity.GOOD_TO_KNOW, "meter",
-            f"{swr_of(read.rho):.3g} is{barely} what such a meter may show with that load: {may}.",
-            f"The load alone is {swr_of(expected):.3g}; what the meter claims explains the rest.",
+            f"{_said(swr_of(read.rho))} is{barely} what such a meter may show with that load: {may}.",
+            f"The load alone is {_said(swr_of(expected))}; what the meter claims explains the rest.",
             "A meter of better directivity tells more.", facts,
         )  # fmt: skip
     if apart <= read.digit:
         return Note(
             "swr.explained", Severity.GOOD_TO_KNOW, "meter", "It shows what that load is.",
-            f"SWR {swr_of(expected):.3g}; the reading lies within its last digit of it.", "", facts,
+            f"SWR {_said(swr_of(expected))}; the reading lies within its last digit of it.", "", facts,
         )  # fmt: skip
     enough = f"a directivity of {-20.0 * math.log10(apart):.0f}\u2009dB or less would explain it"
     return Note(
         "swr.unexplained", Severity.DOUBT if meter.is_stated else Severity.WATCH, "meter",
-        f"With that load it should show {may if meter.is_stated else f'{swr_of(expected):.3g}'}, not "
-        f"{swr_of(read.rho):.3g}.",
+        f"With that load it should show {may if meter.is_stated else _said(swr_of(expected))}, not "
+        f"{_said(swr_of(read.rho))}.",
         f"ρ is {apart:.3g} off; {enough}.", "Try a matched load: what is left there is its directivity.", facts,
     )  # fmt: skip
 
 
 def _two_meters(window: tuple[float, float], other: tuple[float, float]) -> Note:
     """Two meters at both ends of a line."""
-    said = "The other meter, carried here through the line, says " + (
-        f"{swr_of(other[0]):.3g}" if other[0] == other[1] else f"{swr_of(other[0]):.3g} to {swr_of(other[1]):.3g}"
-    )
+    low, high = (_said(swr_of(end)) for end in other)
+    said = f"The other meter, carried here through the line, says {low if low == high else f'{low} to {high}'}"
     facts: dict[str, float | str] = {"low": other[0], "high": other[1]}
     if other[0] <= window[1] and window[0] <= other[1]:
         return Note("swr.two_agree", Severity.GOOD_TO_KNOW, "meter", "Both meters can be right.", f"{said}.", "", facts)

@@ -214,7 +214,7 @@ def _next(chain: Chain, sightings: Sequence[Sighting], rated: float, weights: Fl
             continue
         seen, left = chain.seen(at, max(rated, at.set_w), len(sightings), ways), 0.0
         for way in range(_TRIED):  # they were drawn in no order
-            logs = -sum(chain.surprise(_drawn(at, seen, way, rng), seen).values())
+            logs = -sum(chain.surprise(_drawn(at, seen, way, rng), seen).values(), np.zeros(ways.size))
             after = np.bincount(rows, np.exp(logs - np.max(logs)), minlength=len(IDS))
             left += _entropy(after / after.sum()) / _TRIED
         worth = (open_now - left) / test.cost

@@ -46,6 +46,10 @@ class Branch:
     loss_db: ArrayLike = 0.0  # of a line, matched, whole; one number or one for each frequency
 
 
+LEAST_OHM, LEAST_H = 1e-6, 1e-12
+"""Ω and H of a branch below which the admittances of all others are lost beside its own by rounding (above 1 kHz)."""
+
+
 @dataclass(frozen=True, eq=False)
 class SolvedCircuit:
     """A circuit at n frequencies with p ports."""

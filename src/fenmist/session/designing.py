@@ -26,6 +26,7 @@ from fenmist.errors import UnreadableError
 from fenmist.findings.note import Note
 from fenmist.kit.sheet import Field
 from fenmist.procedures.page import Sweep, SweepLine
+from fenmist.rf.circuit import LEAST_H, LEAST_OHM, BranchKind
 from fenmist.units.display import THIN, frequency, percent, plain, resistance, rounded, swr
 from fenmist.units.typed import value_from_text, values_from_text
 from fenmist.units.unit import UNITS
@@ -136,6 +137,7 @@ def design_from(shape: Shape, texts: Mapping[str, str], typed: Mapping[str, str]
     return Design(shape, ask, _typed(shape, typed or {}), strays=strays)
 
 
+_LEAST = {BranchKind.RESISTOR: LEAST_OHM, BranchKind.INDUCTOR: LEAST_H}
 _UNITS = {"resistor": "Ω", "capacitor": "pF", "inductor": "µH", "turns": ""}
 
 
@@ -144,7 +146,7 @@ def _typed(shape: Shape, texts: Mapping[str, str]) -> dict[str, float]:
     for spot in Design(shape).layout.spots:
         if text := texts.get(spot.id, "").strip():
             value = value_from_text(text, UNITS[_UNITS[spot.kind]], spot.id, "820 Ω")
-            if not 0.0 < value < 1e12:
+            if not _LEAST.get(spot.kind, 0.0) < value < 1e12:
                 raise UnreadableError(f"{spot.id}: “{text}” is no value of a piece.", "It lies above 0.")
             found[spot.id] = value
     return found
