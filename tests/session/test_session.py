@@ -14,6 +14,7 @@ from fenmist.reading.event import EventKind, Slot
 from fenmist.records import store
 from fenmist.records.codec import record_hash
 from fenmist.session.backup import backups
+from fenmist.session.duedates import due_dates
 from fenmist.session.paper import issue, next_number, save_issued, to_issue
 from fenmist.session.session import Session
 from fenmist.session.trial import Tried
@@ -51,6 +52,23 @@ def read(job):
     for point in job.job.plan:
         job.enter(Slot(point.id, 1, 0), "141 Vpp")
         job.enter(Slot(point.id, 1, 1), "49.5")
+
+
+def test_a_logbook_is_new_until_it_holds_a_job_or_a_name(session):
+    assert session.is_new
+    a_job(session)
+    assert not session.is_new
+
+
+def test_of_each_device_the_latest_day_on_a_page_is_due(session):
+    """Two pages of one meter, the later job's day counts; of another meter its own."""
+    for name, serial, day in (("one", "1", "2027-03-01"), ("two", "1", "2027-09-01"), ("other", "2", "2028-01-01")):
+        made = a_job(session, name, next_due=day)
+        made.edit(made.job.with_part(replace(made.job.dut_part, serial=serial)), "serial")
+        read(made)
+
+    found = [(item.on, item.why) for item in due_dates(session) if "page of" in item.why]
+    assert found == [("2027-09-01", "on the page of “job two”"), ("2028-01-01", "on the page of “job other”")]
 
 
 # list and search
@@ -419,6 +437,13 @@ def test_skip_doubt_and_reason_are_undone_and_stay_on_record(session):
     job.commands.undo()
     assert job.job.is_wanted(Slot("p2", 1, 1))
     assert [e.kind for e in job.job.events].count(EventKind.SKIP) == 2
+
+    for _ in range(2):
+        job.skip(Slot("p2", 1, 0), "load too hot")  # again: read after all
+    job.commands.undo()
+    assert not job.job.is_wanted(Slot("p2", 1, 1))
+    job.commands.redo()
+    assert job.job.is_wanted(Slot("p2", 1, 1))
 
 
 def test_the_carrier_is_inferred_and_corrected(session, clock):
