@@ -254,3 +254,13 @@ def test_parts_of_every_kind_can_be_added_and_show_their_sheet(demo):
         assert kit.part.kind is kind
         assert len(kit.form.inputs) > 3 or kind is PartKind.TEE
     assert kit.title.text().startswith("new mismatch load")
+
+
+def test_all_columns_of_the_levels_fit_beside_notes_at_1280(demo):
+    demo.shell.resize(1280, 800)
+    demo.shell.open_job("demo-knot")
+    demo.press("alt+2")
+    levels = demo.shell.bench.step_at(1).levels
+
+    assert levels.isVisible() and levels.rowCount() > 5
+    assert levels.horizontalHeader().length() <= levels.viewport().width()

@@ -129,6 +129,7 @@ QListWidget::item:disabled { color: $second; }
 QTableWidget { background: transparent; border: none; gridline-color: transparent;
     selection-background-color: $teal_wash; selection-color: $ink; alternate-background-color: transparent; }
 QTableWidget::item { padding: 3px 8px; border-bottom: 1px solid $hairline; }
+QTableWidget[dense="true"]::item { padding: 3px 3px; }
 QTableWidget::item:focus { background: $teal_wash; color: $ink; }
 QTableWidget QLineEdit { padding: 0 4px; border: 2px solid $teal; }
 QHeaderView, QHeaderView::section { background: transparent; color: $second; border: none; font-size: 12px;

@@ -69,6 +69,7 @@ class HookUpStep(Step):
         self.problem.hide()
         self.stairs = StaircaseView(themes)
         self.levels = Grid(LEVEL_HEADINGS, 0, "levels at each connector", grows=False)
+        self.levels.setProperty("dense", True)  # ten columns
         self.form = Form(job.view.procedure.line_fields, label_width=90)
         self.form.field_typed.connect(self._on_field_typed)
         self.buttons: dict[str, QPushButton] = {}
