@@ -112,6 +112,7 @@ def test_a_skipped_round_is_passed_and_asked_for_again_it_is_where_one_stands(op
 
 def test_the_run_goes_on_where_something_is_missing_and_holds_its_place(opened):
     run = Run(opened)
+    assert not run.is_device(0) and not run.takes_capture(0)  # it stands nowhere yet
     run.settle()
     assert (run.slot, run.is_device(0), run.is_device(1)) == (slot(1, 1, 0), False, True)
     assert (run.first(run.is_device), run.first(run.takes_capture), run.first(lambda _: False)) == (1, 0, 0)
@@ -124,6 +125,22 @@ def test_the_run_goes_on_where_something_is_missing_and_holds_its_place(opened):
     run.go(slot(2, 1, 0))
     run.settle()
     assert (run.slot, run.draft, run.whole_draft()) == (slot(2, 1, 0), None, None)
+
+
+def test_the_run_stands_where_an_entry_was_taken_back_and_again_where_it_was_with_redo(opened):
+    run = Run(opened)
+    run.settle()
+    for position, text in enumerate(("100", "25")):
+        run.keep(position, text)
+        run.settle()
+    run.go(slot(1, 2, 0))
+    places = [run.slot]
+    for step in (opened.commands.undo, opened.commands.undo, opened.commands.redo, opened.commands.redo):
+        step()
+        run.settle()
+        places.append(run.slot)
+
+    assert places == [slot(1, 2, 0), slot(1, 1, 1), slot(1, 1, 0), slot(1, 1, 1), slot(1, 2, 0)]
 
 
 # what is said

@@ -7,9 +7,10 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
-from fenmist.design.proof import ANALYSERS
+from fenmist.design.proof import ANALYSERS, Explained
 from fenmist.design.response import holds, respond
 from fenmist.design.shapes import Shape
+from fenmist.design.strays import Strays
 from fenmist.errors import FenmistError
 from fenmist.kit.network import COUPLING
 from fenmist.kit.part import PartKind
@@ -253,6 +254,14 @@ def test_a_bench_analyser_sees_what_a_hand_held_one_does_not(designer, tmp_path)
     assert "C from each joint to the box 0.6" in said(explained_said(found, designer.design.strays))
     designer.take_strays(found)
     assert designer.design.strays.joint_f == pytest.approx(0.6e-12, rel=0.05)
+
+
+def test_strays_that_were_fitted_are_typed_for_the_design_to_three_figures(designer):
+    strays = Strays(0.0612e-12, 0.618e-12, 4.9e-9, 1.25e-12, 0.0312e-12)
+    designer.take_strays(Explained(strays, 0.06, 0.1, 0.14))
+
+    assert vars(designer.design.strays) == pytest.approx(vars(strays), rel=5e-3)
+    assert designer.draft.texts["stock"] == DRAWER
 
 
 def test_a_broken_file_keeps_the_former_one(designer, tmp_path):

@@ -1,9 +1,10 @@
-"""Which kind of meter one would be, from what it showed on a waveform."""
+"""What the modulation tools say: which kind of meter one would be, and where a power stops rising."""
 
 import pytest
 
 from fenmist.methods.on_waveform import MetersRequest
-from fenmist.session.modulation import told_of
+from fenmist.methods.plateau import PlateauRequest
+from fenmist.session.modulation import plateau_rows, told_of
 
 
 @pytest.mark.parametrize(
@@ -18,3 +19,15 @@ from fenmist.session.modulation import told_of
 )  # fmt: skip
 def test_a_meter_is_told_by_what_it_shows_of_100_w_pep_unless_all_show_the_same(waveform, shown, said):
     assert told_of(MetersRequest(waveform, pep="100 W")(), shown).replace("\u202f", " ") == said
+
+
+@pytest.mark.parametrize(
+    ("powers", "says"),
+    [
+        ("10 20 30 40 50 60 60 60 60 60", "10 W for each step of gain"),  # 10 W a step, then 60 W
+        ("0.6 2.4 5.4 9.6 15 21.6 21.6 21.6 21.6 21.6", "the power rises as the square of the gain"),  # 0.6 g²
+    ],
+)
+def test_below_a_knee_power_rises_with_the_gain_or_its_square(powers, says):
+    found = dict(plateau_rows(PlateauRequest("1 2 3 4 5 6 7 8 9 10", powers)()))
+    assert found["Below it"].replace("\u202f", " ") == says
