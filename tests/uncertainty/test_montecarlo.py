@@ -148,3 +148,10 @@ def test_too_few_trials_and_correlated_rectangles_are_refused():
     mixed = (influence("a", "a", 0.0, 1.0, points=1), boxes[1])
     with pytest.raises(OutOfRangeError, match="not all normal"):
         monte_carlo(lambda x: x, Inputs(mixed, {("a", "b"): 0.5}), ["a"])
+
+
+def test_what_is_known_exactly_at_one_point_is_drawn_at_another():
+    some = influence("a", "a", [1.0, 1.0], [0.1, 0.0], points=2, sharing=each_point(2))
+
+    made = monte_carlo(lambda x: {"y": x["a"]}, Inputs((some,)), ["y"], trials=20_000)["y"]
+    assert made.u == pytest.approx([0.1, 0.0], rel=0.03)
