@@ -15,7 +15,7 @@ from uncertainties import umath
 from fenmist.errors import OutOfRangeError
 from fenmist.uncertainty.coverage import coverage_factor
 from fenmist.uncertainty.influence import Distribution, Inputs, each_point, influence, standard_u_from_limit
-from fenmist.uncertainty.propagation import Stencil, propagate
+from fenmist.uncertainty.propagation import Stencil, propagate, remembering
 
 
 def _model(x, log=np.log, sqrt=np.sqrt):
@@ -173,3 +173,20 @@ def test_what_was_made_of_some_inputs_holds_in_the_rows_of_more():
     other = Stencil(Inputs((replace(a, standard_u=2.0 * a.standard_u), still, b, c)))
     assert other.rows_in(some) is None
     assert some.rows_in(more) is None
+
+
+def test_what_follows_from_exact_inputs_has_no_covariance():
+    exact = Inputs((influence("a", "a", [1.0, 2.0, 3.0], 0.0, points=3),))
+    made = propagate(lambda x: {"y": x["a"]}, exact, {"y": ("y", "")})["y"]
+
+    assert made.covariance() == pytest.approx(np.zeros((3, 3)))
+    assert made.u == pytest.approx(np.zeros(3))
+
+
+def test_a_model_that_remembers_is_asked_again_for_another_stack_only():
+    asked = []
+    model = remembering(lambda x: asked.append(x) or {"y": 2.0 * x["a"]})
+    first, second = {"a": np.array([1.0])}, {"a": np.array([3.0])}
+
+    assert [float(model(x)["y"][0]) for x in (first, first, second, first)] == [2.0, 2.0, 6.0, 2.0]
+    assert asked == [first, second, first]
