@@ -2,7 +2,8 @@
 
 import cmath
 import math
-from dataclasses import replace
+from dataclasses import fields, replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -12,13 +13,14 @@ from fenmist.calibration.expected import expected_si, power_of
 from fenmist.calibration.job import Leg, Rule
 from fenmist.calibration.prediction import predicted
 from fenmist.calibration.references import references_at, references_planned
-from fenmist.calibration.rounds import _within_bound, readings_by_point, scatter, u_once
+from fenmist.calibration.rounds import _read_on, _within_bound, readings_by_point, scatter, u_once
 from fenmist.calibration.sent import part_shown, share_at, waveform_typed
 from fenmist.kit.part import Range
 from fenmist.kit.scale import Scale
 from fenmist.measurand import Kind, PlaneRef
+from fenmist.methods.modulated import Share, Shares
 from fenmist.reading.dial import reading_u
-from fenmist.reading.event import Reading, Slot
+from fenmist.reading.event import Entry, Reading, Slot
 from fenmist.units.typed import Censoring
 from studies.builders import enter, job, read
 from studies.references import behind_a_pad, three_at_once
@@ -135,6 +137,59 @@ def test_a_bound_on_a_match_is_anything_between_it_and_the_end():
     above = _within_bound(held, entry, Reading(9.0, "", 0.1, censoring=Censoring.ABOVE))
     assert above.value == pytest.approx(1.9 / 0.1)
     assert _within_bound(held, entry, Reading(1.0, "", 0.1, censoring=Censoring.BELOW)) is None
+
+
+@pytest.mark.parametrize(("censoring", "value"), [(Censoring.ABOVE, 0.9), (Censoring.BELOW, 0.4)])
+def test_a_bound_on_a_reflection_is_anything_between_it_and_all_or_nothing(censoring, value):
+    """Rectangular: above 0.8 is 0.9 ± 0.1/√3, below it 0.4 ± 0.4/√3; of all of it nothing lies above."""
+    rho = SimpleNamespace(channel=lambda _: SimpleNamespace(measurand=SimpleNamespace(kind=Kind.REFLECTION)))
+    entry, shown = Entry(Slot("p1", 1, 0), "rho", "e", "i", "", "", None), Reading(0.8, "", 0.1, censoring=censoring)
+    found = _within_bound(rho, entry, shown)
+
+    assert (found.value, found.u) == (pytest.approx(value), pytest.approx(abs(value - 0.8) / math.sqrt(3)))
+    assert found.censoring is Censoring.NONE
+    assert _within_bound(rho, entry, Reading(1.0, "", 0.1, censoring=Censoring.ABOVE)) is None
+    forward = SimpleNamespace(channel=lambda _: SimpleNamespace(measurand=SimpleNamespace(kind=Kind.REFLECTED)))
+    assert _within_bound(forward, entry, Reading(0.8, "W", 0.1, censoring=Censoring.ABOVE)) is None
+
+
+def test_of_several_ranges_the_highest_counts_and_every_number_makes_another_key():
+    """What is remembered by it holds for that alone: whatever differs, nothing is taken over."""
+    made = read(job([]), ("102", "25.6"), ("103", "25.8"))
+    whole = scatter(made, readings_by_point(made))
+    low, high = (Range(name, full, "V") for name, full in (("low", 50.0), ("high", 500.0)))
+    indicator = replace(made.indicator("scope"), ranges=(low, high))
+    entries = [
+        replace(item.entry, range_id=name)
+        for name, one in zip(("high", "low"), readings_by_point(made)[0].rounds, strict=True)
+        for item in one.references
+    ]
+    taken = tuple(
+        replace(one, references=(replace(one.references[0], entry=entry),))
+        for one, entry in zip(readings_by_point(made)[0].rounds, entries, strict=True)
+    )
+    assert _read_on(indicator, replace(readings_by_point(made)[0], rounds=taken), "scope") is high
+
+    def others(item):
+        for field in fields(item):
+            known = getattr(item, field.name)
+            if isinstance(known, np.ndarray):
+                yield replace(
+                    item, **{field.name: ~known if known.dtype == bool else np.where(np.isfinite(known), known, 0) + 1}
+                )
+            elif field.name == "channel":
+                yield replace(item, channel="other")
+            elif field.name in ("forms", "ranges"):
+                yield replace(item, **{field.name: ("other",)})
+            elif field.name == "shares":
+                yield replace(item, shares=Shares(("two-tone",), known.each))
+                yield replace(item, shares=Shares(known.waveforms, (Share(0.5),)))
+
+    different = [*others(whole)]
+    for name in ("references", "device"):
+        different += [replace(whole, **{name: (one,)}) for one in others(getattr(whole, name)[0])]
+    keys = {item.key for item in (whole, *different)}
+    assert len(keys) == 1 + len(different) > 20
 
 
 # references
