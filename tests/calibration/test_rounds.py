@@ -266,3 +266,17 @@ def test_the_coarsest_digit_and_the_least_sure_reading_of_all_rounds_count():
         assert mean.references[0].u_reading[0] == pytest.approx(volts / math.sqrt(12.0))
         assert mean.device[0].digit[0] == 1.0
     assert Round(1, (), (taken(1.0),), True).change == 0.0
+
+
+def test_readings_of_points_that_did_not_change_are_the_same_objects():
+    made = job([[("102", "25.6")], []], frequencies_hz=(7e6, 14e6))
+    first = readings_by_point(made)
+    after = enter(enter(made, Slot("p2", 1, 0), "101"), Slot("p2", 1, 1), "25.2")
+
+    again = readings_by_point(after, former=first, changed={"p2"})
+    assert again[0] is first[0]
+    assert [len(item.rounds) for item in again] == [1, 1]
+    same = readings_by_point(after, former=again, changed=set())
+    assert all(one is other for one, other in zip(same, again, strict=True))
+    anew = readings_by_point(after, former=first)
+    assert not any(one is other for one, other in zip(anew, first, strict=True))
