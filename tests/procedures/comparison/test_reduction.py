@@ -141,6 +141,15 @@ def test_a_few_rounds_leave_a_drawn_point_a_sensible_coverage_factor():
     assert 2.0 <= point.k < 2.6
 
 
+def test_a_billionth_of_the_reference_is_nothing_shown():
+    """It can't be told from the stop: of some 25 W below 25 nW."""
+    point = reduce(job([[("102", "25.6")]])).points[0]
+    parts = (0.9e-9, 1.1e-9, 1e-3)
+
+    said = [replace(point, indicated_w=part * point.reference_w).shows_nothing for part in parts]
+    assert said == [True, False, False]
+
+
 def test_drawn_results_are_the_same_each_time():
     assert reduce(_sign_unknown()).points == reduce(_sign_unknown()).points
 

@@ -7,6 +7,7 @@ from datetime import date, timedelta
 import numpy as np
 import pytest
 
+from fenmist.calibration.again import FOR_NOW
 from fenmist.calibration.channels import channel_on
 from fenmist.kit import generic
 from fenmist.kit.part import Property
@@ -200,6 +201,14 @@ def test_one_leg_alone_says_nothing_and_a_change_of_either_is_worked_out_again()
     kept = reduce(again, former=before)
     assert kept.points == reduce(again).points
     assert kept.points != before.points
+
+
+def test_while_one_types_both_visits_are_worked_out_as_at_rest():
+    read = typed(sensor_job(AT_COUPLER), LEGS)
+    (now,), (later,) = reduce(read, draws=False).points, reduce(read).points
+
+    assert (now.engine, later.engine) == (FOR_NOW, "linear")
+    assert (now.error_w, now.expanded_u_w) == (later.error_w, later.expanded_u_w)
 
 
 def test_one_visit_to_the_reference_is_enough_to_say_what_the_device_shows():
