@@ -20,7 +20,7 @@ from fenmist.procedures.comparison.card import card
 from fenmist.procedures.comparison.correction import correction_table
 from fenmist.procedures.comparison.headline import error_shown
 from fenmist.procedures.comparison.make import cross_check, plan_points
-from fenmist.procedures.comparison.reduction import reduce
+from fenmist.procedures.comparison.reduction import RUN_TRIALS, reduce
 from fenmist.procedures.comparison.room import COMPARISON
 from fenmist.procedures.comparison.tables import result_table
 from fenmist.procedures.comparison.why import why_of
@@ -127,8 +127,12 @@ def test_where_the_linear_picture_fails_the_interval_is_drawn():
     point = reduce(_sign_unknown()).points[0]
     low, high = point.error_interval_w
 
+    inside = RUN_TRIALS * point.decision.conformance_probability  # counted, not taken from a normal distribution
+
     assert point.engine == "Monte Carlo"
     assert low < point.error_w < high
+    assert inside == pytest.approx(round(inside), abs=1e-6)
+    assert 0 < inside < RUN_TRIALS
     assert point.expanded_u_w == pytest.approx((high - low) / 2)
 
 
