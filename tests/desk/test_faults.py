@@ -1,7 +1,11 @@
 """What goes wrong is said in words, in the window; nothing that was kept is lost."""
 
 import sys
+import threading
+import time
 from dataclasses import replace
+
+import shiboken6
 
 from fenmist.desk import faults
 from fenmist.errors import RecordError
@@ -91,6 +95,23 @@ def test_while_a_worker_runs_the_collector_rests_and_then_it_runs_again(qt):
     runner.wait()
 
     assert isinstance(seen[-1], RecordError)
+    assert gc.isenabled()
+
+
+def test_the_collector_runs_again_where_nobody_waits_for_the_worker_any_more(qt):
+    """A page that is gone while its work runs: the collector rested for good, and memory grew."""
+    import gc
+
+    from fenmist.desk.runner import JobRunner
+
+    gone, may_end = JobRunner(), threading.Event()
+    gone.start(may_end.wait)
+    while gc.isenabled():
+        time.sleep(0.01)
+    threading.Timer(0.1, may_end.set).start()
+    shiboken6.delete(gone)  # waits for what runs
+    assert not gc.isenabled()
+    qt.processEvents()
     assert gc.isenabled()
 
 

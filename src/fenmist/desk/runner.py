@@ -21,16 +21,21 @@ class _Signals(QObject):
     failed = Signal(int, object)
 
 
-class _Collector:
+class _Collector(QObject):
     """Python's cyclic collector, paused while a worker runs.
 
     It runs in whatever thread happens to allocate; in a worker it would take away widgets that lie in cycles there, and
-    Qt must lose its widgets in the window's thread only (seen: a crash while another thread imported).
+    Qt must lose its widgets in the window's thread only (seen: a crash while another thread imported). That a worker
+    ended is told here and not to whoever started it, who may be gone by then: the collector would rest for good.
     """
 
+    ended = Signal()
+
     def __init__(self) -> None:
+        super().__init__()
         self._lock = threading.Lock()
         self._workers = 0
+        self.ended.connect(self._resume)
 
     def pause(self) -> None:
         """One more worker runs."""
@@ -38,8 +43,9 @@ class _Collector:
             self._workers += 1
             gc.disable()
 
-    def resume(self) -> None:
-        """One worker less; told in the window's thread."""
+    @Slot()
+    def _resume(self) -> None:
+        """One worker less; in the window's thread."""
         with self._lock:
             self._workers -= 1
             if self._workers == 0:
@@ -70,6 +76,8 @@ class _Work(QRunnable):
             raise
         else:
             self._signals.done.emit(self._number, answer)
+        finally:
+            _COLLECTOR.ended.emit()
 
 
 class JobRunner(QObject):
@@ -124,18 +132,17 @@ class JobRunner(QObject):
     def wait(self) -> None:
         """Wait until nothing runs, and let what was said of it arrive: for closing, and for tests."""
         self._pool.waitForDone()
-        QCoreApplication.sendPostedEvents(self, QEvent.Type.MetaCall)
+        for told in (_COLLECTOR, self):
+            QCoreApplication.sendPostedEvents(told, QEvent.Type.MetaCall)
 
     @Slot(int, object)
     def _on_done(self, number: int, answer: object) -> None:
-        _COLLECTOR.resume()
         if number == self._newest:
             self._ended()
             self.answered.emit(answer)
 
     @Slot(int, object)
     def _on_failed(self, number: int, error: object) -> None:
-        _COLLECTOR.resume()
         if number == self._newest:
             self._ended()
             if error is not None:
