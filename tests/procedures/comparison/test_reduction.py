@@ -145,6 +145,15 @@ def test_a_few_rounds_leave_a_drawn_point_a_sensible_coverage_factor():
     assert 2.0 <= point.k < 2.6
 
 
+def test_a_drawn_interval_is_symmetric_in_probability_or_the_shortest_and_u_is_half_of_it_over_k():
+    """All is known to infinitely many degrees of freedom: k is 2."""
+    even, short = (reduce(replace(_sign_unknown(), shortest_interval=it)).points[0] for it in (False, True))
+
+    assert short.expanded_u_w < even.expanded_u_w
+    assert even.u_error_w == pytest.approx(even.expanded_u_w / 2.0, rel=1e-4)
+    assert even.k == pytest.approx(2.0, rel=1e-4)
+
+
 def test_a_billionth_of_the_reference_is_nothing_shown():
     """It can't be told from the stop: of some 25 W below 25 nW."""
     point = reduce(job([[("102", "25.6")]])).points[0]
