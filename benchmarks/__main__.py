@@ -33,6 +33,7 @@ from benchmarks import (
 )
 
 PARTS = (
+    memory,  # first: what others leave behind would hide its growth
     start,
     keystroke,
     growth,
@@ -40,7 +41,6 @@ PARTS = (
     shelf,
     logbook,
     paper,
-    memory,
     uncertainty,
     capture,
     meters,

@@ -96,8 +96,7 @@ def _alike(job: Job, hookup: str, channels: tuple[str, ...], points: Sequence[Pl
         tuple(_expected(job, name, points, per_watt * watts) for name, per_watt in zip(channels, shown, strict=True)),
     )  # fmt: skip
     means, nothing = references.means, np.zeros(f.size)
-    stencil = Stencil(inputs)
-    each = remembering(each_reference(references, stencil))
+    stencil, each = Stencil(inputs), remembering(each_reference(references))
     found = weighed(job, references, each, stencil)
     logs = found.logs
     signed = sum(weight * logs[log_of(mean)].signed for weight, mean in zip(found.weights, means, strict=True))
