@@ -49,3 +49,13 @@ def test_an_unknown_kind_names_the_known_ones():
         cable_named("string")
 
     assert CABLES[0].label in raised.value.hint
+
+
+@pytest.mark.parametrize("cable", CABLES, ids=lambda cable: cable.label)
+def test_a_cable_is_as_fast_as_its_dielectric_lets_it_and_has_the_ohms_it_is_named_by(cable):
+    """1/√ε: solid polyethylene 2.25 to 2.3, PTFE 2.0 to 2.1, foams of polyethylene 1.3 to 1.6 (common practice)."""
+    ranges = {"PTFE": (0.69, 0.71), "foam polyethylene": (0.79, 0.88)}
+    low, high = next((ends for name, ends in ranges.items() if name in cable.label), (0.659, 0.667))
+
+    assert cable.line_ohm == float(cable.label.split("\u202f")[0].split()[0])
+    assert low <= cable.velocity_factor <= high

@@ -260,3 +260,8 @@ def test_a_matched_line_in_a_circuit_loses_what_it_is_said_to(loss_db):
 
     assert -20 * np.log10(abs(s[:, 1, 0])) == pytest.approx([loss_db, 2 * loss_db], abs=1e-9)
     assert abs(s[:, 0, 0]) == pytest.approx([0.0, 0.0], abs=1e-9)
+
+
+def test_a_wave_through_a_matched_part_lags():
+    """A quarter of a wave and 6.02 dB: −j/2, by the sign that engineers take, exp(+jωt)."""
+    assert matched_twoport(20.0 * np.log10(2.0), np.pi / 2.0) == pytest.approx(np.array([[0, -0.5j], [-0.5j, 0]]))
