@@ -35,6 +35,8 @@ def test_resistance_follows_from_magnitude_and_swr(r, x):
 
 
 def test_magnitude_and_swr_that_contradict_are_refused():
+    with pytest.raises(OutOfRangeError, match=r"magnitude is 1\.25\."):  # (100² + 50²)/(2 · 50)/100
+        resistance_from_magnitude(100.0, 1.0)
     with pytest.raises(OutOfRangeError, match="resistance to magnitude"):
         resistance_from_magnitude(100.0, 1.05)
 
