@@ -256,6 +256,16 @@ def test_a_bench_analyser_sees_what_a_hand_held_one_does_not(designer, tmp_path)
     assert designer.design.strays.joint_f == pytest.approx(0.6e-12, rel=0.05)
 
 
+@pytest.mark.parametrize(("text", "fits"), [("0", False), ("1e-9", False), ("1e-3", True), ("1e13", False)])
+def test_a_short_is_no_resistor(text, fits):
+    example = example_of(Shape.RESISTIVE_TAP)
+    if fits:
+        assert design_from(Shape.RESISTIVE_TAP, example, {"R1": text}).values["R1"] == float(text)
+    else:
+        with pytest.raises(FenmistError, match="R1: .* no short"):
+            design_from(Shape.RESISTIVE_TAP, example, {"R1": text})
+
+
 def test_strays_that_were_fitted_are_typed_for_the_design_to_three_figures(designer):
     strays = Strays(0.0612e-12, 0.618e-12, 4.9e-9, 1.25e-12, 0.0312e-12)
     designer.take_strays(Explained(strays, 0.06, 0.1, 0.14))

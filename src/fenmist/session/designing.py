@@ -147,7 +147,7 @@ def _typed(shape: Shape, texts: Mapping[str, str]) -> dict[str, float]:
         if text := texts.get(spot.id, "").strip():
             value = value_from_text(text, UNITS[_UNITS[spot.kind]], spot.id, "820 Ω")
             if not _LEAST.get(spot.kind, 0.0) < value < 1e12:
-                raise UnreadableError(f"{spot.id}: “{text}” is no value of a piece.", "It lies above 0.")
+                raise UnreadableError(f"{spot.id}: “{text}” is no value of a piece.", "It is above 0 and no short.")
             found[spot.id] = value
     return found
 
