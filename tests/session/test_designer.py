@@ -262,7 +262,7 @@ def test_a_short_is_no_resistor(text, fits):
     if fits:
         assert design_from(Shape.RESISTIVE_TAP, example, {"R1": text}).values["R1"] == float(text)
     else:
-        with pytest.raises(FenmistError, match="R1: .* no short"):
+        with pytest.raises(FenmistError, match=r"R1: .* no short"):
             design_from(Shape.RESISTIVE_TAP, example, {"R1": text})
 
 
