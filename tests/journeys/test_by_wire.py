@@ -11,7 +11,7 @@ import pytest
 
 from fenmist.reading.event import TYPED, WIRE
 from fenmist.records.jobfile import job_to_bytes
-from support.served import FIRST_PORT, served_job
+from support.served import free_ports, served_job
 
 
 def attach(hands, address, part):
@@ -105,13 +105,17 @@ def test_a_trace_comes_by_one_key_and_is_kept_as_a_capture(hands, wired):
     assert "No trace" in hands.shell.trouble.text() or "on a wire" in hands.shell.trouble.text()
 
 
-def process(file):
+def process(file, first_port):
     """`fenmist bench` of a job's file at ports that are known; the process, and addresses by stand-in."""
     made = subprocess.Popen(
-        [sys.executable, "-m", "fenmist", "bench", "--job", str(file), "--first-port", str(FIRST_PORT), "--json"],
+        [sys.executable, "-m", "fenmist", "bench", "--job", str(file), "--first-port", str(first_port), "--json"],
         stdout=subprocess.PIPE, text=True,
     )  # fmt: skip
-    return made, {item["id"]: item["address"] for item in json.loads(made.stdout.readline())["instruments"]}
+    line = made.stdout.readline()
+    if not line:  # its error is on the terminal's
+        made.communicate()
+        pytest.fail("the bench couldn't start")
+    return made, {item["id"]: item["address"] for item in json.loads(line)["instruments"]}
 
 
 def test_a_bench_killed_in_mid_point_is_waited_for_and_nothing_kept_is_lost(hands, tmp_path):
@@ -121,7 +125,8 @@ def test_a_bench_killed_in_mid_point_is_waited_for_and_nothing_kept_is_lost(hand
     hands.choose_bench(planned="4 8 MHz")
     file = tmp_path / "bench.fenjob.json"
     file.write_bytes(job_to_bytes(hands.shell.bench.job.job, lambda _: b""))
-    bench, addresses = process(file)
+    ports = free_ports()
+    bench, addresses = process(file, ports)
     try:
         hands.press("ctrl+5")
         attach(hands, addresses["oscilloscope"], "generic oscilloscope")
@@ -137,7 +142,7 @@ def test_a_bench_killed_in_mid_point_is_waited_for_and_nothing_kept_is_lost(hand
         hands.until(lambda: any(word in step.wire.text() for word in ("hung up", "Nobody answers")))
         assert "Ctrl+R: stop" in step.wire.text()
         assert kept.items() <= standing(hands).items()
-        bench, _ = process(file)
+        bench, _ = process(file, ports)
         hands.until(lambda: "Read generic wattmeter" in step.wire.text(), 40.0)
         hands.press("ctrl+r")  # stop: the carrier first
         hands.until(lambda: run_ended(hands))

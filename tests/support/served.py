@@ -2,6 +2,7 @@
 
 import asyncio
 import os
+import socket
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -21,8 +22,20 @@ DRIVERS = {
 }  # fmt: skip
 
 
-FIRST_PORT = 21_000 + os.getpid() % 20_000
-"""Of a bench that comes back at the same addresses; each test process its own."""
+def free_ports(count: int = 8) -> int:
+    """First of so many free ports in a row, for a bench that comes back at the same addresses.
+
+    They lie below those that systems give to whoever connects (from 32,768 on): there another test's wire may
+    take one at any time. Each process looks from another one on.
+    """
+    for first in range(21_000 + os.getpid() * count % 10_000, 32_000, count):
+        try:
+            for port in range(first, first + count):
+                socket.create_server(("127.0.0.1", port)).close()
+        except OSError:
+            continue
+        return first
+    raise OSError(f"no {count} free ports in a row")
 
 
 class Bench:
