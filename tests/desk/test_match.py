@@ -93,7 +93,7 @@ def test_each_end_of_the_line_is_measured_in_the_step_parts(at_the_run):
     job = hands.shell.bench.job.job
     assert job.part("r25").characterisations[0].raw == ("26+j1",)
     assert job.part("null").characterisations == ()
-    assert step.headline.text().startswith("1 of 2 ends are measured")
+    assert step.headline.text().startswith("1 of 2 ends is measured")
     hands.pick(step.ends, "null")
     assert step.table.texts(0)[1] == ""
 

@@ -8,9 +8,12 @@ import pytest
 
 from fenmist.calibration.job import PlanPoint
 from fenmist.findings.note import Severity
+from fenmist.measurand import Kind
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.reading.event import Slot
+from studies.benches import bench, read_on
 from studies.builders import WHEN, enter, job
+from studies.references import DEVICE, QUIET, pad, sensor
 from support.noted import notes
 
 AROUND = ("scope", "meter", "scope")
@@ -49,6 +52,19 @@ def test_a_carrier_that_moves_within_a_round(after, severity):
 def test_what_the_screen_cannot_show_is_no_move():
     """Whole volts: ±0.5 V of 100 V is ±1 % of power."""
     assert notes(around(("100", "25", "99")), "source.moved") == []
+
+
+@pytest.mark.parametrize(("after", "count"), [("0.101", 0), ("0.102", 1), ("0", 0)])
+def test_watts_of_a_screen_count_once(after, count):
+    """A step of 1 in 100 is ±0.5 % of power: 3·√2·0.01/√12 = 1.2 %; a sensor that shows nothing tells no drift."""
+    made = bench(DEVICE, pad("pad", 20.0), sensor("s"), source=QUIET, level_w=80.0)
+    made = read_on(made, {"s": ("s", Kind.INCIDENT), "m": ("device", Kind.INCIDENT)})
+    plan = tuple(replace(point, sequence=("s", "m", "s"), repeats=1) for point in made.plan)
+    made = replace(made, plan=plan)
+    for position, text in enumerate(("0.100 W", "10", f"{after} W")):
+        made = enter(made, Slot(made.plan[0].id, 1, position), text)
+
+    assert len(notes(made, "source.moved")) == count
 
 
 def test_a_straight_drift_is_taken_out_by_time():

@@ -13,14 +13,18 @@ from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.drifting import drift_sentence
 from fenmist.judgement.headline import certificate_headline, hookup_headline, parts_headline, value_headline
 from fenmist.kit.generic import attenuator
+from fenmist.kit.impedance import table_from_rows
 from fenmist.measurand import PlaneRef
 from fenmist.procedures.benchwork import with_new_hookup
 from fenmist.procedures.comparison.headline import readings_headline, results_headline, short_headline
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from studies.builders import job
+from support.matches import ENDS, match_job
 
 READ = [[("102 Vpp", "25.6")]]
+MEASURED = replace(ENDS[0], characterisations=(table_from_rows([(1e6, "50"), (3e7, "50")], 0.01),))
+MEASURED2 = replace(MEASURED, id="r25", label="r25")
 
 
 def _results(made):
@@ -68,7 +72,11 @@ def test_the_hookup_says_whether_it_bears_the_plan(made, has):
     ("made", "has"),
     [(job(), "is known at every planned frequency"), (job(load=None), "was not measured"),
      (job(load=[(7e6, "50")], frequencies_hz=(7e6, 30e6)), "still unknown at 1 of 2"),
-     (replace(job(), plan=()), "Nothing is planned")],
+     (replace(job(), plan=()), "Nothing is planned"), (match_job(), "None of the 4 ends of the line is measured"),
+     (match_job(ends=(MEASURED, *ENDS[1:])), "1 of 4 ends is measured"),
+     (match_job(ends=(MEASURED, *ENDS[1:2])), "1 of 2 ends"), (match_job(ends=(MEASURED,)), "The null is measured."),
+     (match_job(ends=(MEASURED, MEASURED2)), "All 2 ends of the line are measured."),
+     (match_job(ends=ENDS[:1]), "The null isn't measured: what is stated of it counts.")],
 )  # fmt: skip
 def test_the_parts_say_whether_they_are_known(made, has):
     assert has in parts_headline(made)

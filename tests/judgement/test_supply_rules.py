@@ -15,9 +15,10 @@ from fenmist.kit.part import Part, PartKind
 from fenmist.procedures.benchwork import with_read
 from fenmist.procedures.output.reduction import reduce
 from fenmist.procedures.table import procedure_of, room_of
-from fenmist.reading.event import AS_FOUND
-from studies.builders import WHEN, job, read
+from fenmist.reading.event import AS_FOUND, Slot
+from studies.builders import WHEN, enter, job, read
 from studies.references import pad, sensor
+from support.texts import spaced
 
 
 def supplied_source(drive: str = "", setting: str = "") -> Part:
@@ -60,6 +61,20 @@ def test_half_of_what_goes_in_comes_out():
     assert note.evidence["least"] == pytest.approx(100 / 0.97 / 210, rel=0.01)
     assert note.evidence["heat_w"] == pytest.approx(210 - 100 / 0.97, rel=0.01)
     assert "49" in note.what
+
+
+def test_of_two_points_both_ends_are_told_and_the_least_with_its_heat():
+    """50 W of 15 V × 10 A beside 103 W of 210 W: 34 and 49 %."""
+    job = made(supplied_source(), ["20 dBm", "15.0", "14.00"])
+    job = replace(job, plan=(*job.plan, replace(job.plan[0], id="p2", frequency_hz=14e6, target_w=50.0)))
+    for position, text in enumerate(("16.87 dBm", "15.0", "10.00")):
+        job = enter(job, Slot("p2", 1, position), text)
+    note = notes(job)["supply.efficiency"]
+
+    assert note.evidence["least"] == pytest.approx(10 ** 1.687 / 0.97 / 150, rel=0.01)
+    assert note.evidence["most"] == pytest.approx(100 / 0.97 / 210, rel=0.01)
+    assert "makes RF of 33 % to 49 % of" in spaced(note.what)
+    assert "Least at 14 MHz" in spaced(note.why)
 
 
 def test_the_mean_of_the_rounds_with_what_the_meters_allow():

@@ -73,6 +73,10 @@ def test_for_how_long_follows_straight_between_the_readings():
 
 def test_two_readings_or_none_with_times_are_no_course():
     few, untimed = job(60.0, 150.0, DBM[:2]), job(60.0, 150.0, timed=False)
+    at_once = replace(
+        untimed, events=tuple(replace(one, entry=replace(one.entry, observed_at=WHEN)) for one in untimed.events)
+    )
 
     assert list(tune_cycles(few, reduce(few))) == []
+    assert list(tune_cycles(at_once, reduce(at_once))) == []
     assert list(tune_cycles(untimed, reduce(untimed))) == []

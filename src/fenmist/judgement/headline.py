@@ -97,11 +97,15 @@ def parts_headline(job: Job) -> str:
     ends = ends_of(job)
     if len(ends) > 1 or (ends and load_of(job) is None):
         measured = sum(part.characterisation(IMPEDANCE) is not None for part in ends)
+        if len(ends) == 1:
+            name = opening(ends[0].label)
+            return f"{name} is measured." if measured else f"{name} isn't measured: what is stated of it counts."
         if measured == len(ends):
             return f"All {len(ends)} ends of the line are measured."
         if not measured:
             return f"None of the {len(ends)} ends of the line is measured: what is stated of them counts."
-        return f"{measured} of {len(ends)} ends are measured; of the others what is stated counts."
+        verb = "is" if measured == 1 else "are"
+        return f"{measured} of {len(ends)} ends {verb} measured; of the others what is stated counts."
     if not ends:
         return "No load ends this line: nothing has to be measured of one."
     load, state = load_at(job, frequencies)
