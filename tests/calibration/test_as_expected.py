@@ -23,8 +23,8 @@ from fenmist.reading.event import Reading
 from fenmist.uncertainty.influence import each_point, influence
 from fenmist.waveform.series import Series
 from studies.builders import job, read
+from studies.matches import ENDS, match_job, typed
 from studies.references import BENCHES
-from support.matches import ENDS, match_job, typed
 
 
 @pytest.mark.parametrize(("load", "net"), [("50", 1.0), ("75", 0.96)])

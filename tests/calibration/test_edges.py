@@ -23,8 +23,8 @@ from fenmist.reading.dial import reading_u
 from fenmist.reading.event import Entry, Reading, Slot
 from fenmist.units.typed import Censoring
 from studies.builders import enter, job, read
+from studies.matches import ENDS, match_job, watt_meter
 from studies.references import behind_a_pad, three_at_once
-from support.matches import ENDS, match_job, watt_meter
 
 TWO_TONE = (2 / math.pi) ** 2
 

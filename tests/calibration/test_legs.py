@@ -6,7 +6,7 @@ import pytest
 from fenmist.calibration.legs import BETWEEN, between_visits, group_units, joined_legs
 from fenmist.calibration.rounds import PointReadings
 from fenmist.uncertainty.influence import influence
-from support.losses import loss_job
+from studies.losses import loss_job
 
 
 def one(name: str, estimate: float = 1.0, u: object = 0.01, sharing: object = None, ensemble: str = ""):

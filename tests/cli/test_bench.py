@@ -11,7 +11,7 @@ from fenmist.records.jobfile import job_to_bytes
 from fenmist.simulation.faults import FAULTS
 from fenmist.simulation.scenarios import SCENARIOS
 from studies.builders import job
-from support.in_turn import job_in_turn
+from studies.in_turn import job_in_turn
 
 
 def started(*arguments):

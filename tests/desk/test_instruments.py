@@ -14,7 +14,7 @@ from fenmist.procedures.table import room_of
 from fenmist.reading.event import WIRE
 from fenmist.simulation.scenarios import job_bench, scenario
 from fenmist.simulation.serving import Mischief
-from support.in_turn import job_in_turn
+from studies.in_turn import job_in_turn
 from support.served import DRIVERS, Bench, served_job
 
 

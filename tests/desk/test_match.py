@@ -15,8 +15,8 @@ from fenmist.kit.matchsheet import CROSSING, NEEDLES, crosses
 from fenmist.kit.scale import Scale, db_scale
 from fenmist.procedures.output.make import begin as output_begin
 from studies.builders import WHEN, arc
-from support.matches import end, match_job, watt_meter
-from support.substitution import generator
+from studies.matches import end, match_job, watt_meter
+from studies.substitution import generator
 
 
 def crossing_meter(is_crossing=True):

@@ -10,9 +10,9 @@ from fenmist.hookup.line import main_way
 from fenmist.hookup.templates import OF_LOSS, OF_MATCH, OF_MODULATION, OF_SOURCES, OF_STEPS, TEMPLATES, from_template
 from fenmist.kit import generic
 from fenmist.kit.part import BYPASSED, SOURCES, PartKind
+from studies.losses import device, meter
+from studies.matches import end, watt_meter
 from studies.references import QUIET, load, sensor
-from support.losses import device, meter
-from support.matches import end, watt_meter
 
 
 def bench(label, kind=PartKind.ATTENUATOR, part=None, *more):

@@ -13,8 +13,8 @@ from fenmist.hookup.seen import between, seen_match
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import Property
 from fenmist.measurand import PlaneRef
+from studies.matches import end, swr_meter
 from studies.references import pad, with_properties
-from support.matches import end, swr_meter
 
 F = np.array([14e6])
 

@@ -16,8 +16,8 @@ from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.part import Property
 from fenmist.measurand import PlaneRef
 from fenmist.units.impedance import Known
+from studies.matches import end, swr_meter
 from studies.references import pad, with_properties
-from support.matches import end, swr_meter
 
 F = np.array([146e6])
 

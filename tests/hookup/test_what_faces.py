@@ -21,8 +21,8 @@ from fenmist.kit.touchstone import Touchstone, characterisations_from
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.procedures.comparison.reduction import reduce
 from studies.builders import job, read
+from studies.matches import end
 from studies.references import BENCHES, pad, with_properties
-from support.matches import end
 
 F = np.array([14e6])
 

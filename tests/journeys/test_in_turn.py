@@ -3,12 +3,12 @@
 import pytest
 
 from fenmist.kit import generic
+from studies.ladders import quiet_sensor, steps_part
+from studies.losses import device, meter
+from studies.matches import ENDS, swr_meter
 from studies.references import sensor
+from studies.substitution import generator
 from support.journeys import begin, headline, on_paper, reduced_elsewhere, turned_to_picture, walk
-from support.ladders import quiet_sensor, steps_part
-from support.losses import device, meter
-from support.matches import ENDS, swr_meter
-from support.substitution import generator
 
 
 @pytest.fixture

@@ -17,7 +17,7 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import Slot
 from studies.builders import enter, job, read
-from support.matches import match_job
+from studies.matches import match_job
 
 AROUND = ("scope", "meter", "scope")
 

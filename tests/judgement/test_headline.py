@@ -20,7 +20,7 @@ from fenmist.procedures.comparison.headline import readings_headline, results_he
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from studies.builders import job
-from support.matches import ENDS, match_job
+from studies.matches import ENDS, match_job
 
 READ = [[("102 Vpp", "25.6")]]
 MEASURED = replace(ENDS[0], characterisations=(table_from_rows([(1e6, "50"), (3e7, "50")], 0.01),))

@@ -71,7 +71,7 @@ def test_of_two_points_both_ends_are_told_and_the_least_with_its_heat():
         job = enter(job, Slot("p2", 1, position), text)
     note = notes(job)["supply.efficiency"]
 
-    assert note.evidence["least"] == pytest.approx(10 ** 1.687 / 0.97 / 150, rel=0.01)
+    assert note.evidence["least"] == pytest.approx(10**1.687 / 0.97 / 150, rel=0.01)
     assert note.evidence["most"] == pytest.approx(100 / 0.97 / 210, rel=0.01)
     assert "makes RF of 33 % to 49 % of" in spaced(note.what)
     assert "Least at 14 MHz" in spaced(note.why)

@@ -45,9 +45,9 @@ from fenmist.session.circuits import circuit_of
 from fenmist.session.designing import design_from, example_of
 from fenmist.waveform.series import Series
 from studies.builders import job
+from studies.losses import loss_job
 from studies.references import three_at_once
 from support.designs import SWEEP, tap
-from support.losses import loss_job
 from support.paper import TWO
 
 WASH, TEAL, RUST, SECOND, HAIR, INK = PAPER.wash, PAPER.teal, PAPER.rust, PAPER.second, PAPER.hairline, PAPER.ink

@@ -18,8 +18,8 @@ from fenmist.reading.event import Slot
 from fenmist.reports.paper import sheet_pdf
 from fenmist.reports.readingtable import MOST_COLUMNS, MOST_ROWS, reading_tables, tables_csv
 from studies.builders import enter, job
+from studies.losses import loss_job
 from studies.references import BENCHES, with_properties
-from support.losses import loss_job
 
 DAY = "2026-11-28"
 

@@ -14,8 +14,8 @@ from fenmist.session.adjust import Chosen, best, headline, ranges_of, rows, turn
 from fenmist.session.route import route
 from fenmist.session.view import View
 from studies.builders import WHEN, enter, job
+from studies.losses import loss_job
 from studies.references import DEVICE_DB, LEVEL, behind_a_pad, drawn, shown
-from support.losses import loss_job
 
 LEVELS = (25.0, 50.0, 100.0)
 

@@ -12,7 +12,7 @@ from fenmist.session.autorun import Arrange, AutoRun, Ended, Hand, Read, Tell, W
 from fenmist.session.session import Session
 from fenmist.session.wires import ago, context, recognise, span_from_text
 from fenmist.simulation.scenarios import scenario
-from support.in_turn import job_in_turn
+from studies.in_turn import job_in_turn
 from support.served import DRIVERS, served, served_job
 
 

@@ -24,8 +24,8 @@ from fenmist.simulation.put import Put
 from fenmist.simulation.scenarios import scenario
 from fenmist.simulation.setup import Setup
 from fenmist.simulation.wattmeter import TrueWattmeter
-from support.in_turn import PLACES, job_in_turn
-from support.losses import matched_loss_db
+from studies.in_turn import PLACES, job_in_turn
+from studies.losses import matched_loss_db
 from support.served import DRIVERS, served_job
 
 HURRY = 60.0

@@ -13,7 +13,7 @@ from fenmist.simulation.envelopes import envelope_named, mean_share
 from fenmist.simulation.faults import FAULTS, plant
 from fenmist.simulation.live import LiveBench
 from fenmist.simulation.scenarios import SCENARIOS, job_bench, live_bench, scenario
-from support.in_turn import job_in_turn
+from studies.in_turn import job_in_turn
 
 
 def bench(name="live", seed=1, seconds=5.0, **faults):

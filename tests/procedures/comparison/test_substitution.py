@@ -19,7 +19,7 @@ from fenmist.reading.event import Slot
 from studies.builders import WHEN, enter
 from studies.coverage import binomial_limits, observed, predicted
 from studies.references import sensor, with_properties
-from support.substitution import AT_COUPLER, ON_GENERATOR, errors, generator, result_of, sensor_job
+from studies.substitution import AT_COUPLER, ON_GENERATOR, errors, generator, result_of, sensor_job
 
 
 def typed(job, by_leg, rounds=1):

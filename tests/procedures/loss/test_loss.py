@@ -27,8 +27,8 @@ from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.certificate import certificate
 from studies.builders import WHEN, enter
 from studies.coverage import binomial_limits, observed
+from studies.losses import LABELS, device, errors, loss_job, meter, tuner_errors, tuner_job
 from studies.references import QUIET, load, pad, sensor, with_properties
-from support.losses import LABELS, device, errors, loss_job, meter, tuner_errors, tuner_job
 
 ROOM = room_of("loss")
 

@@ -22,7 +22,7 @@ from fenmist.reading.event import AS_FOUND, Reading, Slot
 from fenmist.waveform.movement import Movement, Needle, hold_readings, shown
 from fenmist.waveform.shapes import Am, Dots, TwoTone
 from studies.builders import enter
-from support.modulated import DRIVES, WAVES, drawn_circuits, fractions_of, modulated_job, typed
+from studies.modulated import DRIVES, WAVES, drawn_circuits, fractions_of, modulated_job, typed
 
 DAY = date(2026, 11, 28)
 AVERAGING = {"carrier": 100.0, "two-tone 200 Hz": 40.5, "dots 20 Hz": 25.0, "dots 1 Hz": 25.0}

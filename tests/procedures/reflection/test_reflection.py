@@ -39,8 +39,8 @@ from fenmist.simulation.matchmeter import TrueMatchMeter
 from fenmist.units.impedance import Known
 from studies.builders import WHEN, enter
 from studies.coverage import binomial_limits
+from studies.matches import ENDS, drawn, end, match_job, study, swr_meter, typed, watt_meter
 from studies.references import QUIET, load, pad, with_properties
-from support.matches import ENDS, drawn, end, match_job, study, swr_meter, typed, watt_meter
 
 ROOM = room_of("reflection")
 

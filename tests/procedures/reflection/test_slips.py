@@ -10,7 +10,7 @@ from fenmist.procedures.table import room_of
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.simulation.matchmeter import TrueMatchMeter, drawn_meter
 from studies.builders import WHEN, enter
-from support.matches import ENDS, drawn, match_job, swr_meter, watt_meter
+from studies.matches import ENDS, drawn, match_job, swr_meter, watt_meter
 
 TRIALS = 60
 SPEAK = ("reflection.ports_swapped", "entry.slip", "reflection.three_numbers", "reflection.scale", "entry.decimal_slip")

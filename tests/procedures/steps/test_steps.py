@@ -30,9 +30,9 @@ from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.pictures import height_of, picture_svg
 from studies.builders import WHEN, enter
 from studies.coverage import binomial_limits
+from studies.ladders import errors, ladder_job, quiet_sensor, steps_part, typed
 from studies.references import with_properties
-from support.ladders import errors, ladder_job, quiet_sensor, steps_part, typed
-from support.substitution import generator
+from studies.substitution import generator
 
 ROOM = room_of("linearity")
 RIGHT = {"0 dB": "4.850 mW", "10 dB": "0.4850 mW", "20 dB": "0.04850 mW"}

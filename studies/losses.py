@@ -14,12 +14,13 @@ from fenmist.kit.part import Component, Part, PartKind, Property, SpecKind, Spec
 from fenmist.measurand import PlaneRef
 from fenmist.procedures.loss.make import begin
 from fenmist.procedures.loss.reduction import Losses, reduce
+from fenmist.rf.circuit import BranchKind
 from fenmist.simulation.netlist import TrueHookUp, draw
 from studies.builders import WHEN
+from studies.matches import end
 from studies.references import QUIET, load, pad, sensor, with_properties
-from support.matches import end
-from support.substitution import generator
-from support.visits import benches, gains_of, read_visits
+from studies.substitution import generator
+from studies.visits import benches, gains_of, read_visits
 
 LEVEL_W = 100.0
 LABELS = (
@@ -106,6 +107,7 @@ def tuned(true: TrueHookUp, coil_ohm: float) -> TrueHookUp:
     """
     omega, before = 2.0 * math.pi * 7e6, true.solve(7e6)
     at = true.hookup.mate("tuner", "out")
+    assert at is not None
     z = before.volts[at] / before.amperes[at]
     r, x = z.real, z.imag
     if r < 50.0:  # capacitor at its input, coil on the way to the end
@@ -116,11 +118,11 @@ def tuned(true: TrueHookUp, coil_ohm: float) -> TrueHookUp:
         q = math.sqrt(1.0 / (50.0 * y.real) - 1.0)
         coil, across, where = 50.0 * q, q * y.real - y.imag, "out"
     pieces = (
-        Component("L", "inductor", ("in", "mid"), coil / omega) if coil > 0 else
-        Component("L", "capacitor", ("in", "mid"), -1.0 / (coil * omega)),
-        Component("R", "resistor", ("mid", "out"), coil_ohm),
-        Component("C", "capacitor", (where, "0"), across / omega) if across > 0 else
-        Component("C", "inductor", (where, "0"), -1.0 / (across * omega)),
+        Component("L", BranchKind.INDUCTOR, ("in", "mid"), coil / omega) if coil > 0 else
+        Component("L", BranchKind.CAPACITOR, ("in", "mid"), -1.0 / (coil * omega)),
+        Component("R", BranchKind.RESISTOR, ("mid", "out"), coil_ohm),
+        Component("C", BranchKind.CAPACITOR, (where, "0"), across / omega) if across > 0 else
+        Component("C", BranchKind.INDUCTOR, (where, "0"), -1.0 / (across * omega)),
     )  # fmt: skip
     truth = true.truths["tuner"]
     made = replace(truth, part=replace(truth.part, components=pieces))

@@ -10,10 +10,10 @@ from fenmist.procedures.modulation.make import visits
 from fenmist.procedures.table import room_of
 from fenmist.simulation.scenarios import scenario
 from studies.builders import WHEN
-from support.ladders import quiet_sensor, steps_part
-from support.losses import device as lossy_pad
-from support.matches import end
-from support.substitution import generator
+from studies.ladders import quiet_sensor, steps_part
+from studies.losses import device as lossy_pad
+from studies.matches import end
+from studies.substitution import generator
 
 PLACES = {
     # room: frequencies, watts

@@ -8,7 +8,7 @@ import numpy as np
 from fenmist.calibration.job import Job
 from fenmist.kit.part import PartKind, SpecKind
 from fenmist.reading.event import Slot
-from fenmist.simulation.netlist import TrueHookUp, draw
+from fenmist.simulation.netlist import TrueHookUp, Truth, draw
 from studies.builders import enter
 
 
@@ -46,7 +46,7 @@ def gains_of(made: Job, rng: np.random.Generator) -> dict[str, Gain]:
 def benches(made: Job, rng: np.random.Generator) -> dict[str, TrueHookUp]:
     """The truth of each hook-up: what stands on several is the same there."""
     found: dict[str, TrueHookUp] = {}
-    known: dict[str, object] = {}
+    known: dict[str, Truth] = {}
     source = None
     for hookup in made.hookups:
         one = draw(hookup, made.parts, rng)

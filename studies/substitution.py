@@ -17,7 +17,7 @@ from fenmist.procedures.comparison.make import begin
 from fenmist.procedures.comparison.reduction import Result, reduce
 from studies.builders import WHEN
 from studies.references import pad, sensor, share, with_properties
-from support.visits import benches, gains_of, read_visits
+from studies.visits import benches, gains_of, read_visits
 
 AT_COUPLER, ON_GENERATOR = OF_SENSORS[0], OF_SENSORS[2]
 LEVEL_W = 10e-3
@@ -67,5 +67,6 @@ def errors(template: Template, trials: int, seed: int = 3, halved: str = "") -> 
     for _ in range(trials):
         result, true = result_of(made, rng, halved)
         log = result.log_ratio
+        assert log is not None
         found.append(float((log.value[0] - true) / log.u[0]))
     return np.array(found)

@@ -1,6 +1,7 @@
 """Meters on modulated carriers: a bench, readings typed or of simulated circuits, jobs of many drawn meters."""
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -16,6 +17,10 @@ from fenmist.simulation.movements import CAPACITOR_F, KINDS, Circuits, shown
 from studies.builders import WHEN, enter
 
 PEP_W = 100.0
+
+Envelope = Callable[[float], float]
+"""A waveform's over its peak, against seconds."""
+
 WAVES = ("carrier", "two-tone 200 Hz", "dots 20 Hz", "dots 1 Hz")
 
 
@@ -59,7 +64,7 @@ def drawn_circuits(count: int, rng: np.random.Generator) -> Circuits:
     )  # fmt: skip
 
 
-def two_tone(spacing_hz: float, ratio: float = 1.0):
+def two_tone(spacing_hz: float, ratio: float = 1.0) -> Envelope:
     """Its envelope, of two phasors."""
     return lambda t: (
         abs(1.0 + ratio * complex(math.cos(2 * math.pi * spacing_hz * t), math.sin(2 * math.pi * spacing_hz * t)))
@@ -67,7 +72,7 @@ def two_tone(spacing_hz: float, ratio: float = 1.0):
     )
 
 
-def dots(rate_hz: float, duty: float = 0.5):
+def dots(rate_hz: float, duty: float = 0.5) -> Envelope:
     """On, then off."""
     return lambda t: 1.0 if (t * rate_hz) % 1.0 < duty else 0.0
 

@@ -16,7 +16,7 @@ from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import draw
 from studies.builders import WHEN, enter
 from studies.references import pad, sensor, with_properties
-from support.substitution import generator
+from studies.substitution import generator
 
 LEVEL_W = 5e-3
 POSITIONS = (0.0, 10.0, 20.0)
