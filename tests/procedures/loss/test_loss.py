@@ -593,7 +593,7 @@ def test_what_is_stated_of_a_tuner_covers_what_goes_into_each_end():
 @pytest.mark.long
 def test_a_tuner_over_two_thousand_benches_and_a_control():
     for name, found in tuner_errors(2000).items():
-        assert 0.85 < found.std() < 1.05, name
+        assert 0.8 < found.std() < 1.05, name  # into a good load its ceilings are seldom reached
         assert np.mean(np.abs(found) < 2.0) > 0.94
     as_stated, halved = (tuner_errors(500, halved=name)["Reedmace"].std() for name in ("", "m2.gain"))
     assert halved > 1.1 * as_stated
