@@ -22,7 +22,7 @@ from fenmist.session.paper import issue, to_issue
 from fenmist.session.session import Session
 from fenmist.session.trial import try_whole
 from studies.attacks.disks import attack_full_disks, can_mount
-from studies.attacks.files import awkward, broken, devices, readers
+from studies.attacks.files import ENDINGS, awkward, broken, devices, readers
 from studies.attacks.flips import attack_flips
 from studies.attacks.imports import attack_imports, documents, hand_over_all
 from studies.builders import job
@@ -139,9 +139,10 @@ def test_an_awkward_reading_is_kept_and_can_be_handed_over(tmp_path, text, posit
 # files
 
 
-def test_awkward_files_are_one_clear_line_each_in_seconds(tmp_path):
+@pytest.mark.parametrize("endings", [ENDINGS[::2], pytest.param(ENDINGS, marks=pytest.mark.long)], ids=len)
+def test_awkward_files_are_one_clear_line_each_in_seconds(tmp_path, endings):
     made, before = job(frequencies_hz=(7e6,)), peak_megabytes()
-    for path in awkward(tmp_path):
+    for path in awkward(tmp_path, endings):
         for name, read in readers(made).items():
             began = time.process_time()  # its own work, whatever else the machine does
             try:
@@ -214,7 +215,7 @@ def test_on_full_disks_nothing_acknowledged_is_lost(tmp_path, times):
 # starting
 
 
-@pytest.mark.parametrize("quarter", range(4))
+@pytest.mark.parametrize("quarter", [0, *(pytest.param(n, marks=pytest.mark.long) for n in (1, 2, 3))])
 def test_the_window_starts_on_damaged_logbooks_settings_and_drafts(demo, tmp_path, quarter):
     """As `python -m fenmist` does: a window with the right words, and no traceback, on each of some seventy."""
     chosen = list(cases(demo, tmp_path, quarter))

@@ -247,8 +247,15 @@ class ThemeHolder:
         ):  # fmt: skip
             palette.setColor(role, theme.color(name))
         self._application.setPalette(palette)
-        self._application.setStyleSheet(style_sheet(theme))
+        self._restyle()
         self.changed.tell()
+
+    def _restyle(self) -> None:
+        """Off and on again: where one sheet follows another Qt styles each widget once for every widget around it."""
+        style = style_sheet(self.theme)
+        if style != self._application.styleSheet():
+            self._application.setStyleSheet("")
+            self._application.setStyleSheet(style)
 
     @property
     def scale(self) -> float:
@@ -264,7 +271,7 @@ class ThemeHolder:
         """Another font scale; whoever made fixed sizes makes them anew when told."""
         self._application.setProperty("font_scale", min(max(scale, SCALES[0]), SCALES[-1]))
         self._application.setProperty("arms_length", arms_length)
-        self._application.setStyleSheet(style_sheet(self.theme))
+        self._restyle()
         self.resized.tell()
 
     def toggle(self) -> None:
