@@ -169,7 +169,7 @@ HAS = {
     "arc": ("dial",), "loose": ("live",), "fold-back": ("live",), "hot-pad": ("pad",), "switch": ("steps",),
     "zero": ("pad",), "alike": ("live",),
 }  # fmt: skip
-"""Benches on which each fault is planted; a hold needs a waveform: `tests/support/modulated.py` studies that."""
+"""Benches on which each fault is planted; a hold needs a waveform: `studies/modulated.py` studies that."""
 
 STRENGTHS = {
     "tuner": (1.2, 1.5, 2.0), "fold-back": (1.05, 1.1, 1.3), "termination": (75.0, 150.0, 1e6),

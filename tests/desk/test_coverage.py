@@ -1,13 +1,13 @@
-"""The stated uncertainty holds through the window: a hundred drawn benches, typed key by key into the readings."""
+"""The stated uncertainty holds through the window: drawn benches, typed key by key into the readings."""
 
 import math
 
 import pytest
 
 from studies.coverage import binomial_limits, observed, predicted, sample_result
-from support.window_coverage import study_in_window
+from support.window_coverage import IN_A_JOB, study_in_window
 
-F, POINTS = 14.2e6, 60
+F, POINTS = 14.2e6, IN_A_JOB
 
 
 def test_what_is_typed_in_the_window_covers_the_truth_as_often_as_predicted(hands):

@@ -113,7 +113,7 @@ def test_both_axes_against_scipy_over_constants_and_true_volts_together():
     assert plain.coefficients != pytest.approx(made.coefficients, rel=1e-3)
 
 
-@pytest.mark.parametrize("benches", [150, pytest.param(2000, marks=pytest.mark.long)])
+@pytest.mark.parametrize("benches", [60, pytest.param(2000, marks=pytest.mark.long)])
 @pytest.mark.parametrize("name", list(PLANTED))
 def test_constants_are_covered_by_their_u_and_a_control_isnt(name, benches):
     planted, of = PLANTED[name]

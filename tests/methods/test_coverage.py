@@ -24,7 +24,7 @@ def _check(trials: int, scenario: str) -> None:
 
 @pytest.mark.parametrize("scenario", SCENARIOS)
 def test_reference_and_error_cover_the_truth_as_often_as_predicted(scenario):
-    _check(300, scenario)
+    _check(120, scenario)
 
 
 @pytest.mark.long
@@ -40,8 +40,8 @@ def test_rectangular_shares_make_the_coverage_exceed_95_45_per_cent():
 
 
 def test_the_control_with_half_the_gain_limit_fails():
-    errors = study(300, F, accuracy=0.015).reference
-    low, _ = binomial_limits(predicted(sample_result(F).reference), 300)
+    errors = study(200, F, accuracy=0.015).reference
+    low, _ = binomial_limits(predicted(sample_result(F).reference), 200)
 
     assert observed(errors) < low
     assert errors.std() > 1.3

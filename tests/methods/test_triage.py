@@ -254,12 +254,12 @@ def test_volts_of_a_supply_alone_are_a_sighting_from_which_no_test_is_better_tha
 
 
 def test_simulated_set_ups_are_found():
-    """Of a thousand 97.6 % stand first (docs/method/triage.md); of forty all but three do, nearly always."""
-    found = [go_through(seed) for seed in range(40)]
+    """Of a thousand 97.6 % stand first (docs/method/triage.md); of sixteen all but two do, nearly always."""
+    found = [go_through(seed) for seed in range(16)]
 
-    assert sum(item.order[0] == item.fault for item in found) >= 37
-    assert sum(item.fault in item.order[:2] for item in found) >= 38
-    assert sum(item.sightings for item in found) / 40 < 4.0
+    assert sum(item.order[0] == item.fault for item in found) >= 14
+    assert sum(item.fault in item.order[:2] for item in found) >= 15
+    assert sum(item.sightings for item in found) / 16 < 4.0
 
 
 # as typed

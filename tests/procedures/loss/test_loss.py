@@ -584,7 +584,7 @@ def test_a_tuner_into_a_load_and_into_mismatches():
 
 def test_what_is_stated_of_a_tuner_covers_what_goes_into_each_end():
     """An L of coil and capacitor that is turned to a match, solved by nodes."""
-    for found in tuner_errors(80).values():
+    for found in tuner_errors(40).values():
         assert observed(found) >= binomial_limits(0.955, found.size)[0]
         assert 0.75 < found.std() < 1.15
         assert abs(found.mean()) < 0.3
@@ -601,13 +601,13 @@ def test_a_tuner_over_two_thousand_benches_and_a_control():
 
 @pytest.mark.parametrize("label", LABELS)
 def test_what_is_stated_of_a_loss_covers_the_truth(label):
-    found = errors(label, 100)
+    found = errors(label, 50)
 
     assert observed(found) >= binomial_limits(0.955, found.size)[0]
     bound = np.mean(found > -stats.norm.ppf(0.95))  # lies above the truth
     assert bound >= binomial_limits(0.95, found.size)[0]
     assert 0.8 < found.std() < 1.15
-    assert abs(found.mean()) < 0.25
+    assert abs(found.mean()) < 3.0 / math.sqrt(found.size)
 
 
 @pytest.mark.long

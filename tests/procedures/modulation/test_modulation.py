@@ -282,10 +282,10 @@ def test_odds_are_those_of_normal_likelihoods_written_out():
 CALLED = {"thermal": Detector.THERMAL, "averaging": Detector.AVERAGE, "hold": Detector.HOLD, "peak": Detector.PEAK}
 
 
-def test_a_thousand_simulated_meters_are_called_by_their_names_and_their_fractions_are_covered():
+@pytest.mark.parametrize("count", [200, pytest.param(1000, marks=pytest.mark.long)])
+def test_simulated_meters_are_called_by_their_names_and_their_fractions_are_covered(count):
     """Circuits stepped through time, read with what a bench is uncertain by; a control of a third of U fails."""
     rng = np.random.default_rng(11)
-    count = 1000
     circuits = drawn_circuits(count, rng)
     truth = fractions_of(circuits)
     names = list(DRIVES)

@@ -12,7 +12,7 @@ from fenmist.simulation.matchmeter import TrueMatchMeter, drawn_meter
 from studies.builders import WHEN, enter
 from studies.matches import ENDS, drawn, match_job, swr_meter, watt_meter
 
-TRIALS = 60
+TRIALS = 30
 SPEAK = ("reflection.ports_swapped", "entry.slip", "reflection.three_numbers", "reflection.scale", "entry.decimal_slip")
 """Notes that say that something was misread, mis-set or plugged the wrong way."""
 

@@ -353,7 +353,7 @@ def test_stems():
 @pytest.mark.parametrize("zero_w", [0.0, 2e-6])
 def test_stated_departures_hold(zero_w):
     """Attenuators, matches and zeros drawn, solved by nodes."""
-    found = errors(ladder_job(behind=quiet_sensor(zero_w=zero_w)), 100, 5)
+    found = errors(ladder_job(behind=quiet_sensor(zero_w=zero_w)), 60, 5)
     low, _ = binomial_limits(0.9545, found.size)
 
     assert np.mean(np.abs(found) < 2.0) >= low
@@ -363,7 +363,7 @@ def test_stated_departures_hold(zero_w):
 
 def test_a_wrong_statement_does_not_hold():
     """Control: the sensor's zero is twice as large as is stated."""
-    found = errors(ladder_job(behind=quiet_sensor(zero_w=2e-5)), 150, 5, halved="s.zero")
+    found = errors(ladder_job(behind=quiet_sensor(zero_w=2e-5)), 100, 5, halved="s.zero")
     assert np.std(found) > 1.3
 
 
