@@ -143,6 +143,8 @@ def test_without_a_stated_u_the_scatter_says_what_is_known():
     ("1 2 3", "1 4 9 W", {}, {"constants.few"}), ("1 2 3 4 5", "1 4 9 16 25 W", {}, set()),
     ("3 3.5 4 4.5 5", "9 12.25 16 20.25 25 W", {}, {"constants.narrow"}),
     ("1 2 3 4 5 6", "1 4 9 25 25 36 W", {"u_watts": "2 %"}, {"constants.law", "constants.residual"}),
+    ("1 2 3 4 5 6 7 8", "1 4 9.198 15.648 25.55 35.208 49 64 W", {"u_watts": "2 %"}, set()),  # by turns 2.2 % off
+    ("1 2 3 4 5 6 7 8", "1 4 9.216 15.616 25.6 35.136 49 64 W", {"u_watts": "2 %"}, {"constants.law"}),  # 2.4 %
     ("1 2 3 4 5 6", "1 4 9 16 25 36 W", {"step": "50 mV"}, {"constants.step"}),
     ("1 2 3 4 5 6", "1 4 9 16 25 36 W", {"step": "20 mV"}, set()),
 ])  # fmt: skip

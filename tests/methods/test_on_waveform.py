@@ -169,6 +169,7 @@ def test_the_gain_is_set_a_touch_below_the_knee(gain, power, setting):
 
 @pytest.mark.parametrize(("power", "end", "code"), [
     ("8 22 41 58 75 92 110 W", End.UNSEEN, "plateau.unseen"), ("8 22 41 58 60 60 60 W", End.STANDS, None),
+    ("0 22 41 58 60 60 60 W", End.STANDS, None),
     ("8 22 41 58 62 66 70 W", End.RISES, "plateau.rises"), ("10 30 50 70 68 60 52 W", End.FALLS, "plateau.falls"),
     ("60 60 60 60 60 60 60 W", End.UNSEEN, "plateau.unseen"), ("5 40 20 61 39 60 45 W", None, "plateau.wide"),
 ])  # fmt: skip

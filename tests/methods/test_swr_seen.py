@@ -124,6 +124,7 @@ def test_the_answer_as_text(capsys):
 @pytest.mark.parametrize(("arguments", "says"), [
     ([], "Nothing was read"), (["--other-swr", "2"], "Nothing was read"),
     (["--swr", "0.5"], "makes no sense"), (["--forward", "4", "--reflected", "100"], "More comes back"),
+    (["--forward", "1.1e9", "--reflected", "1"], "makes no sense"),
     (["--load", "|57.7|"], "only the size"), (["--forward", "0", "--reflected", "0"], "Nothing goes out"),
     (["--swr", "3", "--line-loss", "6", "--at", "transmitter"], "no load shows"),
     (["--swr", "2", "--directivity", "x"], "directivity"), (["--swr", "2", "--set-error", "95"], "makes no sense"),

@@ -251,6 +251,7 @@ def test_several_that_explain_it_are_named_together():
     assert " or " in page.headline
     (note,) = [item for item in judge(made, reduce(made), date(2026, 11, 24)) if item.code == "errors.open"]
     assert note.what.startswith("Its errors may come from ")
+    assert note.evidence == {fit.shape.id: f"{fit.weight:.2f}" for fit in why.likely}
 
 
 def test_no_reading_decides_what_no_shape_explains_and_no_shape_is_open_where_none_may_be():

@@ -277,6 +277,9 @@ def test_a_meter_of_any_make_can_be_the_device(meter):
     (point,) = reduce(made).points
     assert point.error_fraction == pytest.approx(22.0 / 22.65 - 1.0, abs=0.002)
     assert made.tolerance == meter.indicators[0].stated[0]
+    agreed = SpecTerm(SpecKind.OF_READING, 0.02)
+    other = cross_check("job", "a job", kit, (), agreed, created_at=WHEN)
+    assert (other.tolerance, other.tolerance_more) == (agreed, ())
     moved = job_from_draft(made, {**job_draft(made), "stated": "the meter's input"})
     assert isinstance(moved, Job) and stated_at_input(moved)
     assert moved.hookups[0].stated.port == meter.ends[0]
