@@ -43,7 +43,7 @@ NIGHT = Theme(
 THEMES = {theme.name: theme for theme in (MIST, NIGHT)}
 
 _STYLE = Template("""
-* { font-family: "$sans"; font-size: 14px; color: $ink; outline: none; }
+QAbstractButton, QAbstractItemView, QComboBox { outline: none; }
 QMainWindow, QWidget#ground { background: $mist; }
 QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
 QFrame#top, QFrame#foot { background: $paper; }
@@ -145,6 +145,9 @@ QToolTip { background: $paper; color: $ink; border: 1px solid $hairline; }
 """)
 
 
+TEXT = 14
+"""Size of what has none of its own, design pixels."""
+
 SCALES = (0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 1.75, 2.0)
 """Steps of the font scale."""
 
@@ -242,10 +245,14 @@ class ThemeHolder:
         palette = QPalette()
         for role, name in (
             (QPalette.ColorRole.Window, "mist"), (QPalette.ColorRole.Base, "paper"), (QPalette.ColorRole.Text, "ink"),
-            (QPalette.ColorRole.WindowText, "ink"), (QPalette.ColorRole.Highlight, "teal"),
-            (QPalette.ColorRole.HighlightedText, "paper"), (QPalette.ColorRole.PlaceholderText, "second"),
+            (QPalette.ColorRole.WindowText, "ink"), (QPalette.ColorRole.ButtonText, "ink"),
+            (QPalette.ColorRole.Highlight, "teal"),
+            (QPalette.ColorRole.HighlightedText, "paper"),
         ):  # fmt: skip
             palette.setColor(role, theme.color(name))
+        example = theme.color("ink")
+        example.setAlphaF(0.5)
+        palette.setColor(QPalette.ColorRole.PlaceholderText, example)
         self._application.setPalette(palette)
         self._restyle()
         self.changed.tell()
@@ -255,6 +262,7 @@ class ThemeHolder:
         style = style_sheet(self.theme)
         if style != self._application.styleSheet():
             self._application.setStyleSheet("")
+            self._application.setFont(sans(px(TEXT)))  # a rule for all would make a styled widget of every box
             self._application.setStyleSheet(style)
 
     @property
