@@ -13,7 +13,9 @@ from fenmist.simulation.envelopes import envelope_named, mean_share
 from fenmist.simulation.faults import FAULTS, plant
 from fenmist.simulation.live import LiveBench
 from fenmist.simulation.scenarios import SCENARIOS, job_bench, live_bench, scenario
+from fenmist.simulation.standins import stand_ins
 from studies.in_turn import job_in_turn
+from studies.substitution import ON_GENERATOR, sensor_job
 
 
 def bench(name="live", seed=1, seconds=5.0, **faults):
@@ -315,6 +317,15 @@ def test_envelopes_as_jobs_name_them(name, mean):
 def test_what_it_cant_send_is_refused(name):
     with pytest.raises(UnknownIdError, match="can't send"):
         envelope_named(name)
+
+
+def test_what_is_plugged_in_elsewhere_answers_as_well():
+    """Sensors in each other's place: both stand on a bench of their own, beside the same generator."""
+    job = sensor_job(ON_GENERATOR)
+    others = [item for item in job.hookups if item.id != job.bench.id]
+    found = stand_ins(job_bench(job.bench, job.parts, 1, others=others))
+
+    assert [item.part for item in found if item.part in ("ref", "dev")] == ["dev", "ref"]
 
 
 def test_a_generator_holds_its_level_and_a_transmitter_droops():

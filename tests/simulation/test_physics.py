@@ -6,8 +6,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from fenmist.simulation import movements
 from fenmist.simulation.envelopes import NAMED, dots, mean_share, modulated, speech, two_tones
 from fenmist.simulation.heater import TrueHeater
+from fenmist.simulation.matchmeter import TrueMatchMeter
 from fenmist.simulation.needle import AVERAGING, HOLD, PEAK, THERMAL, Needle, TrueMovement
 from fenmist.simulation.put import Put
 from fenmist.simulation.screens import TrueAmmeter, TrueAnalyser, TrueScope, TrueSensor, TrueVoltmeter
@@ -300,3 +302,40 @@ def test_a_voltmeter_takes_the_heat_of_all_harmonics():
 
 def test_an_analyser_shows_its_leak_on_a_perfect_load():
     assert TrueAnalyser(leak=0.01j, tracking=0.9).reflection(0.5, RNG) == pytest.approx(0.45 + 0.01j)
+
+
+# circuits stepped through time
+
+
+def test_circuits_on_two_tones_show_what_their_kinds_do():
+    """|cos| of a slow beat: its mean is 2/π, of its square a half; a hold and a peak keep the crest (derived)."""
+    kinds, capacitor = np.array(movements.KINDS), movements.CAPACITOR_F
+    one = np.ones(kinds.size)
+    circuits = movements.Circuits(
+        kinds, 0.01 * one / capacitor, np.where(kinds == "hold", 50.0, np.inf) / capacitor,
+        0.3 * one, 0.7 * one, one, 1.0,
+    )  # fmt: skip
+    found = dict(zip(movements.KINDS, movements.shown(circuits, two_tones(5.0), 6.0, 5e-4, 4.0), strict=True))
+
+    assert found["averaging"] == pytest.approx((2.0 / math.pi) ** 2, rel=0.02)
+    assert found["thermal"] == pytest.approx(0.5, rel=0.02)
+    assert 0.9 < found["hold"] < 1.0
+    assert found["peak"] == pytest.approx(1.0, rel=0.01)
+
+
+def test_a_tone_makes_a_period_of_its_own():
+    """80 % by 400 Hz: its crest after a quarter of 2.5 ms, a ninth of it after three quarters."""
+    envelope = modulated(0.8, 400.0)
+
+    assert (envelope(0.625e-3), envelope(1.875e-3)) == pytest.approx((1.0, 0.2 / 1.8))
+
+
+def test_a_meter_of_match_shows_waves_less_what_its_diodes_swallow():
+    """10 W and 0.4 W (ρ 0.2) less 0.1 W each; 0.05 W coming back move nothing."""
+    meter = TrueMatchMeter(reflected_gain=1.1, floor_w=0.1)
+
+    assert meter.watts(math.sqrt(10.0), math.sqrt(0.4)) == pytest.approx((9.9, 0.3 * 1.21))
+    assert meter.watts(math.sqrt(10.0), math.sqrt(0.05))[1] == 0.0
+    assert meter.reflection(math.sqrt(10.0), math.sqrt(0.4)) == pytest.approx(1.1 * math.sqrt(0.3 / 9.9))
+    assert TrueMatchMeter(leak=0.1).watts(math.sqrt(10.0), 0.0) == pytest.approx((10.0, 0.1))
+    assert TrueMatchMeter(forward_leak=0.1).watts(1.0, 0.2)[0] == pytest.approx(1.02**2)

@@ -60,7 +60,8 @@ def test_messages_and_their_responses(message, response):
     ("message", "kept"),
     [
         ("SOUR:FREQ 7.1 MHZ", {"f": 7.1e6}), ("SOUR:FREQ 7100KHZ", {"f": 7.1e6}), ("SOUR:FREQ 7.1E6", {"f": 7.1e6}),
-        ("SOUR:FREQ .5e3 Hz", {"f": 500.0}), ("SOUR:FREQ MIN", {"f": 10.0}), ("SOUR:FREQ DEF", {"f": 5e6}),
+        ("SOUR:FREQ .5e3 Hz", {"f": 500.0}), ("SOUR:FREQ 0.5 GHZ", {"f": 5e8}),
+        ("SOUR:FREQ MIN", {"f": 10.0}), ("SOUR:FREQ DEF", {"f": 5e6}),
         ("OUTP ON", {"on": True}), ("OUTP 0", {"on": False}), ("OUTP 0.4", {"on": False}), ("outp 2", {"on": True}),
         ("DISP:TEXT 'a;b, it''s'", {"text": "a;b, it's"}), ('DISP:TEXT "x"', {"text": "x"}),
         ("UNIT VOLT", {"unit": "VOLTage"}), ("UNIT voltage", {"unit": "VOLTage"}), ("CHAN2:SCAL 1", {"scale": (2,)}),
