@@ -195,6 +195,7 @@ def test_the_whole_antenna_is_known_as_its_power_and_twice_its_current_are():
     assert math.log(high / low) == pytest.approx(4.0 * 0.1 / 3**0.5)
     assert math.sqrt(low * high) == pytest.approx(12.5)
     with_line = RadiatedRequest(power="50 W ± 6 %", line_loss="0 dB ± 0.5 dB", **{**LOW, "current": "2 A ± 4 %"})()
+    assert RadiatedRequest(power="50 W", gain="-8 dBi")().u_base == 0.0  # no current, no base
     assert with_line.u_base**2 - answer.u_base**2 == pytest.approx((0.5 / 4.3429) ** 2 / 3.0, rel=1e-3)
 
 

@@ -119,6 +119,25 @@ def test_a_right_meter_over_volts_taken_wrongly(factor, name):
 # fits
 
 
+@pytest.mark.parametrize(("times_u", "counts"), [(1.9, False), (2.1, True)])
+def test_a_gain_counts_from_two_of_its_standard_deviations_on(times_u, counts):
+    """Seven readings of 1 % with 2 % in common: u = √(0.01²/7 + 0.02²)."""
+    fits = explained(seen(np.full(BANDS.size, times_u * math.sqrt(0.01**2 / 7 + 0.02**2)))).fits
+
+    assert next(fit.counts for fit in fits if fit.shape.id == "gain") is counts
+
+
+@pytest.mark.parametrize("fall", [0.02, 0.025, 0.03, 0.035])
+def test_one_figure_more_counts_where_it_takes_four_off(fall):
+    """Beside a gain it has one more: Akaike's 2 for it are in its loss already, so 2 are left to take off."""
+    read = seen(0.08 - fall * np.sqrt(BANDS / BANDS.max()))
+    fits = {fit.shape.id: fit for fit in explained(read).fits}
+    less = {name: fits["gain"].loss - fits[name].loss for name in ("root", "square")}
+
+    assert {name: fits[name].counts for name in less} == {name: value > 2.0 for name, value in less.items()}
+    assert 0.0 < less["root"] < 5.0
+
+
 def _bent(kind, f, p, figure):
     return {
         "coupler": lambda: coupler(f, figure),
