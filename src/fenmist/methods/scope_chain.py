@@ -93,10 +93,10 @@ class Probe:
 class Tee:
     """The tee: from its middle to the load's plane, and what its body adds across the line."""
 
-    arm_m: float = 0.0
-    u_arm_m: float = 0.0
-    capacitance_f: float = 0.0
-    u_capacitance_f: float = 0.0
+    arm_m: float
+    u_arm_m: float
+    capacitance_f: float
+    u_capacitance_f: float
     source_id: str = "tee"
 
 
