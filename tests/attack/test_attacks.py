@@ -54,10 +54,10 @@ def originals(demo, tmp_path_factory):
 
 
 def test_mutated_jobs_are_refused_or_served(originals, tmp_path):
-    tally = attack_imports(originals, 60, 11, tmp_path)
+    tally = attack_imports(originals, 30, 11, tmp_path)
 
     assert tally.failed == []
-    assert tally.counts["taken in and served"] > 4
+    assert tally.counts["taken in and served"] > 2
 
 
 @pytest.mark.long
@@ -170,10 +170,10 @@ def test_what_is_no_ordinary_file_is_said_at_once(tmp_path):
 
 
 def test_flipped_bits_are_found_or_harmless(demo, tmp_path):
-    tally = attack_flips(demo, 60, 1, tmp_path)
+    tally = attack_flips(demo, 30, 1, tmp_path)
 
     assert tally.failed == []
-    assert tally.counts["found"] > 30
+    assert tally.counts["found"] > 15
 
 
 @pytest.mark.long
