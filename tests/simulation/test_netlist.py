@@ -1,5 +1,6 @@
 """Any hook-up by nodes: against the transfer, which shares nothing with it, and against the trade's numbers."""
 
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -14,7 +15,9 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.part import PartKind, Property
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.simulation.netlist import TrueHookUp, draw
-from studies.benches import LOAD, bench
+from fenmist.simulation.wattmeter import disc
+from studies.benches import LOAD, SOURCE, bench
+from studies.references import with_properties
 from support.designs import tap
 
 METER = shelf.inline_meter("m", "Teal", (200.0,), None, 0.05)
@@ -32,8 +35,8 @@ class Middle:
         return 0.0
 
 
-def made(*parts, hang=None, behind=()):
-    job = bench(METER, *parts, hang=hang)
+def made(*parts, hang=None, behind=(), source=SOURCE):
+    job = bench(METER, *parts, hang=hang, source=source)
     hookup = job.hookups[-1]
     kit = dict(job.parts)
     from fenmist.hookup.editing import inserted
@@ -120,6 +123,24 @@ def test_a_watt_into_fifty_ohms_by_nodes():
     assert abs(volts / amperes) == pytest.approx(50.0)
     scale = 10.0 / abs(solved.waves((load, "in"))[0])
     assert abs(volts) * scale == pytest.approx(70.7107, rel=1e-5)
+
+
+def test_what_is_only_a_ceiling_is_drawn_evenly_over_its_disc():
+    """A source of SWR 1.5 and a coupler of 25 dB at least: never beyond, half of the power there on average."""
+    source = with_properties(SOURCE, swr=Property(1.5, ""))
+    hookup, kit = made(generic.coupler("c", "coupler", 30.0, 25.0, 0.1, 200.0), COMPLEX, source=source)
+    coupler, random = next(item.id for item in hookup.elements if item.part == "c"), np.random.default_rng(4)
+    found = [draw(hookup, kit, random) for _ in range(600)]
+    gamma = np.array([(one.source_ohm - 50.0) / (one.source_ohm + 50.0) for one in found])
+    quiet = np.array([one.truths[coupler].part.properties["directivity_db"].value for one in found])
+    anywhere = np.array([disc(20.0, random) for _ in range(600)])
+
+    for power, most in ((abs(gamma) ** 2, 0.04), (10.0 ** (-quiet / 10.0), 10.0**-2.5), (abs(anywhere) ** 2, 0.01)):
+        assert 0.95 * most < power.max() <= most * (1.0 + 1e-9)
+        assert power.mean() == pytest.approx(most / 2.0, rel=0.1)
+    for wave in (gamma, anywhere):
+        quarters = np.histogram(np.angle(wave), 4, (-math.pi, math.pi))[0]
+        assert quarters.min() > 110
 
 
 def test_truths_are_drawn_within_what_is_stated_and_by_their_seed():
