@@ -46,6 +46,31 @@ def test_a_point_left_half_read_keeps_the_carrier_on():
     assert [k.end_s - BASE for k in again.until(BASE + 90)] == [15.0, 90.0]
 
 
+def test_nobody_reads_on_after_a_quarter_of_an_hour_of_silence():
+    """Left half read at 20 s: on until 15 min later at most; what is read the next day begins anew."""
+    half = timed(two_points(), Slot("p1", 1, 0), "102", 10, 20)
+    found = carrier(half)
+
+    assert (found.at(BASE + 920).is_on, found.at(BASE + 921).is_on) == (True, False)
+    assert found.until(BASE + 86_400) == found.at(BASE + 86_400).keyings
+    assert [k.end_s - BASE for k in found.until(BASE + 86_400)] == [920.0]
+    later = timed(half, Slot("p1", 1, 1), "25.6", 2000, 2010)
+    assert [(k.start_s - BASE, k.end_s - BASE) for k in carrier(later).keyings] == [(10.0, 920.0), (2000.0, 2010.0)]
+
+
+def test_each_entry_tells_of_it_anew_and_what_is_said_holds():
+    made = job([], frequencies_hz=(7e6,), repeats=3)
+    for number, second in enumerate((20, 800, 1500)):
+        made = timed(made, Slot("p1", 1 + number // 2, number % 2), "102", second - 10, second)
+    assert carrier(made).keyings == ()
+    assert carrier(made).at(BASE + 2400).on_since_s == BASE + 10
+
+    said = made.with_event(Event("c", EventKind.CARRIER, at(1600), reason="on"))
+    assert carrier(said).at(BASE + 86_400).on_since_s == BASE + 10
+    off = two_points().with_event(Event("c", EventKind.CARRIER, at(30), reason="on", slot=Slot("p1", 1, 0)))
+    assert (carrier(off).at(BASE + 86_400).on_since_s, carrier(off).power_w) == (BASE + 30, 25.0)
+
+
 def test_one_key_says_otherwise():
     made = timed(two_points(), Slot("p1", 1, 0), "102", 10, 20)
     made = made.with_event(Event("c", EventKind.CARRIER, at(30), reason="off"))

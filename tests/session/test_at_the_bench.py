@@ -49,6 +49,18 @@ def fill(made: OpenJob, *places: tuple[int, int, int]) -> None:
         made.enter(slot(*place), "25" if place[2] else "100")
 
 
+def test_a_point_left_half_read_is_cold_the_next_day_and_a_key_is_one_that_says_on(opened):
+    fill(opened, (1, 1, 0))
+    assert opened.carrier.is_on
+    opened._clock.now += timedelta(days=1)
+    assert not opened.carrier.is_on
+    assert (opened.warmth(slot(1, 1, 1)).text, opened.warmth(slot(1, 1, 1)).severity) == (
+        "off · load about 0\u2009% of its rise", ""
+    )  # fmt: skip
+    opened.switch_carrier(slot(1, 1, 1))
+    assert opened.carrier.is_on
+
+
 # where it goes on
 
 

@@ -1,18 +1,22 @@
 """When the carrier was on, as far as the record tells.
 
 It is inferred: on from the first digit typed at a point to that point's last entry. One key says otherwise, and that
-is on record. Where a point was left half read, the carrier is taken to be on still: the worst that can be. Readings
-copied from paper carry no time and heat nothing.
+is on record. Where a point was left half read, the carrier is taken to be on still, for as long as anybody would: the
+worst that can be. What a key or a wire said holds until they say otherwise. Readings copied from paper carry no time
+and heat nothing.
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from fenmist.calibration.job import Job
 from fenmist.hookup.heat import Keying
 from fenmist.reading.event import Event, EventKind, Slot
 
 ON, OFF = "on", "off"
+
+SILENT_S = 15.0 * 60.0
+"""From an entry on nobody lets a carrier stand for longer than this until the next one (Fenmist's own, no source)."""
 
 
 @dataclass(frozen=True)
@@ -22,6 +26,7 @@ class Carrier:
     keyings: tuple[Keying, ...]  # ended ones, in time
     on_since_s: float | None = None
     power_w: float = 0.0  # while on
+    seen_s: float | None = None  # when an entry last told of it; none where a key or a wire said that it is on
 
     @property
     def is_on(self) -> bool:
@@ -32,13 +37,25 @@ class Carrier:
         """All key-downs up to a moment, the present one with it."""
         if self.on_since_s is None:
             return self.keyings
-        return (*self.keyings, Keying(self.on_since_s, max(now_s, self.on_since_s), self.power_w))
+        end_s = now_s if self.seen_s is None else min(now_s, self.seen_s + SILENT_S)
+        return (*self.keyings, Keying(self.on_since_s, max(end_s, self.on_since_s), self.power_w))
 
-    def switched(self, on: bool, at_s: float, power_w: float) -> "Carrier":
-        """The carrier after it went on or off at a moment; a change of power ends one key-down and begins the next."""
-        if on and (not self.is_on or power_w != self.power_w):
-            return Carrier(self.until(at_s), at_s, power_w)
-        return Carrier(self.until(at_s)) if not on and self.is_on else self
+    def at(self, now_s: float) -> "Carrier":
+        """As it is taken to be at a moment: off again where no entry told of it for long."""
+        is_told = self.seen_s is None or now_s <= self.seen_s + SILENT_S
+        return self if self.on_since_s is None or is_told else Carrier(self.until(now_s))
+
+    def switched(self, on: bool, at_s: float, power_w: float, is_said: bool = False) -> "Carrier":
+        """The carrier after it went on or off at a moment; a change of power ends one key-down and begins the next.
+
+        `is_said` where a key or a wire says so, not an entry.
+        """
+        now = self.at(at_s)
+        if on and (not now.is_on or power_w != now.power_w):
+            return Carrier(now.until(at_s), at_s, power_w, None if is_said else at_s)
+        if on:
+            return now if now.seen_s is None else replace(now, seen_s=None if is_said else max(at_s, now.seen_s))
+        return Carrier(now.until(at_s)) if now.is_on else now
 
 
 @dataclass(frozen=True)
@@ -59,15 +76,17 @@ def inferred(job: Job, former: Inferred | None = None) -> Inferred:
     for event in job.events if since is None else since:
         at = event.at.timestamp()
         if event.kind is EventKind.CARRIER:
-            now = now.switched(event.reason == ON, at, now.power_w or _power_of(event, target))
+            power = now.at(at).power_w or _power_of(event, target)
+            now = now.switched(event.reason == ON, at, power, is_said=True)
         elif event.kind is EventKind.ENTER and event.entry is not None and event.entry.observed_at is not None:
             slot = event.entry.slot
             here = read.get((slot.point, slot.phase), frozenset()) | {slot}
             read[slot.point, slot.phase] = here
-            begun = (event.entry.begun_at or event.entry.observed_at).timestamp()
-            now = now.switched(True, begun, target.get(slot.point, now.power_w))
+            done, power = event.entry.observed_at.timestamp(), target.get(slot.point, now.power_w)
+            begun = event.entry.begun_at.timestamp() if event.entry.begun_at is not None else done
+            now = now.switched(True, begun, power).switched(True, done, power)
             if len(here) >= wanted.get(slot.point, 0):
-                now = now.switched(False, event.entry.observed_at.timestamp(), 0.0)
+                now = now.switched(False, done, 0.0)
     return Inferred(job, now, read)
 
 

@@ -347,7 +347,7 @@ class OpenJob:
     @property
     def carrier(self) -> Carrier:
         """The carrier as it is inferred now."""
-        known = self.view.carrier
+        known = self.view.carrier.at(self._clock().timestamp())
         if self._begun is None:
             return known
         return in_hand(known, self.job, self._begun[1].timestamp(), self._begun[0].point)
