@@ -261,4 +261,5 @@ def test_the_mean_of_several_has_their_scatter_over_root_n():
     assert found.u == pytest.approx(math.hypot(np.std([10.0, 10.3, 9.8, 10.2, 9.7], ddof=1) / 5**0.5, 0.01 / 12**0.5))
     assert found.text == "10.00 W"
     assert Settled(tuple(readings([10.1, 10.2, 10.1, 10.1, 10.2], 0.1))).text == "10.1 W"
+    assert Settled(tuple(readings([10.0, 10.4, 10.1, 10.5, 10.2], 0.1))).text == "10.24 W"  # u of 0.1 W and a digit
     assert found.scatters
