@@ -12,8 +12,6 @@ from pathlib import Path
 
 import pytest
 
-from attack.fields import typed_jobs, typed_parts
-from attack.starts import cases
 from fenmist.errors import FenmistError
 from fenmist.kit.generic import starter_shelf
 from fenmist.reading.event import Slot
@@ -21,13 +19,16 @@ from fenmist.records.jobfile import job_from_bytes
 from fenmist.session.paper import issue, to_issue
 from fenmist.session.session import Session
 from fenmist.session.trial import try_whole
+from studies.attacks import start_child
 from studies.attacks.disks import attack_full_disks, can_mount
+from studies.attacks.fields import typed_jobs, typed_parts
 from studies.attacks.files import ENDINGS, awkward, broken, devices, readers
 from studies.attacks.flips import attack_flips
 from studies.attacks.imports import attack_imports, documents, hand_over_all
+from studies.attacks.starts import cases
 from studies.builders import job
 
-CHILD = Path(__file__).with_name("start_child.py")
+CHILD = Path(start_child.__file__)
 MOST_SECONDS, MOST_MEGABYTES = 10.0, 1000.0
 
 

@@ -6,7 +6,7 @@ import skrf
 
 from fenmist.errors import FileFormatError
 from fenmist.kit.touchstone import characterisations_from, touchstone_from_bytes
-from support.touchstones import made_file
+from studies.attacks.touchstones import made_file
 
 SHORT, LONG = 300, 10_000
 

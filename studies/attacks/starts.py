@@ -5,9 +5,12 @@ import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import closing
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import islice
 from pathlib import Path
+from typing import Any
 
+from fenmist.calibration.job import Job
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.records.rows import row_sha256
 from fenmist.records.store import Logbook
@@ -40,7 +43,8 @@ def cases(original: Path, folder: Path, quarter: int) -> Iterator[Case]:
         yield Case(name, path, here / "settings", words)
 
 
-Spoil = Callable[[Path], None]
+Spoil = Callable[[Path], object]
+Change = Callable[[Job], Job]
 
 
 def _spoils() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
@@ -55,7 +59,7 @@ def _spoils() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
 
 def _bytes() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
     for size in (1, 16, 100, 512, 4096, 8192, 60_000, 200_000):
-        yield f"cut to {size} bytes", lambda path, n=size: _cut(path, n), DAMAGED
+        yield f"cut to {size} bytes", partial(_cut, size=size), DAMAGED
     yield "the last byte gone", lambda path: _cut(path, path.stat().st_size - 1), (*DAMAGED, *LIST)
     yield "empty, without a backup", lambda path: path.write_bytes(b""), ("was empty (0 bytes)",)
     yield "empty, with a backup", _emptied_with_backup, ("Open a copy of the newest backup",)
@@ -66,7 +70,7 @@ def _bytes() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
         (60, b"\0\0\0\x03", DAMAGED), (68, b"\0\0\0\0", ("not a logbook",)), (100, b"\0" * 40, DAMAGED),
         (4096, b"\xff" * 4096, DAMAGED), (12288, b"\0" * 4096, (*DAMAGED, *LIST)),
     ):  # fmt: skip
-        yield f"bytes at {place}", lambda path, p=place, v=value: _overwrite(path, p, v), words
+        yield f"bytes at {place}", partial(_overwrite, place=place, value=value), words
 
 
 def _tables() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
@@ -74,7 +78,7 @@ def _tables() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
         "DROP TABLE event", "DROP TABLE head", "DROP TABLE summary", "DROP TRIGGER event_is_final",
         "CREATE TABLE more (x TEXT)", "DROP INDEX issue_by_job", "ALTER TABLE part ADD COLUMN colour TEXT",
     ):  # fmt: skip
-        yield sql, lambda path, s=sql: _run(path, s), DAMAGED
+        yield sql, partial(_run, sql=sql), DAMAGED
 
 
 def _rows() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
@@ -89,12 +93,12 @@ def _rows() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
         ("summary", "payload = '{}'", LIST),
         ("summary", "words = ''", LIST),
     ):
-        yield f"{table}: {change}", lambda path, t=table, c=change: _changed(path, t, c), words
+        yield f"{table}: {change}", partial(_changed, table=table, change=change), words
 
 
 def _jobs() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
-    def spoiled(change) -> Spoil:
-        return lambda path: _with_job(path, change)
+    def spoiled(change: Change) -> Spoil:
+        return partial(_with_job, change=change)
 
     nothing = SpecTerm(SpecKind.OF_RANGE, 0.0)
     yield "tolerance 0", spoiled(lambda job: replace(job, tolerance=nothing)), LIST
@@ -119,7 +123,7 @@ def _places() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
         '{"job":"demo-teal","step":4,"slot":["p1",1,0,"as found"],"draft":"' + "9" * 20_000 + '"}',
         "[" * 100_000,
     ):  # fmt: skip
-        yield f"place {text[:70]}", lambda path, t=text: _place(path, t), WORKS
+        yield f"place {text[:70]}", partial(_place, text=text), WORKS
 
 
 def _settings() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
@@ -128,7 +132,7 @@ def _settings() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
         b"[General]\ngeometry=hello\narms_length=@Variant(\\0\\0\\0\\x11)\n", b"[keypad]\ncommand=abc\nrepeat=1\n",
         b"\0\xff\xfe" * 400, b"[" * 9000,
     ):  # fmt: skip
-        yield f"settings {text[:30]!r}", lambda path, t=text: _settings_file(path, t), LIST
+        yield f"settings {text[:30]!r}", partial(_settings_file, content=text), LIST
 
 
 def _beside() -> Iterator[tuple[str, Spoil, tuple[str, ...]]]:
@@ -179,7 +183,7 @@ def _changed(path: Path, table: str, change: str) -> None:
             other.execute(sql)
 
 
-def _with_job(path: Path, change) -> None:
+def _with_job(path: Path, change: Change) -> None:
     """One more job that no gate has seen."""
     book = Logbook(path)
     job = book.job("demo-bittern-2022")
@@ -188,8 +192,9 @@ def _with_job(path: Path, change) -> None:
     book.close()
 
 
-def _reading(job, **what):
+def _reading(job: Job, **what: Any) -> Job:
     event = job.events[0]
+    assert event.entry is not None and event.entry.reading is not None
     entry = replace(event.entry, reading=replace(event.entry.reading, **what))
     return replace(job, events=(replace(event, entry=entry), *job.events[1:]))
 

@@ -23,7 +23,8 @@ LOOK_MS = 60
 
 def words(window: QWidget) -> str:
     """All that can be read in a window."""
-    found = [item.text() for kind in (QLabel, QPushButton) for item in window.findChildren(kind) if item.isVisible()]
+    said: list[QLabel | QPushButton] = [*window.findChildren(QLabel), *window.findChildren(QPushButton)]
+    found = [item.text() for item in said if item.isVisible()]
     for table in window.findChildren(QTableWidget):
         if table.isVisible():
             cells = (table.item(r, c) for r in range(table.rowCount()) for c in range(table.columnCount()))

@@ -1,9 +1,14 @@
 """Touchstone files made at random, each labelled valid or not by how it was made."""
 
 import pickle
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Complexes = NDArray[np.complex128]
 
 UNITS = {"Hz": 1.0, "kHz": 1e3, "MHz": 1e6, "GHz": 1e9}
 
@@ -15,8 +20,8 @@ class Made:
     name: str
     data: bytes
     spoiled: str  # how, or "" for a valid one
-    frequency_hz: np.ndarray
-    scattering: np.ndarray
+    frequency_hz: Floats
+    scattering: Complexes
     version: int
 
 
@@ -26,7 +31,7 @@ class _Bomb:
     def __init__(self, target: str) -> None:
         self.target = target
 
-    def __reduce__(self):
+    def __reduce__(self) -> tuple[Callable[..., object], tuple[str, str]]:
         return (open, (self.target, "w"))
 
 
@@ -71,7 +76,7 @@ def made_file(random: np.random.Generator, sentinel: str = "") -> Made:
     return Made(name, data, spoil, f, s, version)
 
 
-def _lines(random, f, s, version, matrix, spoil):
+def _lines(random: np.random.Generator, f: Floats, s: Complexes, version: int, matrix: str, spoil: str) -> list[str]:
     ports = s.shape[-1]
     unit, kind = str(random.choice(list(UNITS))), str(random.choice(["MA", "DB", "RI"]))
     options = f"# {unit} S {kind} R 50"
@@ -105,7 +110,7 @@ def _lines(random, f, s, version, matrix, spoil):
     return [*head, *body, *foot]
 
 
-def _point(random, f, s, kind, order, matrix):
+def _point(random: np.random.Generator, f: float, s: Complexes, kind: str, order: str, matrix: str) -> list[str]:
     ports = s.shape[-1]
     places = [
         [(i, j) for j in range(ports) if matrix == "Full" or (j <= i if matrix == "Lower" else j >= i)]
@@ -127,7 +132,7 @@ def _point(random, f, s, kind, order, matrix):
     return rows
 
 
-def _spoiled(random, body, spoil, ports):
+def _spoiled(random: np.random.Generator, body: list[str], spoil: str, ports: int) -> list[str]:
     row = int(random.integers(0, len(body)))
     words = body[row].partition("!")[0].split()
     place = int(random.integers(0, len(words)))
@@ -146,7 +151,7 @@ def _spoiled(random, body, spoil, ports):
     return [*body[:row], "  ".join(words), *body[row + 1 :]]
 
 
-def _again(body, ports, first):
+def _again(body: list[str], ports: int, first: bool) -> list[str]:
     """A point stands there twice: the last one, or the first one behind it."""
     rows = ports if ports != 2 else (1 if len(body[0].partition("!")[0].split()) > 7 else 2)
     return [*body, *(body[:rows] if first else body[-rows:])]
