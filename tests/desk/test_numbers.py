@@ -4,8 +4,11 @@ import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 
+from fenmist.desk.stepnumbers import RESULTS
 from fenmist.desk.widgets.capture_panel import READING
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
+from fenmist.session.view import View
+from studies.builders import job
 from support.traces import write_trace
 
 
@@ -124,6 +127,31 @@ def test_nothing_can_be_as_left_before_something_was_found(demo, readings):
 
 
 # what if
+
+
+def test_a_job_of_which_much_is_drawn_opens_at_once_and_says_what_is_still_to_come(hands):
+    """The sign of the load's reactance is open at four points: one is drawn before the page stands, then the others."""
+    made = job(
+        [[("102", "25.6")]] * 4, frequencies_hz=(14e6, 18e6, 21e6, 28e6), lead_m=0.3,
+        load=[(3e6, "|57.7| swr 1.9"), (28e6, "|57.7| swr 1.9")],
+    )  # fmt: skip
+    hands.session.logbook.add_job(made)
+    hands.shell.open_job(made.id)
+    bench = hands.shell.bench
+    assert bench.job.view.to_draw == 3
+    bench.go(RESULTS)
+    late = bench.step.late
+    assert late.text().startswith("3 points are still to be drawn by Monte Carlo")
+    first = bench.step.table.texts(3)
+    texts = set()
+    while bench.is_behind:
+        texts.add(late.text().partition(" by ")[0])
+        hands.application.processEvents()
+
+    assert {"2 points are still to be drawn", "One point is still to be drawn"} <= texts
+    assert (bench.job.view.to_draw, late.isVisible()) == (0, False)
+    assert bench.step.table.texts(3) != first
+    assert bench.job.view.result.stated == View(made, bench.job.view.as_of).result.stated
 
 
 def test_a_budget_line_is_asked_about_and_taken_back(demo):

@@ -1,6 +1,6 @@
 """Working a job out again after a change: only the points whose readings changed, the others as they were."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Container, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import chain
 from operator import is_
@@ -58,9 +58,27 @@ def singly(found: Sequence[PointReadings]) -> tuple[Unit, ...]:
 FOR_NOW = "linear, for now"
 """Engine of a point made while one types: nobody has looked yet whether it must be drawn."""
 
+TO_DRAW = "linear, until it is drawn"
+"""Engine of a point at which the linear picture doesn't hold, and whose turn to be drawn is still to come."""
+
 
 def _any(_: object) -> bool:
     return True
+
+
+def will_do(former: "Kept[Any] | None", most: int | None) -> Callable[[Any], bool]:
+    """Whether what was made of a point before will do, where so many are drawn at most; all that must be without."""
+    if most == 0:
+        return _any
+    waiting = [point for point in former.points if point.engine == TO_DRAW] if former is not None else []
+    due = set(map(id, waiting[:most]))
+    return lambda point: point.engine != FOR_NOW and id(point) not in due
+
+
+def engines(points: int, bent: Sequence[int], drawn: Container[int], most: int | None) -> tuple[str, ...]:
+    """The engine of each of some points, of which some bend and some of those were drawn."""
+    usual, late = ("linear" if most != 0 else FOR_NOW), {column for column in bent if column not in drawn}
+    return tuple(TO_DRAW if column in late else usual for column in range(points))
 
 
 @dataclass(frozen=True, eq=False)

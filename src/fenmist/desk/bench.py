@@ -39,6 +39,7 @@ class Bench(QWidget):
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, step: int | None = None) -> None:
         super().__init__()
+        job.draw_in_steps()
         self.job = job
         self._session = session
         self._context = (session, job, themes)
@@ -191,9 +192,14 @@ class Bench(QWidget):
             self._rest.start(0)
 
     def _in_slices(self, view: View) -> Iterator[None]:
-        _ = view.result
+        was_late = view.to_draw > 0
         yield
-        _ = self.step.notes(view)
+        while self.job.draw_on():
+            self.step.show_to_draw(self.job.view.to_draw)
+            yield
+        if was_late and not self.step.point_in_hand:  # a run shows again what it must by itself
+            self.step.refresh()
+        _ = self.step.notes(self.job.view)
         yield
         self._catch_up()
 
@@ -205,6 +211,8 @@ class Bench(QWidget):
         self._show(self.step.notes(view))
         self.step.caught_up(view)
         self._remember()
+        if view.to_draw:
+            self._wait_for_rest()
 
     def _show(self, notes: tuple[Note, ...]) -> None:
         self._shown = notes = in_order(notes, self.step.point_in_hand)

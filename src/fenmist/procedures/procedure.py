@@ -114,8 +114,8 @@ class Procedure(Generic[Found]):
     """Cards with a certificate's number; raises OutOfRangeError where nothing was read."""
     table: Callable[[Seen[Found]], list[list[Cell]]]
     """Headings and rows for other programs."""
-    at_once: Callable[[Job, str, Mapping[str, float], Found | None], Found] | None = None
-    """As `reduce`, but nothing is drawn: for the point in hand while one types; none where nothing ever is."""
+    in_steps: Callable[[Job, str, Mapping[str, float], Found | None, int | None], Found] | None = None
+    """As `reduce`, with so many points drawn at most: none of them while one types; none where nothing ever is."""
     with_power_parts: "Callable[[Job, PowerRequest, PowerAnswer], Job] | None" = None
     """The job with the parts that the tool “power from volts” describes; none where it reads no volts."""
     picture: Callable[[Found, str], Picture | None] | None = None

@@ -86,6 +86,19 @@ class OpenJob:
         waiting = self._second.waiting() if self.trouble and self._second is not None else ()
         return self.job.ledger.made - sum(event.entry is not None for item in waiting for event in item.events)
 
+    # what follows
+
+    def draw_in_steps(self) -> None:
+        """From now on one point is drawn at a time: a window doesn't wait for all of them."""
+        self.view = replace(self.view, most=1)
+
+    def draw_on(self) -> bool:
+        """Draw what is next where something still is to be drawn; whether it was."""
+        if not self.view.to_draw:
+            return False
+        self.view = self.view.further()
+        return True
+
     # reading
 
     def expected_si(self, slot: Slot) -> float | None:
@@ -378,7 +391,7 @@ class OpenJob:
     def show_phase(self, phase: str) -> None:
         """Bring a phase's readings to hand."""
         if phase != self.view.phase and (phase == AS_FOUND or self.job.is_adjusted):
-            self.view = View(self.job, self.view.as_of, phase)
+            self.view = View(self.job, self.view.as_of, phase, most=self.view.most)
             self.changed.tell()
 
     # editing

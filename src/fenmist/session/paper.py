@@ -20,7 +20,8 @@ from fenmist.units.moment import day_of
 
 def certificate_of(view: View) -> Certificate:
     """Content of the page for a job as it stands: a draft, until it is issued."""
-    return certificate(view.procedure, view.seen, view.notes, record_hash(view.job))
+    whole = view.whole
+    return certificate(view.procedure, whole.seen, whole.notes, record_hash(view.job))
 
 
 def write_certificate(view: View, path: Path, paper: str = "a4") -> Path:

@@ -1,12 +1,13 @@
 """A job with what follows from it: results, notes, reading order, key-downs; worked out once per change, when asked."""
 
 from collections.abc import Mapping, Set
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
 from types import MappingProxyType
 from typing import Any, cast
 
+from fenmist.calibration.again import TO_DRAW
 from fenmist.calibration.beside import hand_on, keep, made_so_far, once
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.keydown import Carrier, Inferred, inferred
@@ -29,6 +30,7 @@ class View:
     phase: str = AS_FOUND  # whose readings are in hand
     former: Outcome | None = None  # before the last change: only what changed is worked out again
     former_keyed: Inferred | None = None
+    most: int | None = None  # points that are drawn when results are asked for, the others later on; none for all
 
     @property
     def procedure(self) -> Procedure[Any]:
@@ -38,7 +40,7 @@ class View:
     @property
     def result(self) -> Outcome:
         """Results of the phase in hand."""
-        return once(self, "result", lambda: self._reduced(self.phase, former=self.latest))
+        return once(self, "result", lambda: self._reduced(self.phase, former=self.latest, most=self.most))
 
     @property
     def at_once(self) -> Outcome:
@@ -47,14 +49,36 @@ class View:
         return cast(Outcome, known) if known is not None else once(self, "at once", self._made_at_once)
 
     def _made_at_once(self) -> Outcome:
-        work = self.procedure.at_once
-        return self.result if work is None else work(self.job, self.phase, {}, self.former)
+        work = self.procedure.in_steps
+        return self.result if work is None else work(self.job, self.phase, {}, self.former, 0)
 
     def _reduced(
-        self, phase: str, known: Mapping[str, float] = MappingProxyType({}), former: Outcome | None = None
-    ) -> Outcome:
-        found: Outcome = self.procedure.reduce(self.job, phase, known, former)
-        return found
+        self, phase: str, known: Mapping[str, float] = MappingProxyType({}), former: Outcome | None = None,
+        most: int | None = None,
+    ) -> Outcome:  # fmt: skip
+        some = self.procedure.in_steps
+        if some is None or most is None:
+            return cast(Outcome, self.procedure.reduce(self.job, phase, known, former))
+        return cast(Outcome, some(self.job, phase, known, former, most))
+
+    @cached_property
+    def to_draw(self) -> int:
+        """Points whose turn to be drawn is still to come: what is stated of them is to first order."""
+        return 0 if self.most is None else sum(item.engine == TO_DRAW for item in self.result.stated)
+
+    def further(self) -> "View":
+        """The same view with some more of its points drawn."""
+        return self._drawn(self.most)
+
+    @property
+    def whole(self) -> "View":
+        """The same view with all of its points drawn: what is stated for good."""
+        return once(self, "whole", lambda: self._drawn(None)) if self.to_draw else self
+
+    def _drawn(self, most: int | None) -> "View":
+        made = replace(self, former=self.result, former_keyed=self.keyed, most=most)
+        hand_on(self, made, "order", "places", "rounds beyond", "keyed")
+        return made
 
     @property
     def latest(self) -> Outcome | None:
@@ -66,7 +90,7 @@ class View:
         """The view of a changed job."""
         phase = self.phase if job.is_adjusted else AS_FOUND
         keyed = cast(Inferred | None, made_so_far(self, "keyed")) or self.former_keyed
-        made = View(job, as_of, phase, self.latest, keyed)
+        made = View(job, as_of, phase, self.latest, keyed, self.most)
         since = job.events_since(self.job)
         if since is None or job.plan is not self.job.plan or phase != self.phase:
             return made
@@ -123,9 +147,9 @@ class View:
     def _near(self) -> dict[str, tuple[Note, ...]]:
         return {}
 
-    def what_if(self, known: Mapping[str, float]) -> Outcome:
-        """The results as they would be with other uncertainties; nothing is kept."""
-        return self._reduced(self.phase, known)
+    def what_if(self, known: Mapping[str, float], point_id: str) -> Outcome:
+        """The results at a point as they would be with other uncertainties; nothing is kept."""
+        return self.at(point_id)._reduced(self.phase, known)
 
     @property
     def standing(self) -> Standing:

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fenmist.calibration.again import FOR_NOW
+from fenmist.calibration.again import FOR_NOW, TO_DRAW
 from fenmist.calibration.gather import stated_at_input
 from fenmist.calibration.job import Job
 from fenmist.hookup.editing import inserted
@@ -224,7 +224,7 @@ def test_all_points_together_are_joined_of_what_was_made_entry_by_entry():
     for number, point in enumerate(made.plan):
         for position, name in enumerate(point.sequence):
             made = enter(made, Slot(point.id, 1, position), shown[name])
-            found = reduce(made, former=found, draws=bool(number % 2))
+            found = reduce(made, former=found, most=None if number % 2 else 0)
         assert found.quantities
     made = enter(made, Slot("p1", 1, 3), "77")
     found, scratch = reduce(made, former=found), reduce(made)
@@ -243,7 +243,7 @@ def test_all_points_together_are_joined_of_what_was_made_entry_by_entry():
 def test_at_once_nothing_is_drawn_and_what_was_left_is_drawn_later():
     table = [(3e6, "50+j1"), (28e6, "|57.7| swr 1.9")]
     made = job([[("102", "25.6")], [("102", "25.6")]], load=table, lead_m=0.3, frequencies_hz=(3e6, 28e6))
-    at_once = COMPARISON.at_once(made, AS_FOUND, {}, None)
+    at_once = COMPARISON.in_steps(made, AS_FOUND, {}, None, 0)
     later = reduce(made, former=at_once)
 
     assert {point.engine for point in at_once.points} == {FOR_NOW}
@@ -251,7 +251,25 @@ def test_at_once_nothing_is_drawn_and_what_was_left_is_drawn_later():
     assert [point.error_interval_w for point in later.points] == [
         point.error_interval_w for point in reduce(made).points
     ]
-    assert reduce(made, former=later, draws=False).points[1] is later.points[1]
+    assert reduce(made, former=later, most=0).points[1] is later.points[1]
+
+
+def test_one_after_the_other_is_drawn_and_all_of_them_are_what_they_are_at_once():
+    """Two of three bend; the third is never looked at again."""
+    table = [(3e6, "50+j1"), (14e6, "|57.7| swr 1.9"), (28e6, "|57.7| swr 1.9")]
+    made = job([[("102", "25.6")]] * 3, load=table, lead_m=0.3, frequencies_hz=(3e6, 14e6, 28e6))
+    steps = [reduce(made, most=1)]
+    while any(point.engine == TO_DRAW for point in steps[-1].points):
+        steps.append(reduce(made, former=steps[-1], most=1))
+    whole = reduce(made)
+
+    assert [[point.engine for point in step.points] for step in steps] == [
+        ["linear", "Monte Carlo", TO_DRAW], ["linear", "Monte Carlo", "Monte Carlo"]
+    ]  # fmt: skip
+    assert steps[1].points[:2] == steps[0].points[:2]
+    assert [point.stated for point in steps[1].points] == [point.stated for point in whole.points]
+    assert steps[1].log_ratio.u == pytest.approx(whole.log_ratio.u, rel=1e-10)
+    assert [point.engine for point in reduce(made, former=steps[0]).points] == [point.engine for point in whole.points]
 
 
 def test_reduce_after_another_tolerance_takes_nothing_over():

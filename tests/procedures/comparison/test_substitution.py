@@ -205,7 +205,7 @@ def test_one_leg_alone_says_nothing_and_a_change_of_either_is_worked_out_again()
 
 def test_while_one_types_both_visits_are_worked_out_as_at_rest():
     read = typed(sensor_job(AT_COUPLER), LEGS)
-    (now,), (later,) = reduce(read, draws=False).points, reduce(read).points
+    (now,), (later,) = reduce(read, most=0).points, reduce(read).points
 
     assert (now.engine, later.engine) == (FOR_NOW, "linear")
     assert (now.error_w, now.expanded_u_w) == (later.error_w, later.expanded_u_w)

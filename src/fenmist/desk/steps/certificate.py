@@ -156,7 +156,7 @@ class CertificateStep(Step):
     # preview
 
     def _cards(self) -> tuple[Card, ...]:
-        view = self.job.view
+        view = self.job.view.whole
         earlier = self.session.issued(view.job.id)
         made: tuple[Card, ...] = view.procedure.cards(view.seen, earlier[-1].name if earlier else "")
         return made

@@ -75,6 +75,8 @@ class ResultsStep(Step):
         self.chosen = 0
         self._parts = False  # the budget is shown by part
         self._known_history: tuple[tuple[str, str, int], tuple[Past, ...]] | None = None
+        self.late = label("", "second")
+        self.body.addWidget(self.late)
         left = QVBoxLayout()
         left.setSpacing(4)
         row = QHBoxLayout()
@@ -134,7 +136,7 @@ class ResultsStep(Step):
 
     def _contents(self) -> dict[str, Content]:
         """What can be saved, by the ending of the name: the chart, the table."""
-        view, chart = self.job.view, self._chart()
+        view, chart = self.job.view.whole, self._chart()
         table = view.procedure.table(view.seen)
         kind = self.session.setting("csv")
         more = {ending: partial(of, view.seen) for ending, of in view.procedure.exports.items()}
@@ -179,11 +181,17 @@ class ResultsStep(Step):
         self.bars.forget()
         self._look_up()
         view = self.job.view
+        self.show_to_draw(view.to_draw)
         set_text(self.below, "\n".join(view.page.below))
         self.below.setVisible(bool(view.page.below))
         self.table.fill([list(row) for row in view.page.rows])
         self.chosen = min(self.chosen, max(len(view.result.stated) - 1, 0))
         self._show_chosen()
+
+    def show_to_draw(self, points: int) -> None:
+        what = "One point is" if points == 1 else f"{points} points are"
+        set_text(self.late, f"{what} still to be drawn by Monte Carlo: until then their U is a first guess.")
+        self.late.setVisible(points > 0)
 
     def enter(self) -> None:
         self.table.setFocus()
@@ -339,7 +347,7 @@ class ResultsStep(Step):
         if not known:
             self._show_chosen()
             return
-        result = self.job.view.what_if(known)
+        result = self.job.view.what_if(known, point.point.id)
         after = result.stated_at(point.point.id)
         if after is not None:
             self._show_budget(result)

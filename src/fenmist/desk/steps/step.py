@@ -80,6 +80,9 @@ class Step(Files, QWidget):
     def enter(self) -> None:
         """The step comes to the front: put the keyboard where the work is."""
 
+    def show_to_draw(self, points: int) -> None:
+        """So many points are still to be drawn, one after the other."""
+
     def caught_up(self, view: View) -> None:
         """Everything was worked out to the end: show again what was shown at once."""
 

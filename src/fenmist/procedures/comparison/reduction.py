@@ -12,7 +12,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import FOR_NOW, Unit, alike, alone, reduced_again
+from fenmist.calibration.again import Unit, alike, alone, engines, reduced_again, will_do
 from fenmist.calibration.beside import Latest
 from fenmist.calibration.consensus import (
     LOG_CLIP,
@@ -158,7 +158,7 @@ class Result(Referred[PointResult, Worked]):
 
     def work(self, units: tuple[Unit, ...]) -> Worked:
         """What the engine makes of some units together."""
-        return _work(self.job, units, self.known, False)
+        return _work(self.job, units, self.known, 0)
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
@@ -222,7 +222,7 @@ class Result(Referred[PointResult, Worked]):
 
 def reduce(
     job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Result | None = None,
-    draws: bool = True,
+    most: int | None = None,
 ) -> Result:  # fmt: skip
     """Work a job out as far as its readings reach.
 
@@ -234,24 +234,25 @@ def reduce(
         What if: factors on standard uncertainties by influence id; see `with_known`.
     former : Result, optional
         Of the same job before a change: points whose readings didn't change are taken from it.
-    draws : bool
-        Whether Monte Carlo takes over where linear propagation doesn't hold; without, nobody looks whether it does.
+    most : int, optional
+        How many points are drawn at most where linear propagation doesn't hold, the others later on; at 0 nobody looks
+        whether it does.
     """
     return reduced_again(
-        Result, job, phase, known, former, lambda fresh: _work(job, fresh, known, draws),
-        lambda found: units(job, found), lambda point: not draws or point.engine != FOR_NOW,
+        Result, job, phase, known, former, lambda fresh: _work(job, fresh, known, most),
+        lambda found: units(job, found), will_do(former, most),
     )  # fmt: skip
 
 
 def predict(job: Job) -> tuple[Stated, ...]:
     """What a job states whose readings are those that are expected: to first order, nothing is drawn."""
     read = units(job, readings_by_point(job))
-    return tuple(point.stated for point in _work(job, read, {}, False).points) if read else ()
+    return tuple(point.stated for point in _work(job, read, {}, 0).points) if read else ()
 
 
-def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool) -> Worked:
+def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], most: int | None) -> Worked:
     """Some points together, one propagation for all that are read alike."""
-    return alike(read, lambda some: _work_alike(job, some, known, draws))
+    return alike(read, lambda some: _work_alike(job, some, known, most))
 
 
 def _as_worked(points: tuple[PointResult, ...], made: Mapping[str, Estimate], logs: Mapping[str, Estimate]) -> Worked:
@@ -262,31 +263,31 @@ _WHOLE = ("reference", "net", "error", "log_ratio")
 """What is kept over all points."""
 
 
-def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool) -> Worked:
+def _work_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], most: int | None) -> Worked:
     """Points, or groups of them, that are read alike; what Enter keeps was worked out at the last digit already."""
-    if draws or known or len(read) > 1 or len(read[0]) > 1:
-        return _made_alike(job, read, known, draws)
+    if most != 0 or known or len(read) > 1 or len(read[0]) > 1:
+        return _made_alike(job, read, known, most)
     ((item,),) = read
     kept: Latest[Worked] = job.once_of_all("worked at once", lambda _: Latest(2))
     key = item.point, len(item.rounds), scatter(job, (item,)).key
-    return kept.once(key, lambda: _made_alike(job, read, known, draws))
+    return kept.once(key, lambda: _made_alike(job, read, known, most))
 
 
-def _made_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool) -> Worked:
+def _made_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], most: int | None) -> Worked:
     way = _way(job, read, known)
     references, found = way.references, way.found
     made = propagate(way.model, way.stencil, way.outputs)
     first = [unit[0] for unit in read]
     tolerances = job.tolerance_w([item.point for item in first], made["reference"].value, way.mean.device[0].digit)
     decides = found.decides & way.mean.device[0].shares.known
-    bent = np.flatnonzero(bends(way.model, way.stencil.inputs, {"log_ratio": made["log_ratio"]})) if draws else ()
-    sampled = {
-        int(column): _sampled(job, read[int(column)], way, int(column), float(tolerances[column])) for column in bent
-    }
-    several, engine = references.means if len(read[0]) == 1 else (), "linear" if draws else FOR_NOW
+    bent: list[int] = []
+    if most != 0:
+        bent = np.flatnonzero(bends(way.model, way.stencil.inputs, {"log_ratio": made["log_ratio"]})).tolist()
+    sampled = {column: _sampled(job, read[column], way, column, float(tolerances[column])) for column in bent[:most]}
+    several, engine = references.means if len(read[0]) == 1 else (), engines(len(first), bent, sampled, most)
     points = tuple(
         _point_result(
-            job, item, made, column, _stated(made, sampled, column, engine), float(tolerances[column]),
+            job, item, made, column, _stated(made, sampled, column, engine[column]), float(tolerances[column]),
             bool(decides[column]), float(way.drift_limit[column]),
             reference_results(references, found, column) if several else (), found.agreements[column],
         )

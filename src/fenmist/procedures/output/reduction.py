@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import FOR_NOW, Unit, alike, alone, reduced_again
+from fenmist.calibration.again import Unit, alike, alone, engines, reduced_again, will_do
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     SOURCE_REPEAT,
@@ -103,7 +103,7 @@ class Output(Referred[OutputPoint, "Worked"]):
 
     def work(self, units: tuple[Unit, ...]) -> "Worked":
         """What the engine makes of some units together."""
-        return _work(self.job, units, self.known, False)
+        return _work(self.job, units, self.known, 0)
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
@@ -159,7 +159,7 @@ class Worked:
 
 def reduce(
     job: Job, phase: str = AS_FOUND, known: Mapping[str, float] = MappingProxyType({}), former: Output | None = None,
-    draws: bool = True,
+    most: int | None = None,
 ) -> Output:  # fmt: skip
     """Work a job out as far as its readings reach.
 
@@ -171,21 +171,22 @@ def reduce(
         What if: factors on standard uncertainties by influence id; see `with_known`.
     former : Output, optional
         Of the same job before a change: points whose readings didn't change are taken from it.
-    draws : bool
-        Whether Monte Carlo takes over where linear propagation doesn't hold; without, nobody looks whether it does.
+    most : int, optional
+        How many points are drawn at most where linear propagation doesn't hold, the others later on; at 0 nobody looks
+        whether it does.
     """
     return reduced_again(
-        Output, job, phase, known, former, lambda fresh: _work(job, fresh, known, draws),
-        stays=lambda point: not draws or point.engine != FOR_NOW,
+        Output, job, phase, known, former, lambda fresh: _work(job, fresh, known, most),
+        stays=will_do(former, most),
     )  # fmt: skip
 
 
-def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], draws: bool) -> Worked:
+def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], most: int | None) -> Worked:
     """Some points together, one propagation for all that are read alike."""
-    return alike(read, lambda some: _work_alike(job, alone(some), known, draws))
+    return alike(read, lambda some: _work_alike(job, alone(some), known, most))
 
 
-def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float], draws: bool) -> Worked:
+def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, float], most: int | None) -> Worked:
     """Points of one hook-up that read the same channels."""
     mean = scatter(job, read)
     references = references_at(job, read, mean)
@@ -200,11 +201,12 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
         [item.point for item in read], made["power"].value,
         mean.device[0].digit if mean.device else np.zeros(len(read)),
     )  # fmt: skip
-    bent = np.flatnonzero(bends(model, inputs, {"log": made["log"]})) if draws else ()
+    bent: list[int] = np.flatnonzero(bends(model, inputs, {"log": made["log"]})).tolist() if most != 0 else []
     drawn = {
-        int(column): _drawn(job, read[int(column)], inputs, int(column), found.weights, float(tolerances[column]))
-        for column in bent
+        column: _drawn(job, read[column], inputs, column, found.weights, float(tolerances[column]))
+        for column in bent[:most]
     }
+    engine = engines(len(read), bent, drawn, most)
     points = tuple(
         _point(
             job,
@@ -216,7 +218,7 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
             float(tolerances[column]),
             mean,
             drawn.get(column, {}),
-            "linear" if draws else FOR_NOW,
+            engine[column],
         )
         for column, item in enumerate(read)
     )
