@@ -7,8 +7,9 @@ and heat nothing.
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
+from fenmist.calibration.beside import keep, once
 from fenmist.calibration.job import Job
 from fenmist.hookup.heat import Keying
 from fenmist.reading.event import Event, EventKind, Slot
@@ -54,8 +55,15 @@ class Carrier:
         if on and (not now.is_on or power_w != now.power_w):
             return Carrier(now.until(at_s), at_s, power_w, None if is_said else at_s)
         if on:
-            return now if now.seen_s is None else replace(now, seen_s=None if is_said else max(at_s, now.seen_s))
+            return now._told(None if is_said or now.seen_s is None else max(at_s, now.seen_s))
         return Carrier(now.until(at_s)) if now.is_on else now
+
+    def seen(self, at_s: float) -> "Carrier":
+        """While it is on: an entry tells at a moment that it still is."""
+        return self._told(None if self.seen_s is None else max(at_s, self.seen_s))
+
+    def _told(self, seen_s: float | None) -> "Carrier":
+        return self if seen_s == self.seen_s else Carrier(self.keyings, self.on_since_s, self.power_w, seen_s)
 
 
 @dataclass(frozen=True)
@@ -84,15 +92,15 @@ def inferred(job: Job, former: Inferred | None = None) -> Inferred:
             read[slot.point, slot.phase] = here
             done, power = event.entry.observed_at.timestamp(), target.get(slot.point, now.power_w)
             begun = event.entry.begun_at.timestamp() if event.entry.begun_at is not None else done
-            now = now.switched(True, begun, power).switched(True, done, power)
+            now = now.switched(True, begun, power).seen(done)
             if len(here) >= wanted.get(slot.point, 0):
                 now = now.switched(False, done, 0.0)
-    return Inferred(job, now, read)
+    return Inferred(job, keep(job, "carrier", now), read)
 
 
 def carrier(job: Job) -> Carrier:
     """The carrier from a job's record."""
-    return inferred(job).carrier
+    return once(job, "carrier", lambda: inferred(job).carrier)
 
 
 def in_hand(known: Carrier, job: Job, begun_s: float, point_id: str) -> Carrier:

@@ -76,7 +76,7 @@ class View:
         return once(self, "whole", lambda: self._drawn(None)) if self.to_draw else self
 
     def _drawn(self, most: int | None) -> "View":
-        made = replace(self, former=self.result, former_keyed=self.keyed, most=most)
+        made = replace(self, former=self.result, most=most)
         hand_on(self, made, "order", "places", "rounds beyond", "keyed")
         return made
 
@@ -134,6 +134,7 @@ class View:
     @cached_property
     def notes(self) -> tuple[Note, ...]:
         """All notes of the phase in hand, most severe first."""
+        _ = self.keyed  # built on what was known of the carrier before
         return self.procedure.judge(self.job, self.result, self.as_of.date(), self.phase, self.found)
 
     def notes_near(self, point_id: str) -> tuple[Note, ...]:
