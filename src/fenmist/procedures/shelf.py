@@ -278,6 +278,8 @@ def _best(
     made_at: datetime,
 ) -> Bench | None:  # fmt: skip
     """The one of several that would say most at one frequency."""
+    if len(benches) == 1:
+        return benches[0]
     best: tuple[bool, float] | None = None
     chosen, free = None, 0
     for bench in benches:
