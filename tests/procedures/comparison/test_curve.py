@@ -142,11 +142,11 @@ def test_between_two_levels_the_logarithms_go_straight():
     assert here == pytest.approx(math.hypot((low + high) / 2, bend), rel=0.02)
 
 
-def _crossed(corner):
-    """A row at 50 W over 2 to 16 MHz, a column at 2 MHz over 10 to 90 W, and so many corner points."""
+def _crossed(corner, top_w=90.0):
+    """A row at 50 W over 2 to 16 MHz, a column at 2 MHz over 10 W to the top, and so many corner points."""
     row = {(f, 50.0): over for f, over in zip((2e6, 4e6, 8e6, 16e6), (1.0, 0.99, 0.97, 0.9), strict=True)}
-    column = {(2e6, 10.0): 0.92, (2e6, 90.0): 1.02}
-    corners = {(4e6, 10.0): 0.99 * 0.92, (8e6, 10.0): 0.97 * 0.92, (4e6, 90.0): 0.99 * 1.02 * corner}
+    column = {(2e6, 10.0): 0.92, (2e6, top_w): 1.02}
+    corners = {(4e6, 10.0): 0.99 * 0.92, (8e6, 10.0): 0.97 * 0.92, (4e6, top_w): 0.99 * 1.02 * corner}
     made = {**row, **column, **corners}
     plan = [replace(plan_points((f,), (w,), "200")[0], id=f"p{n}") for n, (f, w) in enumerate(made)]
     job_of = replace(job([], load="50"), plan=tuple(plan), part_of_division=0.01)
@@ -164,6 +164,7 @@ def test_level_and_frequency_are_taken_apart_where_three_corners_agree():
     assert surface.is_separable
     assert surface.span(16e6) == (10.0, 100.0)  # 50 W by a factor of two, 10 to 90 W by the column
     assert surface.span(2e6) == (5.0, 180.0)
+    assert surfaces(_crossed(1.0, 140.0))[0].span(16e6) == pytest.approx((10.0, 140.0))
 
     shown = would_show(made, 10.0, 16e6)
     assert shown.value_w == pytest.approx(10.0 * 0.9 * 0.92, rel=1e-3)
