@@ -112,6 +112,14 @@ def test_over_frequency_alone_other_things_are_looked_for():
     assert "a tuner or filter left in" in note.remedy
 
 
+def test_apart_is_what_differs_most_in_its_own_u():
+    """5 % at 2 W, where a hundredth of a division is much, beside 3 % at 100 W, where it is nothing."""
+    most = uneven(reduce(over_levels({2.0: 0.05, 50.0: 0.0, 100.0: 0.03})))
+
+    assert (most.low.point.target_w, most.high.point.target_w) == (50.0, 100.0)
+    assert most.difference == pytest.approx(math.log(1.03), rel=1e-2)
+
+
 def test_what_all_points_share_is_no_difference():
     """A reference of ± 3 % and a load of ± 1 % are the same at both: U of the difference is what is read alone."""
     most = uneven(reduce(over_levels({20.0: -0.3, 100.0: 0.0})))

@@ -142,12 +142,12 @@ def test_between_two_levels_the_logarithms_go_straight():
     assert here == pytest.approx(math.hypot((low + high) / 2, bend), rel=0.02)
 
 
-def _crossed(corner, top_w=90.0):
+def _crossed(corner, top_w=90.0, more=()):
     """A row at 50 W over 2 to 16 MHz, a column at 2 MHz over 10 W to the top, and so many corner points."""
     row = {(f, 50.0): over for f, over in zip((2e6, 4e6, 8e6, 16e6), (1.0, 0.99, 0.97, 0.9), strict=True)}
     column = {(2e6, 10.0): 0.92, (2e6, top_w): 1.02}
     corners = {(4e6, 10.0): 0.99 * 0.92, (8e6, 10.0): 0.97 * 0.92, (4e6, top_w): 0.99 * 1.02 * corner}
-    made = {**row, **column, **corners}
+    made = {**row, **column, **corners, **dict.fromkeys(more, 1.0)}
     plan = [replace(plan_points((f,), (w,), "200")[0], id=f"p{n}") for n, (f, w) in enumerate(made)]
     job_of = replace(job([], load="50"), plan=tuple(plan), part_of_division=0.01)
     for point, ratio in zip(plan, made.values(), strict=True):
@@ -165,6 +165,9 @@ def test_level_and_frequency_are_taken_apart_where_three_corners_agree():
     assert surface.span(16e6) == (10.0, 100.0)  # 50 W by a factor of two, 10 to 90 W by the column
     assert surface.span(2e6) == (5.0, 180.0)
     assert surfaces(_crossed(1.0, 140.0))[0].span(16e6) == pytest.approx((10.0, 140.0))
+    beyond = surfaces(_crossed(1.0, more=((8e6, 190.0), (16e6, 190.0))))[0]
+    assert beyond.is_separable
+    assert beyond.span(16e6) == pytest.approx((25.0, 380.0))  # the column says nothing of 190 W
 
     shown = would_show(made, 10.0, 16e6)
     assert shown.value_w == pytest.approx(10.0 * 0.9 * 0.92, rel=1e-3)

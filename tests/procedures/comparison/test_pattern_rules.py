@@ -148,6 +148,7 @@ def reading_reflected(forward, reflected, load="50"):
     made = replace(made.with_part(replace(made.dut_part, indicators=(watts, back))), events=())
     beside = job_from_draft(made, {**job_draft(made), "beside": "read as well"})
     assert isinstance(beside, Job)
+    assert job_draft(beside)["beside"] == "read as well"
     beside = replace(beside, part_of_division=0.01)
     for point in beside.plan:
         texts = ("141.421", f"{50 * forward(point.frequency_hz):.6g}", f"{50 * reflected(point.frequency_hz):.6g}")
