@@ -120,7 +120,6 @@ def _pairs(
     with_it = False
     for number, stop in enumerate(stops):
         element = bench.elements[stop.element]
-        last = number == len(stops) - 1
         if not element.has_phase:
             section += 1
         own = section if element.has_phase else -1
@@ -132,7 +131,7 @@ def _pairs(
             behind_tuners.append(before_it)
             seen = stop.element == as_seen
             placed.append((stop.element, stop.entry, _facing(bench, walk, stop, True, loss, own, seen)))
-        if stop.exit and not last:
+        if stop.exit:  # behind the last one nothing faces it
             if stop.entry:
                 loss = loss + _loss_db(walk, element, stop)
             facing = _facing(bench, walk, stop, False, loss, own, False)
