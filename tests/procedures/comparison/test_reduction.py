@@ -255,20 +255,22 @@ def test_at_once_nothing_is_drawn_and_what_was_left_is_drawn_later():
 
 
 def test_one_after_the_other_is_drawn_and_all_of_them_are_what_they_are_at_once():
-    """Two of three bend; the third is never looked at again."""
+    """Three of four bend; the other is never looked at again, nor is one whose turn hasn't come."""
     table = [(3e6, "50+j1"), (14e6, "|57.7| swr 1.9"), (28e6, "|57.7| swr 1.9")]
-    made = job([[("102", "25.6")]] * 3, load=table, lead_m=0.3, frequencies_hz=(3e6, 14e6, 28e6))
+    made = job([[("102", "25.6")]] * 4, load=table, lead_m=0.3, frequencies_hz=(3e6, 14e6, 21e6, 28e6))
     steps = [reduce(made, most=1)]
     while any(point.engine == TO_DRAW for point in steps[-1].points):
         steps.append(reduce(made, former=steps[-1], most=1))
     whole = reduce(made)
 
     assert [[point.engine for point in step.points] for step in steps] == [
-        ["linear", "Monte Carlo", TO_DRAW], ["linear", "Monte Carlo", "Monte Carlo"]
+        ["linear", *["Monte Carlo"] * drawn, *[TO_DRAW] * (3 - drawn)] for drawn in (1, 2, 3)
     ]  # fmt: skip
-    assert steps[1].points[:2] == steps[0].points[:2]
-    assert [point.stated for point in steps[1].points] == [point.stated for point in whole.points]
-    assert steps[1].log_ratio.u == pytest.approx(whole.log_ratio.u, rel=1e-10)
+    assert [one is other for one, other in zip(steps[0].points, steps[1].points, strict=True)] == [
+        True, True, False, True
+    ]  # fmt: skip
+    assert [point.stated for point in steps[2].points] == [point.stated for point in whole.points]
+    assert steps[2].log_ratio.u == pytest.approx(whole.log_ratio.u, rel=1e-10)
     assert [point.engine for point in reduce(made, former=steps[0]).points] == [point.engine for point in whole.points]
 
 
