@@ -3,8 +3,9 @@
 import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
+from PySide6.QtWidgets import QLabel
 
-from fenmist.desk.stepnumbers import RESULTS
+from fenmist.desk.stepnumbers import ADJUST, RESULTS
 from fenmist.desk.widgets.capture_panel import READING
 from fenmist.reading.event import AS_FOUND, AS_LEFT, Slot
 from fenmist.session.view import View
@@ -152,6 +153,23 @@ def test_a_job_of_which_much_is_drawn_opens_at_once_and_says_what_is_still_to_co
     assert (bench.job.view.to_draw, late.isVisible()) == (0, False)
     assert bench.step.table.texts(3) != first
     assert bench.job.view.result.stated == View(made, bench.job.view.as_of).result.stated
+
+
+def test_pages_of_a_certificate_wait_until_all_is_drawn(hands):
+    made = job(
+        [[("102", "25.6")]] * 3, frequencies_hz=(14e6, 21e6, 28e6), lead_m=0.3,
+        load=[(3e6, "|57.7| swr 1.9"), (28e6, "|57.7| swr 1.9")],
+    )  # fmt: skip
+    hands.session.logbook.add_job(made)
+    hands.shell.open_job(made.id)
+    bench = hands.shell.bench
+    bench.go(ADJUST + 1)
+    assert bench.step.said.text() == "2 points are still to be drawn by Monte Carlo: then the pages are set."
+    hands.settle()
+    hands.until(lambda: bench.step.findChildren(QLabel, "page"))
+    assert bench.step.said.text() == ""
+    hands.press("f8")  # adjusted: the certificate states what was found until something is read as left
+    assert bench.step.headline.text().startswith("As left nothing is read yet")
 
 
 def test_a_budget_line_is_asked_about_and_taken_back(demo):

@@ -188,7 +188,7 @@ def style_sheet(theme: Theme) -> str:
     roles = {item.name: getattr(theme, item.name) for item in fields(theme)}
     by = "day" if theme is MIST else "night"
     icons = {name: icon_file(f"{name}-{by}.svg").as_posix() for name in ("arrow", "tick")}
-    return _scaled(_STYLE.substitute(roles, sans=SANS_FAMILY, mono=MONO_FAMILY, **icons))
+    return _scaled(_STYLE.substitute(roles, mono=MONO_FAMILY, **icons))
 
 
 def load_fonts() -> None:

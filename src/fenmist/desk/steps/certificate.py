@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QScrollArea, QV
 
 from fenmist.desk.filing import Printing, Saving
 from fenmist.desk.runner import JobRunner
-from fenmist.desk.steps.step import Step
+from fenmist.desk.steps.step import Step, still_to_draw
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.busy import Busy
 from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
@@ -111,6 +111,8 @@ class CertificateStep(Step):
         self.body.addWidget(self.pages_view, 1)
 
     def headline_text(self, view: View) -> str:
+        if not view.result.stated and view.found.stated:
+            return "As left nothing is read yet (readings: Alt+5): the certificate states what was found."
         return certificate_headline(view.job, view.result, view.notes)
 
     def refresh(self) -> None:
@@ -166,7 +168,13 @@ class CertificateStep(Step):
         shown = content if self.show_what == CERTIFICATE else self._cards()
         return PagesRequest(shown, self.session.setting("paper"), content.date)
 
+    def show_to_draw(self, points: int) -> None:
+        self._say(f"{still_to_draw(points)}: then the pages are set." if points else "")
+
     def _preview(self) -> None:
+        if self.job.view.to_draw:  # pages are never for now, and nobody waits for them here
+            self.show_to_draw(self.job.view.to_draw)
+            return
         try:
             wanted = self._wanted()
         except FenmistError as error:

@@ -10,7 +10,7 @@ from fenmist.calibration.history import Past, drifts, is_at
 from fenmist.calibration.outcome import Outcome, Stated, by_part
 from fenmist.desk.filing import Saving
 from fenmist.desk.plots.error_plot import ErrorPlot
-from fenmist.desk.steps.step import Step
+from fenmist.desk.steps.step import Step, still_to_draw
 from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.bars import BudgetBars, scrolled_bars
 from fenmist.desk.widgets.grid import Grid
@@ -136,7 +136,8 @@ class ResultsStep(Step):
 
     def _contents(self) -> dict[str, Content]:
         """What can be saved, by the ending of the name: the chart, the table."""
-        view, chart = self.job.view.whole, self._chart()
+        view = self.job.view.whole
+        chart = self._chart(view)
         table = view.procedure.table(view.seen)
         kind = self.session.setting("csv")
         more = {ending: partial(of, view.seen) for ending, of in view.procedure.exports.items()}
@@ -189,8 +190,7 @@ class ResultsStep(Step):
         self._show_chosen()
 
     def show_to_draw(self, points: int) -> None:
-        what = "One point is" if points == 1 else f"{points} points are"
-        set_text(self.late, f"{what} still to be drawn by Monte Carlo: until then their U is a first guess.")
+        set_text(self.late, f"{still_to_draw(points)}: until then what is stated there is a first guess.")
         self.late.setVisible(points > 0)
 
     def enter(self) -> None:
@@ -310,10 +310,10 @@ class ResultsStep(Step):
         self.agreement.setVisible(bool(told))
         set_text(self.drift, self._drift_text())
         self.drift.setVisible(bool(self.drift.text()))
-        self.plot.show_chart(self._chart(), draft, point.point.id if point else "")
+        self.plot.show_chart(self._chart(self.job.view), draft, point.point.id if point else "")
 
-    def _chart(self) -> Chart:
-        view, point = self.job.view, self._point()
+    def _chart(self, view: View) -> Chart:
+        point = next(iter(view.result.stated[self.chosen :]), None)
         if self.over == YEARS and point is not None:
             return history_chart(self._past(), [point], view.job.last_at.date())
         over = view.procedure.chart_over if self.over in (PICTURE, LEANS) else self.over

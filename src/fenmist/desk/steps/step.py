@@ -18,6 +18,11 @@ from fenmist.session.session import Session
 from fenmist.session.view import View
 
 
+def still_to_draw(points: int) -> str:
+    """How many points wait for Monte Carlo, as the beginning of a sentence."""
+    return f"{'One point is' if points == 1 else f'{points} points are'} still to be drawn by Monte Carlo"
+
+
 class Step(Files, QWidget):
     """Base of the steps; made for one open job, refreshed when it changes.
 
