@@ -7,11 +7,12 @@ import numpy as np
 import pytest
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
-from fenmist.kit.part import PartKind
+from fenmist.kit.part import Indicator, PartKind
 from fenmist.measurand import Kind
 from fenmist.simulation.envelopes import envelope_named, mean_share
 from fenmist.simulation.faults import FAULTS, plant
 from fenmist.simulation.live import LiveBench
+from fenmist.simulation.needle import THERMAL, TrueMovement
 from fenmist.simulation.scenarios import SCENARIOS, job_bench, live_bench, scenario
 from fenmist.simulation.standins import stand_ins
 from studies.in_turn import job_in_turn
@@ -355,3 +356,145 @@ def test_a_transmitters_crest_when_modulated_is_within_a_fifth_of_a_decibel_of_i
 
     assert 0.15 < max(np.abs(off)) <= 0.2001
     assert min(off) < -0.05 < 0.05 < max(off)
+
+
+# heat, zeros, contacts and what each instrument makes of an envelope
+
+
+def test_a_load_has_two_thirds_of_its_heat_after_the_time_at_which_it_is_rated():
+    """1 − 1/e of it, at a time constant of its rated time; all of it grows its ohms by what the fault says."""
+    hookup, parts = scenario("live").bench()
+    made = job_bench(hookup, parts, 1, {"drift": 20.0})
+    made.set(watts=100.0, on=True)
+    load = element(made, PartKind.LOAD)
+    rated_s = parts["reedmace"].properties["rated_time_s"].value
+
+    def ohms():
+        put = made.put(load, "in")
+        return abs(put.volts[1] / put.amperes[1])
+
+    def taken():
+        put = made.put(load, "in")
+        return (put.volts[1] * put.amperes[1].conjugate()).real
+
+    cold, at = ohms(), []
+    for seconds in (rated_s, 20.0 * rated_s):
+        made.advance(seconds)
+        at.append((ohms() / cold - 1.0) / (0.2 * taken() / 150.0))
+    assert at == pytest.approx([1.0 - math.exp(-1.0), 1.0], abs=0.01)
+    made.set(on=False)
+    made.advance(rated_s)
+    made.set(on=True)
+    assert ohms() / cold - 1.0 == pytest.approx(0.2 * taken() / 150.0 / math.e, rel=0.02)
+
+
+def test_a_sensors_zero_walks_by_its_drift_an_hour_as_walks_do():
+    """Standard deviation over the square root of the time."""
+    made = bench("pad")
+    true = replace(made.setup.instruments["meter"], drift_w=1e-6, noise_w=0.0, zero_w=3e-6)
+    made = LiveBench(replace(made.setup, instruments={"meter": true}), 1)
+    seen = [made.shown("meter", "reading")]
+    for _ in range(400):
+        made.advance(900.0)
+        seen.append(made.shown("meter", "reading"))
+
+    assert seen[0] == 3e-6
+    assert np.std(np.diff(seen)) == pytest.approx(0.5e-6, rel=0.08)
+    made.zero("snipe")
+    assert made.shown("meter", "reading") == 0.0
+
+
+def test_a_loose_contact_has_its_ohms_on_average():
+    """Exponential: its standard deviation is its mean."""
+    hookup, parts = scenario("live").bench()
+    made = job_bench(hookup, parts, 1, {"loose": 5.0})
+    made.set(watts=50.0, on=True)
+    tee, load = element(made, PartKind.TEE), element(made, PartKind.LOAD)
+    port = made.setup.hookup.mate(load, "in")[1]
+    seen = []
+    for _ in range(300):
+        made.advance(0.2)
+        near, far = made.put(tee, port), made.put(load, "in")
+        seen.append(((near.volts[1] - far.volts[1]) / far.amperes[1]).real)
+
+    assert min(seen) > 0.0
+    assert (np.mean(seen), np.std(seen)) == pytest.approx((5.0, 5.0), rel=0.15)
+
+
+@pytest.mark.parametrize(
+    ("name", "kind", "indicator", "share"),
+    [("pad", PartKind.POWER_METER, "reading", 0.5), ("divider", PartKind.VOLTMETER, "volts", math.sqrt(0.5))],
+)
+def test_what_heats_shows_half_of_the_power_of_two_tones(name, kind, indicator, share):
+    """Beside the crest's own fraction of a decibel (ITU-R SM.326: mean is half of the peak)."""
+    made = bench(name)
+    crest = 10.0 ** (made.setup.transmitter.modulated_db / 10.0)
+    at = element(made, kind)
+    steady = made.shown(at, indicator)
+    made.set(envelope="two tones")
+
+    assert made.shown(at, indicator) / steady == pytest.approx(
+        share * (crest if share == 0.5 else crest**0.5), rel=2e-3
+    )
+
+
+def test_a_transmitters_own_meter_shows_what_leaves_it_and_its_setting_what_was_asked():
+    hookup, parts = scenario("mismatch").bench()
+    shows = tuple(Indicator(name, name, Kind.INCIDENT, "W") for name in ("setting", "own_meter"))
+    made = job_bench(hookup, {**parts, "plover": replace(parts["plover"], indicators=shows)}, 1)
+    made.set(watts=5.0, on=True)
+    made.advance(5.0)
+    knot = made.setup.element_of("knot")
+    ahead = abs(made.put(knot, made.setup.part(knot).ends[0]).waves(1)[0]) ** 2
+
+    assert made.shown(made.setup.source, "own_meter") == pytest.approx(ahead, rel=1e-6)
+    assert made.shown(made.setup.source, "setting") == 5.0
+    made.set(on=False)
+    assert made.shown(made.setup.source, "own_meter") == 0.0
+
+
+def test_a_needle_against_its_stop_shows_no_number_and_none_below_it():
+    """Its stop stands a fifth above full scale."""
+    made = bench()
+    at = element(made, PartKind.INLINE_METER)
+    full = made.setup.instruments[at].full_w
+    in_order = replace(made.setup.instruments[at], error_db=0.0, bits=0, knee_v=0.0, scale_knee_v=0.0)
+    sender = replace(made.setup.transmitter, top_w=math.inf, error_db=0.0, droop_db=0.0, wander_db=0.0)
+    made = LiveBench(replace(made.setup, transmitter=sender, instruments={at: in_order}), 1)
+    for watts, off in ((1.17 * full, False), (1.24 * full, True)):
+        made.set(watts=watts, on=True)
+        made.advance(30.0)
+        assert math.isinf(forward(made)) is off
+
+
+def test_a_thermal_meter_and_one_that_sends_its_detectors_show_the_carrier_as_the_others_do():
+    made = bench()
+    at = element(made, PartKind.INLINE_METER)
+    thermal = replace(made.setup.instruments[at], movement=TrueMovement(THERMAL), knee_v=0.0, scale_knee_v=0.0)
+    averaging = replace(thermal, movement=TrueMovement())
+    seen = []
+    for one in (thermal, averaging):
+        live = LiveBench(replace(made.setup, instruments={at: one}), 1)
+        live.set(watts=50.0, frequency_hz=8e6, on=True)
+        live.advance(60.0)
+        seen.append(forward(live))
+    assert seen[0] == pytest.approx(seen[1], rel=1e-3)
+
+    built = bench("home-built", seconds=30.0)
+    meter = built.setup.instruments["meter"]
+    volts_of = built.shown("meter", "forward")
+    assert volts_of == pytest.approx(meter.drive(built.put("meter", "out"), "forward") * meter.full_v, rel=1e-3)
+    assert 0.0 < built.shown("meter", "reflected") < 0.2 * volts_of
+
+
+def test_an_open_line_has_no_end_of_swr_and_an_analyser_on_the_shelf_sees_all_come_back():
+    """ρ 1: infinite SWR (any table)."""
+    made = bench()
+    at = element(made, PartKind.INLINE_METER)
+    whole = replace(made.setup.instruments[at], leak=1.2 + 0j)
+    live = LiveBench(replace(made.setup, instruments={at: whole}), 1)
+    live.set(watts=50.0, on=True)
+    live.advance(30.0)
+
+    assert math.isinf(forward(live, "swr"))
+    assert forward(live, "reflected") > forward(live)

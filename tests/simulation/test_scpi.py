@@ -4,9 +4,15 @@ import math
 import re
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
-from fenmist.simulation.scenarios import live_bench, scenario
+from fenmist.hookup.line import Joint
+from fenmist.kit import generic
+from fenmist.kit.part import PartKind
+from fenmist.measurand import PlaneRef
+from fenmist.simulation.live import LiveBench
+from fenmist.simulation.scenarios import job_bench, live_bench, scenario
 from fenmist.simulation.scpi import Interpreter, block, nr3
 from fenmist.simulation.standins import stand_ins
 
@@ -193,3 +199,100 @@ def test_what_has_a_needle_has_no_wire_and_counts_are_counts():
     forward, reflected = (int(word.split("=")[1]) for word in built["meter"].line().split())
     assert 5.0 / 4095 * forward == pytest.approx(bench.shown("meter", "forward"), abs=5.0 / 4095)
     assert 0 < reflected < forward < 4096
+
+
+def test_a_senders_level_is_set_in_watts_or_decibels_and_read_in_decibels():
+    """10 W are 40 dBm, 0 dBm a milliwatt (any table)."""
+    bench, by_id = spoken()
+    key = by_id["transmitter"].interpreter
+    for asked, watts in (("POW 10 W", 10.0), ("POW 0 DBM", 1e-3), ("POW -30", 1e-6), ("POW 250 MW", 0.25)):
+        key.receive(asked)
+        assert bench.keyed.set_w == pytest.approx(watts), asked
+        assert float(key.receive("POW?")) == pytest.approx(10.0 * math.log10(watts * 1e3), abs=1e-4)
+    for asked in ("POW 2001 W", "POW -1 W", "POW 63.1", "POW -60.1", "FREQ 9 KHZ", "FREQ 1.1 GHZ"):
+        key.receive(asked)
+        assert b"-222" in key.receive("SYST:ERR?"), asked
+    assert key.receive("OUTP?;:FREQ 1.8 MHZ;FREQ?") == b"0;+1.80000E+06\n"
+    assert key.receive("OUTP ON;OUTP?") == b"1\n"
+    assert key.receive("FUNC:CAT?").count(b'"') == 10
+    assert float(by_id["supply"].interpreter.receive("MEAS:VOLT?")) == 13.8
+
+
+def test_a_scopes_samples_come_as_text_or_as_a_block_with_their_step():
+    """Big-endian floats of four bytes; some sixty samples a period (IEEE 488.2, 8.7.9; the rest is its own)."""
+    bench, by_id = spoken()
+    bench.set(watts=50.0, frequency_hz=4e6, on=True)
+    bench.advance(2.0)
+    scope = by_id["oscilloscope"].interpreter
+    size, step = scope.receive("TRAC:PRE?").decode().split(",")
+    text = np.array([float(one) for one in scope.receive("TRAC?").decode().split(",")])
+    block_of = scope.receive("FORM REAL;:TRAC1:DATA?")
+    binary = np.frombuffer(block_of[2 + int(block_of[1:2]) : -1], ">f4")
+
+    assert (int(size), float(step)) == (text.size, pytest.approx(1.0 / (64 * 4e6), rel=1e-5))
+    assert text.size == binary.size == 1024
+    assert np.std(text) == pytest.approx(np.std(binary), rel=0.01)
+    assert np.std(text) ** 2 / 51.4 == pytest.approx(bench.true_w(), rel=0.06)
+    assert scope.receive("FORM?;:FORM ASC;FORM?") == b"REAL;ASC\n"
+    assert float(scope.receive("MEAS:FREQ?")) == 4e6
+
+
+def test_a_power_meter_keeps_its_frequency_and_shows_nothing_of_less_than_nothing():
+    bench, by_id = spoken("pad")
+    meter = by_id["meter"].interpreter
+    assert meter.receive("SENS:FREQ?;FREQ 7.1 MHZ;FREQ?") == b"+5.00000E+07;+7.10000E+06\n"
+    meter.receive("SENS:FREQ 999 HZ")
+    assert b"-222" in meter.receive("SYST:ERR?")
+    dark = replace(bench.setup.instruments["meter"], zero_w=-1e-6)
+    bench = LiveBench(replace(bench.setup, instruments={"meter": dark}), 1)
+    meter = next(item for item in stand_ins(bench) if item.id == "meter").interpreter
+    assert meter.receive("READ?") == b"+9.91000E+37\n"
+    assert float(meter.receive("UNIT:POW W;:FETC?")) == pytest.approx(-1e-6, rel=0.01)
+
+
+def with_analyser():
+    """An analyser in place of the sender of a line that ends in 100 Ω."""
+    bench, _ = spoken("mismatch")
+    hookup, parts = bench.setup.hookup, dict(bench.setup.parts)
+    part = next(one for one in generic.generics() if one.kind is PartKind.ANALYSER)
+    head, end = hookup.elements[0], next(item for item in hookup.elements if item.part == "stint")
+    line = replace(
+        hookup, elements=(replace(head, part=part.id), end),
+        joints=(Joint((head.id, part.ports[0].id), (end.id, parts["stint"].ports[0].id)),),
+        stated=PlaneRef(hookup.id, head.id, part.ports[0].id),
+    )  # fmt: skip
+    made = job_bench(line, {**parts, part.id: part}, 1)
+    return made, next(item for item in stand_ins(made) if item.kind == "analyser").interpreter
+
+
+def test_an_analyser_sweeps_and_its_marker_shows_a_known_end():
+    """100 Ω on a line of 50: Γ 1/3, SWR 2 (any table), within what its bridge leaks."""
+    _, made = with_analyser()
+    made.receive("SENS:FREQ:STAR 2 MHZ;STOP 6 MHZ;:SENS:SWE:POIN 5")
+    swept = np.array([float(one) for one in made.receive("SENS:FREQ:DATA?").decode().split(",")])
+    shown = np.array([float(one) for one in made.receive("CALC:DATA?").decode().split(",")])
+    gamma = shown[::2] + 1j * shown[1::2]
+
+    assert np.allclose(swept, [2e6, 3e6, 4e6, 5e6, 6e6])
+    assert np.allclose(np.abs(gamma), 1 / 3, atol=0.02)
+    made.receive("CALC:MARK:X 3.5 MHZ")
+    real, imag = (float(one) for one in made.receive("CALC:MARK:Y?").decode().split(","))
+    assert abs(complex(real, imag)) == pytest.approx(1 / 3, abs=0.02)
+    assert float(made.receive("CALC:FORM SWR;MARK:Y?")) == pytest.approx(2.0, abs=0.1)
+    assert made.receive("CALC:FORM?;MARK:X?") == b"SWR;+3.50000E+06\n"
+    assert made.receive("SENS:FREQ:STAR?;STOP?;:SENS:SWE:POIN?") == b"+2.00000E+06;+6.00000E+06;+5.00000E+00\n"
+    for asked in ("SENS:SWE:POIN 1", "SENS:SWE:POIN 2002", "SENS:FREQ:STAR 9 KHZ", "CALC:MARK:X 1.1 GHZ"):
+        made.receive(asked)
+        assert b"-222" in made.receive("SYST:ERR?"), asked
+
+
+def test_lines_of_a_meter_name_what_it_shows_with_their_digits():
+    bench, by_id = spoken()
+    bench.set(watts=120.0, on=True)
+    bench.advance(5.0)
+
+    assert re.fullmatch(r"F=1\d\d\.\d W R=\d\.\d\d W SWR=\d\.\d\d", by_id["wattmeter"].line())
+    bench.set(watts=1900.0)
+    bench.setup = replace(bench.setup, transmitter=replace(bench.setup.transmitter, top_w=math.inf))
+    bench.advance(5.0)
+    assert by_id["wattmeter"].line().startswith("F=---- W ")
