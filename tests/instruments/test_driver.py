@@ -1,6 +1,7 @@
 """Addresses, replies, patterns and drivers: what is understood, and what is said of what isn't."""
 
 import math
+from contextlib import nullcontext
 from datetime import UTC, datetime
 
 import numpy as np
@@ -11,7 +12,7 @@ from hypothesis import strategies as st
 from fenmist.errors import FileFormatError, UnknownIdError, UnreadableError
 from fenmist.instruments.address import address
 from fenmist.instruments.driver import KINDS, driver_from_bytes, drivers_in, filled, shipped
-from fenmist.instruments.instrument import Settled, WireReading, settled_by
+from fenmist.instruments.instrument import Reflection, Samples, Settled, WireReading, in_digits, settled_by
 from fenmist.instruments.reply import block_length, digit_of, number_from, samples_from, text_from
 from fenmist.instruments.template import Template
 from fenmist.instruments.trouble import State, Trouble
@@ -263,3 +264,98 @@ def test_the_mean_of_several_has_their_scatter_over_root_n():
     assert Settled(tuple(readings([10.1, 10.2, 10.1, 10.1, 10.2], 0.1))).text == "10.1 W"
     assert Settled(tuple(readings([10.0, 10.4, 10.1, 10.5, 10.2], 0.1))).text == "10.24 W"  # u of 0.1 W and a digit
     assert found.scatters
+
+
+@pytest.mark.parametrize(
+    ("values", "digit", "text"),
+    [
+        # u of 0.02 W goes to hundredths; of 0.5 W no coarser than its display; 6 digits at most; kept zeros
+        ([10.0, 10.1, 10.05, 10.0, 10.1], 0.1, "10.05 W"), ([10.0, 12.0, 11.0, 10.0, 12.0], 0.1, "11.0 W"),
+        ([123.4567, 123.4568], 0.0001, "123.457 W"), ([2.5, 2.5], 0.001, "2.500 W"), ([0.0, 0.0], 0.1, "0.0 W"),
+        ([1500.0, 1500.0], 10.0, "1500 W"), ([0.00012345678, 0.00012345678], 1e-11, "0.000123457 W"),
+    ],
+)  # fmt: skip
+def test_a_mean_is_written_down_to_what_it_is_known_to(values, digit, text):
+    assert Settled(tuple(readings(values, digit))).text == text
+
+
+def test_two_values_that_alternate_are_a_digits_trembling_and_three_scatter():
+    assert not Settled(tuple(readings([1.0, 1.1, 1.0, 1.1]))).scatters
+    assert Settled(tuple(readings([1.0, 1.1, 1.2]))).scatters
+    assert Settled(tuple(readings([4.0]))).u == pytest.approx(0.01 / math.sqrt(12.0))
+
+
+@pytest.mark.parametrize(("value", "digit", "text"), [
+    (148.84, 0.001, "148.840"), (1500.0, 10.0, "1500"), (1.0, 1.0, "1"), (0.5, 0.0, "0.5"),
+    (1 / 3, 0.0, "0.333333333333"),
+])  # fmt: skip
+def test_a_number_to_the_place_of_its_last_digit(value, digit, text):
+    assert in_digits(value, digit) == text
+
+
+def test_the_digit_now_in_use_says_what_is_still():
+    """A display that has changed to a coarser range trembles by its new digit."""
+    fine, coarse = readings([10.0, 10.0, 10.0, 10.0], 0.01), readings([10.9], 1.0)
+
+    assert settled_by([*fine, *coarse])
+    assert not settled_by([*fine, *readings([10.9], 0.01)])
+
+
+def test_samples_and_sweeps_are_files_that_others_read():
+    """Time in steps, volts beside them; a file of one port in hertz and real and imaginary parts (Touchstone 1.1)."""
+    at = datetime(2026, 11, 29, 7, 8, 9, tzinfo=UTC)
+    lines = Samples(np.array([0.5, -0.25, 0.125]), 2e-9, at).csv("Sedge, 200").splitlines()
+    swept = (
+        Reflection(np.array([1e6, 2e6]), np.array([0.25 - 0.5j, 1.0j]), at).touchstone("analyser", 75.0).splitlines()
+    )
+
+    assert lines == [
+        "Sample interval,2e-09", "Instrument,Sedge  200", "Taken,2026-11-29T07:08:09+00:00", "time,CH1", "s,V",
+        "0,0.5", "2e-09,-0.25", "4e-09,0.125",
+    ]  # fmt: skip
+    assert swept == [
+        "! analyser, 2026-11-29T07:08:09+00:00", "# HZ S RI R 75", "1000000 0.25000000 -0.50000000",
+        "2000000 0.00000000 1.00000000",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize(("old", "new", "fits"), [
+    ("timeout_s = 1.5", "timeout_s = 0.05", True), ("timeout_s = 1.5", "timeout_s = 60.0", True),
+    ("timeout_s = 1.5", "timeout_s = 0.04", False), ("timeout_s = 1.5", "timeout_s = 60.1", False),
+    ("timeout_s = 1.5", "baud = 50", True), ("timeout_s = 1.5", "baud = 4000000", True),
+    ("timeout_s = 1.5", "baud = 49", False), ("timeout_s = 1.5", "baud = 4000001", False),
+    ('ask = "P?"', f'ask = "{"P" * 160}"', True), ('ask = "P?"', f'ask = "{"P" * 161}"', False),
+    ('unit = "dBm"', 'unit = "dBm"\nsettle_s = 600', True), ('unit = "dBm"', 'unit = "dBm"\nsettle_s = 601', False),
+    ('unit = "dBm"', 'unit = "dBm"\nsettle_s = 0', True),
+])  # fmt: skip
+def test_a_drivers_numbers_may_lie_at_their_limits_and_not_beyond(old, new, fits):
+    with nullcontext() if fits else pytest.raises(FileFormatError):
+        driver_from_bytes(SOUND.replace(old, new).encode(), "mine.toml")
+
+
+def test_patterns_and_replies_have_a_length_and_three_gaps():
+    filler = "x" * (120 - len("{value}"))
+    assert Template("{value}" + filler).picked("7" + filler)["value"] == "7"
+    with pytest.raises(UnreadableError):
+        Template("{value}x" + filler)
+    assert Template("{*}a{*}b{*}{value}").picked("1a2b3")["value"] == "3"
+    assert text_from(b"1" * 512) == "1" * 512
+    assert text_from(b"1" * 513).what == "The reply is 513 bytes long."
+    assert (text_from(b"a\tb"), number_from("9.900001E37").state) == ("a\tb", State.OVERRANGE)
+
+
+@pytest.mark.parametrize(
+    ("typed", "by", "baud"),
+    [
+        ("127.0.0.1:65535", "a socket", None), ("TCPIP::a.b::5025::socket", "a socket", None),
+        ("TCPIP0::h::inst0::INSTR", "the network", None), ("COM3", "a serial port", None),
+        ("asrl/dev/ttyS0::instr", "a serial port", None), ("USB::0x1::0x2::S::0::INSTR", "USB", None),
+        ("/dev/ttyUSB0@115200", "a serial port", 115200),
+    ],
+)  # fmt: skip
+def test_what_an_address_leads_over(typed, by, baud):
+    found = address(typed)
+
+    assert (found.by, found.baud, found.is_serial) == (by, baud, by == "a serial port")
+    with pytest.raises(UnreadableError):
+        address("h:65536")

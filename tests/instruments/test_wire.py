@@ -10,6 +10,7 @@ import threading
 import time
 from contextlib import suppress
 from dataclasses import replace
+from datetime import datetime
 
 import numpy as np
 import pytest
@@ -492,3 +493,113 @@ def test_a_connection_that_is_closed_is_forgotten_by_the_backend():
 
         assert len(library.sessions) <= known[0] + 1
         assert len(library._last_status_in_session) <= known[1] + 1
+
+
+# sizes and times
+
+
+class Recorder:
+    """A backend that notes how it is asked, and opens nothing."""
+
+    def __init__(self, made=None):
+        self.asked, self.made = {}, made
+
+    def open_resource(self, resource, **asked):
+        self.asked = {"resource": resource, **asked}
+        if self.made is None:
+            raise OSError("nothing there")
+        return self.made
+
+
+def test_a_connection_is_waited_for_as_long_as_a_reply(monkeypatch):
+    """VISA counts in milliseconds (VPP-4.3, from memory)."""
+    backend = Recorder()
+    monkeypatch.setattr("fenmist.instruments.wire.manager", lambda: backend)
+
+    assert wire(address("/dev/ttyX1"), timeout_s=1.7).ask("?").state is State.NOT_THERE
+    assert backend.asked == {"resource": "ASRL/dev/ttyX1::INSTR", "open_timeout": 1700}
+    assert Speech().timeout_s == 2.0
+
+
+def test_a_socket_waits_for_a_whole_reply_a_serial_port_for_a_slice_at_the_drivers_rate_or_its_own():
+    server, at = peer(lambda connection: time.sleep(0.5))
+    by_socket = wire(at, timeout_s=1.7)
+    by_socket.tell("?")
+    inner = by_socket._resource
+    assert inner.timeout == 1700
+    link = inner.visalib.sessions[inner.session].interface
+    assert link.getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY) == 1
+    by_socket.close()
+    server.close()
+    master, slave = pty.openpty()
+    for own, rate in ((None, 19200), (38400, 38400)):
+        serial = wire(Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", own), baud=19200)
+        serial.tell("?")
+        assert (serial._resource.timeout, serial._resource.baud_rate) == (50, rate)
+        serial.close()
+    os.close(master)
+    os.close(slave)
+
+
+def test_silence_is_told_after_its_time_and_with_it():
+    server, at = peer(lambda connection: time.sleep(3.0))
+    begun = time.monotonic()
+    found = wire(at, timeout_s=0.7).ask("?")
+    took = time.monotonic() - begun
+    server.close()
+
+    assert (found.state, found.what) == (State.SILENT, "No reply within 0.7 s.")
+    assert took >= 0.7
+
+
+def test_a_reply_of_four_million_bytes_is_read_and_no_longer_one():
+    def answer(length):
+        def each(connection):
+            connection.recv(100)
+            connection.sendall(b"9" * length + b"\n")
+            time.sleep(0.3)
+
+        return each
+
+    for length, fits in ((3_900_000, True), (4_200_000, False)):
+        server, at = peer(answer(length))
+        found = wire(at, timeout_s=20.0).ask("?")
+        server.close()
+        assert (len(found) == length) if fits else (found.state is State.GARBLED)
+
+
+def test_more_than_was_asked_for_is_no_answer_and_what_comes_unasked_is_thrown_away():
+    """Two lines for one question: neither is taken; a line between questions: asked anew over a fresh connection."""
+    seen = []
+
+    def answer(connection):
+        seen.append(connection)
+        asked = connection.recv(100)
+        connection.sendall(b"1\n2\n" if asked == b"BOTH?\n" else b"7\n")
+        with suppress(OSError):  # the other side has hung up
+            time.sleep(0.1)
+            connection.sendall(b"unasked\n")
+            connection.recv(100)
+
+    server, at = peer(answer)
+    made = wire(at)
+    assert made.ask("BOTH?").what == "More came than was asked for."
+    assert made.ask("X?") == b"7"
+    time.sleep(0.3)
+    assert made.ask("X?") == b"7"
+    assert len(seen) == 3
+    assert any("unasked" in line.text for line in made.log.lines)
+    made.close()
+    server.close()
+
+
+def test_a_log_keeps_its_newest_four_hundred_lines_and_two_hundred_signs_of_each():
+    log = WireLog(lambda: datetime(2026, 11, 29, 7, 8, 9, 12_345))
+    for number in range(401):
+        log.note("→", f"{number}")
+
+    assert (len(log.lines), log.lines[0].text, log.lines[-1].text) == (400, "1", "400")
+    assert str(log.lines[0]) == "07:08:09.012 → 1"
+    assert shown("x" * 200) == "x" * 200
+    assert shown("x" * 201) == "x" * 200 + "… 201 bytes"
+    assert shown(b" ~\x7f\x1f") == " ~<7F><1F>"
