@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from fenmist.errors import OutOfRangeError
-from fenmist.simulation.bench import TrueBench, TrueLine, observe
+from fenmist.simulation.bench import TrueBench, TrueLine, observe, sample
 from fenmist.simulation.nodes import Equations
 from fenmist.simulation.reader import read_needle, read_screen
 
@@ -85,3 +85,15 @@ def test_a_screen_shows_so_many_digits():
 
     assert read_screen(215.34, 4, 0.0, rng) == "215.3"
     assert read_screen(0.0123456, 3, 0.0, rng) == "0.0123"
+
+
+def test_a_record_of_samples_is_of_the_level_and_lies_on_its_steps():
+    """100 W into 50 Ω: 70.7 V rms, also where the line's meter sees a mismatch (|1 + Γ| of √(P·Z0))."""
+    for load, volts in ((50 + 0j, 70.711), (100 + 0j, 70.711 * 4 / 3), (25 + 0j, 70.711 * 2 / 3)):
+        bench = _bench(load=load)
+        found = sample(bench, 7e6, 100.0, 1 / (7e6 * 40), 4000, 0.5, np.random.default_rng(2))
+        assert np.std(found) == pytest.approx(volts, rel=2e-3)
+        assert np.allclose(found / 0.5, np.round(found / 0.5))
+    noisy = sample(_bench(noise_ratio=0.1), 7e6, 100.0, 1 / (7e6 * 40), 4000, 0.01, np.random.default_rng(2))
+    clean = sample(_bench(), 7e6, 100.0, 1 / (7e6 * 40), 4000, 0.01, np.random.default_rng(2))
+    assert np.std(noisy - clean) == pytest.approx(10.0, rel=0.05)

@@ -14,6 +14,7 @@ from fenmist.simulation.faults import FAULTS, plant
 from fenmist.simulation.live import LiveBench
 from fenmist.simulation.needle import THERMAL, TrueMovement
 from fenmist.simulation.scenarios import SCENARIOS, job_bench, live_bench, scenario
+from fenmist.simulation.screens import TrueAnalyser
 from fenmist.simulation.standins import stand_ins
 from studies.in_turn import job_in_turn
 from studies.substitution import ON_GENERATOR, sensor_job
@@ -498,3 +499,15 @@ def test_an_open_line_has_no_end_of_swr_and_an_analyser_on_the_shelf_sees_all_co
 
     assert math.isinf(forward(live, "swr"))
     assert forward(live, "reflected") > forward(live)
+
+
+def test_an_analyser_on_the_shelf_sees_all_come_back():
+    job, live = in_turn("reflection")
+    at = next(item.id for item in live.setup.hookup.elements if item.part == "knot")
+    exact = {at: TrueAnalyser(tracking=0.9)}
+    others = [replace(one, instruments={one.element_of("knot"): exact[at]}) for one in live.setups.values()]
+    bare = replace(others[0], hookup=replace(job.bench, id="bare", elements=job.bench.elements[:1], joints=()))
+    made = LiveBench(others[0], 1, [replace(bare, instruments={})])
+    made.plug("bare")
+
+    assert made.reflection("knot") == 0.9

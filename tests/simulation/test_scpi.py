@@ -1,5 +1,6 @@
 """The stand-ins' language against the rules of IEEE 488.2-1992 and SCPI-1999 (from memory); what they understand."""
 
+import asyncio
 import math
 import re
 from dataclasses import replace
@@ -14,6 +15,7 @@ from fenmist.measurand import PlaneRef
 from fenmist.simulation.live import LiveBench
 from fenmist.simulation.scenarios import job_bench, live_bench, scenario
 from fenmist.simulation.scpi import Interpreter, block, nr3
+from fenmist.simulation.serving import Serving
 from fenmist.simulation.standins import stand_ins
 
 SET = {}
@@ -296,3 +298,19 @@ def test_lines_of_a_meter_name_what_it_shows_with_their_digits():
     bench.setup = replace(bench.setup, transmitter=replace(bench.setup.transmitter, top_w=math.inf))
     bench.advance(5.0)
     assert by_id["wattmeter"].line().startswith("F=---- W ")
+
+
+def test_a_hurried_bench_sends_its_lines_as_often_in_its_own_time():
+    """A line each fifth of a second of the bench: at fifty times the speed two dozen come within a tenth of one."""
+
+    async def heard(hurry):
+        serving = Serving(live_bench(scenario("live"), 1), hurry=hurry)
+        found = next(item for item in await serving.start() if item.stand_in.speaks == "lines")
+        reader, writer = await asyncio.open_connection("127.0.0.1", found.port)
+        lines = [await asyncio.wait_for(reader.readline(), 5.0) for _ in range(24)]
+        writer.close()
+        await serving.stop()
+        return lines
+
+    lines = asyncio.run(heard(50.0))
+    assert all(line.startswith(b"F=") and line.endswith(b"\r\n") for line in lines)

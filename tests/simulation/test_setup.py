@@ -276,6 +276,16 @@ def test_what_was_measured_is_drawn_normally_and_a_tolerance_evenly():
     assert 0.03 < beyond(lambda item: replace(item, measured=None, tolerance=bell)) < 0.15
 
 
+def test_what_is_stated_without_a_limit_is_as_it_is_stated():
+    tap = generic.resistive_tap("t", "t", 2460.0, 50.0)
+    exact = replace(tap, components=tuple(replace(item, tolerance=None) for item in tap.components))
+    hookup, kit = on_line(exact, shelf.dummy_load("l", "load", 150.0))
+    at = next(item.id for item in hookup.elements if item.part == "t")
+    true = draw(hookup, {**kit, "t": exact}, np.random.default_rng(1)).truths[at].part
+
+    assert [item.value for item in true.components] == [item.nominal for item in tap.components]
+
+
 def test_every_scale_to_be_read_by_eye_is_divided_as_scales_are():
     """A division is 1, 2, 2.5 or 5 times a power of ten (common practice, no source)."""
     scales = [
