@@ -7,9 +7,9 @@ import numpy as np
 import pytest
 
 from fenmist.simulation import movements
-from fenmist.simulation.envelopes import NAMED, dots, mean_share, modulated, speech, two_tones
+from fenmist.simulation.envelopes import NAMED, dots, envelope_named, mean_share, modulated, speech, two_tones
 from fenmist.simulation.heater import TrueHeater
-from fenmist.simulation.matchmeter import TrueMatchMeter
+from fenmist.simulation.matchmeter import TrueMatchMeter, drawn_meter
 from fenmist.simulation.needle import AVERAGING, HOLD, PEAK, THERMAL, Needle, TrueMovement
 from fenmist.simulation.put import Put
 from fenmist.simulation.screens import TrueAmmeter, TrueAnalyser, TrueScope, TrueSensor, TrueVoltmeter
@@ -76,6 +76,7 @@ def test_fold_back_keeps_what_comes_back_at_its_threshold(swr, left):
 def test_a_stage_of_half_its_dc_draws_what_that_says():
     """100 W at 50 % from 13.8 V: 14.5 A, and what it draws idle."""
     assert drawn_a(TrueTransmitter(idle_a=0.5), 100.0) == pytest.approx(200.0 / 13.8 + 0.5)
+    assert drawn_a(TrueTransmitter(), 0.0) == 0.0
 
 
 # needles
@@ -102,6 +103,15 @@ def test_meters_show_their_share_of_peak_envelope_power(envelope, averaging, the
     assert settled(AVERAGING, envelope) ** 2 == pytest.approx(averaging, rel=0.02)
     assert settled(THERMAL, envelope) == pytest.approx(thermal, rel=0.02)
     assert settled(PEAK, envelope) ** 2 == pytest.approx(1.0, rel=0.01)
+
+
+def test_a_heater_stands_where_the_power_is_and_what_was_named_is_sent():
+    """Half of the volts are a quarter of the heat; two tones that nobody spaced are 1.2 kHz apart."""
+    assert Needle(TrueMovement(THERMAL)).steady(0.5, 0.0, 60.0) == 0.25
+    assert envelope_named("two-tone")(1.0 / 2400.0) == pytest.approx(0.0, abs=1e-9)
+    assert envelope_named("am")(0.75e-3) == pytest.approx(0.0, abs=1e-9)  # all of it, by 1 kHz
+    named, compressed = NAMED["speech"](), envelope_named("compressed")
+    assert [named(n / 100.0) for n in range(300)] == [compressed(n / 100.0) for n in range(300)]
 
 
 def test_a_hold_lies_between_average_and_peak_on_speech():
@@ -339,3 +349,12 @@ def test_a_meter_of_match_shows_waves_less_what_its_diodes_swallow():
     assert meter.reflection(math.sqrt(10.0), math.sqrt(0.4)) == pytest.approx(1.1 * math.sqrt(0.3 / 9.9))
     assert TrueMatchMeter(leak=0.1).watts(math.sqrt(10.0), 0.0) == pytest.approx((10.0, 0.1))
     assert TrueMatchMeter(forward_leak=0.1).watts(1.0, 0.2)[0] == pytest.approx(1.02**2)
+
+
+def test_a_meter_of_match_is_drawn_within_its_directivity_and_its_floor():
+    made = [drawn_meter(30.0, RNG, 1e-3) for _ in range(300)]
+
+    for leaks in ([one.leak for one in made], [one.forward_leak for one in made]):
+        assert 0.95 * 10**-1.5 < max(map(abs, leaks)) <= 10**-1.5
+    assert 0.9e-3 < max(one.floor_w for one in made) <= 1e-3
+    assert min(one.floor_w for one in made) < 1e-4

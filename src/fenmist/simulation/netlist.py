@@ -39,7 +39,6 @@ class Contact:
     """Two connectors screwed together: what stands between their pins, and from them to the shell."""
 
     ohm: float = 0.0
-    henry: float = 0.0  # in series with it
     siemens: float = 0.0  # water, dirt
     farad: float = 0.0  # beside it
 
@@ -196,8 +195,7 @@ class _System(Equations):
                 self.row({("i", at): 1.0})
             elif at < other:
                 contact = bench.contacts.get(at) or bench.contacts.get(other) or Contact()
-                series = contact.ohm + 1j * self.omega * contact.henry
-                self.row({("v", at): 1.0, ("v", other): -1.0, ("i", other): -series})
+                self.row({("v", at): 1.0, ("v", other): -1.0, ("i", other): -contact.ohm})
                 across = contact.siemens + 1j * self.omega * contact.farad
                 self.row({("i", at): 1.0, ("i", other): 1.0, ("v", at): across})
         for name, truth in bench.truths.items():
