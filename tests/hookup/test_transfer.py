@@ -572,6 +572,15 @@ def test_of_a_reactance_whose_sign_nobody_knows_the_mean_of_both_is_taken():
     assert abs(both[0] / both[1] - 1.0) > 0.1
     of_size = f"|{size:.6f}| swr {swr:.6f}"
     assert volts(of_size) == pytest.approx(np.mean(both), rel=1e-3)
+    resistive = [(1e6, "50"), (1.1e6, "50"), (14e6, of_size), (1e8, of_size)]  # where there is no sign to be known
+    made = bench(
+        EXACT, tee, line, replace(LOAD, characterisations=(table_from_rows(resistive, 1e-9),)), hang=(tee, scope)
+    )
+    where = at(made.hookups[-1], made.parts, PartKind.OSCILLOSCOPE)
+    found = transfer_of(
+        stated_behind(made, PartKind.INLINE_METER), made.parts, np.array([1e6, 14e6]), [(Kind.VOLTAGE, where)]
+    )
+    assert found.per_watt(estimates(found), [(Kind.VOLTAGE, where)])[0][1] == pytest.approx(np.mean(both), rel=1e-3)
 
 
 @pytest.mark.parametrize("share", [Kind.INCIDENT])

@@ -57,6 +57,7 @@ def test_numbers_as_instruments_write_them(text, value):
     ("text", "state"),
     [
         ("9.9E+37", State.OVERRANGE), ("-9.90000E+37", State.OVERRANGE), ("9.91E37", State.GARBLED),
+        ("+9.9100001E+37", State.GARBLED),
         ("----", State.OVERRANGE), ("OVLD", State.OVERRANGE), ("O.L", State.OVERRANGE), ("1E999", State.OVERRANGE),
         ("", State.GARBLED), ("48,2", State.GARBLED), ("48.2 W", State.GARBLED), ("nan", State.GARBLED),
         ("inf", State.GARBLED), ("0x1F", State.GARBLED), ("1_000", State.GARBLED), ("１", State.GARBLED),

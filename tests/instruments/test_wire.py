@@ -603,3 +603,51 @@ def test_a_log_keeps_its_newest_four_hundred_lines_and_two_hundred_signs_of_each
     assert shown("x" * 200) == "x" * 200
     assert shown("x" * 201) == "x" * 200 + "… 201 bytes"
     assert shown(b" ~\x7f\x1f") == " ~<7F><1F>"
+
+
+def scripted(replies, seen=None):
+    """A peer that answers each question by a table, and its address; each new connection is noted."""
+
+    def answer(connection):
+        if seen is not None:
+            seen.append(connection)
+        for line in connection.makefile("rb"):
+            if b"?" in line:
+                connection.sendall(replies.get(line.strip().decode(), '0,"No error"').encode() + b"\n")
+
+    return peer(answer)
+
+
+@pytest.mark.parametrize(("count", "step", "fits"), [(16, "2E-9", True), (15, "2E-9", False), (16, "0", False)])
+def test_a_trace_has_sixteen_samples_and_a_step_at_least(count, step, fits):
+    driver = shipped()["scpi-oscilloscope"]
+    driver = replace(
+        driver, trace=replace(driver.trace, form="ascii", ask="T?", preamble="P?", step="{value}", volts=0.5)
+    )
+    server, at = scripted({"T?": ",".join((["1", "-1"] * 8)[:count]), "P?": step})
+    made = Instrument(at, driver)
+    found = made.trace()
+    made.close()
+    server.close()
+
+    if fits:
+        assert (found.volts.tolist(), found.step_s) == ([0.5, -0.5] * 8, 2e-9)
+    else:
+        assert found.state is State.GARBLED
+        assert found.what.startswith(f"It gave {count} samples")
+
+
+def test_after_a_reply_that_wasnt_understood_it_is_asked_over_a_fresh_connection():
+    """What else is on its way belongs to no question; over its range an instrument has answered what it was asked."""
+    driver = shipped()["scpi-oscilloscope"]
+    ask = driver.read["rms"].ask
+    for reply, connections in (("nonsense", 2), ("1 2", 2), ("+9.91E+37", 2), ("+9.9E+37", 1)):
+        seen, replies = [], {ask: reply}
+        server, at = scripted(replies, seen)
+        made = Instrument(at, driver)
+        assert made.read("rms", AT).state in (State.GARBLED, State.OVERRANGE)
+        replies[ask] = "+1.5E+00"
+        assert made.read("rms", AT).value == 1.5
+        made.close()
+        server.close()
+        assert len(seen) == connections, reply

@@ -302,7 +302,8 @@ class Instrument:
             return self._lost(Trouble(State.GARBLED, f"“{text.strip()[:60]}” isn't “{item.reply}”.", text))
         value = number_from(found[VALUE])
         if isinstance(value, Trouble):
-            return Trouble(value.state, value.what, text)
+            said = Trouble(value.state, value.what, text)
+            return said if said.state is State.OVERRANGE else self._lost(said)
         spoken = _ours(item, found[UNIT], text) if UNIT in found else unit
         if isinstance(spoken, Trouble):
             return spoken
