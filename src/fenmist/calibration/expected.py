@@ -29,8 +29,22 @@ FIGURES = 3
 
 def power_of(job: Job, point: PlanPoint, channel: str, reading: Reading) -> float:
     """Rough power in W at the stated plane that a reading of a channel stands for: PEP of a waveform."""
+    return _stands_for(job, _per_watt(job)[point.id, channel], point, channel, reading)
+
+
+def powers_of(job: Job, entries: Mapping[Slot, Entry]) -> dict[Slot, float]:
+    """The same of all entries at planned points that could be read."""
+    per_watt, points = _per_watt(job), {point.id: point for point in job.plan}
+    return {
+        slot: _stands_for(job, per_watt[slot.point, entry.channel], points[slot.point], entry.channel, entry.reading)
+        for slot, entry in entries.items()
+        if entry.reading is not None and slot.point in points
+    }
+
+
+def _stands_for(job: Job, per_watt: float, point: PlanPoint, channel: str, reading: Reading) -> float:
     square = (reading.value * AMPLITUDES[reading.unit]) ** 2 if reading.unit in AMPLITUDES else reading.value
-    return square / _per_watt(job)[point.id, channel] / part_shown(job, point, channel, reading)
+    return square / per_watt / part_shown(job, point, channel, reading)
 
 
 def expected_si(job: Job, point: PlanPoint, channel: str) -> float | None:

@@ -2,10 +2,10 @@
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from fenmist.calibration.beside import once
-from fenmist.calibration.expected import power_of
+from fenmist.calibration.expected import powers_of
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.rounds import AMPLITUDES
 from fenmist.calibration.sent import level_said
@@ -27,9 +27,10 @@ BOTTOM = 0.10
 
 def slipped_decades(ratio: float) -> int:
     """Decades of a slip that `ratio` looks like, 0 for none; ±1 to ±3."""
-    if ratio <= 0:
-        return 0
-    log = math.log10(ratio)
+    return _decades(math.log10(ratio)) if ratio > 0 else 0
+
+
+def _decades(log: float) -> int:
     nearest = round(log)
     return nearest if 1 <= abs(nearest) <= 3 and abs(log - nearest) <= NEAR else 0
 
@@ -45,11 +46,7 @@ def read_entries(job: Job, phase: str) -> Mapping[Slot, Entry]:
 
 def powers_read(job: Job, phase: str) -> Mapping[Slot, float]:
     """What those at planned points stand for, W."""
-    return once(job, f"powers read {phase}", lambda: {
-        slot: power_of(job, job.point(slot.point), entry.channel, entry.reading)
-        for slot, entry in read_entries(job, phase).items()
-        if entry.reading is not None and job.has_point(slot.point)
-    })  # fmt: skip
+    return once(job, f"powers read {phase}", lambda: powers_of(job, read_entries(job, phase)))
 
 
 def _all_read(job: Job, phase: str) -> Mapping[Slot, Entry]:
@@ -74,14 +71,14 @@ def decimal_slips(job: Job, phase: str) -> Iterator[Note]:
     Where the carrier was simply set to another power than planned, both readings of a round say so and none of them
     is a slip. Where three readings of an instrument or more are off alike one note speaks of all of them.
     """
-    found: dict[tuple[str, int], list[Note]] = {}
-    for channel, decades, note in _slips(job, phase):
-        found.setdefault((channel, decades), []).append(note)
-    for notes in found.values():
-        if len(notes) < ALIKE:
-            yield from notes
+    found: dict[tuple[str, int], list[_Slip]] = {}
+    for slip in _slips(job, phase):
+        found.setdefault((slip.entry.channel, slip.decades), []).append(slip)
+    for slips in found.values():
+        if len(slips) < ALIKE:
+            yield from map(_slip_note, slips)
         else:
-            first, others = notes[0], len(notes) - 1
+            first, others = _slip_note(slips[0]), len(slips) - 1
             yield replace(first, what=f"{first.what.rstrip('.')}, and {others} more of that instrument do.")
 
 
@@ -89,49 +86,50 @@ ALIKE = 3
 """Readings of one instrument that are off alike, from which it is the instrument rather than a reading."""
 
 
-def _slips(job: Job, phase: str) -> Iterator[tuple[str, int, Note]]:
-    """Each with its channel and by how many places."""
-    entries, powers = read_entries(job, phase), powers_read(job, phase)
-    rounds = _powers_by_round(powers)
-    for slot, power in powers.items():
-        point, entry = job.point(slot.point), entries[slot]
-        reading = entry.reading
-        if reading is None or reading.censoring is not Censoring.NONE or reading.value <= 0:
-            continue
-        # volts go with the root of the power: a slip of one place in volts is two decades of power
-        places = 0.5 if reading.unit in AMPLITUDES else 1.0
-        together = rounds[slot.point, slot.round, slot.phase]
-        partners = [value for position, value in together.items() if position != slot.position]
-        if any(abs(math.log10(power / partner)) < AGREES for partner in partners):
-            continue
-        from_plan = slipped_decades((power / point.target_w) ** places)
-        from_partner = next((d for p in partners if (d := slipped_decades((power / p) ** places))), 0)
-        if from_plan:
-            places_off = from_partner or from_plan
-            yield entry.channel, places_off, _slip_note(slot, entry, reading, point, places_off)
+@dataclass(frozen=True)
+class _Slip:
+    """An entry that looks like one."""
+
+    entry: Entry
+    reading: Reading
+    point: PlanPoint
+    decades: int
 
 
-def _powers_by_round(powers: Mapping[Slot, float]) -> dict[tuple[str, int, str], dict[int, float]]:
-    """Powers in W that the readings stand for, by round and then by position."""
-    found: dict[tuple[str, int, str], dict[int, float]] = {}
-    for slot, power in powers.items():
+def _slips(job: Job, phase: str) -> Iterator[_Slip]:
+    entries = read_entries(job, phase)
+    rounds: dict[tuple[str, int], list[tuple[Slot, float]]] = {}
+    for slot, power in powers_read(job, phase).items():
         if power > 0:
-            found.setdefault((slot.point, slot.round, slot.phase), {})[slot.position] = power
-    return found
+            rounds.setdefault((slot.point, slot.round), []).append((slot, math.log10(power)))
+    for together in rounds.values():
+        for slot, log in together:
+            partners = [other for beside, other in together if beside is not slot]
+            entry = entries[slot]
+            reading = entry.reading
+            if reading is None or reading.censoring is not Censoring.NONE or reading.value <= 0:
+                continue
+            if any(abs(log - other) < AGREES for other in partners):
+                continue
+            # volts go with the root of the power: a slip of one place in volts is two decades of power
+            places, point = 0.5 if reading.unit in AMPLITUDES else 1.0, job.point(slot.point)
+            from_plan = _decades(places * (log - math.log10(point.target_w)))
+            from_partner = next((d for other in partners if (d := _decades(places * (log - other)))), 0)
+            if from_plan:
+                yield _Slip(entry, reading, point, from_partner or from_plan)
 
 
-def _slip_note(slot: Slot, entry: Entry, reading: Reading, point: PlanPoint, decades: int) -> Note:
+def _slip_note(slip: _Slip) -> Note:
+    decades, value, unit = slip.decades, slip.reading.value, slip.reading.unit
     factor = 10 ** abs(decades)
-    likely = reading.value / 10.0**decades
-    unit = reading.unit
     times = f"{factor} times" if decades > 0 else f"a {'tenth' if factor == 10 else f'{factor}th part'} of"
     milli = " or mW for W" if abs(decades) == 3 and unit == "W" else ""
     return Note(
-        "entry.decimal_slip", Severity.DOUBT, slot.place,
-        f"“{entry.raw_text}” looks like a slipped decimal point{milli}.",
-        f"It is {times} what is planned {at_point(point)}, and no other reading of the round confirms it.",
-        f"Was it {plain(likely, unit)}? Type it again, or answer “checked”.",
-        {"value": reading.value, "decades": float(decades), "unit": unit},
+        "entry.decimal_slip", Severity.DOUBT, slip.entry.slot.place,
+        f"“{slip.entry.raw_text}” looks like a slipped decimal point{milli}.",
+        f"It is {times} what is planned {at_point(slip.point)}, and no other reading of the round confirms it.",
+        f"Was it {plain(value / 10.0**decades, unit)}? Type it again, or answer “checked”.",
+        {"value": value, "decades": float(decades), "unit": unit},
     )  # fmt: skip
 
 

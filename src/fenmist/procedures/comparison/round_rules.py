@@ -7,7 +7,7 @@ from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import pairwise
 
-from fenmist.calibration.expected import power_of
+from fenmist.calibration.beside import once
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.rounds import AMPLITUDES, PointReadings, Round, Taken
 from fenmist.calibration.sent import level_said
@@ -66,9 +66,10 @@ def _near(ratio: float, factor: float) -> bool:
     return ratio > 0 and abs(math.log(ratio / factor)) < math.log1p(NEAR_FACTOR)
 
 
-def _power(job: Job, found: PointReadings, taken: Taken) -> float:
+def _power(job: Job, taken: Taken) -> float:
     """Rough power in W at the stated plane that a reading stands for."""
-    return power_of(job, found.point, taken.entry.channel, taken.reading)
+    slot = taken.entry.slot
+    return powers_read(job, slot.phase)[slot]
 
 
 def wrong_form(job: Job, result: Result) -> Iterator[Note]:
@@ -81,7 +82,7 @@ def wrong_form(job: Job, result: Result) -> Iterator[Note]:
             for taken in one.references:
                 if taken.reading.unit not in RMS_PER_UNIT or taken.reading.form:
                     continue
-                ratio = _power(job, found, taken) / dut
+                ratio = _power(job, taken) / dut
                 factor = next((f for f in FORM_FACTORS if _near(ratio, f) or _near(ratio, 1.0 / f)), None)
                 if factor is not None:
                     yield _form_note(found.point, taken, ratio, factor)
@@ -127,7 +128,15 @@ def _typical(around: Sequence[float], one: Round) -> float | None:
     return _median_without(around, one.log_ratio) if len(around) > 2 else None
 
 
-def _against_reference(job: Job, result: Result) -> Iterator[tuple[PointReadings, Taken, float, float]]:
+_Against = tuple[PointReadings, Taken, float, float]
+
+
+def _against_reference(job: Job, result: Result) -> tuple[_Against, ...]:
+    """What `_compared` finds, once for the rules that ask."""
+    return once(result, "against reference", lambda: tuple(_compared(job, result)))
+
+
+def _compared(job: Job, result: Result) -> Iterator[_Against]:
     """Each DUT reading where the volts fit the plan: its power over what is to be expected, and that power in W.
 
     Expected is what the oscilloscope says, by the meter's own ratio to it at the other rounds and points where known:
@@ -136,7 +145,7 @@ def _against_reference(job: Job, result: Result) -> Iterator[tuple[PointReadings
     read = [found for found in result.readings if found.rounds]
     for found, around in zip(read, _around(read), strict=True):
         for one in found.rounds:
-            watts = _mean(_power(job, found, item) for item in one.references)
+            watts = _mean(_power(job, item) for item in one.references)
             if not 0.7 < watts / found.point.target_w < 1.4:
                 continue
             typical = _typical(around, one)
@@ -233,7 +242,7 @@ def other_level(job: Job, result: Result) -> Iterator[Note]:
     """
     for found in result.readings:
         for one in found.rounds:
-            watts = _mean(_power(job, found, item) for item in one.references)
+            watts = _mean(_power(job, item) for item in one.references)
             if watts <= 0.0 or min(item.power for item in one.duts) <= 0.0:
                 continue
             shown = _mean(math.exp(item.log_power) for item in one.duts)
