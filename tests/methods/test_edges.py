@@ -82,6 +82,13 @@ def test_a_load_held_past_its_table_at_one_frequency_only_is_said_beside_what_is
     assert "+20" in off.why
 
 
+def test_of_a_load_of_which_only_the_size_is_known_nothing_says_that_its_nominal_value_is_wrong():
+    at = np.array([7e6, 8e6])
+    sized = load_notes("load", at, load_state(table_from_rows([(7e6, "|60|"), (8e6, "|60|")], 0.01), at, 50.0), 50.0)
+    assert [note.code for note in sized] == ["load.phase_unknown"]
+    assert load_notes("load", at, load_state(table_from_rows([(7e6, "50"), (8e6, "50")], 0.01), at, 50.0), 50.0) == ()
+
+
 @pytest.mark.parametrize(
     ("typed", "part", "is_assumed"), [("50 W ± 5 %", 0.05, False), ("2 W ± 0.1 W", 0.05, False), ("50 W", 0.2, True)]
 )

@@ -100,6 +100,11 @@ def test_a_diode_that_begins_late_shows_too_little():
     assert [float(item) for item in ring] == pytest.approx([0.1, math.sqrt(0.02)], abs=1e-6)
 
 
+def test_watts_that_a_diode_swallows_tell_nothing_where_nobody_knows_what_went_out():
+    claims = [MeterClaim(Kind.SWR, 200.0, (), None, floor_w=floor_w) for floor_w in (0.1, 0.0)]
+    assert [claim.shows(np.array(0.2))[0] for claim in claims] == pytest.approx([0.2, 0.2])
+
+
 def test_nothing_shown_has_a_limit_of_its_own():
     """0 ± 0.1 W of 10 W: ρ up to 0.1, not infinitely uncertain."""
     below, above = reflection_limit(Kind.REFLECTED, np.array(0.0), np.array(0.1), np.array(10.0))

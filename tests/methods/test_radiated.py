@@ -161,6 +161,24 @@ def test_what_was_typed_is_not_said_to_be_assumed(line_loss, remedy):
 
     assert said.what.startswith("Largest line: line's loss")
     assert said.remedy == remedy
+    gain = note(RadiatedRequest(power="50 W ± 0 %", gain=line_loss.replace("9 dB", "0 dBi", 1))(), "radiated.largest")
+    assert (gain.what.startswith("Largest line: antenna's gain"), gain.remedy) == (True, remedy)
+
+
+def test_of_several_ways_the_two_that_lie_farthest_apart_are_named():
+    """1 mV/m at 9 km are 2.7 W (E·d)²/30; 50 W and 20 dBi are 5 kW; an ampere or so between."""
+    texts = {"power": "50 W", "gain": "20 dBi ± 1 dB", "field": "1 mV/m ± 1 dB", "distance": "9000 m ± 1 %", **LOW}
+    answer = RadiatedRequest(**texts, top_loading="1")()
+    far = {
+        (a.name, b.name): abs(math.log(a.eirp_w / b.eirp_w)) / 2.0 / math.hypot(a.u, b.u)
+        for n, a in enumerate(answer.ways) for b in answer.ways[n + 1 :]
+    }  # fmt: skip
+    most = max(far, key=far.get)
+    said = note(answer, "radiated.apart")
+
+    assert len(far) == 3 and min(far.values()) < 0.9 * far[most]
+    assert said.evidence["ratio"] == pytest.approx(far[most])
+    assert all(name in said.what for name in most)
 
 
 @pytest.mark.parametrize(
