@@ -138,6 +138,19 @@ def test_the_knee_is_where_the_sum_of_squares_is_least():
     assert found.fit.u_plateau_w == pytest.approx(found.fit.scatter_w / math.sqrt(np.sum(gain >= found.fit.gain)))
 
 
+def test_where_volts_go_with_the_gain_its_scatter_is_still_of_watts():
+    """Volts of 10 below a knee at 50, then 100 W that scatter by 1 W: u of their mean over √n."""
+    gain = np.arange(5.0, 105.0, 5.0)
+    power = np.minimum(gain / 5.0, 10.0) ** 2
+    power[gain >= 50.0] += np.tile([1.0, -1.0, 0.0, 1.0, -1.0, 0.0], 2)[: np.sum(gain >= 50.0)]
+    found = plateau(gain, power, 0.01, 1.0).fit
+
+    assert (found.law, found.gain) == (2, pytest.approx(50.0, abs=0.5))
+    assert found.plateau_w == pytest.approx(100.0, abs=0.5)
+    assert 0.3 < found.scatter_w < 1.2
+    assert found.u_plateau_w == pytest.approx(found.scatter_w / math.sqrt(np.sum(gain >= found.gain)))
+
+
 def _refit(gain, power, knee):
     design = np.stack([np.ones_like(gain), np.minimum(gain - knee, 0.0)], axis=1)
     solution, rest, *_ = np.linalg.lstsq(design, power, rcond=None)

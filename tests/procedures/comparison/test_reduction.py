@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from fenmist.calibration.again import FOR_NOW, TO_DRAW
+from fenmist.calibration.expected import expected_si
 from fenmist.calibration.gather import stated_at_input
 from fenmist.calibration.job import Job
 from fenmist.hookup.editing import inserted
@@ -27,6 +28,7 @@ from fenmist.procedures.comparison.why import why_of
 from fenmist.procedures.procedure import Seen
 from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
+from fenmist.units.unit import UNITS
 from studies.builders import WHEN, bench_kit, enter, job
 from studies.references import behind_a_pad, three_at_once
 
@@ -374,3 +376,40 @@ def test_a_card_gives_a_factor_to_the_place_that_u_allows_and_to_three_at_most(u
     made = card(found.job, replace(found, points=(known,)), "lid")
 
     assert made.rows[0][-1] == text
+
+
+def test_what_is_followed_through_the_years_is_error_and_tolerance_as_parts_of_the_reference():
+    (item,) = reduce(job([ROUNDS])).points
+
+    assert item.tolerance_w > 0.0
+    assert item.stated.share_tolerance == pytest.approx(item.tolerance_w / item.reference_w)
+    assert item.stated.share == pytest.approx(item.indicated_w / item.reference_w - 1.0)
+    assert item.stated.share_interval == pytest.approx([end - 1.0 for end in item.ratio_interval])
+
+
+def test_of_one_reference_a_budget_of_its_own_and_of_several_one_of_the_consensus():
+    alone = reduce(job([ROUNDS])).budgets("p1")
+    assert list(alone) == ["error", "reference"]
+    made = three_at_once()
+    (point,) = made.plan
+    read = [name for name in point.sequence if made.is_reference(name)]
+    for count in (2, 3):
+        kept = (*read[:count], *(name for name in point.sequence if made.is_device(name)))
+        some = replace(made, plan=(replace(point, sequence=kept),))
+        for position, name in enumerate(kept):
+            shown = expected_si(some, some.plan[0], name)
+            some = enter(some, Slot(point.id, 1, position), f"{shown:.4g} {UNITS[made.indicator(name).unit].base}")
+        found = list(reduce(some).budgets(point.id))
+        assert found[:2] == ["error", "consensus"]
+        assert len(found) == 2 + count
+
+
+def test_the_scatter_of_the_rounds_is_of_their_ratios_over_root_n():
+    """Standard deviation of ln(shown/volts²) over √3, of what the meter shows (GUM 4.2.3)."""
+    result = reduce(job([ROUNDS]))
+    ratios = [math.log(float(watts) / float(volts.split()[0]) ** 2) for volts, watts in ROUNDS]
+    row = next(row for row in result.budget("p1") if row.influence.id == "repeat")
+
+    assert row.contribution == pytest.approx(
+        statistics.stdev(ratios) / math.sqrt(3.0) * result.points[0].indicated_w, rel=1e-3
+    )
