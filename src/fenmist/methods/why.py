@@ -330,7 +330,7 @@ def _slopes(fit: Fit, at: Places, ranges: Sequence[str]) -> FloatArray:
     if fit.shape.column is not None:
         parts.append(fit.shape.column(at)[:, None])
     if fit.shape.bend is not None:
-        parts.append(_slope_of(lambda figure: _bent(fit.shape, at, figure), fit.figure)[:, None])
+        parts.append(_slope_of(lambda figure: _bent(fit.shape, at, figure), np.asarray(fit.figure))[:, None])
     return np.concatenate(parts, axis=1)
 
 
@@ -338,56 +338,88 @@ def _bent(shape: Shape, at: Places, figure: FloatArray) -> FloatArray:
     return np.zeros(at.frequency_hz.size) if shape.bend is None else np.asarray(shape.bend(at, figure))
 
 
-def _slope_of(of: Callable[[FloatArray], FloatArray], figure: float) -> FloatArray:
-    step = 1e-4 * max(abs(figure), 1e-6)
-    return np.asarray((of(np.asarray(figure + step)) - of(np.asarray(figure - step))) / (2.0 * step))
+def _slope_of(of: Callable[[FloatArray], FloatArray], figures: FloatArray) -> FloatArray:
+    step = 1e-4 * np.maximum(np.abs(figures), 1e-6)
+    return np.asarray((of(figures + step) - of(figures - step)) / (2.0 * step[..., None]))
 
 
 # fitting
 
 
 class _Rows:
-    """What was read as one column: ratios, then reflected waves, with what both weigh at each ripple."""
+    """What was read as one column: ratios, then reflected waves, turned to where their errors are apart.
+
+    There each ripple, of r, makes each of the m by itself lighter.
+    """
 
     def __init__(self, seen: Readings) -> None:
         self.seen = seen
         self.with_reflected = np.flatnonzero(np.isfinite(seen.reflected))
-        self.y = np.concatenate([seen.log_ratio, seen.reflected[self.with_reflected]])
-        n, m = seen.log_ratio.size, self.y.size
-        values, vectors = np.linalg.eigh(seen.covariance)
-        values = np.maximum(values, 1e-9)  # 0.003 %: nothing is read to that
-        self.weights: list[FloatArray] = []
-        self.log_dets: list[float] = []
-        for ripple in RIPPLES:
-            weight = np.zeros((m, m))
-            weight[:n, :n] = (vectors / (values + ripple**2)) @ vectors.T
-            u = seen.u_reflected[self.with_reflected]
-            weight[np.arange(n, m), np.arange(n, m)] = 1.0 / u**2
-            self.weights.append(weight)
-            self.log_dets.append(float(np.sum(np.log(values + ripple**2))))
+        values, self.vectors = np.linalg.eigh(seen.covariance)
+        values = np.maximum(values, 1e-9) + np.square(RIPPLES)[:, None]  # 0.003 %: nothing is read to that
+        self.y = self.turned(np.concatenate([seen.log_ratio, seen.reflected[self.with_reflected]]))
+        reflected = np.tile(1.0 / seen.u_reflected[self.with_reflected] ** 2, (len(RIPPLES), 1))
+        self.weights = np.concatenate([1.0 / values, reflected], axis=1)  # (r, m)
+        self.log_dets = np.sum(np.log(values), axis=1)
+        self.on_itself = np.concatenate([(1.0 / values) @ (self.vectors**2).T, reflected], axis=1)  # turned back
+
+    def turned(self, rows: FloatArray) -> FloatArray:
+        """Rows of shape (..., m) to where their errors are apart."""
+        n = self.seen.log_ratio.size
+        return np.concatenate([rows[..., :n] @ self.vectors, rows[..., n:]], axis=-1)
+
+    def back(self, rows: FloatArray) -> FloatArray:
+        """The other way."""
+        n = self.seen.log_ratio.size
+        return np.concatenate([rows[..., :n] @ self.vectors.T, rows[..., n:]], axis=-1)
 
     def lift(self, over_ratios: FloatArray) -> FloatArray:
-        """Columns over ratios with nothing at the reflected waves."""
-        return np.concatenate([over_ratios, np.zeros((self.with_reflected.size, *over_ratios.shape[1:]))])
+        """Rows over ratios, of shape (..., n), with nothing at the reflected waves, turned."""
+        none = np.zeros((*over_ratios.shape[:-1], self.with_reflected.size))
+        return self.turned(np.concatenate([over_ratios, none], axis=-1))
 
-    def bent(self, shape: Shape, figure: FloatArray) -> FloatArray:
-        """What a figure makes of both, shape (m,); of several at once, a row for each."""
-        at = self.seen.places
-        made = _bent(shape, at, figure)
-        shown = np.zeros_like(made) if shape.reflects is None else shape.reflects(at, figure)
-        return np.concatenate([made, shown[..., self.with_reflected]], axis=-1)
+    def bent(self, shape: Shape, figures: FloatArray) -> FloatArray:
+        """What figures of any shape make of both, shape (..., m), turned."""
+        at, figures = self.seen.places, figures[..., None]
+        made = _bent(shape, at, figures)
+        shown = np.zeros_like(made) if shape.reflects is None else shape.reflects(at, figures)
+        return self.turned(np.concatenate([made, shown[..., self.with_reflected]], axis=-1))
+
+
+class _Beside:
+    """How rows weigh, at each ripple, beside some that take from them what they can."""
+
+    def __init__(self, weights: FloatArray, rows: FloatArray, more: FloatArray | float = 0.0) -> None:
+        """Weights of shape (r, m); rows of shape (p, m) or (r, p, m); `more` is known of each, (r, p, p)."""
+        self._weights = weights
+        self.side = rows * weights[:, None]
+        self.information = self.side @ np.swapaxes(rows, -1, -2)
+        self.inner = np.linalg.inv(self.information + more)
+
+    def left(self, rows: FloatArray) -> FloatArray:
+        """Weighed squares that are left of k rows, shape (k, m) or (r, k, m), as shape (r, k)."""
+        taken = rows @ np.swapaxes(self.side, 1, 2)
+        return np.asarray((rows**2 @ self._weights[..., None])[..., 0] - np.sum((taken @ self.inner) * taken, axis=-1))
+
+    def taken(self, row: FloatArray) -> FloatArray:
+        """What each of them takes of a row, shape (r, m), as shape (r, p)."""
+        return np.asarray((self.inner @ (self.side @ row[..., None]))[..., 0])
+
+    def of(self, row: FloatArray) -> FloatArray:
+        """What weighs in a row, shape (r, m)."""
+        return np.asarray(self._weights * row - (self.taken(row)[:, None] @ self.side)[:, 0])
 
 
 @dataclass(frozen=True, eq=False)
 class _At:
-    """A shape fitted at one ripple."""
+    """A shape fitted at each of r ripples."""
 
-    loss: float  # Akaike's criterion
-    log_det: float  # of what the readings tell of the values
-    values: FloatArray
-    covariance: FloatArray
-    foretold: float
-    missed: float  # mean square
+    loss: FloatArray  # (r,): Akaike's criterion
+    log_det: FloatArray  # of what the readings tell of the values
+    values: FloatArray  # (r, p)
+    covariance: FloatArray  # (r, p, p)
+    foretold: FloatArray
+    missed: FloatArray  # mean square
 
 
 def _fitted(rows: _Rows, shape: Shape, by_range: bool) -> Fit | None:
@@ -397,89 +429,82 @@ def _fitted(rows: _Rows, shape: Shape, by_range: bool) -> Fit | None:
     columns = _columns(seen.ranges, names, by_range)
     if shape.column is not None:
         columns = np.concatenate([columns, shape.column(seen.places)[:, None]], axis=1)
-    lifted = rows.lift(columns)
     count = columns.shape[1] + int(shape.bend is not None)
     if count >= rows.y.size or np.linalg.matrix_rank(columns, tol=1e-6) < columns.shape[1]:
         return None
-    fits = [_at_ripple(rows, shape, lifted, n) for n in range(len(RIPPLES))]
-    if any(fit is None for fit in fits):
+    found = _at_ripples(rows, shape, rows.lift(columns.T))
+    if found is None:
         return None
-    found = [fit for fit in fits if fit is not None]
-    losses = -0.5 * np.array([fit.loss for fit in found])
+    losses = -0.5 * found.loss
     mean = float(np.logaddexp.reduce(losses)) - math.log(losses.size)
-    likely = losses - 0.5 * np.array([fit.log_det for fit in found])  # restricted: what is fitted hides ripple
+    likely = losses - 0.5 * found.log_det  # restricted: what is fitted hides ripple
     share = np.exp(likely - np.logaddexp.reduce(likely))
-    values = np.sum([w * fit.values for w, fit in zip(share, found, strict=True)], axis=0)
-    spread = [
-        w * (fit.covariance + np.outer(fit.values - values, fit.values - values))
-        for w, fit in zip(share, found, strict=True)
-    ]
-    foretold = float(np.logaddexp.reduce(np.log(share + 1e-300) + [fit.foretold for fit in found]))
-    ripple = math.sqrt(float(share @ np.square(RIPPLES)))
-    missed = math.sqrt(float(share @ [fit.missed for fit in found]))
-    return Fit(shape, by_range, seen, values, np.sum(spread, axis=0), ripple, -2.0 * mean, foretold, missed)
+    values = share @ found.values
+    off = found.values - values
+    spread = np.tensordot(share, found.covariance + off[:, :, None] * off[:, None], 1)
+    foretold = float(np.logaddexp.reduce(np.log(share + 1e-300) + found.foretold))
+    ripple, missed = (math.sqrt(float(share @ square)) for square in (np.square(RIPPLES), found.missed))
+    return Fit(shape, by_range, seen, values, spread, ripple, -2.0 * mean, foretold, missed)
 
 
-def _at_ripple(rows: _Rows, shape: Shape, columns: FloatArray, ripple: int) -> _At | None:
-    weight = rows.weights[ripple]
-    side = columns.T @ weight
-    inner = np.linalg.inv(side @ columns) if columns.shape[1] else np.zeros((0, 0))
-    left = weight - side.T @ inner @ side  # what the straight ones can't take
-    slopes, figure = columns, 0.0
-    offset = rows.lift(np.full(rows.seen.log_ratio.size, math.log(shape.factor)))
+def _at_ripples(rows: _Rows, shape: Shape, columns: FloatArray) -> _At | None:
+    """A shape with its straight columns, as rows of shape (p, m)."""
+    weights, beside, slopes = rows.weights, _Beside(rows.weights, columns), columns
+    figure = np.zeros(len(RIPPLES))
     if shape.bend is not None and shape.figures is not None:
-        figure = _best_figure(rows, shape, left, shape.figures(rows.seen))
-        offset = rows.bent(shape, np.asarray(figure))
-        own = _slope_of(lambda value: rows.bent(shape, value), figure)
-        if float(own @ left @ own) * figure**2 < 1e-12 and figure != 0.0:
+        figure = _best_figure(rows, shape, beside, shape.figures(rows.seen))
+        rest = rows.y - rows.bent(shape, figure)
+        own = _slope_of(lambda values: rows.bent(shape, values), figure)[:, None]
+        if np.any((beside.left(own)[:, 0] * figure**2 < 1e-12) & (figure != 0.0)):
             return None  # nothing is left of it beside the gain
-        slopes = np.concatenate([columns, own[:, None]], axis=1)
-    rest = rows.y - offset
-    straight = inner @ side @ rest
-    rest = rest - columns @ straight
-    values = np.append(straight, figure) if shape.bend is not None else straight
-    information = slopes.T @ weight @ slopes
-    covariance = np.asarray(np.linalg.pinv(information, hermitian=True), float)
-    wide = np.diag(1.0 / _wide(shape, values, rows.seen) ** 2) if values.size else information
-    side = slopes.T @ weight
-    known = weight - side.T @ np.linalg.solve(information + wide, side) if values.size else weight
-    on_itself = np.diag(known)
-    missed = (known @ rest) / on_itself
+        slopes = np.concatenate([np.broadcast_to(columns, (len(RIPPLES), *columns.shape)), own], axis=1)
+    else:
+        offset = rows.lift(np.full(rows.seen.log_ratio.size, math.log(shape.factor)))
+        rest = np.broadcast_to(rows.y - offset, weights.shape)
+    values = beside.taken(rest)
+    rest = rest - values @ columns
+    if shape.bend is not None:
+        values = np.concatenate([values, figure[:, None]], axis=1)
+    wide = np.eye(values.shape[1]) / _wide(shape, values, rows.seen)[:, None] ** 2
+    known = _Beside(weights, slopes, wide)
+    side = rows.back(known.side)
+    on_itself = rows.on_itself - np.sum((known.inner @ side) * side, axis=1)
+    missed = rows.back(known.of(rest)) / on_itself
     away = missed**2 * on_itself
-    foretold = 0.5 * float(np.sum(np.log(on_itself / (2.0 * math.pi)) - away))
-    loss = float(rest @ weight @ rest) + rows.log_dets[ripple] + 2.0 * values.size
-    log_det = float(np.linalg.slogdet(information)[1]) if values.size else 0.0
-    square = float(np.mean(missed[: rows.seen.log_ratio.size] ** 2))
-    return _At(loss, log_det, values, covariance, foretold, square)
+    return _At(
+        np.sum(rest**2 * weights, axis=1) + rows.log_dets + 2.0 * values.shape[1],
+        np.linalg.slogdet(known.information)[1], values,
+        np.asarray(np.linalg.pinv(known.information, hermitian=True), float),
+        0.5 * np.sum(np.log(on_itself / (2.0 * math.pi)) - away, axis=1),
+        np.mean(missed[:, : rows.seen.log_ratio.size] ** 2, axis=1),
+    )  # fmt: skip
 
 
 def _wide(shape: Shape, values: FloatArray, seen: Readings) -> FloatArray:
-    """What each value may be before anything is read, as a standard deviation."""
-    wide = np.full(values.size, WIDE)
+    """What each value may be before anything is read, as a standard deviation, shape (r, p)."""
+    wide = np.full(values.shape, WIDE)
     if shape.bend is not None:
         least = float(np.min(seen.places.power_w / seen.places.full_scale_w))
-        wide[-1] = WIDE * (least if shape.id == "zero" else abs(float(values[-1])))
+        wide[:, -1] = WIDE * (least if shape.id == "zero" else np.abs(values[:, -1]))
     return wide
 
 
-def _best_figure(rows: _Rows, shape: Shape, left: FloatArray, tried: FloatArray) -> float:
-    """The figure that leaves least, tried along a grid and again around its best, then along a parabola."""
-
-    def losses(figures: FloatArray) -> FloatArray:
-        rest = rows.y - rows.bent(shape, figures[:, None])
-        return np.asarray(np.einsum("ij,ij->i", rest @ left, rest))
-
+def _best_figure(rows: _Rows, shape: Shape, beside: _Beside, tried: FloatArray) -> FloatArray:
+    """The figure that leaves least at each ripple: along a grid, again around its best, then along a parabola."""
+    ripples = np.arange(len(RIPPLES))
+    made = rows.bent(shape, tried)
+    tried = np.broadcast_to(tried, (ripples.size, tried.size))
     for count in (FINER, FINER):
-        found = losses(tried)
-        best = int(np.argmin(found))
-        low, high = tried[max(best - 1, 0)], tried[min(best + 1, tried.size - 1)]
-        tried = np.linspace(low, high, count)
-    found = losses(tried)
-    best = min(max(int(np.argmin(found)), 1), tried.size - 2)
-    a, b, c = found[best - 1 : best + 2]
+        best = np.argmin(beside.left(rows.y - made), axis=1)
+        ends = tried[ripples, np.maximum(best - 1, 0)], tried[ripples, np.minimum(best + 1, tried.shape[1] - 1)]
+        tried = np.linspace(*ends, count, axis=1)
+        made = rows.bent(shape, tried)
+    found = beside.left(rows.y - made)
+    best = np.clip(np.argmin(found, axis=1), 1, tried.shape[1] - 2)
+    a, b, c = (found[ripples, best + beside_it] for beside_it in (-1, 0, 1))
     bend = a - 2.0 * b + c
-    step = 0.5 * (a - c) / bend if bend > 0.0 else 0.0
-    return float(tried[best] + min(max(step, -1.0), 1.0) * (tried[best + 1] - tried[best]))
+    step = np.divide(0.5 * (a - c), bend, out=np.zeros_like(bend), where=bend > 0.0)
+    return np.asarray(tried[ripples, best] + np.clip(step, -1.0, 1.0) * (tried[:, 1] - tried[:, 0]))
 
 
 # comparing
