@@ -93,12 +93,29 @@ def test_what_a_template_says_stands_on_its_bench(template):
         made = [bench.hookup, *bench.others]
         last = {hookup.element(main_way(hookup, parts)[-1].element).part for hookup in made}
         assert ends <= last | {device.id}
-        assert len({hookup.id for hookup in made}) == len(made)
+        numbered = [hookup.id for hookup in made if hookup.id != "line direct"]
+        assert numbered == ["line", *(f"line {n}" for n in range(2, len(numbered) + 1))]
         for hookup in made:
             assert hookup.stated.hookup == hookup.id
     if template.steps is not None:
         switch = next(part for part in bench.parts if part.kind is template.steps and part.switches).switches[0]
         assert [leg for leg, _ in bench.visits] == [position.label for position in switch.positions]
+
+
+def test_power_is_stated_where_the_device_stands_unless_another_place_is_said():
+    for template in ALL:
+        if template.place >= 0:
+            assert template.device_place == template.place
+        elif template.stated in template.line:
+            assert template.line[template.device_place] is template.stated
+            assert template.stated not in template.line[: template.device_place]
+        else:
+            assert template.device_place == -1
+
+
+def test_steps_of_each_kind_of_thing_can_be_gone_through():
+    """A ladder of one's own, a generator's outputs."""
+    assert {K.ATTENUATOR, K.GENERATOR} <= {item.steps for item in (*OF_STEPS, *OF_SOURCES)}
 
 
 def test_all_templates_but_a_few_can_be_made_of_generic_parts():

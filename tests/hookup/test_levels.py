@@ -8,7 +8,7 @@ import pytest
 from fenmist.design.part import part_of
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.hookup import editing
-from fenmist.hookup.levels import FAULT, PLANNED, Overload, line_levels
+from fenmist.hookup.levels import FAULT, PLANNED, Overload, PlaneLevel, line_levels
 from fenmist.hookup.line import HookUp, main_line, side_ways
 from fenmist.hookup.network import line_network
 from fenmist.hookup.staircase import staircase
@@ -493,3 +493,17 @@ def test_volts_on_a_branch_are_its_own_as_far_as_phases_are_known_up_to_the_load
     for level in plan.levels:
         if level.plane.element in ("lead", "oscilloscope") or level.plane.port == "side":
             assert level.volts_rms == pytest.approx(wanted, rel=1e-3), level.plane
+
+
+def test_a_meter_sees_an_swr_at_any_power_but_none():
+    """A quarter of the power back: ρ 1/2, SWR 3 (any table)."""
+    at = PlaneRef("h", "e", "in")
+    for watts, back, swr in (
+        (0.5, 0.125, 3.0),
+        (0.5, 0.5, math.inf),
+        (50.0, 0.0, 1.0),
+        (0.0, 0.0, None),
+        (None, 0.0, None),
+    ):
+        assert PlaneLevel(at, watts, 5.0, back).swr == swr
+    assert PlaneLevel(at, None, 5.0).swr is None

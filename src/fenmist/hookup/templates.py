@@ -415,7 +415,7 @@ def from_template(template: Template, kit: Sequence[Part], hookup_id: str, devic
     others, visits = _other_hookups(template, hookup, {part.id: part for part in parts}, there, pairs, read)
     if template.ends:
         more = tuple(item for item in left if item.kind in template.ends)
-        ended, of_ends = _with_other_ends(hookup, {part.id: part for part in (*parts, *more)}, more)
+        ended, of_ends = _with_other_ends(hookup, {part.id: part for part in parts}, more)
         around = [visit for visit in visits if visit[1] != hookup.id]  # without the device once, before and after
         others = (*others, *ended)
         visits = (*around[:1], *of_ends, *around[1:])
