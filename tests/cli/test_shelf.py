@@ -35,6 +35,9 @@ def test_benches_as_text_of_a_named_device(book, capsys):
     said = capsys.readouterr().out
     assert said.startswith("generic transmitter at 10")
     assert "sensor behind a pad: generic sensor" in said
+    numbers = [int(number) for number in re.findall(r"^(\d+)  ", said, re.M)]
+    assert numbers == list(range(1, len(numbers) + 1))
+    assert said.startswith(f"generic transmitter at 10\u202fW: {len(numbers)} benches\n")
     assert "cannot decide" not in said  # nothing is claimed
     assert re.search(r"^   7\.1.MHz: U [\d.]+.%$", said, re.M)
     assert main(["shelf", str(book), "--frequency", "7.1 500 MHz", "--power", "10 W", "--device", "wattmeter"]) == 0
