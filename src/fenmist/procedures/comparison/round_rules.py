@@ -4,7 +4,7 @@ import math
 import re
 import statistics
 from bisect import bisect_left
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import pairwise
 
 from fenmist.calibration.beside import once
@@ -18,7 +18,7 @@ from fenmist.kit.part import Range
 from fenmist.methods.physics_rules import FORMS_DIFFER, forms_note
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.reading.dial import reading_u
-from fenmist.reading.event import Reading
+from fenmist.reading.event import Reading, Slot
 from fenmist.units.display import percent, plain
 from fenmist.units.level import dbm_from_watts
 from fenmist.units.typed import Censoring
@@ -66,14 +66,16 @@ def _near(ratio: float, factor: float) -> bool:
     return ratio > 0 and abs(math.log(ratio / factor)) < math.log1p(NEAR_FACTOR)
 
 
-def _power(job: Job, taken: Taken) -> float:
-    """Rough power in W at the stated plane that a reading stands for."""
-    slot = taken.entry.slot
-    return powers_read(job, slot.phase)[slot]
+def _powers(job: Job, result: Result) -> Mapping[Slot, float]:
+    """Rough powers in W at the stated plane that the readings of a phase stand for."""
+    read = (taken.entry.slot for found in result.readings for one in found.rounds for taken in one.references)
+    first = next(read, None)
+    return powers_read(job, first.phase) if first is not None else {}
 
 
 def wrong_form(job: Job, result: Result) -> Iterator[Note]:
     """Volts whose power is 8, 4 or 2 times (or that part of) what the meter and the plan agree on."""
+    powers = _powers(job, result)
     for found in result.readings:
         for one in found.rounds:
             dut = math.exp(one.log_dut)
@@ -82,7 +84,7 @@ def wrong_form(job: Job, result: Result) -> Iterator[Note]:
             for taken in one.references:
                 if taken.reading.unit not in RMS_PER_UNIT or taken.reading.form:
                     continue
-                ratio = _power(job, taken) / dut
+                ratio = powers[taken.entry.slot] / dut
                 factor = next((f for f in FORM_FACTORS if _near(ratio, f) or _near(ratio, 1.0 / f)), None)
                 if factor is not None:
                     yield _form_note(found.point, taken, ratio, factor)
@@ -142,10 +144,10 @@ def _compared(job: Job, result: Result) -> Iterator[_Against]:
     Expected is what the oscilloscope says, by the meter's own ratio to it at the other rounds and points where known:
     a meter that is 10 % high everywhere doesn't hide a slip.
     """
-    read = [found for found in result.readings if found.rounds]
+    powers, read = _powers(job, result), [found for found in result.readings if found.rounds]
     for found, around in zip(read, _around(read), strict=True):
         for one in found.rounds:
-            watts = _mean(_power(job, item) for item in one.references)
+            watts = _mean(powers[item.entry.slot] for item in one.references)
             if not 0.7 < watts / found.point.target_w < 1.4:
                 continue
             typical = _typical(around, one)
@@ -240,9 +242,10 @@ def other_level(job: Job, result: Result) -> Iterator[Note]:
 
     Where another planned point fits, it is named: the round most likely belongs there.
     """
+    powers = _powers(job, result)
     for found in result.readings:
         for one in found.rounds:
-            watts = _mean(_power(job, item) for item in one.references)
+            watts = _mean(powers[item.entry.slot] for item in one.references)
             if watts <= 0.0 or min(item.power for item in one.duts) <= 0.0:
                 continue
             shown = _mean(math.exp(item.log_power) for item in one.duts)
