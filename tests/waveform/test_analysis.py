@@ -81,6 +81,14 @@ def test_a_clipped_trace_is_said(clip, said):
     assert ("clipped" in _codes(_trace(clip=clip))) is said
 
 
+@pytest.mark.parametrize(("low", "high", "side"), [(-40.0, None, "bottom"), (None, 40.0, "top")])
+def test_a_trace_that_is_clipped_on_one_side_says_on_which(low, high, side):
+    whole = _trace()
+    notes = analyse(Channel("CH1", np.clip(whole.volts, low, high), whole.step_v), 1e-9).notes
+    (note,) = (note for note in notes if note.code == "capture.clipped")
+    assert side in note.what + note.why
+
+
 @pytest.mark.parametrize("bits", [6, 8, 10, 12])
 @pytest.mark.parametrize("noise", [0.0, 0.001, 0.01])
 @pytest.mark.parametrize("frequency", [1e6, 7e6, 25e6, 100e6])
@@ -92,7 +100,7 @@ def test_no_good_trace_is_doubted(bits, noise, frequency, screen):
 
 @pytest.mark.parametrize(("step", "expected", "code"), [
     (50e-9, F, "aliased"), (30e-9, None, "aliased"), (50e-9, 5.8e6, None), (1e-9, F, None), (1e-9, 1.01 * F, None),
-    (1e-9, 7.1e6, "other_frequency"),
+    (1e-9, 7.1e6, "other_frequency"), (50e-9, 14.1e6, "aliased"), (50e-9, 13.8e6, "other_frequency"),
 ])  # fmt: skip
 def test_an_aliased_record_is_said(step, expected, code):
     """14.2 MHz at 20 MSa/s shows 5.8 MHz; nothing in the record itself can tell."""

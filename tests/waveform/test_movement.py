@@ -8,7 +8,7 @@ from scipy import integrate, signal
 
 from fenmist.measurand import Detector
 from fenmist.waveform.envelope import Envelope
-from fenmist.waveform.movement import USUAL, Digits, Meter, Movement, Needle, shown, watched
+from fenmist.waveform.movement import USUAL, Digits, Meter, Movement, Needle, hold_readings, shown, watched
 from fenmist.waveform.shapes import Am, Dots, Droop, Repeating, Steady, TwoTone
 from fenmist.waveform.speech import Speech
 
@@ -183,3 +183,17 @@ def test_a_short_record_is_taken_to_go_on():
     record = Repeating("capture", beat.envelope(0.02, 1e-5))
     for name, movement in USUAL.items():
         assert shown(movement, record).reading == pytest.approx(shown(movement, beat).reading, rel=5e-3), name
+
+
+@pytest.mark.parametrize("waveform", [TwoTone(0.8, 200.0), Dots(0.5, 20.0), Dots(0.3, 2.0), Am(0.9, 50.0)])
+def test_many_holds_at_once_are_each_by_itself(waveform):
+    times = [(0.002, 0.3), (0.01, 1.0), (0.05, 2.0)]
+    many = hold_readings(waveform, *(np.array(column) for column in zip(*times, strict=True)))
+    each = [shown(Movement(Detector.HOLD, attack, Needle(), decay), waveform).reading for attack, decay in times]
+    assert many == pytest.approx(each, rel=2e-3)
+
+
+def test_of_slow_dots_a_quick_needle_shows_all_and_nothing():
+    """Five seconds on, five off: each is seen, however short the look (common practice, no source)."""
+    found = shown(Movement(Detector.AVERAGE, 0.02, Needle(0.2, 0.7)), Dots(0.5, 0.1))
+    assert (found.low, found.high) == pytest.approx((0.0, 1.0), abs=0.05)

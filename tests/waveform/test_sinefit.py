@@ -118,3 +118,11 @@ def test_what_cannot_be_fitted_is_said(volts, step, words):
 def test_a_frequency_the_samples_cannot_show_is_refused():
     with pytest.raises(OutOfRangeError, match="can't show"):
         fit_sine_at(_record(100)[1], STEP, 260e6)
+
+
+@pytest.mark.parametrize("phase", [0.7, -2.0])
+def test_the_phase_is_that_of_a_cosine_at_the_middle_of_the_record(phase):
+    count, step, f = 1501, 1e-9, 14.2e6
+    t = (np.arange(count) - (count - 1) / 2) * step
+    found = fit_sine(3.0 * np.cos(2 * np.pi * f * t + phase), step)
+    assert found.phase_rad == pytest.approx(phase, abs=1e-3)

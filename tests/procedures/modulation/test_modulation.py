@@ -19,8 +19,7 @@ from fenmist.procedures.modulation.rules import judge, judge_entries
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.dial import reading_u
 from fenmist.reading.event import AS_FOUND, Reading, Slot
-from fenmist.waveform.movement import Movement, Needle, hold_readings, shown
-from fenmist.waveform.shapes import Am, Dots, TwoTone
+from fenmist.waveform.shapes import Am, TwoTone
 from studies.builders import enter
 from studies.modulated import DRIVES, WAVES, drawn_circuits, fractions_of, modulated_job, typed
 
@@ -252,14 +251,6 @@ def test_what_is_asked_comes_back_and_what_makes_no_sense_is_said():
 def test_what_is_predicted_is_what_is_sent():
     expected = typed(modulated_job(), PEAK)
     assert [item.value for item in predict(expected)] == pytest.approx([0.0, 0.0, 0.0], abs=1e-9)
-
-
-@pytest.mark.parametrize("waveform", [TwoTone(0.8, 200.0), Dots(0.5, 20.0), Dots(0.3, 2.0), Am(0.9, 50.0)])
-def test_many_holds_at_once_are_each_by_itself(waveform):
-    times = [(0.002, 0.3), (0.01, 1.0), (0.05, 2.0)]
-    many = hold_readings(waveform, *(np.array(column) for column in zip(*times, strict=True)))
-    each = [shown(Movement(Detector.HOLD, attack, Needle(), decay), waveform).reading for attack, decay in times]
-    assert many == pytest.approx(each, rel=2e-3)
 
 
 def test_odds_are_those_of_normal_likelihoods_written_out():
