@@ -105,8 +105,7 @@ def _edit(application: "QApplication", shell: "Shell", turned: bool) -> float:
     made = with_turned(job.job, hookup, "cable") if turned else with_switched(job.job, hookup, "attenuator")
     begun = time.process_time()
     job.edit(made, "edit")
-    application.processEvents()
-    shell.grab()
+    application.processEvents()  # what has changed is painted by that
     return time.process_time() - begun
 
 

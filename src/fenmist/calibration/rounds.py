@@ -246,6 +246,8 @@ def _wanted(point: PlanPoint, skips: int) -> int:
 
 
 def _point_readings(job: Job, point: PlanPoint, found: dict[Slot, Entry], wanted: int) -> PointReadings:
+    if not found:
+        return PointReadings(point, (), 0, 0, 0, found, wanted)
     rounds: dict[int, dict[int, Taken]] = {}
     bounded = silent = 0
     floor = False

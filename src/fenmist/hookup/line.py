@@ -6,6 +6,7 @@ kinds of parts beyond that a line begins at a source.
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import NamedTuple
 
 from fenmist.errors import UnknownIdError
@@ -48,19 +49,23 @@ class HookUp:
 
     def element(self, element_id: str) -> Element:
         """The element named; raises UnknownIdError."""
-        for item in self.elements:
-            if item.id == element_id:
-                return item
-        raise UnknownIdError(f"The hook-up has no element “{element_id}”.", "Open the hook-up and look.")
+        found = self._by_id.get(element_id)
+        if found is None:
+            raise UnknownIdError(f"The hook-up has no element “{element_id}”.", "Open the hook-up and look.")
+        return found
 
     def mate(self, element_id: str, port: str) -> tuple[str, str] | None:
         """What is joined to a port: (element, port), or none."""
-        for joint in self.joints:
-            if joint.a == (element_id, port):
-                return joint.b
-            if joint.b == (element_id, port):
-                return joint.a
-        return None
+        return self._mates.get((element_id, port))
+
+    @cached_property
+    def _by_id(self) -> dict[str, Element]:
+        return {item.id: item for item in reversed(self.elements)}
+
+    @cached_property
+    def _mates(self) -> dict[tuple[str, str], tuple[str, str]]:
+        ends = [pair for joint in reversed(self.joints) for pair in ((joint.b, joint.a), (joint.a, joint.b))]
+        return dict(ends)
 
     def ends(self, element_id: str, part: Part) -> tuple[str, ...]:
         """The ports by which an element's part lies in the line: of several pairs the one in use; one at an end."""
@@ -129,6 +134,7 @@ def idle_ports(hookup: HookUp, parts: Mapping[str, Part]) -> frozenset[tuple[str
     return frozenset(
         (item.id, port.id)
         for item in hookup.elements
+        if len(parts[item.part].ends) + len(parts[item.part].side_ports) < len(parts[item.part].ports)
         for port in parts[item.part].ports
         if not port.hangs and port.id not in hookup.ends(item.id, parts[item.part])
     )

@@ -7,6 +7,7 @@ term and what shares its error decide how it enters a budget. "Unknown" is a val
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 
 import numpy as np
 
@@ -353,9 +354,19 @@ class Part:
 
     def onward(self, port_id: str) -> str | None:
         """The other end of the way through that begins at a port; none at an end or a side port."""
-        here = self.port(port_id)
-        ends = [port.id for port in self.ports if not port.hangs and port.pair == here.pair]
-        return ends[1 - ends.index(port_id)] if len(ends) == 2 and port_id in ends else None
+        return self._onward[self.port(port_id).id]
+
+    @cached_property
+    def _onward(self) -> dict[str, str | None]:
+        pairs: dict[str, list[str]] = {}
+        for port in self.ports:
+            if not port.hangs:
+                pairs.setdefault(port.pair, []).append(port.id)
+        made: dict[str, str | None] = {port.id: None for port in self.ports}
+        for ends in pairs.values():
+            if len(ends) == 2:
+                made.update(zip(ends, reversed(ends), strict=True))
+        return made
 
     def tunes(self, settings: Mapping[str, str]) -> bool:
         """Whether it is a tuner at work: what it shows in front is its own, whatever ends the line."""
