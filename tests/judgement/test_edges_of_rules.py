@@ -62,6 +62,13 @@ def test_another_reading_of_the_round_confirms_one_that_is_far_from_the_plan(sco
     assert len(list(decimal_slips(read(job([], load="50"), (scope, meter)), "as found"))) == slips
 
 
+@pytest.mark.parametrize(("count", "notes"), [(2, 2), (3, 1), (4, 1)])
+def test_slips_of_one_instrument_that_are_alike_are_one_note_from_three_on(count, notes):
+    found = list(decimal_slips(job([[("100.0 Vpp", "250")] * count], load="50"), "as found"))
+    assert len(found) == notes
+    assert found[0].what.endswith(f", and {count - 1} more of that instrument do.") is (notes == 1)
+
+
 def test_a_slip_is_as_large_as_the_rounds_other_reading_says():
     """25 W are planned, 0.25 W sent: 10 Vpp, typed a thousand times too large, are a hundred times the plan's volts."""
     made = read(job([], load="50"), ("10000", "0.25"))

@@ -7,7 +7,7 @@ import pytest
 from fenmist.calibration.receipt import FINE, NOT_FINE, Look
 from fenmist.judgement.run_rules import clock_went_back, doubted_entries, heat_planned, heat_reached, received_faults
 from fenmist.kit import shelf
-from fenmist.reading.event import AS_FOUND, Event, EventKind, Slot
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Event, EventKind, Slot
 from fenmist.units.moment import moment_from_text
 from studies.builders import WHEN, enter, job
 
@@ -47,6 +47,7 @@ def keyed(seconds):
 @pytest.mark.parametrize(("seconds", "said"), [(295, False), (305, True)])
 def test_a_load_that_was_keyed_beyond_its_rating_is_said(seconds, said):
     assert [note.code for note in heat_reached(keyed(seconds), AS_FOUND)] == ["load.hot"] * said
+    assert list(heat_reached(keyed(seconds), AS_LEFT)) == []  # nothing was read as left
 
 
 def test_a_clock_set_back_is_a_doubt_and_a_second_is_not():
