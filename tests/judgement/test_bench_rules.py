@@ -132,6 +132,18 @@ def test_a_sensor_on_the_wrong_side_of_its_pad_stops(where, count):
     assert len(notes(made, "sensor.wrong_side")) == count
 
 
+def test_a_pad_that_stands_before_the_sensor_already_is_on_its_right_side():
+    """50 mW behind 3 dB, rated 30 mW: another such pad would do, this one can't be moved there."""
+    tap = generic.resistive_tap("tap", "tap", 740.0, 50.0, r1_power_w=50.0)
+    pad, sensor = generic.attenuator("pad", "pad", 3.0, 0.1, 150.0), generic.power_meter("s", "s", damage_w=0.03)
+    made = bench(tap, LOAD, hang=(tap, sensor))
+    hookup = editing.inserted(made.hookups[1], "tap", "side", pad)
+    made = replace(made, kit=(*made.kit, pad)).with_hookup(hookup)
+
+    stops = {note.code for note in judge_bench(made, "line 2") if note.severity is Severity.STOP}
+    assert stops == {"part.over_rating"}  # no more than that
+
+
 @pytest.mark.parametrize(("ohm", "count"), [(99.0, 0), (101.0, 1)])
 def test_an_antenna_on_another_bench_is_told(ohm, count):
     load = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(ohm, "Ω")})

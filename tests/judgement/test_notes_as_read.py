@@ -59,6 +59,8 @@ def test_the_bottom_of_a_scale():
         "3.9 W of 200 W: the needle can be read to 32 % there, and an error stated of full scale weighs most.",
         "Read it on the lower range, or at a higher level.",
     )
+    lower = job([[("12", "0.39")]], level_w=0.4, range_id="20")  # the same arc for a tenth: 5 printed are 0.5 W
+    assert one(lower, "scale.bottom_tenth")[2].startswith("390 mW of 20 W: the needle can be read to 32 % there")
     both = job([[("40", "6.0")], [("40", "3.9")]], level_w=4.0, frequencies_hz=(7e6, 14e6))
     assert one(both, "scale.bottom_tenth")[1] == "The needle is in the bottom tenth of its range at 2 points."
     assert one(both, "scale.bottom_tenth")[2].startswith("3.9 W of 200 W")
