@@ -199,6 +199,7 @@ def test_of_several_ways_the_surest_is_stated_and_power_serves_the_limit():
     assert [way.name for way in both.ways] == [CURRENT, POWER]
     assert both.way.name == CURRENT
     assert [way.name for way in without.ways] == [CURRENT]
+    assert (RadiatedRequest(**LOW)().base_ohm, RadiatedRequest(**LOW)().u_base) == (None, 0.0)  # no power, no quotient
     assert without.base_ohm == pytest.approx(12.5)
     assert without.gain_dbi == pytest.approx(10.0 * math.log10(3.0 * 0.2219 / 12.5), abs=0.01)
     assert without.power_at_limit_w == pytest.approx(50.0 * 5.0 / 2.66, rel=2e-3)

@@ -9,7 +9,20 @@ import pytest
 from scipy import integrate
 
 from fenmist.errors import OutOfRangeError, UnreadableError
-from fenmist.methods.chain import ANTENNA, BAD, FAR_LOAD, IDS, LOAD, NOTHING, SUSPECTS, USUAL, Chain, Sighting, Spread
+from fenmist.methods.chain import (
+    ANTENNA,
+    BAD,
+    FAR_LOAD,
+    IDS,
+    LOAD,
+    NOTHING,
+    SUSPECTS,
+    USUAL,
+    Chain,
+    Sighting,
+    Spread,
+    _both,
+)
 from fenmist.methods.triage import TESTS, TriageRequest, odds_said, sighting_from, weighed
 from studies.triaged import go_through
 
@@ -301,3 +314,10 @@ def test_nonsense_is_said(given, says):
 def test_what_is_no_reading_makes_no_sighting(wrong):
     with pytest.raises(OutOfRangeError):
         replace(SET, **wrong)
+
+
+@pytest.mark.parametrize(("a", "b", "swr"), [(1 / 3, 1 / 3, 4.0), (1 / 3, -1 / 3, 1.0), (0.5, 0.2, 4.5)])
+def test_two_mismatches_in_step_multiply_their_swr_and_in_counterstep_divide_it(a, b, swr):
+    """SWR 2 and 2: 4 at worst, 1 at best; 3 and 1.5: 4.5 (any text on lines)."""
+    rho = abs(_both(np.array(a + 0j), np.array(b + 0j)))
+    assert (1.0 + rho) / (1.0 - rho) == pytest.approx(swr)
