@@ -21,6 +21,7 @@ from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from studies.builders import job
 from studies.matches import ENDS, match_job
+from support.texts import spaced
 
 READ = [[("102 Vpp", "25.6")]]
 MEASURED = replace(ENDS[0], characterisations=(table_from_rows([(1e6, "50"), (3e7, "50")], 0.01),))
@@ -106,6 +107,7 @@ def test_a_drift_is_said_with_where_it_leads_or_that_it_can_not_be_seen():
 
     assert "no drift can be seen" in line((0.0, 0.005), 0.05)
     assert "it leaves its tolerance in 2025-01" in line((0.0, 0.01, 0.02), 0.004)
+    assert spaced(line((0.0, 0.01, 0.02), 0.004)).startswith("Since 2020-01 it drifts by +1.0 % a year")
     assert line((0.0, -0.03, -0.06), 0.004).endswith("by now it is outside its tolerance.")
     assert line((0.01, 0.01, 0.01), 0.004).startswith("Since 2020-01 no drift")
 

@@ -9,6 +9,7 @@ from fenmist.calibration.rounds import readings_by_point
 from fenmist.errors import OutOfRangeError
 from fenmist.hookup.templates import OF_SOURCES, from_template
 from fenmist.judgement.supply_rules import supplied, supply_notes
+from fenmist.judgement.waveform_rules import waveform_notes
 from fenmist.kit import shelf
 from fenmist.kit.draft import draft_from_part, part_from_draft
 from fenmist.kit.part import Part, PartKind
@@ -191,3 +192,12 @@ def test_the_note_on_efficiency_says_what_is_usual():
 
     assert "Usual is 30\u202f% to 50\u202f%" in plain.why
     assert "Usual" not in unsaid.why
+
+
+@pytest.mark.parametrize(("waveform", "part"), [("two-tone", "50 %"), ("dots", "50 %"), ("AM 100 %", "38 %")])
+def test_dc_is_held_against_the_mean_of_what_is_sent(waveform, part):
+    """Half of PEP; of full AM 1.5 of 4 (ITU-R SM.326)."""
+    begun = made(supplied_source())
+    sent = replace(begun, plan=tuple(replace(point, waveform=waveform) for point in begun.plan))
+    (note,) = (note for note in waveform_notes(sent) if note.code == "waveform.mean_dc")
+    assert f"held against {part} of PEP" in spaced(note.what)
