@@ -6,6 +6,7 @@ Written down anew, apart from `waveform.shapes`, which they test.
 import math
 import re
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 
@@ -116,3 +117,10 @@ def envelope_named(name: str) -> Envelope:
     if kind not in made or (hertz is not None and hertz <= 0.0):
         raise UnknownIdError(f"It can't send “{name}”.", f"It can send {', '.join((*NAMED, *made))}.")
     return made[kind]()
+
+
+@lru_cache(maxsize=32)
+def sent(name: str) -> tuple[Envelope, float]:
+    """An envelope by its name, with its mean power over that of the crest; raises UnknownIdError."""
+    envelope = envelope_named(name)
+    return envelope, mean_share(envelope)

@@ -13,7 +13,7 @@ import numpy as np
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.kit.part import Indicator, PartKind
 from fenmist.measurand import Kind
-from fenmist.simulation.envelopes import Envelope, carrier, envelope_named, mean_share
+from fenmist.simulation.envelopes import Envelope, carrier, sent
 from fenmist.simulation.needle import Needle
 from fenmist.simulation.netlist import Contact, Solved, TrueHookUp
 from fenmist.simulation.put import Put
@@ -94,14 +94,14 @@ class LiveBench:
             raise OutOfRangeError(f"A level of {watts:g} W can't be set.", "Give 0 W or more.")
         if frequency_hz is not None and not frequency_hz > 0.0:
             raise OutOfRangeError(f"{frequency_hz:g} Hz can't be set.", "Give a frequency above 0.")
-        sent = envelope_named(envelope) if envelope else None
+        made = sent(envelope) if envelope else None
         was = self.keyed
         self.keyed = replace(
             was, set_w=was.set_w if watts is None else watts, on=was.on if on is None else on,
             frequency_hz=was.frequency_hz if frequency_hz is None else frequency_hz,
         )  # fmt: skip
-        if sent is not None:
-            self._envelope, self._mean_share = sent, mean_share(sent)
+        if made is not None:
+            self._envelope, self._mean_share = made
         self._puts.clear()
 
     def plug(self, hookup: str) -> None:

@@ -14,7 +14,8 @@ from typing import Any
 
 import numpy as np
 
-from fenmist.hookup.line import Element, HookUp, main_way
+from fenmist.errors import OutOfRangeError
+from fenmist.hookup.line import Element, HookUp, source_of
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import SOURCES, Part, Property
 from fenmist.simulation.nodes import Equations
@@ -98,16 +99,24 @@ def draw(
         item.id: known.get(_as_set(item)) or _drawn(parts[item.part], dict(item.settings), rng)
         for item in hookup.elements
     }
-    source = hookup.element(main_way(hookup, parts)[0].element).part
+    source = hookup.element(begin_of(hookup, parts)).part
     for one in before:
-        if one.hookup.element(main_way(one.hookup, parts)[0].element).part == source:
+        if one.hookup.element(begin_of(one.hookup, parts)).part == source:
             return TrueHookUp(hookup, truths, one.source_ohm)
-    first = parts[hookup.element(main_way(hookup, parts)[0].element).part]
+    first = parts[source]
     stated = first.properties.get("swr")
     source_swr = source_swr or (stated.value if stated else UNKNOWN_SWR)
     rho = (source_swr - 1.0) / (source_swr + 1.0) * math.sqrt(rng.uniform())
     gamma = rho * np.exp(1j * rng.uniform(0.0, 2.0 * math.pi))
     return TrueHookUp(hookup, truths, complex(hookup.z0_ohm * (1.0 + gamma) / (1.0 - gamma)))
+
+
+def begin_of(hookup: HookUp, parts: Mapping[str, Part]) -> str:
+    """The element that the line begins with; raises OutOfRangeError where there is no source."""
+    found = source_of(hookup, parts)
+    if found is None:
+        raise OutOfRangeError(f"“{hookup.label}” begins nowhere.", "Plug in what sends.")
+    return found
 
 
 def _as_set(item: Element) -> tuple[str, frozenset[tuple[str, str]]]:
@@ -184,7 +193,7 @@ class _System(Equations):
     def __init__(self, bench: TrueHookUp, frequency_hz: float) -> None:
         super().__init__(frequency_hz)
         self.bench, self.f, self.z0 = bench, frequency_hz, bench.hookup.z0_ohm
-        source = main_way(bench.hookup, {item.id: item for item in self._parts()})[0].element
+        source = begin_of(bench.hookup, {item.part: bench.truths[item.id].part for item in bench.hookup.elements})
         ports = [(name, port.id) for name, truth in bench.truths.items() for port in truth.part.ports]
         mates = {}
         for joint in bench.hookup.joints:
@@ -204,9 +213,6 @@ class _System(Equations):
                 self.row({("v", at): 1.0, ("i", at): -bench.source_ohm}, 1.0)
             else:
                 _PARTS[_kind(truth)](self, name, truth)
-
-    def _parts(self) -> list[Part]:
-        return [replace(self.bench.truths[item.id].part, id=item.part) for item in self.bench.hookup.elements]
 
     def nodes(self) -> Solved:
         """Solve it."""

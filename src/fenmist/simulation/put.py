@@ -3,6 +3,7 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -52,6 +53,11 @@ def together(phasors: Mapping[int, complex]) -> float:
 
 def over_a_period(phasors: Mapping[int, complex]) -> NDArray[np.float64]:
     """The sum over one period of the carrier, shape (PERIOD,)."""
-    angle = np.arange(PERIOD) * (2.0 * math.pi / PERIOD)
-    waves = (math.sqrt(2.0) * (one * np.exp(1j * order * angle)).real for order, one in phasors.items())
+    waves = (math.sqrt(2.0) * (one * _turns(order)).real for order, one in phasors.items())
     return np.asarray(sum(waves), float)
+
+
+@cache
+def _turns(order: int) -> NDArray[np.complex128]:
+    """A phasor of one volt's turns over that period."""
+    return np.exp(2j * math.pi / PERIOD * order * np.arange(PERIOD))

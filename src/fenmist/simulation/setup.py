@@ -6,12 +6,12 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from fenmist.hookup.line import HookUp, main_way
+from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.measurand import Detector, Kind
 from fenmist.simulation.heater import TrueHeater
 from fenmist.simulation.needle import AVERAGING, HOLD, PEAK, THERMAL, TrueMovement
-from fenmist.simulation.netlist import TrueHookUp, draw
+from fenmist.simulation.netlist import TrueHookUp, begin_of, draw
 from fenmist.simulation.screens import TrueAmmeter, TrueAnalyser, TrueScope, TrueSensor, TrueVoltmeter
 from fenmist.simulation.transmitter import TrueTransmitter
 from fenmist.simulation.wattmeter import TrueWattmeter, disc
@@ -50,7 +50,7 @@ class Setup:
     @property
     def source(self) -> str:
         """The element that the line begins with."""
-        return main_way(self.hookup, self.parts)[0].element
+        return begin_of(self.hookup, self.parts)
 
 
 def set_up(hookup: HookUp, parts: Mapping[str, Part], rng: np.random.Generator, before: Sequence[Setup] = ()) -> Setup:
