@@ -303,7 +303,8 @@ def test_it_is_who_it_says_if_any_of_its_drivers_words_are_in_that(live):
 
 def test_a_serial_port_that_is_pulled_out_is_a_state():
     master, slave = pty.openpty()
-    meter = Wire(Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", 9600), Speech(timeout_s=0.3), WireLog())
+    meter = Wire(Address(f"ASRL{os.ttyname(slave)}::INSTR", "a serial port", 9600), Speech(timeout_s=2.0), WireLog())
+    meter.tell("")  # it is open now
     threading.Timer(0.1, lambda: os.write(master, b"here\n")).start()
     assert meter.ask("?") == b"here"
     os.close(slave)

@@ -60,4 +60,4 @@ def over_a_period(phasors: Mapping[int, complex]) -> NDArray[np.float64]:
 @cache
 def _turns(order: int) -> NDArray[np.complex128]:
     """A phasor of one volt's turns over that period."""
-    return np.exp(2j * math.pi / PERIOD * order * np.arange(PERIOD))
+    return np.asarray(np.exp(2j * math.pi / PERIOD * order * np.arange(PERIOD)))
