@@ -583,10 +583,13 @@ def test_more_than_was_asked_for_is_no_answer_and_what_comes_unasked_is_thrown_a
             connection.recv(100)
 
     server, at = peer(answer)
-    made = wire(at)
+    made = wire(at, timeout_s=5.0)
     assert made.ask("BOTH?").what == "More came than was asked for."
     assert made.ask("X?") == b"7"
-    time.sleep(0.3)
+    for _ in range(200):
+        if made._waiting(made._resource):
+            break
+        time.sleep(0.02)
     assert made.ask("X?") == b"7"
     assert len(seen) == 3
     assert any("unasked" in line.text for line in made.log.lines)
