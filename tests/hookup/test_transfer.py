@@ -512,6 +512,17 @@ def test_forward_back_and_net_watts_of_a_load_of_75_ohm():
     assert found == pytest.approx([1.0, 0.04, 0.96, 50.0 * 1.44, 0.64 / 50.0], rel=1e-9)
 
 
+def test_nothing_that_comes_back_is_a_little_and_nothing_that_goes_in_is_nothing():
+    """What is read has a logarithm; net power is a difference and may be nought."""
+    matched = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(50.0, "Ω")})
+    made = bench(EXACT, matched)
+    hookup = stated_behind(made, PartKind.INLINE_METER)
+    assert 0.0 < per_watt(made, hookup, Kind.REFLECTED, PartKind.LOAD) < 1e-20
+    assert per_watt(made, hookup, Kind.NET, PartKind.LOAD) == pytest.approx(1.0)
+    shorted = replace(matched, properties={**LOAD.properties, "nominal_ohm": Property(1e-40, "Ω")})
+    assert per_watt(bench(EXACT, shorted), hookup, Kind.NET, PartKind.LOAD) < 1e-30
+
+
 def test_power_may_be_stated_at_the_source_before_volts_with_an_open_reflection_behind():
     """A scope at a tee before a pad of SWR 1.2: what stands at the source's output is per watt that leaves it."""
     tee, scope = shelf.tee("t", "tee", 0.0, 0.0), shelf.oscilloscope("o", "Sedge", 1e12)

@@ -6,6 +6,7 @@ moves the volts there one way and the amperes the other. Page: docs/method/trans
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import takewhile
 
 import numpy as np
 
@@ -113,19 +114,18 @@ def _pairs(
     """Pairs along one way. One element counts with all that is behind it, as it is seen: what follows it by known
     phases is in that already. Where the first is a source of a reflection of its own, only what it faces is asked.
     """
+    names = [stop.element for stop in stops]
+    place = names.index(as_seen) if as_seen in names else len(names)
+    before = set(names[:place])
+    held = set(takewhile(lambda name: bench.elements[name].has_phase, names[place + 1 :]))  # seen with it
     placed: list[tuple[str, str, Facing]] = []
     behind_tuners: list[int] = []  # how many tuners at work lie in front of each: across one nothing faces
-    loss, section = np.zeros(bench.frequency_hz.size), 0
-    held: set[str] = set()  # elements that are seen with it
-    with_it = False
+    loss, section = np.zeros(bench.frequency_hz.size), len(stops)  # the last of open phase
     for number, stop in enumerate(stops):
         element = bench.elements[stop.element]
         if not element.has_phase:
-            section += 1
+            section = number
         own = section if element.has_phase else -1
-        with_it = element.has_phase and (with_it or stop.element == as_seen)
-        if with_it and stop.element != as_seen:
-            held.add(stop.element)
         before_it = behind_tuners[-1] if behind_tuners else 0
         if stop.entry:
             behind_tuners.append(before_it)
@@ -139,8 +139,7 @@ def _pairs(
                 facing = replace(facing, reflection=first_gamma, is_ceiling=False)
             behind_tuners.append(before_it + element.tunes)
             placed.append((stop.element, stop.exit, facing))
-    names = [stop.element for stop in stops]
-    made, before = [], set(names[: names.index(as_seen)] if as_seen in names else names)
+    made = []
     for first, (name, port, near) in enumerate(placed if first_gamma is None else placed[:1]):
         for second, (other, entry, far) in enumerate(placed[first + 1 :], start=first + 1):
             if (name in before and other in held) or behind_tuners[first] != behind_tuners[second]:
