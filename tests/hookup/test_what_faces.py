@@ -125,6 +125,18 @@ def pairs_at_a_tee(before, *after):
     return sorted(item.id.removesuffix(".mismatch") for item in found)
 
 
+def test_a_pair_that_is_nothing_at_the_lowest_frequency_counts_at_the_others():
+    """A piece of line of 35 Ω, 3 cm long, is nothing at 1 kHz; at 100 MHz an open pad faces it."""
+    other = with_properties(pad("b", 1.0, 0.0), swr=Property(1.3, ""))
+    hookup, known = line(
+        shelf.transmitter("tx", "tx", 100.0), generic.adapter("ad", "ad", 0.03, 35.0), other, end("e", 50.0), stated=0
+    )
+    bench = transfer_of(hookup, known, np.array([1e3, 1e8]), [(Kind.INCIDENT, PlaneRef("h", "e", "in"))])
+    (pair,) = (item for item in bench.influences if item.id == "ad.b~b.in.mismatch")
+
+    assert pair.standard_u[0] < 1e-6 < 1e-3 < pair.standard_u[1]
+
+
 def test_what_is_known_behind_an_open_part_stands_where_it_reflects():
     """A load of 50 Ω at 7 MHz and 25 Ω at 14 MHz behind an open pad of 1 dB: 2·ρ/√2, weaker by 2 dB there and back."""
     other = with_properties(pad("b", 1.0, 0.0), swr=Property(1.0, ""))

@@ -44,13 +44,13 @@ def mismatches(bench: Tree, walk: Walk, at: tuple[str, str]) -> tuple[Influence,
             place = names.index(element)
             root = Stop(element, bench.main[place].entry if place >= begin else "", port)
             way = (*bench.main[begin:place], root, *stops[: hanging.index(at[0]) + 1])
-            found = _pairs(bench, walk, way, _as_seen(bench, element)) + _beyond(
-                bench, walk, bench.main[begin:], place - begin
-            )
-            if place < begin:  # it hangs in front of the plane: what the wave there faces on its way back
-                onward = (Stop(element, "", bench.main[place].exit), *bench.main[place + 1 :])
-                found += _pairs(bench, walk, onward, "", _equivalent_source(bench, walk, bench.main[place], port))
-            return tuple(found)
+            found = _pairs(bench, walk, way, _as_seen(bench, element))
+            if place >= begin:
+                return tuple(found + _beyond(bench, walk, bench.main[begin:], place - begin))
+            # it hangs in front of the plane: what the wave there faces on its way back
+            onward = (Stop(element, "", bench.main[place].exit), *bench.main[place + 1 :])
+            facing = _equivalent_source(bench, walk, bench.main[place], port)
+            return tuple(found + _pairs(bench, walk, onward, "", facing))
     line: Sequence[Stop] = bench.main[begin:]
     if at[0] in names:
         place = names.index(at[0])
@@ -72,8 +72,6 @@ def _as_seen(bench: Tree, element: str) -> str:
 
 def _beyond(bench: Tree, walk: Walk, stops: Sequence[Stop], root: int) -> list[Influence]:
     """Pairs of what stands in front of an element with what stands behind it on the line and isn't seen with it."""
-    if not 0 <= root < len(stops):
-        return []
     seen, before = _as_seen(bench, stops[root].element), {stop.element for stop in stops[:root]}
     behind = {stop.element for stop in stops[root + 1 :] if not seen or not bench.elements[stop.element].has_phase}
     if not before or not behind:
