@@ -300,3 +300,18 @@ def test_uncertainty_of_what_arrives_counts_from_the_stated_plane_on():
     assert arriving(poor, meter, end("e", 75.0)) == pytest.approx(0.0, abs=1e-9)
     # |1 − S22·Γ|² of both measured, phases open: 2·0.2·0.2, U-shaped
     assert arriving(meter, poor, end("e", 75.0)) == pytest.approx(2 * 0.2 * 0.2 / math.sqrt(2), rel=0.05)
+
+
+def test_pairs_of_ports_that_are_not_in_use_change_nothing_of_the_pair_that_is():
+    """A meter of three pairs on a line of three frequencies is that meter with the one pair."""
+    meter = shelf.inline_meter("m", "m", (200.0,), None, 0.05)
+    three = replace(meter, ports=tuple(
+        Port(f"{side}{pair}", pair=pair) for pair in ("hf", "vhf", "uhf") for side in ("in-", "out-")
+    ))  # fmt: skip
+    shown = []
+    for part in (meter, three):
+        hookup, known = line(shelf.transmitter("tx", "tx", 100.0), part, end("e", 75.0), stated=0)
+        read = [(Kind.INCIDENT, PlaneRef("h", "e", "in"))]
+        bench = transfer_of(hookup, known, np.array([1e6, 7e6, 30e6]), read)
+        shown.append(bench.per_watt({item.id: item.estimate for item in bench.influences}, read)[0])
+    assert shown[0] == pytest.approx(shown[1])

@@ -117,16 +117,15 @@ def _pairs(
     before = set(names[:place])
     held = set(takewhile(lambda name: bench.elements[name].has_phase, names[place + 1 :]))  # seen with it
     placed: list[tuple[str, str, Facing]] = []
-    behind_tuners: list[int] = []  # how many tuners at work lie in front of each: across one nothing faces
-    loss, section = np.zeros(bench.frequency_hz.size), len(stops)  # the last of open phase
+    tuners: list[str] = []  # the last at work in front of each: across one nothing faces
+    loss, section, tuner = np.zeros(bench.frequency_hz.size), len(stops), ""  # the last of open phase, or at work
     for number, stop in enumerate(stops):
         element = bench.elements[stop.element]
         if not element.has_phase:
             section = number
         own = section if element.has_phase else -1
-        before_it = behind_tuners[-1] if behind_tuners else 0
         if stop.entry:
-            behind_tuners.append(before_it)
+            tuners.append(tuner)
             seen = stop.element == as_seen
             placed.append((stop.element, stop.entry, _facing(bench, walk, stop, True, loss, own, seen)))
         if stop.exit:  # behind the last one nothing faces it
@@ -135,12 +134,13 @@ def _pairs(
             facing = _facing(bench, walk, stop, False, loss, own, False)
             if number == 0 and first_gamma is not None:
                 facing = replace(facing, reflection=first_gamma, is_ceiling=False)
-            behind_tuners.append(before_it + element.tunes)
+            tuner = stop.element if element.tunes else tuner
+            tuners.append(tuner)
             placed.append((stop.element, stop.exit, facing))
     made = []
     for first, (name, port, near) in enumerate(placed if first_gamma is None else placed[:1]):
         for second, (other, entry, far) in enumerate(placed[first + 1 :], start=first + 1):
-            if (name in before and other in held) or behind_tuners[first] != behind_tuners[second]:
+            if (name in before and other in held) or tuners[first] != tuners[second]:
                 continue
             u = mismatch_u((near, far))
             if np.any(u > NEGLIGIBLE):

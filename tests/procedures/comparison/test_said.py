@@ -2,17 +2,19 @@
 
 import math
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
 
 from fenmist.methods.why import explained, readings
+from fenmist.procedures.comparison.apart_rules import _trend
 from fenmist.procedures.comparison.bench import trouble
 from fenmist.procedures.comparison.card import curve_card
 from fenmist.procedures.comparison.curve import CurvePoint
 from fenmist.procedures.comparison.headline import readings_headline
 from fenmist.procedures.comparison.reduction import reduce
-from fenmist.procedures.comparison.round_rules import transposed_digits
+from fenmist.procedures.comparison.round_rules import transposed_digits, wrong_form
 from fenmist.procedures.comparison.surface import _mixed
 from fenmist.procedures.comparison.tables import RESULT_HEADINGS, result_rows
 from fenmist.procedures.comparison.why import _or
@@ -94,3 +96,23 @@ def test_swapped_digits_of_a_references_watts_count_once():
     (note,) = transposed_digits(made, reduce(made))
 
     assert note.evidence["swapped"] == "52"
+
+
+@pytest.mark.parametrize(("typed", "said"), [("139", "2 times"), ("71", "1/2 of"), ("100", "")])
+def test_volts_taken_for_another_form_say_by_how_much(typed, said):
+    """25 W into 50 Ω are 100 Vpp; a little less than √2 times that is still twice the power, near enough."""
+    made = job([[(typed, "25")]], load="50", level_w=25.0)
+    told = [note.why.removeprefix("Its power is ").split(" what")[0] for note in wrong_form(made, reduce(made))]
+    assert told == ([said] if said else [])
+
+
+@pytest.mark.parametrize("sign", [1.0, -1.0])
+def test_what_is_left_of_a_trend_is_left_of_a_straight_line(sign):
+    rounds = [SimpleNamespace(log_ratio=sign * 0.04 * number) for number in range(4)]
+    found = _trend(SimpleNamespace(rounds=rounds))
+
+    assert (found.change, found.rest, found.one_way) == (
+        pytest.approx(sign * 0.12),
+        pytest.approx(0.0, abs=1e-12),
+        True,
+    )
