@@ -54,12 +54,6 @@ def test_the_run_has_its_own_sentence(made, begins):
     assert readings_headline(made, reduce(made), point).replace("\u202f", " ").startswith(begins)
 
 
-def test_outside_its_physics_the_reference_decides_nothing():
-    made = job(READ, bandwidth_hz=20e6)
-
-    assert "no reference here" in readings_headline(made, reduce(made), made.plan[0])
-
-
 @pytest.mark.parametrize(
     ("made", "has"),
     [(job(load="50"), "every part is within its rating"), (job(level_w=160.0, load="50"), "over a rating"),

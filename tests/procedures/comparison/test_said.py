@@ -116,3 +116,9 @@ def test_what_is_left_of_a_trend_is_left_of_a_straight_line(sign):
         pytest.approx(0.0, abs=1e-12),
         True,
     )
+
+
+def test_outside_its_physics_the_reference_decides_nothing():
+    made = job([[("102 Vpp", "25.6")]], bandwidth_hz=20e6)
+
+    assert "no reference here" in readings_headline(made, reduce(made), made.plan[0])
