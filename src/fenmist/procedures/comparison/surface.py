@@ -191,12 +191,11 @@ def _column(rows: Sequence[Curve]) -> Curve | None:
 def _corners(result: Result, rows: Sequence[Curve], column: Curve | None) -> Iterator[Corner]:
     """Points off the longest row and the column, with what their product would make of them."""
     log_ratio = result.log_ratio
-    if column is None or log_ratio is None:
+    at_level = {item.point.target_w: item for item in column.points} if column is not None else {}
+    crossing = [row for row in rows if row.fixed in at_level]
+    if column is None or log_ratio is None or not crossing:
         return
-    at_level = {item.point.target_w: item for item in column.points}
-    row = max((row for row in rows if row.fixed in at_level), key=lambda row: row.x.size, default=None)
-    if row is None:
-        return
+    row = max(crossing, key=lambda row: row.x.size)
     at_frequency = {item.point.frequency_hz: item for item in row.points}
     place = {item.point.id: n for n, item in enumerate(result.points)}
     covariance = log_ratio.covariance()

@@ -125,7 +125,7 @@ def deciding(result: Result) -> Deciding | None:
 
 def _deciding(result: Result) -> Deciding | None:
     why, job = why_of(result), result.job
-    if why is None or len(why.fits) < 2 or not why.explains:
+    if why is None or not why.explains:
         return None
     if why.named is not None and why.is_alone and not why.named.has_figure:
         return None  # one gain needs no further proof
@@ -332,7 +332,7 @@ def _or(fits: Sequence[Fit]) -> str:
 
 
 def _offer(why: Why, result: Result, found: Deciding | None) -> str:
-    if len(why.fits) < 2 or not why.explains:
+    if not why.explains:
         return ""
     first, second = why.fits[0], why.rival
     if found is None:
