@@ -413,3 +413,14 @@ def test_the_scatter_of_the_rounds_is_of_their_ratios_over_root_n():
     assert row.contribution == pytest.approx(
         statistics.stdev(ratios) / math.sqrt(3.0) * result.points[0].indicated_w, rel=1e-3
     )
+
+
+def test_an_error_goes_with_what_is_shown_and_against_what_the_reference_is():
+    """Of error = shown − V²/R: a watt more shown is a watt, V is −2P/V, R is +P/R, near enough (derived)."""
+    result = reduce(job([[("102 Vpp", "0"), ("104 Vpp", "0.4"), ("106 Vpp", "0")]]))
+    slopes = {row.influence.id: row.sensitivity for row in result.budget("p1")}
+    watts, volts = result.points[0].reference_w, 104 / math.sqrt(8)
+
+    assert (slopes["meter.reading"], slopes["repeat.meter"]) == pytest.approx((1.0, 1.0))
+    assert slopes["load.resistance"] == pytest.approx(watts / 57.7, rel=0.1)
+    assert slopes["scope.reading"] == pytest.approx(-2.0 * watts / volts, rel=0.1)
