@@ -82,6 +82,15 @@ def test_a_load_held_past_its_table_at_one_frequency_only_is_said_beside_what_is
     assert "+20" in off.why
 
 
+def test_what_a_reactance_does_to_a_power_taken_with_the_nominal_ohms():
+    """45 + j20 Ω taken for 50: |Z|²/(R·50) − 1 = 2425/2250 − 1, 7.8 % too much (derived)."""
+    at = np.array([7e6, 8e6])
+    (off,) = load_notes(
+        "load", at, load_state(table_from_rows([(7e6, "45+j20"), (8e6, "45+j20")], 0.01), at, 50.0), 50.0
+    )
+    assert off.code == "load.not_nominal" and "+7.8" in off.why
+
+
 def test_of_a_load_of_which_only_the_size_is_known_nothing_says_that_its_nominal_value_is_wrong():
     at = np.array([7e6, 8e6])
     sized = load_notes("load", at, load_state(table_from_rows([(7e6, "|60|"), (8e6, "|60|")], 0.01), at, 50.0), 50.0)

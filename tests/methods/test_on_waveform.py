@@ -148,6 +148,9 @@ def test_where_volts_go_with_the_gain_its_scatter_is_still_of_watts():
     assert (found.law, found.gain) == (2, pytest.approx(50.0, abs=0.5))
     assert found.plateau_w == pytest.approx(100.0, abs=0.5)
     assert 0.3 < found.scatter_w < 1.2
+    assert plateau(gain, power, 0.01, 1.0).end is End.STANDS
+    power[gain > 50.0] += 0.2 * (gain[gain > 50.0] - 50.0)  # a tenth more at the top
+    assert plateau(gain, power, 0.01, 1.0).end is End.RISES
     assert found.u_plateau_w == pytest.approx(found.scatter_w / math.sqrt(np.sum(gain >= found.gain)))
 
 

@@ -165,6 +165,14 @@ def test_what_was_typed_is_not_said_to_be_assumed(line_loss, remedy):
     assert (gain.what.startswith("Largest line: antenna's gain"), gain.remedy) == (True, remedy)
 
 
+def test_two_lines_that_are_known_alike_are_half_of_the_variance_each():
+    """±2 dB of gain are ±46 % of power, near enough: 2/4.343."""
+    answer = RadiatedRequest(power="50 W ± 46.05 %", gain="0 dBi ± 2 dB")()
+
+    assert answer.way.share == pytest.approx(0.5, rel=1e-3)
+    assert "50\u202f% of the variance" in note(answer, "radiated.largest").what
+
+
 def test_of_several_ways_the_two_that_lie_farthest_apart_are_named():
     """1 mV/m at 9 km are 2.7 W (E·d)²/30; 50 W and 20 dBi are 5 kW; an ampere or so between."""
     texts = {"power": "50 W", "gain": "20 dBi ± 1 dB", "field": "1 mV/m ± 1 dB", "distance": "9000 m ± 1 %", **LOW}

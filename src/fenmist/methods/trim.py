@@ -88,7 +88,7 @@ class TrimAnswer:
         """What it is to be made to read there, W."""
         return setting.gain * self.working[1] + setting.zero_w
 
-    def left_by(self, gain: float, zero_w: float = 0.0) -> Setting:
+    def left_by(self, gain: float, zero_w: float) -> Setting:
         """What any other setting leaves."""
         return _setting(self.reference_w, self.indicated_w, self.weights, self.measure, gain, zero_w)
 
