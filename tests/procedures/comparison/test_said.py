@@ -12,12 +12,13 @@ from fenmist.procedures.comparison.apart_rules import _trend
 from fenmist.procedures.comparison.bench import trouble
 from fenmist.procedures.comparison.card import curve_card
 from fenmist.procedures.comparison.curve import CurvePoint
+from fenmist.procedures.comparison.figures import figures
 from fenmist.procedures.comparison.headline import readings_headline
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.round_rules import transposed_digits, wrong_form
 from fenmist.procedures.comparison.surface import _mixed
 from fenmist.procedures.comparison.tables import RESULT_HEADINGS, result_rows
-from fenmist.procedures.comparison.why import _or
+from fenmist.procedures.comparison.why import _SHAPED, Deciding, _or, _shaped, why_of
 from fenmist.reading.event import Slot
 from studies.builders import enter, job
 from studies.references import a_better_meter, three_at_once
@@ -122,3 +123,27 @@ def test_outside_its_physics_the_reference_decides_nothing():
     made = job([[("102 Vpp", "25.6")]], bandwidth_hz=20e6)
 
     assert "no reference here" in readings_headline(made, reduce(made), made.plan[0])
+
+
+@pytest.mark.parametrize(("shown", "sign"), [("26", "+"), ("24", "−")])
+def test_the_running_error_has_its_sign_in_watts_and_in_decibels(shown, sign):
+    """26 or 24 for 25 W into 50 Ω: +0.17 and −0.18 dB (any table)."""
+    found = figures(reduce(job([[("100 Vpp", shown)]], load="50")), "p1")
+    said = [spaced(text) for text in (found.value, found.second)]
+
+    assert said[0].startswith(f"{sign}1.") or said[0].startswith(f"{sign}0.9")
+    assert said[1] == ("+0.17 dB" if sign == "+" else "−0.18 dB")
+
+
+@pytest.mark.parametrize("offered", [True, False])
+def test_a_shape_says_what_helps_and_where_one_reading_would_decide(offered, monkeypatch):
+    """What helps is the shape's own; behind it stands what is offered, or nothing."""
+    shown = [[("100 Vpp", watts)] for watts in ("24", "22", "19")]
+    result = reduce(job(shown, load="50", frequencies_hz=(7e6, 14e6, 28e6)))
+    why = why_of(result)
+    fit = next(fit for fit in why.fits if fit.shape.id in _SHAPED)
+    somewhere = Deciding(result.points[0].point, False) if offered else None
+    monkeypatch.setattr("fenmist.procedures.comparison.why.deciding", lambda _: somewhere)
+    monkeypatch.setattr("fenmist.procedures.comparison.why._offer", lambda *_: "Read there.")
+
+    assert _shaped(why, fit, result).remedy == _SHAPED[fit.shape.id].remedy + (" Read there." if offered else "")
