@@ -8,9 +8,15 @@ import pytest
 from scipy.interpolate import pchip_interpolate
 
 from fenmist.calibration.edit import plan_with_cell, with_as_left
+from fenmist.calibration.gather import end_part
 from fenmist.errors import OutOfRangeError
+from fenmist.kit.impedance import IMPEDANCE
+from fenmist.kit.part import PartKind
+from fenmist.methods.power_from_volts import PowerRequest
 from fenmist.procedures.comparison.asked import job_draft, job_from_draft
 from fenmist.procedures.comparison.curve import curves_over_frequency
+from fenmist.procedures.comparison.factors import _apart
+from fenmist.procedures.comparison.handover import with_parts_of
 from fenmist.procedures.comparison.make import plan_points
 from fenmist.procedures.comparison.overlap import overlaps
 from fenmist.procedures.comparison.reduction import reduce
@@ -307,3 +313,31 @@ def test_a_reading_at_the_very_end_of_what_is_known_is_looked_up():
 
 def test_what_is_planned_is_read_once_unless_said():
     assert [point.repeats for point in plan_points((7e6, 8e6), (50.0,), "200")] == [1, 1]
+
+
+def test_a_level_that_is_nearly_one_that_was_read_is_as_it_was_read():
+    """9.95 W beside 10 W that was read; 7 W is taken by the curve of 10 W."""
+    made = reduce(read((1.0, 0.99, 0.97), (2e6, 4e6, 8e6), (10.0,)))
+
+    assert would_show(made, 10.0, 2e6).found.way == would_show(made, 9.95, 2e6).found.way
+    assert would_show(made, 7.0, 2e6).found.way.startswith("by the curve at 10")
+
+
+def test_of_several_ranges_each_is_named_where_level_and_frequency_hang_together():
+    (surface,) = surfaces(_crossed(1.05))
+
+    assert ["of range 200" in said for said in _apart((surface, surface))] == [True, True]
+    assert ["of range" in said for said in _apart((surface,))] == [False]
+
+
+def test_what_the_tool_describes_takes_the_place_of_the_jobs_own_parts():
+    """A load of 45 + j12 Ω at 7 MHz: a table of its own beside what else is known of that load."""
+    request = PowerRequest("100 Vpp", "45+j12", "7 MHz", lead="0.3 m", bandwidth="50 MHz")
+    made = with_parts_of(job(), request, request())
+    tables = [item for item in end_part(made).characterisations if item.quantity == IMPEDANCE]
+
+    assert [(item.frequency_hz, item.real, item.imag) for item in tables] == [((7e6,), (45.0,), (12.0,))]
+    feed = next(part for part in made.kit if part.kind is PartKind.LEAD)
+    scope = next(part for part in made.kit if part.kind is PartKind.OSCILLOSCOPE)
+    assert feed.properties["length_m"].value == 0.3
+    assert scope.properties["bandwidth_hz"].value == 50e6
