@@ -7,7 +7,7 @@ import pytest
 from scipy.optimize import least_squares
 from scipy.stats import multivariate_normal
 
-from fenmist.methods.why import FORMS, SHAPES, explained, log_bessel, readings
+from fenmist.methods.why import FORMS, RIPPLES, SHAPES, explained, log_bessel, readings
 
 BANDS = np.array([0.475e6, 1.8e6, 3.6e6, 7.1e6, 14.2e6, 21.2e6, 28.5e6])
 LEVELS = np.array([5.0, 10.0, 25.0, 50.0, 100.0, 200.0])
@@ -388,3 +388,15 @@ def test_what_a_corner_is_known_to_is_what_scipys_slopes_say(monkeypatch):
     )
     assert fit.figure == pytest.approx(1e6 * found.x[1], rel=1e-5)
     assert fit.u_figure == pytest.approx(1e6 * math.sqrt(np.linalg.inv(found.jac.T @ found.jac)[1, 1]), rel=1e-3)
+
+
+def test_what_no_figure_foretells_is_the_density_of_each_reading_by_itself():
+    """A shape without a figure: normal densities of ln(shown/reference), averaged over ripples by their likelihood."""
+    f, y = np.geomspace(2e6, 30e6, 6), np.array([0.01, -0.02, 0.03, 0.0, -0.01, 0.02])
+    fits = explained(readings(f, 50.0, y, np.diag(np.full(6, 0.015**2)))).fits
+    right = next(fit for fit in fits if fit.shape.id == "right")
+    spread = 0.015**2 + np.square(RIPPLES)[:, None]
+    logs = -0.5 * np.sum(y**2 / spread + np.log(2.0 * np.pi * spread), axis=1)
+
+    assert right.foretold == pytest.approx(np.log(np.sum(np.exp(logs) ** 2) / np.sum(np.exp(logs))))
+    assert right.loss == pytest.approx(-2.0 * np.log(np.mean(np.exp(logs))) - 6.0 * np.log(2.0 * np.pi))
