@@ -27,13 +27,9 @@ window.grab()
 _LIST = """
 import sys
 from pathlib import Path
-import fenmist.session.session
+from fenmist.desk.app import Start, application
+app = application()
 from PySide6.QtCore import QSettings
-from PySide6.QtWidgets import QApplication
-from fenmist.desk.theme import load_fonts
-app = QApplication([])
-load_fonts()
-from fenmist.desk.app import Start
 start = Start(app)
 start.settings = QSettings(sys.argv[1] + ".ini", QSettings.Format.IniFormat)
 assert start.open(Path(sys.argv[1]))
@@ -48,6 +44,7 @@ _DIGIT = (
     _REMEMBERED
     + """
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 QTest.keyClicks(QApplication.focusWidget(), "6")
 app.processEvents()
 shell.grab()

@@ -4,8 +4,9 @@ A bare "power in watts" is a modelling error: an in-line forward scale shows inc
 plane, volts across a load give net power. Comparing one with the other is wrong by 1/(1 − |Γ|²).
 """
 
-from dataclasses import dataclass
 from enum import StrEnum
+
+from fenmist.frozen import dataclass
 
 
 class Kind(StrEnum):

@@ -1,7 +1,7 @@
 """Working a job out again after a change: only the points whose readings changed, the others as they were."""
 
 from collections.abc import Callable, Container, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import chain
 from operator import is_
 from typing import Any, ClassVar, Generic, Protocol, TypeVar, cast
@@ -11,6 +11,7 @@ import numpy as np
 from fenmist.calibration.beside import forget, hand_on, keep, made_so_far, once
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings, readings_by_point
+from fenmist.frozen import dataclass
 from fenmist.uncertainty.estimate import Estimate, Places, joined, joined_inputs
 
 P = TypeVar("P")

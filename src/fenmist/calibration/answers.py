@@ -1,7 +1,6 @@
 """Outcomes with an answer a point, each made of a unit that the engine takes alone or with others."""
 
 from abc import abstractmethod
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Generic, Protocol, TypeVar
 
@@ -9,6 +8,7 @@ from fenmist.calibration.again import Unit, Worked, whole_of
 from fenmist.calibration.beside import once
 from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
+from fenmist.frozen import dataclass
 
 
 class Answer(Protocol):

@@ -6,7 +6,6 @@ stand beside the references' own influences; where no device is read they are th
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +14,7 @@ from fenmist.calibration.beside import Latest
 from fenmist.calibration.job import Job
 from fenmist.calibration.references import References
 from fenmist.calibration.rounds import ChannelMean, Scatter
+from fenmist.frozen import dataclass
 from fenmist.measurand import Measurand
 from fenmist.uncertainty.agreement import Agreement, agreement
 from fenmist.uncertainty.estimate import Estimate

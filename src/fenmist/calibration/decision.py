@@ -5,11 +5,11 @@ uncertainty. The verdict applies the rule agreed beforehand; where U is larger t
 accepted, and only an error outside by more than U can still be rejected (docs/decisions/0003).
 """
 
-from dataclasses import dataclass
 from enum import StrEnum
 from statistics import NormalDist
 
 from fenmist.calibration.job import Rule
+from fenmist.frozen import dataclass
 
 
 class Zone(StrEnum):

@@ -8,9 +8,9 @@ to, normally distributed. Page: docs/method/history.md.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date, timedelta
-from statistics import NormalDist
+
+from fenmist.frozen import dataclass
 
 SAME_FREQUENCY, SAME_LEVEL = 0.01, 0.1
 """Relative distance within which two points are one through the years (Fenmist's own, no source)."""
@@ -68,6 +68,8 @@ class Drift:
         years = (on - date.fromisoformat(self.mean_on)).days / YEAR_DAYS
         at = self.mean + self.per_year * years
         u = math.hypot(self.u_mean, self.u_per_year * years)
+        from statistics import NormalDist  # on first use
+
         normal = NormalDist(at, max(u, 1e-12))
         return 1.0 - (normal.cdf(tolerance) - normal.cdf(-tolerance))
 

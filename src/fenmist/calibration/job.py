@@ -6,7 +6,7 @@ influences a result stands here, never in a setting. Results are a cache: recomp
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import datetime
 from enum import StrEnum
 from functools import cached_property
@@ -18,6 +18,7 @@ from fenmist.calibration.beside import keep, made_so_far, once
 from fenmist.calibration.receipt import Receipt
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Answer
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, Range, SpecTerm
 from fenmist.kit.stated import Shown, half_width

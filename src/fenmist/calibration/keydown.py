@@ -7,10 +7,10 @@ and heat nothing.
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 
 from fenmist.calibration.beside import keep, once
 from fenmist.calibration.job import Job
+from fenmist.frozen import dataclass
 from fenmist.hookup.heat import Keying
 from fenmist.reading.event import Event, EventKind, Slot
 

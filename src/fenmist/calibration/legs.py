@@ -5,12 +5,13 @@ reading makes it; what belongs to one reading is an influence of its own leg.
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from fenmist.calibration.again import Unit
 from fenmist.calibration.rounds import PointReadings
+from fenmist.frozen import dataclass
 from fenmist.uncertainty.influence import (
     Distribution,
     FloatArray,

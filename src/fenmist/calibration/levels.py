@@ -5,13 +5,13 @@ checked on paper first. Worked out once for a job's definition; entries change n
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.errors import FenmistError
+from fenmist.frozen import dataclass
 from fenmist.hookup.levels import LevelPlan, LineLevels, Overload, line_levels
 from fenmist.kit.part import Part
 from fenmist.uncertainty.influence import FloatArray

@@ -7,12 +7,13 @@ only what stands here.
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 from fenmist.calibration.decision import Decision
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.rounds import PointReadings
+from fenmist.frozen import dataclass
 from fenmist.uncertainty.estimate import BudgetRow, Estimate
 
 

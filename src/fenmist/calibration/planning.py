@@ -5,7 +5,7 @@ level rises, so that the load warms slowly and a fault shows before full power.
 """
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import count
 
 from fenmist.calibration.job import Job, PlanPoint, free_point_number
@@ -13,6 +13,7 @@ from fenmist.calibration.levels import planned_levels
 from fenmist.calibration.sent import level_said, waveform_typed
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Range
 from fenmist.units.display import frequency, plain
 from fenmist.units.typed import values_from_text

@@ -7,7 +7,6 @@ Page: docs/method/shelf.md.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +19,7 @@ from fenmist.calibration.planning import cannot_serve
 from fenmist.calibration.references import References, references_of, shown_per_watt
 from fenmist.calibration.rounds import ChannelMean, Scatter
 from fenmist.calibration.sent import part_shown, shares_at, waveform_said
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import main_way
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind

@@ -5,8 +5,9 @@ practice, no source.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
+from fenmist.frozen import dataclass
 from fenmist.units.moment import Day
 
 LOOK_OVER: Mapping[str, str] = {

@@ -6,7 +6,6 @@ themselves.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -16,6 +15,7 @@ from fenmist.calibration.beside import Latest
 from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.transfer import Transfer, reflection_behind, transfer_of, waves_along
 from fenmist.hookup.waves import Waves

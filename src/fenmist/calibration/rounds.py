@@ -18,7 +18,7 @@ import math
 import statistics
 from collections import Counter
 from collections.abc import Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from itertools import pairwise
 
@@ -28,6 +28,7 @@ from numpy.typing import NDArray
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.sent import part_shown, shares_at
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import Kind
 from fenmist.methods.modulated import Shares

@@ -7,9 +7,9 @@ its rating. Page: docs/method/heat.md.
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from fenmist.calibration.job import Job, PlanPoint
+from fenmist.frozen import dataclass
 from fenmist.hookup.heat import HeatModel, heat_model
 from fenmist.hookup.line import first_of_kind
 from fenmist.kit.part import PartKind

@@ -6,7 +6,7 @@ is plugged in. Page: docs/method/designer.md.
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 from types import MappingProxyType
 
@@ -18,6 +18,7 @@ from fenmist.design.stack import Stack, one
 from fenmist.design.stock import Piece
 from fenmist.design.strays import NONE, USUAL, Strays, ladder
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.rf.circuit import GROUND, LEAST_H, LEAST_OHM, Branch, BranchKind
 from fenmist.rf.pad import matching_pad, pi_pad, tee_pad
 

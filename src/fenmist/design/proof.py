@@ -7,7 +7,7 @@ what a floor F below would add, 20·log10(1 + 10^((A − F)/20)): a hand-held on
 """
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,7 @@ from fenmist.design.response import respond
 from fenmist.design.shapes import ENDS, TAPS
 from fenmist.design.strays import Strays
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.kit.touchstone import Touchstone
 
 FloatArray = NDArray[np.float64]

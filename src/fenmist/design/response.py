@@ -5,7 +5,7 @@ Page: docs/method/designer.md.
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -13,6 +13,7 @@ from numpy.typing import ArrayLike, NDArray
 from fenmist.design.design import Design
 from fenmist.design.shapes import ENDS, PADS, SPLITTERS, TAPS, Shape
 from fenmist.design.strays import NONE, Strays
+from fenmist.frozen import dataclass
 from fenmist.rf.circuit import GROUND, Branch, BranchKind, SolvedCircuit, solve_circuit
 from fenmist.rf.reflection import swr_from_reflection
 

@@ -1,8 +1,8 @@
 """What can be built, as data: which pieces stand between which nodes, and where the line and the sensor are."""
 
-from dataclasses import dataclass
 from enum import StrEnum
 
+from fenmist.frozen import dataclass
 from fenmist.rf.circuit import GROUND, BranchKind
 
 R, C, L, T = BranchKind.RESISTOR, BranchKind.CAPACITOR, BranchKind.INDUCTOR, BranchKind.TURNS

@@ -4,11 +4,11 @@ Page: docs/method/designer.md.
 """
 
 import math
-from dataclasses import dataclass
 
 from fenmist.design.design import Design
 from fenmist.design.response import respond
 from fenmist.design.shapes import Shape
+from fenmist.frozen import dataclass
 
 
 @dataclass(frozen=True)

@@ -4,13 +4,14 @@ Every piece lies anywhere within its own limits, by itself (rectangular); looked
 Page: docs/method/designer.md.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import product
 
 import numpy as np
 
 from fenmist.design.design import Design, FloatArray
 from fenmist.design.response import aim_db, respond
+from fenmist.frozen import dataclass
 
 DRAWS = 4000
 SEED = 16

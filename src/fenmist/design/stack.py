@@ -9,7 +9,6 @@ Page: docs/method/designer.md.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -18,6 +17,7 @@ from numpy.typing import NDArray
 
 from fenmist.design.stock import Piece
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 IntArray = NDArray[np.int64]

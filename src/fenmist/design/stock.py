@@ -6,10 +6,10 @@ each.
 """
 
 import re
-from dataclasses import dataclass
 
 from fenmist.design.preferred import SERIES, USUAL_TOLERANCE, members
 from fenmist.errors import OutOfRangeError, UnreadableError
+from fenmist.frozen import dataclass
 from fenmist.units.display import percent, resistance
 from fenmist.units.typed import number_from_text
 

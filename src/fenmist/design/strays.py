@@ -5,10 +5,10 @@ a C to the box at each joint between two; a trim wire is a C from the line to th
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from fenmist.design.stack import How, Stack
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.rf.circuit import GROUND, LEAST_H, Branch, BranchKind
 
 LARGEST = 1e-6

@@ -7,7 +7,6 @@ in 20 s (Fenmist's own, no source; small ones are quicker, large ones slower). P
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +14,7 @@ from numpy.typing import NDArray
 from fenmist.design.design import Design
 from fenmist.design.response import sensor
 from fenmist.design.shapes import PADS, TAPS, Shape
+from fenmist.frozen import dataclass
 from fenmist.hookup.heat import HeatModel
 from fenmist.hookup.levels import PHASES
 from fenmist.rf.circuit import GROUND, Branch, BranchKind, SolvedCircuit, solve_circuit

@@ -1,8 +1,7 @@
 """Every action and every key in one table: menus, foot and the shortcut page come from it."""
 
-from dataclasses import dataclass
-
 from fenmist.findings import keys
+from fenmist.frozen import dataclass
 
 EVERYWHERE = "everywhere"
 

@@ -1,10 +1,10 @@
 """Composition root: display, fonts, theme, logbook, window."""
 
 import ctypes
-import ctypes.util
 import gc
 import os
 import sys
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -40,10 +40,10 @@ def display_problem() -> str:
 
 def _display_answers(display: str) -> bool:
     """Whether an X server takes a connection (asked before Qt, which would abort)."""
-    name = ctypes.util.find_library("xcb")
-    if name is None:
+    try:
+        xcb = ctypes.CDLL("libxcb.so.1")
+    except OSError:  # Qt says so better
         return True
-    xcb = ctypes.CDLL(name)
     xcb.xcb_connect.restype = ctypes.c_void_p
     xcb.xcb_connect.argtypes = [ctypes.c_char_p, ctypes.c_void_p]
     xcb.xcb_connection_has_error.argtypes = [ctypes.c_void_p]
@@ -94,12 +94,13 @@ class Start:
 
     def open(self, path: Path) -> bool:
         """Open a logbook; false where another window has it and was raised."""
-        from fenmist.desk.single import raise_other
         from fenmist.session.session import Session
 
         try:
             self.session = Session(path)
         except LockedLogbookError as error:
+            from fenmist.desk.single import raise_other  # brings its own library
+
             if raise_other(path):
                 print(f"fenmist: {path} is open already; its window was raised.")
                 return False
@@ -164,31 +165,46 @@ class Start:
             self.session = None
 
 
+def application() -> "QApplication":
+    """The one application with its name, icon and fonts.
+
+    Python's cyclic collector rests from here on, for a start makes much and throws little away; `run` lets it go on.
+    """
+    gc.disable()
+    import_module("fenmist.session.session")  # before Qt, which looks at the source of all that comes after it
+    from PySide6.QtGui import QIcon
+    from PySide6.QtWidgets import QApplication
+
+    from fenmist.desk.theme import load_fonts
+    from fenmist.reports.fonts import icon_file
+
+    made = QApplication([APPLICATION])
+    made.setApplicationName(APPLICATION)
+    made.setDesktopFileName("io.fenmist.Fenmist")
+    made.setWindowIcon(QIcon(str(icon_file("fenmist.svg"))))
+    load_fonts()
+    return made
+
+
 def run(demo: bool = False, logbook: str | None = None) -> int:
     """Open the window; returns the exit code, 1 where there is no display."""
     problem = display_problem()
     if problem:
         print(f"fenmist: {problem}", file=sys.stderr)
         return 1
-    from PySide6.QtCore import QTimer
-    from PySide6.QtGui import QIcon
-    from PySide6.QtWidgets import QApplication
-
-    import fenmist.session.session  # noqa: F401  before Qt, which looks at the source of all that comes after it
-    from fenmist.desk.theme import load_fonts
-    from fenmist.reports.fonts import icon_file
-
-    application = QApplication.instance() or QApplication([APPLICATION])
-    if not isinstance(application, QApplication):
-        return 1
-    application.setApplicationName(APPLICATION)
-    application.setDesktopFileName("io.fenmist.Fenmist")
-    application.setWindowIcon(QIcon(str(icon_file("fenmist.svg"))))
-    load_fonts()
-    start = Start(application)
+    here = application()
+    start = Start(here)
     if not start.open(logbook_path(demo, logbook)):
         return 0
-    QTimer.singleShot(0, gc.freeze)  # what a start made stays: no key waits until all of it was looked through again
-    code = application.exec()
+    from PySide6.QtCore import QTimer
+
+    QTimer.singleShot(0, _collect_on)
+    code = here.exec()
     start.end()
-    return int(code)
+    return code
+
+
+def _collect_on() -> None:
+    """What a start made stays: no key waits until all of it was looked through again."""
+    gc.freeze()
+    gc.enable()

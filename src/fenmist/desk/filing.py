@@ -1,8 +1,9 @@
 """What a page opens, saves and prints: data that the window's keys and the page's own buttons both use."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
+
+from fenmist.frozen import dataclass
 
 CAPTURES = (".csv", ".txt", ".tsv", ".npy", ".npz")
 TOUCHSTONES, TABLES = (".s1p", ".s2p", ".s3p"), (".csv", ".tsv", ".txt")

@@ -1,11 +1,12 @@
 """The keypad's map in a run: what each key does, shown on screen and changeable; digits are never among them."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 
 from PySide6.QtCore import QSettings
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 
 AFTER_COMMAND: Mapping[str, tuple[str, str]] = {
     "1": ("strike", "strike"), "2": ("take", "take the likeliest"), "3": ("skip", "skip the round"),

@@ -1,13 +1,14 @@
 """Colours by role and the one style template; painted widgets and plots take their pens from the same theme."""
 
 import re
-from dataclasses import dataclass, fields
+from dataclasses import fields
 from string import Template
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
 from fenmist.desk.keypad import Keypad
+from fenmist.frozen import dataclass
 from fenmist.reports.fonts import ALL_FONTS, FALLBACK_FONTS, MONO_FAMILY, SANS_FAMILY, font_file, icon_file
 from fenmist.session.listeners import Listeners
 
@@ -197,14 +198,14 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(font_file(name)))
 
 
-_OTHER_SCRIPTS = re.compile("[\u0530-\u1dff\u2c00-\ua63f\ua6a0-\ufaff\ufb00-\U0010ffff]")
+_OTHER_SCRIPTS = "[\u0530-\u1dff\u2c00-\ua63f\ua6a0-\ufaff\ufb00-\U0010ffff]"
 """Letters that the faces of the window may not hold: beyond Latin, Greek, Cyrillic and signs."""
 
 
 def load_letters(text: str) -> None:
     """Make the faces for other scripts known to Qt once a text needs them: a fifth of a second that few starts need."""
     application = QApplication.instance()
-    if application is None or application.property("other_scripts") or not _OTHER_SCRIPTS.search(text):
+    if application is None or application.property("other_scripts") or not re.search(_OTHER_SCRIPTS, text):
         return
     application.setProperty("other_scripts", True)
     for name in FALLBACK_FONTS:

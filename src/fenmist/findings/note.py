@@ -1,11 +1,11 @@
 """Judgements as values: any layer may return them, the desk draws them in the margin, paper prints them."""
 
 import hashlib
-import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import StrEnum
 
+from fenmist.frozen import dataclass
 from fenmist.units.moment import Moment
 
 
@@ -44,6 +44,8 @@ class Note:
     def fingerprint(self) -> str:
         """Hash of the evidence to three digits: when it moves, an answer no longer holds."""
         rounded = {name: value if isinstance(value, str) else f"{value:.2e}" for name, value in self.evidence.items()}
+        import json  # where a note was answered only
+
         text = json.dumps(rounded, sort_keys=True, ensure_ascii=True)
         return hashlib.sha256(text.encode()).hexdigest()[:16]
 

@@ -9,8 +9,8 @@ oil, fans or a hot day; a hand near the load knows more. Page: docs/method/heat.
 
 import math
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Part
 
 SLOW_COOLING = 3.0

@@ -10,12 +10,13 @@ Page: docs/method/levels.md.
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, main_way, side_ways, source_of
 from fenmist.hookup.network import LineNetwork, line_network
 from fenmist.kit.network import PartNetwork

@@ -5,11 +5,12 @@ kinds of parts beyond that a line begins at a source.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 from typing import NamedTuple
 
 from fenmist.errors import UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.kit.part import SOURCES, Part, PartKind
 from fenmist.measurand import PlaneRef
 

@@ -5,11 +5,11 @@ are an uncertainty. Page: docs/method/mismatch.md.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.network import LineNetwork
 from fenmist.kit.network import PartNetwork

@@ -6,13 +6,13 @@ included. Forward is away from the source, on a branch away from the line. Page:
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, Stop, idle_ports, main_way, side_ways
 from fenmist.kit.network import PartNetwork, part_network
 from fenmist.kit.part import Part

@@ -5,11 +5,12 @@ moves the volts there one way and the amperes the other. Page: docs/method/trans
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import takewhile
 
 import numpy as np
 
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import Stop
 from fenmist.hookup.waves import ComplexArray, Tree, Walk, Waves
 from fenmist.kit.uncertain import UncertainPart

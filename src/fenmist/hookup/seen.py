@@ -8,12 +8,13 @@ reflects doesn't depend on that. Page: docs/method/reflection.md.
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, Stop
 from fenmist.hookup.transfer import Transfer, transfer_of
 from fenmist.kit.part import Part

@@ -6,8 +6,8 @@ in volts: the gap in dB is the same.
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 
+from fenmist.frozen import dataclass
 from fenmist.hookup.levels import LevelPlan, PlaneLevel, volts_limit_vpk
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.kit.part import SOURCES, Part

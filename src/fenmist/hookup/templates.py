@@ -4,10 +4,11 @@ Where a kind is missing its place is left out if the line goes on without it, el
 """
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import StrEnum
 
 from fenmist.errors import UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.hookup import editing
 from fenmist.hookup.editing import free_name
 from fenmist.hookup.line import Element, HookUp, Joint, main_way

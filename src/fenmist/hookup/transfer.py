@@ -6,12 +6,12 @@ errors. Where phases are open, see `openphases`. Page: docs/method/transfer.md.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, Stop, idle_ports, main_way, side_ways, way
 from fenmist.hookup.openphases import SMALLEST, Standing, mismatches, standing_waves
 from fenmist.hookup.waves import Tree, Walk, Waves

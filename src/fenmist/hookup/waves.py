@@ -5,12 +5,12 @@ every part reflects and a second one the waves at every connector.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, Stop
 from fenmist.kit.uncertain import UncertainPart, Values
 from fenmist.measurand import Kind

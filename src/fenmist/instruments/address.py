@@ -1,9 +1,9 @@
 """Where an instrument is reached: what a person types, as the resource name that VISA takes."""
 
 import re
-from dataclasses import dataclass
 
 from fenmist.errors import UnreadableError
+from fenmist.frozen import dataclass
 
 _NAME = r"[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?"
 _FORMS = (

@@ -7,7 +7,7 @@ said with the line.
 import re
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import field, fields
 from functools import cache
 from importlib import resources
 from pathlib import Path
@@ -17,6 +17,7 @@ import msgspec
 
 from fenmist.errors import FenmistError, FileFormatError, UnknownIdError, UnreadableError
 from fenmist.files.bounded import bytes_of
+from fenmist.frozen import dataclass
 from fenmist.instruments.reply import FORMS
 from fenmist.instruments.template import UNIT, Template
 from fenmist.instruments.wire import Speech

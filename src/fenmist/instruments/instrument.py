@@ -4,7 +4,6 @@ import math
 import statistics
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
 
@@ -12,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.instruments.address import Address
 from fenmist.instruments.driver import Driver, Read, filled
 from fenmist.instruments.reply import digit_of, number_from, samples_from, text_from

@@ -6,10 +6,10 @@ busy.
 """
 
 import re
-from dataclasses import dataclass
 from functools import cached_property
 
 from fenmist.errors import UnreadableError
+from fenmist.frozen import dataclass
 
 VALUE, UNIT, ANYTHING = "value", "unit", "*"
 LONGEST = 120

@@ -1,7 +1,8 @@
 """What can go wrong between an instrument and a reading, as values: a wire that fails is no reason to stop."""
 
-from dataclasses import dataclass
 from enum import StrEnum
+
+from fenmist.frozen import dataclass
 
 
 class State(StrEnum):

@@ -12,9 +12,9 @@ import socket
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from fenmist.frozen import dataclass
 from fenmist.instruments.address import Address
 from fenmist.instruments.reply import block_length
 from fenmist.instruments.trouble import State, Trouble

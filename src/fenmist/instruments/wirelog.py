@@ -2,8 +2,9 @@
 
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import datetime
+
+from fenmist.frozen import dataclass
 
 KEPT = 400
 """Lines."""

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from fenmist.calibration.beside import once
 from fenmist.calibration.expected import powers_of
@@ -11,6 +11,7 @@ from fenmist.calibration.rounds import AMPLITUDES
 from fenmist.calibration.sent import level_said
 from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.reading.event import Entry, Reading, Slot
 from fenmist.units.display import THIN, by_uncertainty, frequency, percent, plain
 from fenmist.units.typed import Censoring

@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 from statistics import fmean
 
 import numpy as np
@@ -12,6 +11,7 @@ from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.rounds import PointReadings, Taken
 from fenmist.calibration.sent import mean_part
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.judgement.entry_rules import at_point
 from fenmist.kit.amplifier import NOT_SAID, WHOLE_SET
 from fenmist.kit.stated import Shown, influences_of

@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from fenmist.frozen import dataclass
 
 
 @dataclass(frozen=True)

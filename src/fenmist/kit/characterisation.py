@@ -7,13 +7,14 @@ mid-way and nothing at the points. Outside, the end value is held with a limit t
 """
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.units.impedance import Known
 
 FloatArray = NDArray[np.float64]

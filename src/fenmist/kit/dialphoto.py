@@ -6,11 +6,11 @@ deflection. A photo taken at a slant makes an ellipse of the arc: clicks that do
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.kit.scale import Scale
 
 OFF_CIRCLE = 0.04

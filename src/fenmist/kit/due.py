@@ -1,9 +1,9 @@
 """When equipment is due: by what stands in its history, looked at on a day."""
 
-from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import StrEnum
 
+from fenmist.frozen import dataclass
 from fenmist.kit.part import CalibrationRecord, Part, PartKind
 
 SOON = timedelta(days=60)

@@ -7,11 +7,12 @@ load that was measured cold and hot lies between the two.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import LoadState
 from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, each_point, influence
 from fenmist.units.impedance import Known

@@ -10,12 +10,12 @@ beyond that it is unknown. Page: docs/method/interpolation.md.
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import HOLD_LIMIT, HOLD_RATIO, Characterisation, Footing
 from fenmist.kit.same import Same
 

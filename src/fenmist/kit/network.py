@@ -7,13 +7,14 @@ a correction. Page: docs/method/network.md.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import lru_cache
 from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import Characterisation, Footing, load_state
 from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.lookup import LookUp, look_up

@@ -5,13 +5,14 @@ term and what shares its error decide how it enters a budget. "Unknown" is a val
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.scale import Scale
 from fenmist.measurand import Detector, Kind

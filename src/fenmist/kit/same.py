@@ -1,7 +1,8 @@
 """A value as the key of what was worked out of it: the object itself counts, not what it says."""
 
-from dataclasses import dataclass
 from typing import Generic, TypeVar
+
+from fenmist.frozen import dataclass
 
 T = TypeVar("T")
 

@@ -5,11 +5,10 @@ thermocouple current scale 2, a linear one 1. Several ranges may share one arc; 
 printed figures. What a needle can be read to follows from the division it stands in, not from the range.
 """
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 
 
 @dataclass(frozen=True)

@@ -5,10 +5,11 @@ needs a list in `sheets` and a part to begin from on the shelf, and nothing else
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from fenmist.errors import FenmistError, OutOfRangeError
 from fenmist.findings.note import Problem
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Component, Indicator, Part, Port, Position, Property, Range, SpecKind, Switch
 from fenmist.kit.spectext import spec_from_text, text_of_spec
 from fenmist.measurand import Detector, Kind

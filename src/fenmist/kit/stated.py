@@ -6,10 +6,10 @@ term that can't be evaluated, since no range or no last digit is known, costs wh
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from fenmist.frozen import dataclass
 from fenmist.kit.part import UNKNOWN_SHARE, SharedWithin, SpecTerm, limit_at
 from fenmist.kit.spectext import said_term
 from fenmist.uncertainty.influence import (

@@ -9,12 +9,13 @@ import cmath
 import math
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
 from fenmist.errors import FenmistError, FileFormatError, OutOfRangeError, UnreadableError
 from fenmist.files.bounded import bytes_of
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.impedance import IMPEDANCE, table_from_rows
 from fenmist.kit.network import COUPLING, LOSS

@@ -10,12 +10,13 @@ reads them: docs/decisions/0013.
 import math
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import FileFormatError
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import Characterisation
 
 MOST_BYTES = 20_000_000

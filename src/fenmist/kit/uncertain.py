@@ -7,12 +7,12 @@ to something is an influence by part and property (`sallow-steps.loss@10 dB`); a
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import load_state
 from fenmist.kit.impedance import HOT_IMPEDANCE, IMPEDANCE
 from fenmist.kit.loadmodel import load_admittance, load_influences

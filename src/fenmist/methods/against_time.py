@@ -6,7 +6,6 @@ that falls while the SWR rises. Page: docs/method/against-time.md.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
 
@@ -14,6 +13,7 @@ import numpy as np
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity, in_order
+from fenmist.frozen import dataclass
 from fenmist.units.display import plain
 from fenmist.units.typed import value_from_text, values_from_text
 from fenmist.units.unit import UNITS

@@ -7,13 +7,13 @@ common practice, no source. It fails where two things are wrong at once. Page: d
 
 import math
 from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

@@ -14,13 +14,14 @@ u are least. Page: docs/method/constants.md.
 
 import math
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.units.display import percent, plain
 from fenmist.units.level import dbm_from_watts, watts_from_dbm
 from fenmist.units.typed import readings_from_text, value_from_text

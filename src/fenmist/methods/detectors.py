@@ -8,12 +8,12 @@ none of them isn't forced to be one. Page: docs/method/modulation.md.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.measurand import Detector
 from fenmist.waveform.movement import hold_readings
 from fenmist.waveform.shapes import Waveform

@@ -10,10 +10,10 @@ call it for the answer. Page: docs/method/efficiency.md.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from fenmist.errors import OutOfRangeError
 from fenmist.findings.note import Note, Severity, in_order
+from fenmist.frozen import dataclass
 from fenmist.kit.amplifier import CLASSES, FEEDS, NOT_SAID, OF_A_SET, WHOLE_SET, Usual
 from fenmist.methods.limited import above_nothing, limited
 from fenmist.methods.modulated import check, mean_share, stands

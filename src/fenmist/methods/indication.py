@@ -11,11 +11,11 @@ stated. Page: docs/method/indication.md.
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from fenmist.frozen import dataclass
 from fenmist.kit.lookup import look_up
 from fenmist.kit.part import SOURCES, Indicator, Part
 from fenmist.kit.stated import Shown, influences_of

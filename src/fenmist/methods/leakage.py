@@ -5,9 +5,9 @@ is off by 20·log10(1 ± 10^(−d/20)) at most, 0.27 dB at 30 dB, 0.09 dB at 40 
 """
 
 import math
-from dataclasses import dataclass
 
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.units.display import plain, rounded
 from fenmist.units.level import dbm_from_watts
 from fenmist.units.typed import value_from_text

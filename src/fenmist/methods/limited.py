@@ -1,9 +1,9 @@
 """A value as it is typed with its limit behind ±: “50 W ± 5 %”, “2 A ± 0.1 A”."""
 
 import math
-from dataclasses import dataclass
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 

@@ -8,10 +8,10 @@ losses are averaged in dB, and what they differ by counts. Page: docs/method/los
 import math
 import statistics
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.uncertainty.coverage import coverage_factor, one_sided
 from fenmist.units.level import DB_PER_NEPER
 from fenmist.units.typed import Typed, Unclear, parse

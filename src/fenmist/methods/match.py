@@ -6,10 +6,10 @@ over, and that is said. Page: docs/method/reflection.md.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
+from fenmist.frozen import dataclass
 from fenmist.methods.scope_across_load import ScopeReadings, power_influences, reflection_model
 from fenmist.uncertainty.complexvalue import ComplexEstimate, propagate_complex
 from fenmist.uncertainty.influence import FloatArray, Inputs

@@ -7,11 +7,12 @@ lies. Page: docs/method/reflection.md.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.kit.part import SpecKind, SpecTerm
 from fenmist.kit.stated import Shown, half_width
 from fenmist.measurand import Kind

@@ -7,12 +7,13 @@ against each other. The shares of one waveform move together as its shape does. 
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Indicator
 from fenmist.measurand import Detector, Statistic
 from fenmist.methods.movements import movement_of

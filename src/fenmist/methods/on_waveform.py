@@ -8,11 +8,12 @@ Page: docs/method/waveform.md.
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 
 from fenmist.errors import UnreadableError
 from fenmist.findings.note import Note, Severity, in_order
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Part
 from fenmist.methods.movements import kind_of, movement_of
 from fenmist.units.display import percent, plain

@@ -5,11 +5,11 @@ Each rule looks at all points at once and says at most one note, however many po
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import Footing, LoadState
 from fenmist.methods.match import Match
 from fenmist.methods.scope_across_load import ScopeReadings, power_corrections

@@ -11,7 +11,6 @@ interval is that of k whose sum of squares isn't larger than the scatter allows.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
@@ -19,6 +18,7 @@ from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.uncertainty.coverage import coverage_factor
 from fenmist.units.display import MINUS, THIN, percent, plain
 from fenmist.units.typed import readings_from_text, value_from_text, values_from_text

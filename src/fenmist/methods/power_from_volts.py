@@ -2,12 +2,13 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, in_order
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import LoadState
 from fenmist.kit.impedance import load_state_from_text
 from fenmist.kit.part import SpecKind, SpecTerm

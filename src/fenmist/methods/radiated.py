@@ -12,10 +12,11 @@ call it for the answer. Page: docs/method/radiated.md.
 import math
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.methods.limited import Limited, above_nothing, limited
 from fenmist.rf.antenna import (
     HALF_WAVE_DIPOLE,

@@ -8,11 +8,12 @@ power, so that is what it is compared with. Steady carrier only. Page: docs/meth
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import LoadState
 from fenmist.kit.loadmodel import Admittance, load_admittance, load_influences
 from fenmist.measurand import Kind, Measurand, PlaneRef, Statistic

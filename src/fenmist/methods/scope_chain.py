@@ -6,11 +6,12 @@ own influences. Pages: docs/method/bandwidth.md, stub.md, probe.md, harmonics.md
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.kit.part import SpecTerm
 from fenmist.kit.stated import Shown, influences_of
 from fenmist.rf.cable import Cable

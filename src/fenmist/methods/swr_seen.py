@@ -7,10 +7,10 @@ Page: docs/method/swr.md.
 """
 
 import math
-from dataclasses import dataclass
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.rf.mismatch import mismatched_line_loss_db, reflection_behind_loss
 from fenmist.rf.reflection import (
     reflection_from_impedance,

@@ -11,13 +11,14 @@ True
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.methods.chain import (
     ANTENNA,
     FAR_LOAD,

@@ -10,7 +10,6 @@ and leaves something, and what the least worst case leaves no control takes away
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
@@ -18,6 +17,7 @@ from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError, UnreadableError
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.units.display import percent, plain
 from fenmist.units.level import DB_PER_NEPER
 from fenmist.units.typed import value_from_text

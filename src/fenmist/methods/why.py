@@ -15,11 +15,13 @@ counts for nothing; one is named where it has 95 % of the weight and foretells b
 
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

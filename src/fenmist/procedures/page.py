@@ -4,9 +4,9 @@ Texts are ready to be set; nothing here knows a screen, a page or a question.
 """
 
 import math
-from dataclasses import dataclass
 
 from fenmist.calibration.job import PlanPoint
+from fenmist.frozen import dataclass
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.units.display import rounded
 

@@ -4,13 +4,14 @@ Everything outside a room sees these alone, through `procedures.table`, and what
 """
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date, datetime
 from typing import TYPE_CHECKING, Generic, TypeVar
 
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.findings.note import Note, Problem
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import Bench, Template
 from fenmist.kit.characterisation import Characterisation

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date, datetime
 from typing import Any
 
@@ -21,6 +21,7 @@ from fenmist.calibration.planning import (
 )
 from fenmist.calibration.prediction import Predicted, predicted, reached
 from fenmist.errors import FenmistError, OutOfRangeError, UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.hookup.templates import Bench, from_template
 from fenmist.kit.due import State, due
 from fenmist.kit.part import SOURCES, Part

@@ -5,8 +5,8 @@ upper bound is a fact.
 """
 
 import math
-from dataclasses import dataclass
 
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Range
 from fenmist.reading.dial import reading_limit
 from fenmist.reading.event import Reading

@@ -5,10 +5,10 @@ is taken or struck.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from enum import StrEnum
 
 from fenmist.findings.note import Answer
+from fenmist.frozen import dataclass
 from fenmist.units.moment import Moment
 from fenmist.units.typed import Censoring, Pointer
 

@@ -2,9 +2,10 @@
 
 import math
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Indicator, Range
 from fenmist.measurand import OF_MATCH
 from fenmist.reading.event import Reading

@@ -6,9 +6,10 @@ forgotten.
 """
 
 from collections.abc import ItemsView, Iterable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from fenmist.findings.note import Answer
+from fenmist.frozen import dataclass
 from fenmist.reading.event import Event, EventKind, Slot
 
 

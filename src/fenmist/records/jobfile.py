@@ -9,7 +9,7 @@ import base64
 import hashlib
 import re
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -19,6 +19,7 @@ import msgspec
 from fenmist.calibration.job import SCHEMA, Channel, Job
 from fenmist.errors import FenmistError, FileFormatError, UnknownIdError
 from fenmist.files.bounded import bytes_of
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import branches, main_line
 from fenmist.methods.modulated import check
 from fenmist.procedures.table import procedure_of

@@ -4,7 +4,6 @@ import re
 import sqlite3
 from contextlib import closing
 from functools import cache
-from importlib import resources
 from pathlib import Path
 
 from fenmist.errors import DamagedLogbookError, NewerLogbookError
@@ -17,7 +16,7 @@ APPLICATION_ID = 0x46454E4D
 def migrations() -> dict[int, str]:
     """SQL by version, rising."""
     found = {}
-    for entry in resources.files("fenmist.records").joinpath("schema").iterdir():
+    for entry in Path(__file__).with_name("schema").iterdir():
         match = re.fullmatch(r"(\d{4})_\w+\.sql", entry.name)
         if match:
             found[int(match[1])] = entry.read_text("utf-8")

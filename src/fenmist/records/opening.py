@@ -10,10 +10,11 @@ import os
 import sqlite3
 import struct
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 
 from fenmist.errors import DamagedLogbookError, FenmistError, LockedLogbookError, RecordError
+from fenmist.frozen import dataclass
 from fenmist.records.migrate import check_ours, migrate
 
 _LEFT_ALONE = "It was left as it is. Open the newest backup."

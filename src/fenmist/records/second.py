@@ -12,7 +12,7 @@ import fcntl
 import os
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from types import MappingProxyType
 
@@ -20,6 +20,7 @@ import msgspec
 
 from fenmist.errors import FenmistError, RecordError
 from fenmist.files.whole import sync_folder, write_whole
+from fenmist.frozen import dataclass
 from fenmist.reading.event import Event
 from fenmist.records.codec import encode
 from fenmist.records.rows import row_sha256

@@ -9,7 +9,7 @@ import sqlite3
 import zlib
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager
-from dataclasses import astuple, dataclass, replace
+from dataclasses import astuple, replace
 from datetime import datetime
 from pathlib import Path
 from secrets import token_hex
@@ -20,6 +20,7 @@ from uuid import uuid4
 from fenmist.calibration.job import Job
 from fenmist.errors import DamagedLogbookError, RecordError, UnknownIdError
 from fenmist.files.whole import sync_folder
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Part
 from fenmist.kit.snapshot import content_hash
 from fenmist.reading.event import Event

@@ -1,7 +1,6 @@
 """What a tool answered, on paper as content: the answer, what was typed, what follows, what to mind."""
 
-from dataclasses import dataclass
-
+from fenmist.frozen import dataclass
 from fenmist.procedures.page import Picture
 
 Rows = tuple[tuple[str, ...], ...]

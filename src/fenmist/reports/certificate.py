@@ -6,7 +6,6 @@ nobody; what it says of traceability is what the kit's history holds.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
@@ -16,6 +15,7 @@ from fenmist.calibration.job import Job, Rule
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.findings.note import Note
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import branches, main_line
 from fenmist.judgement.entry_rules import at_point
 from fenmist.judgement.headline import budget_title, tolerance_shown

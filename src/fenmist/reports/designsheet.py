@@ -1,7 +1,6 @@
 """A design on paper as content: what it is built of, what it does, what it bears, what to mind."""
 
-from dataclasses import dataclass
-
+from fenmist.frozen import dataclass
 from fenmist.procedures.page import Circuit, Sweep
 
 Rows = tuple[tuple[str, ...], ...]

@@ -1,7 +1,8 @@
 """The fonts and icons that ship with Fenmist, for paper and for the screen alike."""
 
-from importlib import resources
 from pathlib import Path
+
+_RESOURCES = Path(__file__).parents[1] / "resources"
 
 SANS, SANS_MEDIUM, SANS_SEMIBOLD = "Inter-Regular.otf", "Inter-Medium.otf", "Inter-SemiBold.otf"
 MONO, MONO_MEDIUM = "JetBrainsMono-Regular.ttf", "JetBrainsMono-Medium.ttf"
@@ -25,12 +26,12 @@ PAPER_FAMILIES = (SANS_FAMILY, "Noto Sans CJK JP", *(f"Noto Sans {script}" for s
 
 def font_folder() -> Path:
     """Folder of the font files."""
-    return Path(str(resources.files("fenmist").joinpath("resources", "fonts")))
+    return _RESOURCES / "fonts"
 
 
 def icon_file(name: str) -> Path:
     """One icon file."""
-    return Path(str(resources.files("fenmist").joinpath("resources", "icons", name)))
+    return _RESOURCES / "icons" / name
 
 
 def font_file(name: str) -> Path:

@@ -4,8 +4,8 @@ One layout for the window and for paper; they differ in measures only. Lengths a
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, branches, main_line
 from fenmist.kit.part import Part
 

@@ -5,7 +5,7 @@ Worked out from the bench as it is described, for a steady carrier; nothing was 
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -14,6 +14,7 @@ from fenmist.calibration.prediction import stands_for
 from fenmist.calibration.references import shown_per_watt
 from fenmist.errors import UnknownIdError
 from fenmist.findings.note import Note
+from fenmist.frozen import dataclass
 from fenmist.measurand import Kind
 from fenmist.procedures.page import Cell
 from fenmist.reports.resultfile import COMMA, csv_bytes

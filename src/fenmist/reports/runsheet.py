@@ -9,7 +9,6 @@ import io
 import math
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from itertools import islice
 
 from fenmist.calibration.job import Job, PlanPoint
@@ -17,6 +16,7 @@ from fenmist.calibration.schedule import Stint, schedule
 from fenmist.calibration.sent import level_said
 from fenmist.errors import FileFormatError, UnknownIdError
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.procedures.page import Cell
 from fenmist.reading.event import AS_FOUND, Slot
 from fenmist.reports.linedrawing import line_svg

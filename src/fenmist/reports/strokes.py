@@ -1,9 +1,9 @@
 """What drawings are made of: inks by role, texts, lines, circles, washes and the sheet around them, as SVG."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from html import escape
 
+from fenmist.frozen import dataclass
 from fenmist.reports.fonts import PAPER_FAMILIES
 from fenmist.units.letters import printable
 

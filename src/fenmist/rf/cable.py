@@ -4,12 +4,11 @@ Loss per metre is k1·√f + k2·f: skin effect in the conductors, and the diele
 points of a data sheet or a measurement. Page: docs/method/cable.md.
 """
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

@@ -8,13 +8,13 @@ waves in √W, V = Y⁻¹·B·2a/√Z0 and S = (2/Z0)·Bᵀ·Y⁻¹·B − 1 (re
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.rf.stub import SPEED_OF_LIGHT_M_S
 
 FloatArray = NDArray[np.float64]

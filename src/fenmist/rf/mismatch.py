@@ -7,10 +7,11 @@ disc (two such: c1·c2/√2). Page: docs/method/mismatch.md.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

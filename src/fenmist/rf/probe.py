@@ -5,10 +5,10 @@ the tip are 1/(1 − (f/f0)²) of the tee's, f0 = 1/(2π√(LC)). Losses are lef
 A probe's rating falls with frequency, as 1/f from a knee. Page: docs/method/probe.md.
 """
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

@@ -7,10 +7,10 @@ q = ω·C·Zc. At θ + atan q = 90° the stub shorts the line: nothing can be me
 taken as real, which holds above some 100 kHz. Page: docs/method/stub.md.
 """
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 ComplexArray = NDArray[np.complex128]

@@ -1,12 +1,13 @@
 """What to turn on the meter of a job, range by range: three settings, what each leaves, and what it did."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from fenmist.calibration.job import Job, Leg, PlanPoint
 from fenmist.errors import FenmistError, OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.methods.trim import Control, Measure, Setting, TrimAnswer, trimmed
 from fenmist.procedures.page import Explained, Factors, Turnable, TurnPlace
 from fenmist.session.trim import NAMES, advice, error_said, settings_of

@@ -5,11 +5,11 @@ What is typed makes a frozen request (`methods`); its answer becomes a sentence,
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
 from fenmist.findings.note import Note
+from fenmist.frozen import dataclass
 from fenmist.kit.amplifier import CLASSES, FEEDS, NOT_SAID
 from fenmist.kit.sheet import Field
 from fenmist.methods.against_time import TUNERS_W, AgainstTimeAnswer, AgainstTimeRequest, Band

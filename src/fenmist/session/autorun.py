@@ -6,9 +6,9 @@ of it. The source is off whenever nothing is read: at the end, on a stop, on tro
 
 import math
 from collections.abc import Generator, Iterable, Mapping
-from dataclasses import dataclass
 
 from fenmist.calibration.sent import sent_at
+from fenmist.frozen import dataclass
 from fenmist.instruments.instrument import Settled
 from fenmist.instruments.trouble import Trouble
 from fenmist.reading.event import Slot

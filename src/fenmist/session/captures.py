@@ -1,10 +1,11 @@
 """A capture's file in hand: read, worked out channel by channel, and turned into the reading of an entry."""
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 from pathlib import Path
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.reading.captured import reading_from_trace, text_of_trace
 from fenmist.reading.interpret import Interpretation
 from fenmist.units.typed import value_from_text

@@ -1,7 +1,9 @@
 """What can be taken back: the one mechanism of undo and redo, for a job as for the equipment."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
+
+from fenmist.frozen import dataclass
 
 
 @dataclass(frozen=True)

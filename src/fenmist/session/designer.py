@@ -5,7 +5,7 @@ Kept in the logbook as it is typed, so that it is there again at the next start.
 
 from collections.abc import Callable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from pathlib import Path
 from uuid import uuid4
 
@@ -19,6 +19,7 @@ from fenmist.design.shapes import Shape
 from fenmist.design.stack import Ranked
 from fenmist.errors import FenmistError, UnreadableError
 from fenmist.files.bounded import bytes_of
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Part
 from fenmist.kit.touchstone import MOST_BYTES, Touchstone, touchstone_from_bytes
 from fenmist.session.designing import Worked, design_from, example_of, stacks_for, stock_of, worked

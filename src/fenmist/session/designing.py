@@ -6,7 +6,7 @@ Desk and plain commands say the same. Page: docs/method/designer.md.
 import math
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -24,6 +24,7 @@ from fenmist.design.strays import STRAY_LABELS, Strays
 from fenmist.design.stress import PortStrain, Strain, port_strains, strains
 from fenmist.errors import UnreadableError
 from fenmist.findings.note import Note
+from fenmist.frozen import dataclass
 from fenmist.kit.sheet import Field
 from fenmist.procedures.page import Sweep, SweepLine
 from fenmist.rf.circuit import LEAST_H, LEAST_OHM, BranchKind

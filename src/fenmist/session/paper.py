@@ -2,7 +2,7 @@
 
 import hashlib
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
@@ -10,6 +10,7 @@ import msgspec
 
 from fenmist.errors import OutOfRangeError
 from fenmist.files.whole import with_ending, write_whole
+from fenmist.frozen import dataclass
 from fenmist.records.codec import record_hash
 from fenmist.records.store import Issued
 from fenmist.reports.certificate import Certificate, certificate

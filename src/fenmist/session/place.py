@@ -1,6 +1,6 @@
 """Where the work was left, so that it goes on exactly there after a crash."""
 
-from dataclasses import dataclass
+from fenmist.frozen import dataclass
 
 
 @dataclass(frozen=True)

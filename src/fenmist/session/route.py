@@ -1,12 +1,11 @@
 """The route of a job: how far each step is, and what it still needs."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from fenmist.calibration.gather import load_at, load_of
 from fenmist.calibration.receipt import LOOK_OVER
 from fenmist.findings.note import unanswered
+from fenmist.frozen import dataclass
 from fenmist.judgement.job_rules import highest_level
 from fenmist.kit.characterisation import Footing
 from fenmist.session.view import View

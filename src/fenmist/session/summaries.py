@@ -3,7 +3,6 @@
 import math
 import time
 from collections.abc import Container, Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -11,6 +10,7 @@ import msgspec
 from fenmist.calibration.history import Past
 from fenmist.calibration.job import Job
 from fenmist.errors import FenmistError, RecordError, UnworkableJobError
+from fenmist.frozen import dataclass
 from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.store import Logbook, Summary

@@ -5,7 +5,7 @@ proportion to the job; `progress` is told the part that is done and may raise to
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +15,7 @@ from fenmist.calibration.history import drifts
 from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.errors import CancelledError, FenmistError, FileFormatError, OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.hookup.staircase import staircase
 from fenmist.judgement import headline
 from fenmist.judgement.bench import judge_bench

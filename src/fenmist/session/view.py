@@ -1,7 +1,7 @@
 """A job with what follows from it: results, notes, reading order, key-downs; worked out once per change, when asked."""
 
 from collections.abc import Mapping, Set
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from functools import cached_property
 from types import MappingProxyType
@@ -14,6 +14,7 @@ from fenmist.calibration.keydown import Carrier, Inferred, inferred
 from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.planning import cannot_serve
 from fenmist.findings.note import Note
+from fenmist.frozen import dataclass
 from fenmist.procedures.page import ResultPage
 from fenmist.procedures.procedure import Procedure, Seen
 from fenmist.procedures.table import procedure_of

@@ -1,11 +1,11 @@
 """The load's heat during a run: how long the carrier has been on, how warm that made the load, when to rest."""
 
 import math
-from dataclasses import dataclass
 
 from fenmist.calibration.gather import load_of
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import Carrier
+from fenmist.frozen import dataclass
 from fenmist.hookup.heat import HeatModel, heat_model
 from fenmist.reading.event import Slot
 

@@ -7,7 +7,7 @@ import math
 import re
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -19,6 +19,7 @@ from fenmist.calibration.job import Job
 from fenmist.errors import OutOfRangeError, RecordError, UnknownIdError, UnreadableError, UnwritableError
 from fenmist.files.bounded import bytes_of
 from fenmist.files.whole import write_whole
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import source_of as head_of
 from fenmist.instruments.address import address
 from fenmist.instruments.driver import MOST_BYTES, Driver, Found, driver_from_bytes, drivers_in

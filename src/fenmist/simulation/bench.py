@@ -8,11 +8,11 @@ shown.
 
 import math
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.simulation.nodes import Equations
 
 Ends = tuple[Hashable, Hashable]

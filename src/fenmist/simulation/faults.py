@@ -5,9 +5,10 @@ A fault changes only what is true: what was noted of the bench stays as it is. I
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from fenmist.errors import UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import Joint
 from fenmist.kit.part import Part, PartKind, Property
 from fenmist.simulation.needle import HOLD

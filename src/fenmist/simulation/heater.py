@@ -5,10 +5,11 @@ that it shares nothing with the closed form that it tests.
 """
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+
+from fenmist.frozen import dataclass
 
 SHELLS = 60
 RETURN = 100.0

@@ -6,9 +6,10 @@ under test. A detector shows nothing below its floor, and too little just above 
 
 import cmath
 import math
-from dataclasses import dataclass
 
 import numpy as np
+
+from fenmist.frozen import dataclass
 
 
 @dataclass(frozen=True)

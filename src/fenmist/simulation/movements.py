@@ -5,10 +5,11 @@ steps of Kirchhoff's and Newton's laws, nothing averaged beforehand: stands apar
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

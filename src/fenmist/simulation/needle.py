@@ -6,8 +6,8 @@ for a batch from rest. Everything is in parts of full deflection.
 
 import math
 from collections import deque
-from dataclasses import dataclass
 
+from fenmist.frozen import dataclass
 from fenmist.simulation.envelopes import Envelope
 
 AVERAGING, THERMAL, HOLD, PEAK = "averaging", "thermal", "hold", "peak"

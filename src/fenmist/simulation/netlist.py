@@ -9,12 +9,13 @@ contract forbids it. A cable's loss by its kind isn't known here: one of a state
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Any
 
 import numpy as np
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import Element, HookUp, source_of
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import SOURCES, Part, Property

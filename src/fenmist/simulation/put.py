@@ -2,11 +2,12 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
+
+from fenmist.frozen import dataclass
 
 PERIOD = 720
 """Samples of one period of the carrier."""

@@ -4,12 +4,13 @@ All instruments are invented. The same name and number always make the same benc
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from types import MappingProxyType
 
 import numpy as np
 
 from fenmist.errors import UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import OF_HOME_BUILT, OF_MATCH, OF_METERS, Template, from_template
 from fenmist.kit import generic, shelf

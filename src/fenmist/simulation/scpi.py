@@ -10,7 +10,9 @@ import math
 import re
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
+
+from fenmist.frozen import dataclass
 
 Handler = Callable[["Given"], str | bytes | None]
 """What a header does: a response for a query, none for a command."""

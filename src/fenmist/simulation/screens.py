@@ -1,11 +1,12 @@
 """What ends a line or hangs on it, as it truly is: oscilloscope, voltmeter, ammeter, power sensor, analyser."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.simulation.heater import TrueHeater
 from fenmist.simulation.put import Put, together
 

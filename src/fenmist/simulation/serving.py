@@ -9,10 +9,11 @@ import math
 import time
 from collections.abc import Callable, Coroutine
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
+from fenmist.frozen import dataclass
 from fenmist.simulation.live import LiveBench
 from fenmist.simulation.scpi import nr3
 from fenmist.simulation.standins import LINES, SCPI, StandIn, stand_ins

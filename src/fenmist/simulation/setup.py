@@ -2,10 +2,11 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp
 from fenmist.kit.part import Indicator, Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.measurand import Detector, Kind

@@ -6,11 +6,11 @@ lines of its own instead.
 
 import math
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Indicator, Part, PartKind
 from fenmist.measurand import Kind
 from fenmist.simulation.envelopes import NAMED

@@ -6,9 +6,11 @@ network's business (`netlist.TrueHookUp.source_ohm`).
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
+
+from fenmist.frozen import dataclass
 
 
 @dataclass(frozen=True)

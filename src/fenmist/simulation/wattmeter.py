@@ -7,10 +7,11 @@ formula of their own: volts plus amperes times Z0 is what goes forward, their di
 import cmath
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
+from fenmist.frozen import dataclass
 from fenmist.simulation.needle import PEAK, THERMAL, TrueMovement
 from fenmist.simulation.put import Put, highest, rectified, together
 from fenmist.simulation.screens import range_in_use

@@ -8,13 +8,13 @@ their own values. Page: docs/method/agreement.md.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
 from numpy.typing import ArrayLike
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.uncertainty.influence import FloatArray
 
 IMPROBABLE = 0.05

@@ -5,11 +5,11 @@ taken from real and imaginary part, never the other way round, since |Γ| bends 
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.measurand import Measurand
 from fenmist.uncertainty.estimate import BudgetRow, Estimate, covariance_between
 from fenmist.uncertainty.influence import FloatArray, Inputs

@@ -5,13 +5,14 @@ or by two methods, still cancels or adds where the estimates are combined (JCGM 
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.measurand import Measurand
 from fenmist.uncertainty.coverage import coverage_factor
 from fenmist.uncertainty.influence import FloatArray, Influence, Inputs, IntArray

@@ -8,7 +8,7 @@ the same observations form an ensemble: they are correlated and have their degre
 import hashlib
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from enum import StrEnum
 from functools import cached_property
 from types import MappingProxyType
@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 IntArray = NDArray[np.int64]

@@ -8,12 +8,12 @@ stopped. The seed follows from the inputs: the same record gives the same digits
 
 import hashlib
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
 
 from fenmist.errors import CancelledError, OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.uncertainty.coverage import COVERAGE
 from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, IntArray
 from fenmist.uncertainty.propagation import Model

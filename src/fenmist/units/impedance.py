@@ -7,10 +7,10 @@ the reactance. `|57.7|` alone leaves the phase open. `57.7` is taken as a pure r
 import cmath
 import math
 import re
-from dataclasses import dataclass
 from enum import StrEnum
 
 from fenmist.errors import UnreadableError
+from fenmist.frozen import dataclass
 from fenmist.units.typed import number_from_text, tidy
 
 
@@ -37,11 +37,11 @@ LEAST_OHM, MOST_OHM, LEAST_COSINE, MOST_SWR = 1e-3, 1e7, 1e-6, 1e4
 """Of a load: |Z|, the part of it that is resistance, SWR (Fenmist's own: wider than anything that takes power)."""
 
 _N = r"[+-]?(?:\d[\d.,]*|[.,]\d+)(?:[eE][+-]?\d+)?"
-_POLAR = re.compile(rf"^({_N})\s*(?:@|<|∠)\s*({_N})\s*(?:°|deg)?$")
-_RECT = re.compile(rf"^({_N})\s*([+-])\s*(?:[ji]\s*(\d[\d.,]*)|(\d[\d.,]*)\s*[ji])$", re.I)
-_MAGNITUDE = re.compile(rf"^\|\s*({_N})\s*\|$")
-_MAGNITUDE_SWR = re.compile(rf"^\|\s*({_N})\s*\|\s*(?:,|;)?\s*swr\s*=?\s*({_N})(?:\s*:\s*1)?$", re.I)
-_PLAIN = re.compile(rf"^({_N})$")
+_POLAR = rf"^({_N})\s*(?:@|<|∠)\s*({_N})\s*(?:°|deg)?$"
+_RECT = rf"(?i)^({_N})\s*([+-])\s*(?:[ji]\s*(\d[\d.,]*)|(\d[\d.,]*)\s*[ji])$"
+_MAGNITUDE = rf"^\|\s*({_N})\s*\|$"
+_MAGNITUDE_SWR = rf"(?i)^\|\s*({_N})\s*\|\s*(?:,|;)?\s*swr\s*=?\s*({_N})(?:\s*:\s*1)?$"
+_PLAIN = rf"^({_N})$"
 
 
 def impedance_from_text(text: str) -> TypedImpedance:
@@ -79,17 +79,17 @@ def impedance_from_text(text: str) -> TypedImpedance:
 
 
 def _match_form(raw: str, body: str) -> TypedImpedance | None:
-    if match := _POLAR.match(body):
+    if match := re.match(_POLAR, body):
         magnitude, degrees = _number(match[1]), _number(match[2])
         return TypedImpedance(raw, Known.COMPLEX, cmath.rect(magnitude, math.radians(degrees)))
-    if match := _RECT.match(body):
+    if match := re.match(_RECT, body):
         reactance = _number(match[2] + (match[3] or match[4]))
         return TypedImpedance(raw, Known.COMPLEX, complex(_number(match[1]), reactance))
-    if match := _MAGNITUDE_SWR.match(body):
+    if match := re.match(_MAGNITUDE_SWR, body):
         return TypedImpedance(raw, Known.MAGNITUDE_SWR, complex(_number(match[1])), _number(match[2]))
-    if match := _MAGNITUDE.match(body):
+    if match := re.match(_MAGNITUDE, body):
         return TypedImpedance(raw, Known.MAGNITUDE, complex(_number(match[1])))
-    if match := _PLAIN.match(body):
+    if match := re.match(_PLAIN, body):
         return TypedImpedance(raw, Known.RESISTANCE, complex(_number(match[1])))
     return None
 

@@ -8,10 +8,10 @@ or one and a quarter, so it is asked.
 
 import math
 import re
-from dataclasses import dataclass
 from enum import StrEnum
 
 from fenmist.errors import UnreadableError
+from fenmist.frozen import dataclass
 from fenmist.units.unit import UNITS, Quantity, Unit, find_unit
 
 
@@ -71,11 +71,11 @@ LONGEST = 200
 _LARGEST_EXPONENT = 30
 
 _NUMBER = r"[+-]?(?:\d[\d.,]*|[.,]\d+)(?:[eE][+-]?\d+)?"
-_READING = re.compile(rf"^(?P<number>{_NUMBER})(?P<unit>.*)$")
-_POINTER = re.compile(rf"^(?P<mark>{_NUMBER})\s*/\s*(?P<divisions>{_NUMBER})(?P<unit>.*)$")
-_HALF_POINTER = re.compile(rf"^(?P<mark>{_NUMBER})\s*/$")
-_BELOW = re.compile(r"^(?:<|below|under|less than)\s*", re.I)
-_ABOVE = re.compile(r"^(?:>|above|over|more than)\s*", re.I)
+_READING = rf"^(?P<number>{_NUMBER})(?P<unit>.*)$"
+_POINTER = rf"^(?P<mark>{_NUMBER})\s*/\s*(?P<divisions>{_NUMBER})(?P<unit>.*)$"
+_HALF_POINTER = rf"^(?P<mark>{_NUMBER})\s*/$"
+_BELOW = r"(?i)^(?:<|below|under|less than)\s*"
+_ABOVE = r"(?i)^(?:>|above|over|more than)\s*"
 
 
 def tidy(text: str) -> str:
@@ -165,11 +165,11 @@ def parse(
         return Typed(text, implied.from_si(full_scale_si), implied, 0.0, Censoring.ABOVE)
     censoring = Censoring.NONE
     for pattern, kind in ((_BELOW, Censoring.BELOW), (_ABOVE, Censoring.ABOVE)):
-        if pattern.match(tidied):
-            censoring, tidied = kind, pattern.sub("", tidied)
-    if half := _HALF_POINTER.match(tidied):
+        if re.match(pattern, tidied):
+            censoring, tidied = kind, re.sub(pattern, "", tidied)
+    if half := re.match(_HALF_POINTER, tidied):
         return Unclear(text, f"How many divisions past {half['mark']}?")
-    match = _POINTER.match(tidied) or _READING.match(tidied)
+    match = re.match(_POINTER, tidied) or re.match(_READING, tidied)
     if match is None:
         return Unclear(text, f"“{_short(text.strip())}” doesn't begin with a number.")
     return _read_match(text, match, implied, censoring, expected_si)

@@ -5,9 +5,10 @@ over 1 mW. Inside Fenmist everything is SI and linear; dB and dBm live at the ed
 """
 
 import math
-from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+
+from fenmist.frozen import dataclass
 
 
 class Quantity(StrEnum):

@@ -6,13 +6,14 @@ and gives no reading. Page: docs/method/capture.md.
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.units.display import frequency, percent, plain
 from fenmist.waveform.blocks import Blocks
 from fenmist.waveform.capture import Channel

@@ -4,10 +4,10 @@ cos ω(t_b + τ) is a rotation of cos ωτ and sin ωτ: so one small table of s
 million samples are matrix products instead of a million cosines.
 """
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
+
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

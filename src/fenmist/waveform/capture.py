@@ -1,12 +1,13 @@
 """A captured trace as values: channels of volts at even steps, and what its file said about them."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import UnknownIdError
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

@@ -7,12 +7,12 @@ Page: docs/method/waveform.md.
 """
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

@@ -8,12 +8,13 @@ left out: below a fifth of the effect down to −20 dBc. Page: docs/method/harmo
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from enum import StrEnum
 from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

@@ -8,12 +8,12 @@ leak. A true peak meter keeps the highest of a window. Equations: docs/method/wa
 import cmath
 import math
 from collections import deque
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.frozen import dataclass
 from fenmist.measurand import Detector
 from fenmist.waveform.envelope import Envelope, Moments
 from fenmist.waveform.shapes import Waveform

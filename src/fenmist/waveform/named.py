@@ -5,9 +5,9 @@ How well its shape is known stands behind ±, as a share of the one setting that
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
 from fenmist.errors import UnreadableError
+from fenmist.frozen import dataclass
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 from fenmist.waveform.shapes import Am, Dots, Droop, Steady, TuneCycle, TwoTone, Waveform

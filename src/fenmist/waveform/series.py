@@ -4,8 +4,9 @@ Readings of one point are taken in the order of their times, whatever round they
 (straight between readings), and so is the time spent above a level.
 """
 
-from dataclasses import dataclass
 from itertools import pairwise
+
+from fenmist.frozen import dataclass
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,6 @@ in ITU-R SM.326, from memory) and makes its envelope at even steps, 1 at its cre
 
 import math
 from collections.abc import Hashable
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Protocol
 
@@ -14,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.waveform.envelope import CREST, Envelope, Moments
 
 FloatArray = NDArray[np.float64]

@@ -5,12 +5,12 @@ begun 20 % off it would end in a wrong amplitude without a word. Page: docs/meth
 """
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.waveform.blocks import Blocks
 
 FloatArray = NDArray[np.float64]

@@ -7,12 +7,12 @@ docs/method/waveform.md.
 """
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.measurand import Detector
 from fenmist.waveform.envelope import Envelope, Moments
 from fenmist.waveform.movement import Meter, Movement, Needle

@@ -12,7 +12,6 @@ import tokenize
 import warnings
 import zipfile
 import zlib
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +20,7 @@ from numpy.typing import NDArray
 
 from fenmist.errors import FileFormatError
 from fenmist.files.bounded import bytes_of
+from fenmist.frozen import dataclass
 from fenmist.waveform.capture import Capture, Channel, channel_of
 from fenmist.waveform.tracetable import COUNT_UNITS, TIME_UNITS, VOLT_UNITS, Table, text_table
 

@@ -7,13 +7,14 @@ import io
 import math
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenmist.errors import FileFormatError
+from fenmist.frozen import dataclass
 
 FloatArray = NDArray[np.float64]
 

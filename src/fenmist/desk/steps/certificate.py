@@ -1,7 +1,7 @@
 """Certificate: the pages as they will be, issued for good, revised, and the correction cards."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -17,6 +17,7 @@ from fenmist.desk.widgets.labels import button, clear_layout, label, set_text
 from fenmist.desk.widgets.line_edit import LineEdit
 from fenmist.desk.widgets.save_bar import Content, SaveBar
 from fenmist.errors import FenmistError
+from fenmist.frozen import dataclass
 from fenmist.judgement.headline import certificate_headline
 from fenmist.procedures.page import Card
 from fenmist.records.store import Issued

@@ -5,13 +5,13 @@ is nearer.
 """
 
 import math
-from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.painted import Painted
+from fenmist.frozen import dataclass
 from fenmist.kit.part import Range
 from fenmist.reading.crossing import Crossing, crossing
 

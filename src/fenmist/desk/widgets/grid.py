@@ -7,7 +7,6 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableWidget, QTableWidgetItem
 
 from fenmist.desk.theme import load_letters, px
-from fenmist.reports.resultfile import text_table
 
 
 class Grid(QTableWidget):
@@ -96,6 +95,8 @@ class Grid(QTableWidget):
 
     def copied(self) -> str:
         """The whole table as text with headings, parted by tabs."""
+        from fenmist.reports.resultfile import text_table  # on first use
+
         rows = [self.texts(r) for r in range(self.rowCount() - (1 if self._grows else 0))]
         return text_table([self._headings, *rows])
 

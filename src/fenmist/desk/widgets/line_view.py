@@ -5,7 +5,6 @@ level; what is over its rating says so on the part itself; the plane where power
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
 
@@ -16,6 +15,7 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.painted import Painted
+from fenmist.frozen import dataclass
 from fenmist.hookup.levels import LevelPlan, Overload, PlaneLevel
 from fenmist.hookup.line import HookUp
 from fenmist.kit.network import setting_text

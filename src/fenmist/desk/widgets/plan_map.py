@@ -1,7 +1,6 @@
 """The plan as a map: frequency across, level up, a cell per point with a sign for its state."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
@@ -9,6 +8,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from fenmist.calibration.job import PlanPoint
 from fenmist.desk.theme import ThemeHolder, px, sans
 from fenmist.desk.widgets.painted import Painted
+from fenmist.frozen import dataclass
 from fenmist.session.planview import PlanState
 from fenmist.units.display import frequency, plain
 

@@ -3,13 +3,13 @@
 import math
 import statistics
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.judgement.entry_rules import at_point
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.procedures.comparison.round_rules import readable_u

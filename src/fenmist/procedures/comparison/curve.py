@@ -7,7 +7,6 @@ at the points: the rule for tables. Page: docs/method/curve.md.
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
 
@@ -15,6 +14,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.kit.lookup import shape_keeping
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.uncertainty.influence import FloatArray

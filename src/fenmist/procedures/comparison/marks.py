@@ -6,10 +6,10 @@ nowhere between. Page: docs/method/set-control.md.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from fenmist.calibration.job import Job
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.kit.dialsheet import set_ranges
 from fenmist.procedures.comparison.reduction import PointResult, Result
 from fenmist.units.display import frequency, plain, with_uncertainty

@@ -5,9 +5,9 @@ difference, and far less uncertainty is left than in either error. Page: docs/me
 """
 
 import math
-from dataclasses import dataclass
 from itertools import combinations, product
 
+from fenmist.frozen import dataclass
 from fenmist.procedures.comparison.reduction import PointResult, Result
 
 SAME_LEVEL = 1.25

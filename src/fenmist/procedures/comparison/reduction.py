@@ -6,7 +6,7 @@ converted to exactly that. A pure function of the job; results are a cache.
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from types import MappingProxyType
 
@@ -32,6 +32,7 @@ from fenmist.calibration.outcome import Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
 from fenmist.calibration.sent import part_shown
+from fenmist.frozen import dataclass
 from fenmist.measurand import Detector, Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
 from fenmist.methods.modulated import Shares, stands

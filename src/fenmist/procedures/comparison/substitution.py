@@ -8,7 +8,6 @@ face, with a source's level its own (handbook 15.3, 15.9). Page: docs/method/sub
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -19,6 +18,7 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.legs import BETWEEN, Legs, between_visits, group_units, half_moved, joined_legs, together
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, scatter
+from fenmist.frozen import dataclass
 from fenmist.uncertainty.influence import FloatArray, Influence
 from fenmist.uncertainty.propagation import Model
 

@@ -8,7 +8,6 @@ within a factor of two of its level. Page: docs/method/curve.md.
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from itertools import groupby
 
 import numpy as np
@@ -16,6 +15,7 @@ import numpy as np
 from fenmist.calibration.beside import once
 from fenmist.calibration.planning import range_for
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.kit.dialsheet import set_ranges
 from fenmist.procedures.comparison.curve import Curve, CurvePoint, curve_through, curves_over_frequency
 from fenmist.procedures.comparison.reduction import PointResult, Result

@@ -7,7 +7,7 @@ bench and the meter can serve it.
 import math
 import statistics
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise, product
 
 import numpy as np
@@ -18,6 +18,7 @@ from fenmist.calibration.job import PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.planning import free_names, range_for, why_not
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.measurand import Kind
 from fenmist.methods.indication import USUAL_DIRECTIVITY_DB
 from fenmist.methods.modulated import stands

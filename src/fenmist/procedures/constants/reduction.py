@@ -8,7 +8,7 @@ alike and is added to the constants afterwards. Page: docs/method/constants.md.
 import math
 import statistics
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from types import MappingProxyType
 
@@ -20,6 +20,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.rounds import PointReadings
 from fenmist.errors import OutOfRangeError
+from fenmist.frozen import dataclass
 from fenmist.measurand import Kind
 from fenmist.methods.constants import ConstantsAnswer, checked_against, fitted, moved_by_gain
 from fenmist.procedures.constants.asked import in_use, is_together, law_of

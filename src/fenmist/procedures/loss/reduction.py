@@ -13,7 +13,7 @@ Page: docs/method/loss.md.
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from statistics import NormalDist
 from types import MappingProxyType
@@ -35,6 +35,7 @@ from fenmist.calibration.legs import BETWEEN, between_visits, group_units, half_
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Round, readings_by_point, scatter
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, main_way
 from fenmist.hookup.transfer import reflection_behind
 from fenmist.kit.part import SpecKind

@@ -9,7 +9,6 @@ its scale errs between a high and a low reading doesn't. Page: docs/method/modul
 import math
 import statistics
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from types import MappingProxyType
 
@@ -22,6 +21,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.legs import group_units
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.rounds import PointReadings, Round, readings_by_point, scatter
+from fenmist.frozen import dataclass
 from fenmist.methods.detectors import Told, told_apart
 from fenmist.procedures.modulation.make import CLAIM, PEP_HELD, SCALE, USUAL
 from fenmist.procedures.modulation.waves import waveform_of

@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from types import MappingProxyType
 
@@ -26,6 +25,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, scatter
+from fenmist.frozen import dataclass
 from fenmist.measurand import Kind, Measurand, Statistic
 from fenmist.procedures.voices import Referred, budgets_of
 from fenmist.reading.event import AS_FOUND

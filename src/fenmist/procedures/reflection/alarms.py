@@ -1,10 +1,9 @@
 """Alarm levels at the end of a line, as people use them: what each shows on this meter, and what the line loses."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from fenmist.calibration.job import Job
+from fenmist.frozen import dataclass
 from fenmist.hookup.seen import between
 from fenmist.measurand import Kind, PlaneRef
 from fenmist.methods.match_shown import MeterClaim

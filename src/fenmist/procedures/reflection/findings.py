@@ -6,12 +6,12 @@ tell leak and scale apart (`methods.match_shown`). The same end at two levels sh
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
 
 from fenmist.calibration.job import Job
+from fenmist.frozen import dataclass
 from fenmist.measurand import Kind
 from fenmist.methods.match_shown import Fitted, Known, fit_meter, leak_bounds
 from fenmist.procedures.reflection.reduction import Matches, MatchPoint

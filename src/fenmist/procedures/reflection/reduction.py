@@ -11,7 +11,7 @@ plane's two axes are drawn. Page: docs/method/reflection.md.
 import math
 import statistics
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property, lru_cache
 from statistics import NormalDist
 from types import MappingProxyType
@@ -24,6 +24,7 @@ from fenmist.calibration.decision import Decision, decide
 from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.rounds import PointReadings, Round, Taken, readings_by_point, u_once
+from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.seen import SeenMatch, between, seen_match
 from fenmist.kit.part import Range

@@ -1,8 +1,8 @@
 """Where an indicator leaves its law: ends of the ladder at which departures grow, and steps that change a range."""
 
-from dataclasses import dataclass
 from itertools import pairwise
 
+from fenmist.frozen import dataclass
 from fenmist.procedures.steps.reduction import StepPoint, Steps
 
 JUMP_U = 2.0

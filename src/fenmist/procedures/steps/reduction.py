@@ -9,7 +9,7 @@ isn't the device itself do not. Both instruments wrong alike: this can't see it.
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from types import MappingProxyType
 
@@ -25,6 +25,7 @@ from fenmist.calibration.legs import joined_legs
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import ChannelMean, PointReadings, readings_by_point, scatter
+from fenmist.frozen import dataclass
 from fenmist.kit.part import SOURCES
 from fenmist.procedures.steps.make import REFERENCE_STEP
 from fenmist.reading.event import AS_FOUND

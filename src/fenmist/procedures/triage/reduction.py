@@ -5,13 +5,13 @@ Page: docs/method/triage.md.
 
 import statistics
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from types import MappingProxyType
 
 from fenmist.calibration.job import Job
 from fenmist.calibration.outcome import Stated
 from fenmist.calibration.rounds import PointReadings, Taken
+from fenmist.frozen import dataclass
 from fenmist.measurand import Kind
 from fenmist.methods.chain import Sighting
 from fenmist.methods.triage import Answer, weighed
