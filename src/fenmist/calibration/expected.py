@@ -97,10 +97,10 @@ def _made_reflections(job: Job) -> dict[tuple[str, str], float]:
                 planes.setdefault(item.measurand.plane, []).append(item.id)
         if not points:
             continue
-        f = np.array([point.frequency_hz for point in points])
+        f, place = np.unique([point.frequency_hz for point in points], return_inverse=True)
         for plane, channels in planes.items():
             seen = seen_match(hookup, job.parts, f, plane, job.method.parameters.get(HEAT))
-            sizes = np.broadcast_to(np.abs(seen.gamma(seen.estimates)), f.shape)
+            sizes = np.broadcast_to(np.abs(seen.gamma(seen.estimates)), f.shape)[place]
             for point, size in zip(points, sizes, strict=True):
                 found.update({(point.id, channel): float(size) for channel in channels})
     return found
@@ -121,9 +121,9 @@ def _made(job: Job) -> dict[tuple[str, str], float]:
         )
         if not points or not any(item.hookup == hookup.id for item in job.channels):
             continue
-        f = np.array([point.frequency_hz for point in points])
+        f, place = np.unique([point.frequency_hz for point in points], return_inverse=True)
         for channel, per_watt in zip(channels, shown_per_watt(job, hookup, f, channels), strict=True):
-            found.update({(point.id, channel): float(one) for point, one in zip(points, per_watt, strict=True)})
+            found.update({(point.id, channel): float(one) for point, one in zip(points, per_watt[place], strict=True)})
         for item in job.channels:
             if item.hookup == hookup.id and _at_stated(job, hookup, item) and not job.is_of_match(item.id):
                 found.update({(point.id, item.id): 1.0 for point in points})
