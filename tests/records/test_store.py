@@ -390,8 +390,10 @@ def test_the_latest_summary_of_a_job_counts(logbook):
     assert logbook.summary_lines("s", ("bittern", "reed")) == {"job": "{}"}
     assert logbook.summary_lines("s", ("tern", "x")) == logbook.summary_lines("2", ()) == {}
     assert logbook.used_in("load") == frozenset({"job"}) and logbook.used_in("tee") == frozenset()
-    assert logbook.past_of("other", "0815") == logbook.past_of("meter", "") == {"job": "[]"}
-    assert logbook.past_of("meter", "4711") == logbook.past_of("other", "") == {}
+    for device, serial, found in (("other", "0815", 1), ("meter", "", 1), ("meter", "4711", 0), ("other", "", 0)):
+        assert len(logbook.jobs_of(device, serial)) == found
+        assert logbook.past_of(device, serial, "s") == ({"job": "[]"} if found else {})
+        assert logbook.past_of(device, serial, "2") == {}  # of another edition
 
 
 @pytest.mark.parametrize(("tamper", "left"), [("", {"job": "s1"}), ("UPDATE summary SET serial = '4711'", {})])

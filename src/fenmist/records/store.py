@@ -80,6 +80,9 @@ class _Head:
         return (self.job, self.revision, self.seq, self.chain)
 
 
+_OF_METER = "(? != '' AND serial = ?) OR ((? = '' OR serial = '') AND device = ?)"
+
+
 class Logbook:
     """An open logbook.
 
@@ -271,13 +274,15 @@ class Logbook:
         sql = f"SELECT job, payload FROM summary WHERE {where}"
         return {row[0]: row[1] for row in self._read(sql, (edition, *words))}
 
-    def past_of(self, device: str, serial: str) -> dict[str, str]:
-        """The errors found of one meter, as JSON by job: by its serial number, where both have one."""
-        rows = self._read(
-            "SELECT job, past FROM summary WHERE (? != '' AND serial = ?) OR ((? = '' OR serial = '') AND device = ?)",
-            (serial, serial, serial, device),
-        )
-        return {row[0]: row[1] for row in rows}
+    def jobs_of(self, device: str, serial: str) -> frozenset[str]:
+        """Jobs about one meter, as far as they are summed up: by its serial number, where both have one."""
+        sql = f"SELECT job FROM summary WHERE {_OF_METER}"
+        return frozenset(row[0] for row in self._read(sql, (serial, serial, serial, device)))
+
+    def past_of(self, device: str, serial: str, edition: str) -> dict[str, str]:
+        """The errors found of that meter in summaries of an edition, as JSON by job."""
+        sql = f"SELECT job, past FROM summary WHERE instr(stamp, ?) = 1 AND ({_OF_METER})"
+        return {row[0]: row[1] for row in self._read(sql, (edition, serial, serial, serial, device))}
 
     def used_in(self, part_id: str) -> frozenset[str]:
         """Jobs whose newest definition holds a part, as far as they are summed up."""

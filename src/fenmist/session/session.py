@@ -5,6 +5,7 @@ from contextlib import nullcontext, suppress
 from dataclasses import replace
 from datetime import datetime
 from functools import cached_property
+from itertools import chain
 from pathlib import Path
 from typing import TYPE_CHECKING
 from uuid import uuid4
@@ -293,7 +294,7 @@ class Session:
     def history(self, device_id: str, serial: str = "", but: str = "") -> tuple[Past, ...]:
         """Errors of one meter through the years, from all its jobs but one."""
         found = self._listing.past_of(device_id, serial)
-        return tuple(past for job, errors in found.items() if job != but for past in errors)
+        return tuple(chain.from_iterable(errors for job, errors in found.items() if job != but))
 
     def drifts(self, device_id: str, serial: str = "") -> tuple[Drift, ...]:
         """How one meter moved at each point."""

@@ -20,7 +20,7 @@ from fenmist.units.moment import day_of
 if TYPE_CHECKING:
     from fenmist.calibration.outcome import Stated
 
-EDITION = "3"
+EDITION = "4"
 """Changes where a summary is worked out otherwise: older ones are then made again."""
 
 
@@ -97,8 +97,9 @@ class Listing:
 
     def past_of(self, device_id: str, serial: str = "") -> dict[str, tuple[Past, ...]]:
         """Errors of one meter through the years by job: by its serial number, where both have one."""
-        self.catch_up(among=self._logbook.past_of(device_id, serial))
-        return {job: _PAST.decode(text) for job, text in self._logbook.past_of(device_id, serial).items()}
+        self.catch_up(among=self._logbook.jobs_of(device_id, serial))
+        found = self._logbook.past_of(device_id, serial, f"{EDITION}/")
+        return {job: _PAST.decode(text) for job, text in found.items()}
 
     def using(self, part_id: str) -> tuple[JobSummary, ...]:
         """Lines of the jobs whose snapshot holds a part, the newest first."""
