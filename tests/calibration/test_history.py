@@ -1,10 +1,10 @@
 """One meter through the years: against a general-purpose fit."""
 
-from dataclasses import replace
 from datetime import date, timedelta
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from fenmist.calibration.history import RISK, Past, drift_per_year, drifts, due_again
 from fenmist.judgement.drifting import drift_sentence

@@ -3,6 +3,7 @@
 from dataclasses import MISSING, fields, replace
 
 import pytest
+from msgspec import structs
 
 from fenmist.calibration.decision import Decision, Verdict, Zone
 from fenmist.calibration.history import Drift, Past
@@ -172,7 +173,7 @@ def test_drift_through_the_years_in_words():
     assert spaced(drift_sentence(replace(made, crosses_on="2026-01-01"))).endswith(
         "; by now it is outside its tolerance."
     )
-    still = replace(made, crosses_on="", found=tuple(replace(item, tolerance=0.0) for item in past))
+    still = replace(made, crosses_on="", found=tuple(structs.replace(item, tolerance=0.0) for item in past))
     assert spaced(drift_sentence(still)) == "Since 2022-11 it drifts by −2.0 % a year."
     assert spaced(drift_sentence(_drift(past, -0.002, 0.004, ""))) == (
         "Since 2022-11 no drift can be seen: −0.20 % a year with a standard uncertainty of 0.40 %."

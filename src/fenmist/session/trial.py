@@ -5,9 +5,10 @@ proportion to the job; `progress` is told the part that is done and may raise to
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
+
+import msgspec
 
 from fenmist.calibration.asked import whose_draft
 from fenmist.calibration.edit import load_rows, load_u, plan_rows
@@ -123,7 +124,7 @@ def _kept(view: View) -> None:
     encode(view.job)
     record_hash(view.job)
     _, past = summary(view.job)
-    _must_be_finite([asdict(item) for item in past], "its history")
+    _must_be_finite(msgspec.to_builtins(past), "its history")
     drifts(past)
 
 
