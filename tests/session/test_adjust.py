@@ -54,6 +54,13 @@ def test_settings_are_those_of_the_readings_of_the_range():
     assert table[1][2].replace("\u202f", " ").endswith(f"at {found.at.reference_w:.2f} W")
     decibels = rows(turned(seen, Chosen("200", Measure.DB)))
     assert "dB ±" in decibels[0][3]
+    of_scale = turned(view(read_job((0.8, 0.8, 0.8))), Chosen("200", Measure.FULL_SCALE))
+    worst = of_scale.turnable.places[-1]  # a fifth of 100 W is most of the scale's 200 W
+    share = 100.0 * (worst.indicated_w / worst.reference_w - 1.0) * worst.reference_w / 200.0
+    u = 100.0 * of_scale.u_left(worst) * worst.reference_w / 200.0
+    assert [item.replace("\u202f", " ") for item in rows(of_scale)[0][3:5]] == [
+        f"−{-share:.1f} % ± {u:.1f} %", "100 W at 7.125 MHz",
+    ]  # fmt: skip
 
 
 def test_the_best_setting_brings_most_readings_inside_and_turning_for_nothing_is_advised_against():

@@ -1,5 +1,6 @@
 """A run by wire against a served bench: every slot read, the source off whenever nothing is, trouble waited out."""
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -368,3 +369,29 @@ def test_who_is_there_is_recognised_by_its_answer_or_its_lines(session):
 def test_a_level_of_nothing_fills_a_command_all_the_same():
     assert context(1e6, 0.0)["level_dbm"] == -100.0
     assert context(1e6, 50.0)["level_dbm"] == pytest.approx(46.99, abs=0.01)
+
+
+def test_a_source_that_loses_its_tongue_while_it_is_keyed_is_waited_for_and_asked_again(session):
+    with served() as bench:
+        job = on_bench(session, bench, frequencies=(8e6,))
+        run = AutoRun(job, session.wires, job.view.order[0], "run")
+        asked = run.step
+        waiting = run.back(Trouble(State.NOT_THERE, "Nobody answers."))
+
+        assert (waiting.lost, waiting.why.partition(".")[0]) == (True, "Plover 150: Nobody answers")
+        assert run.back(None) == asked
+
+
+def test_a_source_is_told_what_its_driver_knows_and_without_a_driver_nothing(session, monkeypatch):
+    """Then a person sets it."""
+    with served() as bench:
+        job = on_bench(session, bench, frequencies=(8e6,))
+        driver = session.wires.driver_of(session.wires.source_of(job.job, job.job.plan[0].hookup))
+        without_level = replace(driver, set={name: item for name, item in driver.set.items() if name != "level"})
+        for known, told_of in ((without_level, ["frequency", "on"]), (None, [])):
+            monkeypatch.setattr(session.wires, "driver_of", lambda _, known=known: known)
+            run, steps = AutoRun(job, session.wires, job.view.order[0], "run"), []
+            while isinstance(run.step, Tell):
+                steps.append(run.step.setting)
+                run.back(None)
+            assert steps == told_of

@@ -103,7 +103,7 @@ resource.setrlimit(resource.RLIMIT_FSIZE, (size, size))
 for number in range(1, 30):
     job.enter(Slot(f"p{{number + 1}}", 1, 0), str(100 + number))
     print(number, bool(job.trouble), flush=True)
-print("kept", len(job.view.standing), flush=True)
+print("kept", len(job.view.standing), "of these on disk", job.entries_on_disk, flush=True)
 """
 
 
@@ -120,6 +120,8 @@ def test_on_a_full_disk_readings_go_to_the_second_folder_and_come_back(tmp_path)
     )
     assert "True" in done.stdout, done.stderr
     assert "kept 30" in done.stdout, done.stderr
+    refused = [line.endswith("True") for line in done.stdout.splitlines()]
+    assert f"of these on disk {30 - sum(refused)}" in done.stdout
 
     session = Session(path, second_folder=tmp_path / "second")
 

@@ -7,6 +7,7 @@ import pytest
 from fenmist.calibration.edit import plan_with_cell
 from fenmist.errors import UnknownIdError
 from fenmist.reading.event import EventKind, Slot
+from fenmist.session.planview import PlanState, plan_states
 from fenmist.session.route import route
 from fenmist.session.session import Session
 
@@ -198,6 +199,13 @@ def test_the_route_fills_as_the_job_goes_on(job):
     fills = [state.fill for state in route(job.view)]
     assert fills[4:6] == [1.0, 1.0]
     assert route(job.view)[7].needs == "2 unanswered"
+    for note in job.view.notes:
+        job.answer(note, "seen")
+    assert (route(job.view)[7].fill, route(job.view)[7].needs) == (1.0, "")
+    job.edit(plan_with_cell(job.job, 1, 0, "14 MHz"), "plan")
+    for note in job.view.notes:
+        job.answer(note, "seen")
+    assert (route(job.view)[7].fill, route(job.view)[7].needs) == (0.5, "")
 
 
 def test_parts_changed_in_the_kit_leave_a_job_as_it_was(session, job):
@@ -260,3 +268,32 @@ def test_a_moved_round_takes_the_first_free_round_of_its_point(crossed):
 def test_a_round_that_fits_where_it_is_does_not_move(crossed):
     with pytest.raises(UnknownIdError, match="No planned point"):
         crossed.move_round(SCOPE)
+
+
+def test_when_the_first_digit_was_typed_is_kept_with_entries_of_that_point_alone(session, crossed):
+    crossed.begin_entry(Slot("p2", 1, 0))
+    crossed.enter(Slot("p1", 2, 0), "199")
+    crossed.begin_entry(Slot("p2", 1, 0))
+    crossed.enter(Slot("p2", 1, 0), "199")
+
+    elsewhere, there = (event.entry for event in crossed.job.events[-2:])
+    assert elsewhere.begun_at is None
+    assert there.begun_at < there.observed_at
+
+
+def test_entries_on_disk_are_all_that_were_made_struck_ones_too(job):
+    assert job.entries_on_disk == 0
+    job.enter(SCOPE, "102")
+    job.strike(SCOPE, "slip")
+    job.enter(SCOPE, "101")
+    assert job.entries_on_disk == 2
+
+
+def test_a_point_is_to_be_repeated_for_an_open_entry_or_a_doubt(crossed):
+    """p1 holds a round read at another level; at p2 nothing stands until a text that nobody can read."""
+    assert plan_states(crossed.view) == {"p1": PlanState.TO_REPEAT, "p2": PlanState.PLANNED}
+    crossed.move_round(SCOPE_TWO)
+    states = plan_states(crossed.view)
+    assert states["p1"] is not PlanState.TO_REPEAT
+    crossed.enter(Slot("p2", 2, 0), "abc")
+    assert plan_states(crossed.view)["p2"] is PlanState.TO_REPEAT

@@ -129,12 +129,13 @@ def rows(found: Turned) -> list[list[str]]:
 
 def _row(found: Turned, name: str, setting: Setting) -> list[str]:
     answer, places = found.answer, found.turnable.places
-    worst = max(places, key=lambda item: abs(found.error(item, setting)))
+    worst = max(places, key=lambda item: abs(_weighed(found, item, setting)))
+    u = found.u_left(worst) * _weight(found, worst)
     zero = f" {'+' if setting.zero_w > 0 else '−'} {plain(abs(setting.zero_w), 'W', 3)}" if setting.zero_w else ""
     return [
         name, "—" if name == NAMES[0] else f"{setting.gain:.4f}{zero}",
         "—" if name == NAMES[0] else f"{plain(answer.reads(setting), 'W', 4)} at {plain(found.at.reference_w, 'W', 4)}",
-        f"{error_said(_weighed(found, worst, setting), answer.measure)} ± {percent(found.u_left(worst))}",
+        f"{error_said(_weighed(found, worst, setting), answer.measure)} ± {percent(u)}",
         place_said(worst), f"{_inside(found, setting)} of {len(places)}",
     ]  # fmt: skip
 
@@ -143,8 +144,12 @@ def _weighed(found: Turned, place: TurnPlace, setting: Setting) -> float:
     share = found.error(place, setting)
     if found.answer.measure is Measure.DB:
         return 10.0 * math.log10(max(1.0 + share, 1e-9))
-    of = place.reference_w / found.turnable.full_scale_w if found.answer.measure is Measure.FULL_SCALE else 1.0
-    return share * of
+    return share * _weight(found, place)
+
+
+def _weight(found: Turned, place: TurnPlace) -> float:
+    """What a share of the power there is of what errors are held against."""
+    return place.reference_w / found.turnable.full_scale_w if found.answer.measure is Measure.FULL_SCALE else 1.0
 
 
 def headline(view: View, chosen: Chosen) -> str:
