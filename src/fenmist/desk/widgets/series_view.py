@@ -33,8 +33,9 @@ class _Drawing(Painted):
         painter = self.painter()
         theme = self._themes.theme
         span = max([1e-9, *(item.span_s for item in self.series)])
-        top = 1.06 * max([self.limit_w or 0.0, *(item.highest_w for item in self.series)])
-        low = min(item.lowest_w for item in self.series)
+        limit = () if self.limit_w is None else (self.limit_w,)
+        top = 1.06 * max(*limit, *(item.highest_w for item in self.series), 0.0)
+        low = min(*limit, *(item.lowest_w for item in self.series), top)
         floor = 0.0 if low < 0.7 * top else 0.97 * low
 
         def at(seconds: float, watts: float) -> QPointF:

@@ -1,0 +1,40 @@
+"""Where marks stand on drawings."""
+
+from support.ink import painted
+
+
+def test_powers_against_time_rise_where_they_rise_and_stay_inside(demo, monkeypatch):
+    demo.shell.open_job("demo-bittern")
+    demo.press("alt+5")
+    demo.shell.bench.step.toggle_series()
+    demo.settle(0.1)
+    view = demo.shell.bench.step.below.series
+    view.limit.setFocus()
+    demo.type("1 W")
+    ink = painted(monkeypatch, view.drawing)
+
+    assert ink.lie_inside(view.drawing)
+    read = [one for item in view.drawing.series for one in zip(item.seconds, item.powers_w, strict=True)]
+    assert len(ink.rings) == len(read) > 1
+    for (t, watts), ring in zip(read, ink.rings, strict=True):
+        for (later, more), other in zip(read, ink.rings, strict=True):
+            assert (ring.x() < other.x()) is (t < later)
+            assert (ring.y() > other.y()) is (watts < more)
+    assert all(ring.y() < ink.lines[0][0].y() for ring in ink.rings)  # the limit is far below
+
+
+def test_each_reading_has_a_column_with_its_error_as_found_and_as_it_would_be(demo, monkeypatch):
+    demo.shell.open_job("demo-bittern")
+    demo.press("alt+7")
+    view = demo.shell.bench.step.turn.view
+    places, ink = view.found.turnable.places, painted(monkeypatch, view)
+
+    assert ink.lie_inside(view)
+    assert len(ink.boxes) == len(places)
+    found, now = ink.rings[::2], ink.rings[1::2]
+    for place, box, before, after in zip(places, ink.boxes, found, now, strict=True):
+        assert box.left() < before.x() < after.x() < box.right()
+        error = view.found.error(place, view.setting)
+        assert (box.top() <= after.y() <= box.bottom()) is (abs(error) <= place.tolerance)
+        assert (before.y() > after.y()) is (place.indicated_w / place.reference_w - 1.0 < error)
+    assert [box.left() for box in ink.boxes] == sorted(box.left() for box in ink.boxes)
