@@ -3,7 +3,10 @@
 import os
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from itertools import chain
 from pathlib import Path
 from typing import cast
 
@@ -33,6 +36,9 @@ from fenmist.session.session import Session
 
 TYPED = "63.4 10.5 63.3 10.25 88.0 19.5 88.2 19.5 64.2 10.25 64.1 10.25 88.9"
 """Typed into the job to try, before its picture is taken."""
+
+HOME = "/home/technician"
+TAKEN_AT = datetime(2026, 11, 30, 9, 0, tzinfo=UTC)
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -68,73 +74,109 @@ def type_text(text: str, keep: bool = True) -> None:
         QTest.keyClick(focus(), Qt.Key.Key_Enter)
 
 
+@contextmanager
+def demonstration(application: QApplication, folder: Path) -> Iterator[Shell]:
+    """The window over the demonstration, on the day of the pictures."""
+    application.setCursorFlashTime(0)
+    path = folder / "demo.fenlog"
+    if not path.exists():
+        make_demo(path)
+    session = Session(path, lambda: TAKEN_AT)
+    settings = QSettings(str(path.with_suffix(".ini")), QSettings.Format.IniFormat)
+    shell = Shell(session, ThemeHolder(application), settings)
+    shell.resize(1280, 800)
+    shell.show()
+    yield shell
+    shell.close()
+    session.close()
+
+
+def still(application: QApplication, shell: Shell) -> Iterator[str]:
+    """One view after the other: its name once it stands in the window. `tests/desk/test_screenshots.py` holds these."""
+    shell.go("logbook")
+    shell.logbook.table.setCurrentCell(0, 0)
+    yield _settled(application, "logbook")
+    shell.open_job("demo-bittern")
+    wait(application, 1.5)  # the drawing library is imported when the first chart is shown
+    shell.go_step(1)
+    yield _settled(application, "hookup")
+    shell.go_step(RESULTS)
+    results = shell.bench.step if shell.bench else None
+    if isinstance(results, ResultsStep):
+        results.table.setCurrentCell(11, 0)
+        results.bars.setFocus()
+        QTest.keyClick(results.bars, Qt.Key.Key_Left)
+    yield _settled(application, "results")
+    shell.go_step(ADJUST)
+    yield _settled(application, "adjust")
+    shell.open_job("demo-whimbrel")
+    _agreement(shell)
+    yield _settled(application, "agreement")
+    shell.open_job("demo-redshank")
+    _why(shell)
+    yield _settled(application, "why", 1.0)
+    shell.open_job("demo-sanderling")
+    shell.go_step(RESULTS)
+    yield _settled(application, "constants", 1.0)
+    shell.open_job("demo-phalarope")
+    _agreement(shell, 2)
+    yield _settled(application, "ring")
+    shell.open_job("demo-shoveler")
+    _agreement(shell)
+    yield _settled(application, "loss")
+    _begin(application, shell)
+    yield _settled(application, "begin", 1.0)
+    shell.open_job("demo-godwit")
+    shell.go_step(3)
+    yield _settled(application, "plan")
+    _designer(application, shell, shell.session.logbook.path.parent / "captures to try" / MOORHEN_NAME)
+    yield _settled(application, "designer", 1.0)
+    _triage(shell)
+    yield _settled(application, "triage", 1.0)
+    _radiated(shell)
+    yield _settled(application, "radiated", 1.0)
+    shell.go("kit")
+    shell.kit.table.setCurrentCell(1, 0)
+    yield _settled(application, "kit")
+    shell.open_job("demo-teal")
+    shell.go_step(READINGS)
+    for text in TYPED.split():
+        type_text(text)
+    type_text("19.25", keep=False)
+    yield _settled(application, "readings")
+
+
+def moving(application: QApplication, shell: Shell) -> Iterator[str]:
+    """The same of what looks otherwise each time: a record's hash, what runs."""
+    shell.open_job("demo-bittern")
+    shell.go_step(ADJUST + 1)
+    certificate = shell.bench.step if shell.bench else None
+    if isinstance(certificate, CertificateStep):
+        certificate.save.path.setText("/home/technician/Bittern-200-2026-11-23.pdf")
+    until(application, lambda: bool(shell.findChildren(QLabel, "page")))
+    yield _settled(application, "certificate")
+    shell.open_job("demo-knot")
+    _by_wire(application, shell)
+    yield _settled(application, "instruments")
+    shell.wiring.stop_run()
+    shell.wiring.stop_bench()
+    _speech(application, shell)
+    yield _settled(application, "speech", 2.5)
+
+
+def _settled(application: QApplication, name: str, seconds: float = 0.5) -> str:
+    wait(application, seconds)
+    return name
+
+
 def main() -> None:
     """Take them all."""
+    os.environ["HOME"] = HOME
     application = QApplication([])
     load_fonts()
-    with tempfile.TemporaryDirectory() as folder:
-        os.environ["HOME"] = "/home/technician"
-        path = Path(folder) / "demo.fenlog"
-        make_demo(path)
-        session = Session(path)
-        themes = ThemeHolder(application)
-        shell = Shell(session, themes, QSettings(str(path.with_suffix(".ini")), QSettings.Format.IniFormat))
-        shell.resize(1280, 800)
-        shell.show()
-
-        def shot(name: str, before: Callable[[], object], seconds: float = 0.5) -> None:
-            before()
-            wait(application, seconds)
+    with tempfile.TemporaryDirectory() as folder, demonstration(application, Path(folder)) as shell:
+        for name in chain(still(application, shell), moving(application, shell)):
             shell.grab().save(str(TARGET / f"{name}.png"))
-
-        shell.go("logbook")
-        shot("logbook", lambda: shell.logbook.table.setCurrentCell(0, 0))
-        shell.open_job("demo-bittern")
-        wait(application, 1.5)  # the drawing library is imported when the first chart is shown
-        shot("hookup", lambda: shell.go_step(1))
-        shell.go_step(RESULTS)
-        results = shell.bench.step if shell.bench else None
-        if isinstance(results, ResultsStep):
-            results.table.setCurrentCell(11, 0)
-            results.bars.setFocus()
-            QTest.keyClick(results.bars, Qt.Key.Key_Left)
-        shot("results", lambda: None)
-        shot("adjust", lambda: shell.go_step(ADJUST))
-        shell.go_step(ADJUST + 1)
-        certificate = shell.bench.step if shell.bench else None
-        if isinstance(certificate, CertificateStep):
-            certificate.save.path.setText("/home/technician/Bittern-200-2026-11-23.pdf")
-        shot("certificate", lambda: until(application, lambda: bool(shell.findChildren(QLabel, "page"))))
-        shell.open_job("demo-whimbrel")
-        shot("agreement", lambda: _agreement(shell))
-        shell.open_job("demo-redshank")
-        shot("why", lambda: _why(shell), 1.0)
-        shell.open_job("demo-sanderling")
-        shot("constants", lambda: shell.go_step(RESULTS), 1.0)
-        shell.open_job("demo-phalarope")
-        shot("ring", lambda: _agreement(shell, 2))
-        shell.open_job("demo-shoveler")
-        shot("loss", lambda: _agreement(shell))
-        shot("begin", lambda: _begin(application, shell), 1.0)
-        shell.open_job("demo-godwit")
-        shot("plan", lambda: shell.go_step(3))
-        shot("designer", lambda: _designer(application, shell, path.parent / "captures to try" / MOORHEN_NAME), 1.0)
-        shot("speech", lambda: _speech(application, shell), 2.5)
-        shot("triage", lambda: _triage(shell), 1.0)
-        shot("radiated", lambda: _radiated(shell), 1.0)
-        shell.go("kit")
-        shot("kit", lambda: shell.kit.table.setCurrentCell(1, 0))
-        shell.open_job("demo-knot")
-        shot("instruments", lambda: _by_wire(application, shell))
-        shell.wiring.stop_run()
-        shell.wiring.stop_bench()
-        shell.open_job("demo-teal")
-        shell.go_step(READINGS)
-        for text in TYPED.split():
-            type_text(text)
-        shot("readings", lambda: type_text("19.25", keep=False))
-        shell.close()
-        session.close()
 
 
 def _why(shell: Shell) -> None:

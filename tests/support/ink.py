@@ -1,6 +1,7 @@
 """What is painted, as numbers: marks of a painted widget in design pixels."""
 
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from PySide6.QtCore import QPointF, QRectF
 
@@ -37,7 +38,7 @@ class Ink:
         self._painter.drawLine(first, last)
 
     def drawPolyline(self, places):
-        self._marks.lines += list(zip(places, places[1:], strict=False))
+        self._marks.lines += list(pairwise(places))
         self._painter.drawPolyline(places)
 
     def drawEllipse(self, center, *radii):
