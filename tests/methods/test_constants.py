@@ -264,3 +264,15 @@ def test_u_of_volts_and_watts_as_typed_are_expanded():
 
     assert typed.coefficients == pytest.approx(by_hand.coefficients, rel=1e-6)
     assert typed.covariance == pytest.approx(by_hand.covariance, rel=1e-6)
+
+
+def test_leverage_is_the_same_in_millivolts():
+    """What volts are known to counts by what the law makes of them, in whatever unit they were typed."""
+    volts = detector_volts(LEVELS)
+    in_volts, in_kilovolts = (
+        fitted(volts * unit, LEVELS, LAWS["detector"], 0.01 * LEVELS, 0.02 * volts * unit) for unit in (1.0, 1e-3)
+    )
+    without = fitted(volts, LEVELS, LAWS["detector"], 0.01 * LEVELS)
+
+    assert in_kilovolts.leverage == pytest.approx(in_volts.leverage, rel=1e-4)
+    assert in_volts.leverage != pytest.approx(without.leverage, rel=1e-2)

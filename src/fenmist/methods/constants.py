@@ -232,9 +232,11 @@ def fitted(
         beta, covariance = np.exp(beta), covariance * np.outer(np.exp(beta), np.exp(beta))
     at = law.power(volts, _inner(law, beta))
     known = u * math.sqrt(variance) if u_watts is None else u
-    slopes = _slopes(law, volts, beta)
+    slopes = _slopes(law, volts, watts, beta)
     total = u if u_volts is None else np.hypot(u, _by_volts(law, volts, beta) * u_volts)
     half = slopes / total[:, None]
+    size = np.linalg.norm(half, axis=0)  # they may be far apart in it
+    half = half / np.where(size > 0.0, size, 1.0)
     leverage = np.einsum("ij,jk,ik->i", half, np.linalg.pinv(half.T @ half), half)
     answer = ConstantsAnswer(
         law, volts, watts, beta, covariance, known, at, leverage, _digits(law, volts, beta, known),
@@ -268,9 +270,9 @@ def checked_against(answer: ConstantsAnswer, typed: FloatArray) -> FloatArray:
     return np.asarray(law.power(answer.volts, _inner(law, typed)) / answer.watts - 1.0)
 
 
-def _slopes(law: Law, volts: FloatArray, beta: FloatArray) -> FloatArray:
-    """Watts for each constant, shape (n, p)."""
-    steps = 1e-6 * np.where(beta == 0.0, 1.0, np.abs(beta))
+def _slopes(law: Law, volts: FloatArray, watts: FloatArray, beta: FloatArray) -> FloatArray:
+    """Watts for each constant, shape (n, p); a constant next to 0 is moved by what constants of such readings are."""
+    steps = 1e-6 * (beta if law.id == "detector" else law.scale(volts, watts))
     both = [
         (law.power(volts, _inner(law, beta + step)) - law.power(volts, _inner(law, beta - step))) / (2.0 * step.sum())
         for step in np.diag(steps)
