@@ -102,8 +102,8 @@ def _in_window(f: float) -> coverage.Studied:
     from fenmist.desk.theme import load_fonts
 
     sys.path.insert(0, str(ROOT / "tests"))
+    from studies.in_window import study_in_window
     from support.desk import Hands
-    from support.window_coverage import study_in_window
 
     application = QApplication([])
     load_fonts()

@@ -5,7 +5,7 @@ import math
 import pytest
 
 from studies.coverage import binomial_limits, observed, predicted, sample_result
-from support.window_coverage import IN_A_JOB, study_in_window
+from studies.in_window import IN_A_JOB, study_in_window
 
 F, POINTS = 14.2e6, IN_A_JOB
 

@@ -15,7 +15,7 @@ from fenmist.reading.event import WIRE
 from fenmist.simulation.scenarios import job_bench, scenario
 from fenmist.simulation.serving import Mischief
 from studies.in_turn import job_in_turn
-from support.served import DRIVERS, Bench, served_job
+from studies.served import DRIVERS, Bench, served_job
 
 
 @pytest.fixture

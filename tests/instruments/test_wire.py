@@ -29,7 +29,7 @@ from fenmist.measurand import PlaneRef
 from fenmist.session.captures import CaptureSource
 from fenmist.simulation.scenarios import job_bench
 from fenmist.simulation.serving import Mischief
-from support.served import Bench, served
+from studies.served import Bench, served
 
 AT = {"frequency_hz": 8.291e6, "level_w": 50.0, "level_dbm": 46.99}
 

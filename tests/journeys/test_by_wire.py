@@ -11,7 +11,7 @@ import pytest
 
 from fenmist.reading.event import TYPED, WIRE
 from fenmist.records.jobfile import job_to_bytes
-from support.served import free_ports, served_job
+from studies.served import free_ports, served_job
 
 
 def attach(hands, address, part):

@@ -14,7 +14,7 @@ from fenmist.session.session import Session
 from fenmist.session.wires import ago, context, recognise, span_from_text
 from fenmist.simulation.scenarios import scenario
 from studies.in_turn import job_in_turn
-from support.served import DRIVERS, served, served_job
+from studies.served import DRIVERS, served, served_job
 
 
 @pytest.fixture

@@ -1,63 +1,14 @@
 """Killed at any moment nothing acknowledged is lost; a full disk and a read-only folder lose nothing either."""
 
-import os
 import random
-import signal
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 import pytest
 
-from fenmist.reading.event import EventKind
 from fenmist.session.session import Session
-
-CHILD = Path(__file__).parent.parent / "support" / "working_child.py"
-ENV = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-
-
-def killed(kind: str, path: Path, lines: int, delay: float, tmp_path: Path) -> list[list[str]]:
-    """Run a child until so many acknowledgements came and a moment more; kill it; what it said."""
-    env = {**ENV, **{name: str(tmp_path / name) for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_STATE_HOME")}}
-    with subprocess.Popen(
-        [sys.executable, str(CHILD), kind, str(path)],
-        stdout=subprocess.PIPE,
-        stderr=subprocess.PIPE,
-        text=True,
-        env=env,
-    ) as child:
-        said = []
-        for line in child.stdout:
-            said.append(line.split())
-            if len(said) >= lines:
-                break
-        time.sleep(delay)
-        child.send_signal(signal.SIGKILL)
-        # a line that was cut off by the kill acknowledges nothing
-        said += [line.split() for line in child.stdout.read().splitlines(keepends=True) if line.endswith("\n")]
-        trouble = child.stderr.read()
-    assert len(said) >= lines, trouble
-    return said
-
-
-def check(path: Path, said: list[list[str]], tmp_path: Path) -> None:
-    """Everything acknowledged is in the logbook, which opens without a word."""
-    session = Session(path, second_folder=tmp_path)
-    job = session.logbook.job("job")
-    texts = [e.entry.raw_text for e in job.events if e.kind is EventKind.ENTER]
-    reasons = {e.reason for e in job.events if e.kind is EventKind.STRIKE}
-    for what, *words in said:
-        if what == "entry":
-            assert words[0] in texts
-        elif what == "strike":
-            assert f"reason {words[0]}" in reasons
-        elif what == "file":
-            assert session.logbook.attachment(words[0]).startswith(b"file ")
-    edits = [int(words[0]) for what, *words in said if what == "edit"]
-    assert not edits or int(job.conditions.split()[1]) >= edits[-1]
-    assert session.said_on_open == ""
-    session.close()
+from studies.attacks.kills import ENV, check, killed
 
 
 def many_kills(kind: str, times: int, tmp_path: Path, most_lines: int) -> None:
@@ -90,7 +41,7 @@ _FULL = """
 import resource, signal, sys
 from pathlib import Path
 sys.path.insert(0, {tests!r})
-from support.working_child import job_in
+from studies.attacks.working_child import job_in
 from fenmist.reading.event import Slot
 from fenmist.session.session import Session
 path = Path(sys.argv[1])
@@ -110,7 +61,7 @@ print("kept", len(job.view.standing), "of these on disk", job.entries_on_disk, f
 def test_on_a_full_disk_readings_go_to_the_second_folder_and_come_back(tmp_path):
     """The disk is full by the system's own limit on file sizes: SQLite itself refuses to write."""
     path = tmp_path / "log.fenlog"
-    tests = str(CHILD.parent.parent)
+    tests = str(Path(__file__).parents[2])
     done = subprocess.run(
         [sys.executable, "-c", _FULL.format(tests=tests), str(path)],
         capture_output=True,
@@ -161,7 +112,7 @@ def test_a_read_only_folder_is_said_and_nothing_is_written(tmp_path):
         Path(name).chmod(0o755)
         folder.chmod(0o555)
         path.chmod(0o444)
-        tests = str(CHILD.parent.parent)
+        tests = str(Path(__file__).parents[2])
         done = subprocess.run(
             [sys.executable, "-c", _READ_ONLY.format(tests=tests), str(path)],
             capture_output=True, text=True, env=ENV, check=False,

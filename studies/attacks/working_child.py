@@ -7,13 +7,20 @@ working_child.py window LOGBOOK   readings typed into the real readings step
 import itertools
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from fenmist.units.moment import moment_from_text
 
+if TYPE_CHECKING:
+    from fenmist.session.openjob import OpenJob
+    from fenmist.session.session import Session
+
 PLAN = 40
+ROOT = Path(__file__).parents[2]
 
 
-def job_in(session):
+def job_in(session: "Session") -> "OpenJob":
+    """The job that is worked on, begun where there is none."""
     from fenmist.kit.generic import starter_shelf
     from fenmist.procedures.comparison.make import cross_check, plan_points
 
@@ -27,6 +34,7 @@ def job_in(session):
 
 
 def say(*words: object) -> None:
+    """Acknowledge something."""
     print(*words, flush=True)
 
 
@@ -84,5 +92,5 @@ def window(path: Path) -> None:
 
 
 if __name__ == "__main__":
-    sys.path.insert(0, str(Path(__file__).parent.parent))
+    sys.path[:0] = [str(ROOT), str(ROOT / "tests")]
     {"core": core, "window": window}[sys.argv[1]](Path(sys.argv[2]))

@@ -4,9 +4,11 @@ import asyncio
 import os
 import socket
 import threading
-from collections.abc import Iterator
+from collections.abc import Coroutine, Iterator
 from contextlib import contextmanager
+from typing import Any, TypeVar
 
+from fenmist.calibration.job import Job
 from fenmist.instruments.address import address
 from fenmist.instruments.driver import shipped
 from fenmist.instruments.instrument import Instrument
@@ -14,6 +16,8 @@ from fenmist.kit.part import PartKind
 from fenmist.simulation.live import LiveBench
 from fenmist.simulation.scenarios import job_bench, live_bench, scenario
 from fenmist.simulation.serving import Mischief, Serving
+
+T = TypeVar("T")
 
 DRIVERS = {
     "oscilloscope": "scpi-oscilloscope", "power meter": "scpi-power-meter", "RF voltmeter": "scpi-voltmeter",
@@ -54,6 +58,7 @@ class Bench:
             self.instruments[item.stand_in.id] = Instrument(address(item.address), shipped()[name], wait=lambda _: None)
 
     def address(self, stand_in: str) -> str:
+        """Where a stand-in answers."""
         return next(item.address for item in self.served if item.stand_in.id == stand_in)
 
     def key(self, watts: float = 50.0, frequency_hz: float = 8.291e6) -> dict[str, float]:
@@ -63,10 +68,11 @@ class Bench:
             assert self.instruments["transmitter"].set(name, at) is None
         return at
 
-    def _run(self, work):
+    def _run(self, work: Coroutine[Any, Any, T]) -> T:
         return asyncio.run_coroutine_threadsafe(work, self.loop).result(10.0)
 
     def close(self) -> None:
+        """Let go of the wires, and stop serving."""
         for item in self.instruments.values():
             item.close()
         self._run(self.serving.stop())
@@ -77,6 +83,7 @@ class Bench:
 
 @contextmanager
 def served(name: str = "live", seed: int = 1, trouble: float = 0.0) -> Iterator[Bench]:
+    """A bench of a scenario, served in this process; so often something goes wrong."""
     made = Bench(live_bench(scenario(name), seed), Mischief(trouble, seed), name == "home-built")
     try:
         yield made
@@ -85,7 +92,7 @@ def served(name: str = "live", seed: int = 1, trouble: float = 0.0) -> Iterator[
 
 
 @contextmanager
-def served_job(job, seed: int = 1, hurry: float = 1.0) -> Iterator[Bench]:
+def served_job(job: Job, seed: int = 1, hurry: float = 1.0) -> Iterator[Bench]:
     """A bench of a job's hook-up, served in this process, its time so many times as quick."""
     counts = any(part.kind is PartKind.HOME_BUILT for part in job.kit)
     others = [item for item in job.hookups if item.id != job.bench.id]

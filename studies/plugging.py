@@ -6,9 +6,9 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
-from hypothesis import HealthCheck, assume, settings
+from hypothesis import assume
 from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from fenmist.calibration.edit import load_rows, load_with_rows, plan_rows, plan_with_cell, with_load_rows
 from fenmist.calibration.job import Job
@@ -232,33 +232,3 @@ def _with(draft: Mapping[str, str], fields: Iterable[Field], number: int, text: 
     name = sorted(draft)[number % len(draft)]
     choices = next((field.choices for field in fields if field.id == name and field.choices), ())
     return {**draft, name: choices[number % len(choices)] if choices else text}
-
-
-QUIET = (HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much)
-
-
-def test_whatever_is_plugged_is_worked_out_or_refused_in_words():
-    run_state_machine_as_test(
-        Plugging, settings=settings(max_examples=8, stateful_step_count=8, deadline=None, suppress_health_check=QUIET)
-    )
-
-
-def test_whatever_is_typed_is_worked_out_or_refused_in_words():
-    run_state_machine_as_test(
-        Typing, settings=settings(max_examples=8, stateful_step_count=10, deadline=None, suppress_health_check=QUIET)
-    )
-
-
-@pytest.mark.long
-def test_whatever_is_typed_a_thousand_times_is_worked_out_or_refused_in_words():
-    run_state_machine_as_test(
-        Typing, settings=settings(max_examples=400, stateful_step_count=12, deadline=None, suppress_health_check=QUIET)
-    )
-
-
-@pytest.mark.long
-def test_whatever_is_plugged_a_thousand_times_is_worked_out_or_refused_in_words():
-    run_state_machine_as_test(
-        Plugging,
-        settings=settings(max_examples=400, stateful_step_count=12, deadline=None, suppress_health_check=QUIET),
-    )
