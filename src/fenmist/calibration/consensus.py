@@ -31,11 +31,20 @@ from fenmist.uncertainty.propagation import Model, Stencil, propagate
 LOG_CLIP = 60.0
 """Largest log ratio drawn: two rounds have tails without end, and e^60 is beyond any meter."""
 
+MOST_LOG = 600.0
+"""Of a power in W, drawn: beyond it floats end."""
+
 SMALLEST_POWER_W = 1e-30
 """Power taken for a sensor whose zero was drawn above what it shows."""
 
 SOURCE_REPEAT = "source.repeat"
 """Name of what the rounds scatter by together, where no device is read."""
+
+
+def power_of_log(log: FloatArray) -> FloatArray:
+    """W, of a logarithm that was drawn."""
+    return np.asarray(np.exp(np.clip(log, -MOST_LOG, MOST_LOG)))
+
 
 Values = Mapping[str, FloatArray]
 

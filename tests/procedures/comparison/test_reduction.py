@@ -21,7 +21,7 @@ from fenmist.procedures.comparison.card import card
 from fenmist.procedures.comparison.correction import correction_table
 from fenmist.procedures.comparison.headline import error_shown
 from fenmist.procedures.comparison.make import cross_check, plan_points
-from fenmist.procedures.comparison.reduction import RUN_TRIALS, reduce
+from fenmist.procedures.comparison.reduction import RUN_TRIALS, predict, reduce
 from fenmist.procedures.comparison.room import COMPARISON
 from fenmist.procedures.comparison.tables import result_table
 from fenmist.procedures.comparison.why import why_of
@@ -254,6 +254,15 @@ def test_at_once_nothing_is_drawn_and_what_was_left_is_drawn_later():
         point.error_interval_w for point in reduce(made).points
     ]
     assert reduce(made, former=later, most=0).points[1] is later.points[1]
+
+
+@pytest.mark.parametrize("count", [1, 2, 3])
+def test_what_is_foretold_of_readings_is_what_they_say_to_first_order_and_nothing_is_drawn(count):
+    table = [(3e6, "50+j1"), (14e6, "|57.7| swr 1.9"), (28e6, "|57.7| swr 1.9")]
+    made = job([[("102", "25.6")]] * count, load=table, lead_m=0.3, frequencies_hz=(14e6, 21e6, 28e6)[:count])
+
+    assert predict(made) == tuple(point.stated for point in reduce(made, most=0).points)
+    assert [row.engine for row in predict(made)] == [FOR_NOW] * count
 
 
 def test_one_after_the_other_is_drawn_and_all_of_them_are_what_they_are_at_once():

@@ -21,6 +21,7 @@ from fenmist.calibration.consensus import (
     each_reference,
     floor_id,
     log_of,
+    power_of_log,
     reference_results,
     repeat_id,
     round_influences,
@@ -159,7 +160,7 @@ class Result(Referred[PointResult, Worked]):
 
     def work(self, units: tuple[Unit, ...]) -> Worked:
         """What the engine makes of some units together."""
-        return _work(self.job, units, self.known, 0)
+        return _to_first_order(self.job, units, self.known)
 
     @property
     def quantities(self) -> Mapping[str, Estimate]:
@@ -248,7 +249,11 @@ def reduce(
 def predict(job: Job) -> tuple[Stated, ...]:
     """What a job states whose readings are those that are expected: to first order, nothing is drawn."""
     read = units(job, readings_by_point(job))
-    return tuple(point.stated for point in _work(job, read, {}, 0).points) if read else ()
+    return tuple(point.stated for point in _to_first_order(job, read, {}).points) if read else ()
+
+
+def _to_first_order(job: Job, read: tuple[Unit, ...], known: Mapping[str, float]) -> Worked:
+    return _work(job, read, known, 0)
 
 
 def _work(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], most: int | None) -> Worked:
@@ -362,7 +367,7 @@ def _compared(
     scatter: FloatArray, net_share: FloatArray,
 ) -> dict[str, FloatArray]:  # fmt: skip
     """What the device shows against a power, W, of whose PEP the logarithm is given: as the part that it claims."""
-    reference = np.exp(np.clip(log, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP)) * shares.of(x, device.part)
+    reference = power_of_log(log) * shares.of(x, device.part)
     lifted = 1.0 + sum(weight * x[name] for name, weight in meter.items())
     shown = x[f"{device.part}.reading"] * np.exp(scatter) / lifted + x.get(floor_id(device.channel), 0.0)
     return {

@@ -16,6 +16,7 @@ from fenmist.calibration.consensus import (
     each_reference,
     floor_id,
     log_of,
+    power_of_log,
     reference_results,
     round_influences,
     weighed,
@@ -258,7 +259,7 @@ def _output(references: References, each: Model, mean: Scatter, weights: FloatAr
         log = sum((weight * found[name] for weight, name in zip(weights, names, strict=True)), np.zeros(1))
         if SOURCE_REPEAT in x:
             log = log + np.clip(x[SOURCE_REPEAT], -LOG_CLIP, LOG_CLIP)
-        power = np.exp(np.clip(log, -10.0 * LOG_CLIP, 10.0 * LOG_CLIP))
+        power = power_of_log(log)
         errors = {
             _error(item.channel): x[_reading(item.channel)]
             + x.get(floor_id(item.channel), 0.0)
