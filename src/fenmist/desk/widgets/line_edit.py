@@ -5,7 +5,7 @@ Qt's own line edit keeps Ctrl+Z for itself even when it has nothing to undo, and
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence, QPainter, QPaintEvent
-from PySide6.QtWidgets import QLineEdit, QStyle, QStyleOptionFrame
+from PySide6.QtWidgets import QLineEdit
 
 from fenmist.desk.theme import load_letters
 
@@ -26,10 +26,15 @@ class LineEdit(QLineEdit):
             self.setToolTip(text)
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        if self.hasFocus() or not self.text():
+            super().paintEvent(event)
+            return
+        from PySide6.QtWidgets import QStyle, QStyleOptionFrame  # bring names by the hundred: on first use
+
         option = QStyleOptionFrame()
         self.initStyleOption(option)
         room = self.style().subElementRect(QStyle.SubElement.SE_LineEditContents, option, self).adjusted(2, 0, -2, 0)
-        if self.hasFocus() or self.fontMetrics().horizontalAdvance(self.text()) <= room.width():
+        if self.fontMetrics().horizontalAdvance(self.text()) <= room.width():
             super().paintEvent(event)
             return
         painter = QPainter(self)
