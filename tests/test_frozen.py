@@ -4,6 +4,7 @@ import copy
 import dataclasses
 import pickle
 from dataclasses import FrozenInstanceError, field, replace
+from pathlib import Path
 
 import msgspec
 import pytest
@@ -120,3 +121,11 @@ def test_they_are_pickled_and_made_without_brackets_too():
 
     assert pickle.loads(pickle.dumps(Kept((3.0,)))) == Kept((3.0,)) != Kept()
     assert loose == Loose(2.0)
+
+
+def test_no_class_of_ours_is_made_the_slow_way():
+    sources = [path for path in Path(frozen.__file__).parent.rglob("*.py") if path.name != "frozen.py"]
+    slow = "dataclass, ", "import dataclass\n", "dataclasses.dataclass"
+    lines = [line for path in sources for line in path.read_text().splitlines(keepends=True) if "dataclasses" in line]
+
+    assert not [line for line in lines if any(word in line for word in slow)]
