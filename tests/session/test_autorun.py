@@ -7,11 +7,12 @@ import pytest
 
 from fenmist.calibration.planning import BY_FREQUENCY, points_at, with_points
 from fenmist.errors import OutOfRangeError, UnknownIdError, UnreadableError
+from fenmist.instruments.recognised import recognise
 from fenmist.instruments.trouble import State, Trouble
 from fenmist.reading.event import WIRE
 from fenmist.session.autorun import Arrange, AutoRun, Ended, Hand, Read, Tell, Wait
 from fenmist.session.session import Session
-from fenmist.session.wires import ago, context, recognise, span_from_text
+from fenmist.session.wires import ago, context, span_from_text
 from fenmist.simulation.scenarios import scenario
 from studies.in_turn import job_in_turn
 from studies.served import DRIVERS, served, served_job

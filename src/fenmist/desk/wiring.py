@@ -18,12 +18,13 @@ from PySide6.QtCore import QObject, QProcess, QTimer, Signal
 from fenmist.desk.runner import JobRunner
 from fenmist.errors import CancelledError, FenmistError
 from fenmist.instruments.instrument import Instrument, Settled
+from fenmist.instruments.recognised import recognise
 from fenmist.instruments.trouble import Trouble
 from fenmist.kit.part import Part
 from fenmist.session.autorun import Arrange, AutoRun, Back, Ended, Hand, Read, Tell, Wait
 from fenmist.session.openjob import OpenJob
 from fenmist.session.session import Session
-from fenmist.session.wires import context, driver_for, recognise
+from fenmist.session.wires import context, driver_for
 
 WATCH_MS = 1000
 """Between two looks at every instrument."""
@@ -203,7 +204,7 @@ class Wiring(QObject):
     @property
     def waits_for_hands(self) -> bool:
         """Whether the run waits until a person has plugged something together, or has something else sent."""
-        return self.wires.run is not None and isinstance(self.wires.run.step, Arrange) and not self.wires.arranged
+        return self.wires.run is not None and self.wires.run.waits_for_hands and not self.wires.arranged
 
     def _label(self, instrument_id: str) -> str:
         part = self.wires.item(instrument_id).part
@@ -295,7 +296,7 @@ class Wiring(QObject):
         self.wires.arranged = said["arranged"]
         if "instruments" in said:
             self.bench_started.emit()
-        elif self.wires.run is not None and isinstance(self.wires.run.step, Arrange):
+        elif self.wires.run is not None and self.wires.run.waits_for_hands:
             self._back(None)
 
     def _attach(self, named: list[dict[str, str]]) -> None:

@@ -148,6 +148,11 @@ class AutoRun:
         """Whether nothing more is to be done."""
         return isinstance(self.step, Ended)
 
+    @property
+    def waits_for_hands(self) -> bool:
+        """Whether a person is to plug in or send something else now."""
+        return isinstance(self.step, Arrange)
+
     # the way
 
     def _steps(self) -> Generator[Step, Back, None]:

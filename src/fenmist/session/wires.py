@@ -17,18 +17,9 @@ import msgspec
 
 from fenmist.calibration.job import Job
 from fenmist.errors import OutOfRangeError, RecordError, UnknownIdError, UnreadableError, UnwritableError
-from fenmist.files.bounded import bytes_of
 from fenmist.files.whole import write_whole
 from fenmist.frozen import dataclass
 from fenmist.hookup.line import source_of as head_of
-from fenmist.instruments.address import address
-from fenmist.instruments.driver import MOST_BYTES, Driver, Found, driver_from_bytes, drivers_in
-from fenmist.instruments.instrument import Instrument, Settled, WireReading
-from fenmist.instruments.reply import text_from
-from fenmist.instruments.template import Template
-from fenmist.instruments.trouble import State, Trouble
-from fenmist.instruments.wire import Speech, Wire
-from fenmist.instruments.wirelog import WireLog
 from fenmist.kit.part import Part, PartKind
 from fenmist.records.store import Logbook
 from fenmist.session.listeners import Listeners
@@ -36,7 +27,10 @@ from fenmist.units.display import plain
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
 
-if TYPE_CHECKING:
+if TYPE_CHECKING:  # a job that is read by hand needs none of them
+    from fenmist.instruments.driver import Driver, Found
+    from fenmist.instruments.instrument import Instrument, WireReading
+    from fenmist.instruments.trouble import Trouble
     from fenmist.session.autorun import AutoRun
 
 _KEY = "wires"
@@ -63,14 +57,19 @@ class Live:
     """What is known of one at this moment."""
 
     identity: str = ""
-    reading: WireReading | None = None  # the last one that was one
-    trouble: Trouble | None = None  # since then
+    reading: "WireReading | None" = None  # the last one that was one
+    trouble: "Trouble | None" = None  # since then
     is_heard: bool = False  # it did what it was told
 
     @property
     def has_answered(self) -> bool:
         """Whether it ever said anything that was understood."""
         return bool(self.identity) or self.reading is not None or self.is_heard
+
+    @property
+    def says_something(self) -> bool:
+        """Whether there is more to tell than that it wasn't asked yet."""
+        return self != Live()
 
     @property
     def name(self) -> str:
@@ -89,7 +88,7 @@ class Live:
         return f"{shown(self.reading)}, {age}"
 
 
-def shown(reading: WireReading) -> str:
+def shown(reading: "WireReading") -> str:
     """A reading as a flag has room for: four digits."""
     return plain(reading.value, reading.unit, 4)
 
@@ -134,13 +133,15 @@ class Wires:
             return ()
 
     @property
-    def drivers(self) -> Found:
+    def drivers(self) -> "Found":
         """Drivers at hand; files that are none are told, too."""
         if self._drivers is None:
+            from fenmist.instruments.driver import drivers_in
+
             self._drivers = drivers_in(self.folder)
         return self._drivers
 
-    def read_drivers(self) -> Found:
+    def read_drivers(self) -> "Found":
         """Read the folder anew: a driver may have been changed by hand."""
         self._drivers = None
         for item in self._instruments.values():
@@ -159,6 +160,9 @@ class Wires:
         UnwritableError
             Where the folder can't be written.
         """
+        from fenmist.files.bounded import bytes_of
+        from fenmist.instruments.driver import MOST_BYTES, driver_from_bytes
+
         data = bytes_of(path, MOST_BYTES, "A driver is a page of text.")
         driver_from_bytes(data, path.name)
         try:
@@ -182,6 +186,8 @@ class Wires:
         OutOfRangeError
             Where that address is taken.
         """
+        from fenmist.instruments.address import address
+
         at = address(text)
         if driver not in self.drivers.drivers:
             raise UnknownIdError(f"There is no driver “{driver}”.", f"There are {', '.join(self.drivers.drivers)}.")
@@ -222,7 +228,7 @@ class Wires:
         """The instrument that is a part of the kit, if one is."""
         return next((item for item in self.attached if part and item.part == part), None)
 
-    def driver_of(self, item: Attached) -> Driver | None:
+    def driver_of(self, item: Attached) -> "Driver | None":
         """Its driver; none where the file is gone."""
         return self.drivers.drivers.get(item.driver)
 
@@ -235,13 +241,16 @@ class Wires:
 
     # what they say
 
-    def instrument(self, instrument_id: str) -> Instrument:
+    def instrument(self, instrument_id: str) -> "Instrument":
         """The wire of one, ready to be asked; raises UnknownIdError where its driver is gone."""
         if instrument_id not in self._instruments:
             item = self.item(instrument_id)
             driver = self.driver_of(item)
             if driver is None:
                 raise UnknownIdError(f"The driver “{item.driver}” is gone.", f"Put its file back into {self.folder}.")
+            from fenmist.instruments.address import address
+            from fenmist.instruments.instrument import Instrument
+
             self._instruments[instrument_id] = Instrument(address(item.address), driver, self.clock)
         return self._instruments[instrument_id]
 
@@ -256,6 +265,9 @@ class Wires:
 
     def took(self, instrument_id: str, came: object) -> None:
         """What came of a request: a reading, who it is, trouble; of anything else only that it was heard."""
+        from fenmist.instruments.instrument import Settled, WireReading
+        from fenmist.instruments.trouble import Trouble
+
         known = self.live(instrument_id)
         if isinstance(came, Trouble):
             made = replace(known, trouble=came)
@@ -361,31 +373,3 @@ def context(frequency_hz: float, level_w: float) -> Mapping[str, float]:
         "frequency_hz": frequency_hz, "level_w": level_w,
         "level_dbm": 10.0 * math.log10(level_w * 1e3) if level_w > 0.0 else -100.0,
     }  # fmt: skip
-
-
-def recognise(text: str, drivers: Mapping[str, Driver]) -> str | Trouble:
-    """Ask who is there, and say which driver fits; a worker's request. Raises UnreadableError of an address.
-
-    What doesn't answer a question may send lines: the driver whose pattern they fit is taken.
-    """
-    wire = Wire(address(text), Speech(timeout_s=1.5), WireLog())
-    try:
-        said = wire.ask("*IDN?")
-        if isinstance(said, Trouble):
-            said = wire.newest_line()
-    finally:
-        wire.close()
-    answer = said if isinstance(said, Trouble) else text_from(said)
-    if isinstance(answer, Trouble):
-        return answer
-    for name, driver in drivers.items():
-        if any(word.casefold() in answer.casefold() for word in driver.identify.holds):
-            return name
-    fitting = {}
-    for name, driver in drivers.items():
-        listens = [item.reply for item in driver.read.values() if not item.ask]
-        if listens and all(Template(reply).picked(answer) for reply in listens):
-            fitting[name] = sum(len(reply) for reply in listens)
-    if fitting:
-        return max(fitting, key=fitting.__getitem__)  # the one that says most of the line
-    return Trouble(State.GARBLED, f"No driver fits “{answer.strip()[:60]}”.", answer)

@@ -8,7 +8,7 @@ stopped. The seed follows from the inputs: the same record gives the same digits
 
 import hashlib
 from collections.abc import Callable, Mapping, Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -17,6 +17,9 @@ from fenmist.frozen import dataclass
 from fenmist.uncertainty.coverage import COVERAGE
 from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, Inputs, IntArray
 from fenmist.uncertainty.propagation import Model
+
+if TYPE_CHECKING:  # drawing brings a library of its own
+    from numpy.random import Generator
 
 CHUNK = 20_000
 """Values of an output (trials times points) that go through the model at once."""
@@ -147,7 +150,7 @@ class _Drawing:
                     f"The correlated inputs {names} are not all normal.", "Only normal inputs can be drawn together."
                 )
 
-    def draw(self, trials: int, random: np.random.Generator) -> Mapping[str, FloatArray]:
+    def draw(self, trials: int, random: "Generator") -> Mapping[str, FloatArray]:
         """Values of every influence, shape (trials, n)."""
         out: dict[str, FloatArray] = {}
         for group in self._groups:
@@ -158,7 +161,7 @@ class _Drawing:
                 out[item.id] = _values(item, _standard(item, self._sharing[item.id], trials, random))
         return out
 
-    def _draw_together(self, group: list[Influence], trials: int, random: np.random.Generator) -> dict[str, FloatArray]:
+    def _draw_together(self, group: list[Influence], trials: int, random: "Generator") -> dict[str, FloatArray]:
         matrix = self._inputs.correlation([item.id for item in group])
         values, vectors = np.linalg.eigh(matrix)
         root = vectors * np.sqrt(np.maximum(values, 0.0))
@@ -193,7 +196,7 @@ def _sharing(item: Influence) -> _Sharing:
     return _Sharing(labels.size, first, None if own else place)
 
 
-def _standard(item: Influence, sharing: _Sharing, trials: int, random: np.random.Generator) -> FloatArray:
+def _standard(item: Influence, sharing: _Sharing, trials: int, random: "Generator") -> FloatArray:
     """Draws of mean 0 and (but for the t) standard deviation 1, shape (trials, n), shared as the influence says."""
     if not np.any(item.standard_u > 0):
         return np.zeros((1, item.estimate.size))
@@ -201,7 +204,7 @@ def _standard(item: Influence, sharing: _Sharing, trials: int, random: np.random
     return drawn if sharing.place is None else drawn[:, sharing.place]
 
 
-def _drawn(item: Influence, sharing: _Sharing, shape: tuple[int, int], random: np.random.Generator) -> FloatArray:
+def _drawn(item: Influence, sharing: _Sharing, shape: tuple[int, int], random: "Generator") -> FloatArray:
     if item.distribution is Distribution.RECTANGULAR:
         return random.uniform(-np.sqrt(3.0), np.sqrt(3.0), shape)
     if item.distribution is Distribution.TRIANGULAR:

@@ -7,6 +7,7 @@ docs/method/waveform.md.
 """
 
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +17,9 @@ from fenmist.frozen import dataclass
 from fenmist.measurand import Detector
 from fenmist.waveform.envelope import Envelope, Moments
 from fenmist.waveform.movement import Meter, Movement, Needle
+
+if TYPE_CHECKING:  # drawing brings a library of its own
+    from numpy.random import Generator
 
 FloatArray = NDArray[np.float64]
 
@@ -130,7 +134,7 @@ class Overshooting:
         return self.control(self.inner.envelope(seconds, step_s))
 
 
-def _syllables(random: np.random.Generator, count: int, step: float) -> FloatArray:
+def _syllables(random: "Generator", count: int, step: float) -> FloatArray:
     """Strength over time: bumps of raised cosine with flat tops, gaps between, pauses after words."""
     out, place = np.zeros(count), 0
     while place < count:
@@ -147,7 +151,7 @@ def _syllables(random: np.random.Generator, count: int, step: float) -> FloatArr
     return out
 
 
-def _voice(random: np.random.Generator, count: int, step: float) -> FloatArray:
+def _voice(random: "Generator", count: int, step: float) -> FloatArray:
     """Envelope of noise in the voice's band: that of a complex normal process, mean square 1."""
     noise = random.standard_normal((2, count))
     spectrum = np.fft.fft(noise[0] + 1j * noise[1])

@@ -4,7 +4,6 @@ Entries are never refused: Enter keeps the raw text. Draft and error follow each
 is kept, or after a rest, so that the first digit of a number raises no alarm.
 """
 
-from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -20,7 +19,7 @@ from fenmist.desk.theme import ThemeHolder, px
 from fenmist.desk.widgets.below import Below
 from fenmist.desk.widgets.echo import Echo
 from fenmist.desk.widgets.entry import EntryRow
-from fenmist.desk.widgets.labels import clear_layout, hairline, label, set_state, set_text
+from fenmist.desk.widgets.labels import as_html, clear_layout, hairline, label, set_state, set_text
 from fenmist.desk.widgets.pages import Columns
 from fenmist.desk.widgets.phases import Phases
 from fenmist.desk.widgets.running import Running
@@ -28,7 +27,6 @@ from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, Severity
 from fenmist.reading.event import Slot
 from fenmist.reports.fonts import SANS_FAMILY
-from fenmist.session.autorun import Arrange
 from fenmist.session.openjob import OpenJob
 from fenmist.session.present import entry_text, origin_text, rounds_text
 from fenmist.session.run import Run
@@ -204,7 +202,7 @@ class ReadingsStep(Step):
             f"{number}{gap}<span style='font-size:{wide}px; color:{second}'>{unit}</span>"
             for number, unit in (text.split(THIN) for text in shown)
         )
-        rest = escape(" · ".join(words))
+        rest = as_html(" · ".join(words))
         small = f"<span style='font-family:{SANS_FAMILY}; font-size:{px(12)}px; color:{second}'>&nbsp; {rest}</span>"
         set_text(self.point, large + small)
         self.point.setAccessibleName(", ".join((*shown, *words)))
@@ -216,7 +214,7 @@ class ReadingsStep(Step):
         gap = f"<p style='margin:0 0 {px(6)}px 0'>"
         set_text(
             self.order,
-            "".join(f"{gap}{n}. {escape(line).replace(THIN, NO_BREAK)}</p>" for n, line in enumerate(lines, start=1)),
+            "".join(f"{gap}{n}. {as_html(line).replace(THIN, NO_BREAK)}</p>" for n, line in enumerate(lines, start=1)),
         )
         self.order.setVisible(bool(lines))
 
@@ -256,7 +254,7 @@ class ReadingsStep(Step):
             self._go(run.slot)
         said = wires.said
         if run is not None and said:
-            way = "it is so, go on" if isinstance(run.step, Arrange) else "stop; again: on from there"
+            way = "it is so, go on" if run.waits_for_hands else "stop; again: on from there"
             said = f"● by wire, {run.progress}: {said}  (Ctrl+R: {way})"
         set_text(self.wire, said)
         self._tick()

@@ -75,6 +75,11 @@ def clear_layout(layout: QLayout, keep: Collection[QWidget] = ()) -> None:
             widget.deleteLater()
 
 
+def as_html(text: str) -> str:
+    """A text within markup, as it is."""
+    return text.replace("&", "&amp;").replace("<", "&lt;")
+
+
 def set_text(widget: QLabel, text: str) -> None:
     """Set a label's text where it differs."""
     if widget.text() != text:

@@ -7,6 +7,7 @@ level; what is over its rating says so on the part itself; the plane where power
 from collections.abc import Mapping
 from datetime import datetime
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -21,9 +22,11 @@ from fenmist.hookup.line import HookUp
 from fenmist.kit.network import setting_text
 from fenmist.kit.part import SOURCES, Part, PartKind
 from fenmist.reports.linelayout import Box, Layout, Measures, lay_out
-from fenmist.session.wires import Live, Wires
 from fenmist.units.display import frequency, plain, rounded, swr, with_unit
 from fenmist.units.level import dbm_from_watts
+
+if TYPE_CHECKING:
+    from fenmist.session.wires import Wires
 
 UNITS = ("W", "dBm", "V", "SWR")
 
@@ -97,13 +100,13 @@ class LineView(Painted):
         self._describe()
         self.update()
 
-    def show_live(self, wires: Wires, now: datetime) -> None:
+    def show_live(self, wires: "Wires", now: datetime) -> None:
         """Put what instruments say over their wires onto the flags; it says how old it is."""
         said = {}
         if self._hookup is not None:
             for item in self._hookup.elements:
                 who = wires.of_part(item.part)
-                if who is not None and wires.live(who.id) != Live():
+                if who is not None and wires.live(who.id).says_something:
                     said[item.id] = wires.live(who.id).text(now)
         if said != self._said:
             self._said = said
