@@ -279,3 +279,13 @@ def test_what_comes_back_leaks_into_a_forward_arm(measured, u):
     # what comes back can't be more than all
     assert Indication(replace(read, reflection=np.array([1.5, 1.0]))).leak() == pytest.approx([2.0 * 10**-1.5] * 2)
     assert not Indication(replace(read, kind=Kind.REFLECTED)).leak().any()
+
+
+@pytest.mark.parametrize(("form", "volts"), [("Vpp", 10.0 * 2.0**1.5), ("Vrms", 10.0)])
+def test_volts_that_are_stated_are_of_the_form_that_was_read(form, volts):
+    """0.5 V of so many as the screen shows them, rectangular."""
+    made = scope(forms=(form, form))
+    part = replace(made.read.part, indicators=(replace(made.read.indicator, spec=(SpecTerm(SpecKind.ABSOLUTE, 0.5),)),))
+    found = known(replace(made, read=replace(made.read, part=part, indicator=part.indicators[0])))
+
+    assert found["o.gain"].standard_u[0] == pytest.approx(0.5 / volts / 3**0.5)

@@ -147,3 +147,10 @@ def test_pairs_that_fall_together_are_no_better_than_their_digits(capsys):
     u = 10 / math.log(10) / math.sqrt(12) * math.sqrt((2 / 100**2 + 1 / 99**2 + 1 / 50**2) / 2)
 
     assert json.loads(said)["expanded_u_db"] >= 2 * u * 0.99
+
+
+def test_milliwatts_are_powers_too(capsys):
+    code, said = answer(capsys, "--direct", "0.5 W 0.4 W", "--through", "0.5 W 0.36 W", "--json")
+
+    assert code == 0
+    assert json.loads(said.out)["loss_db"] == pytest.approx(10.0 * math.log10(0.4 / 0.36))

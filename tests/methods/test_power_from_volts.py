@@ -5,7 +5,7 @@ import math
 import pytest
 
 from fenmist.errors import FenmistError
-from fenmist.methods.power_from_volts import PowerRequest
+from fenmist.methods.power_from_volts import Correction, PowerRequest
 
 
 def _answer(**fields):
@@ -214,3 +214,7 @@ def test_what_an_input_would_give_were_it_known_better():
 
     better = _answer(known={"scope.gain": 0.0})
     assert better.net.u[0] ** 2 == pytest.approx(plain.net.u[0] ** 2 * (1 - share), rel=1e-6)
+
+
+def test_a_step_in_decibels():
+    assert Correction("probe", 100.0, "").db == pytest.approx(20.0)

@@ -321,3 +321,29 @@ def test_two_mismatches_in_step_multiply_their_swr_and_in_counterstep_divide_it(
     """SWR 2 and 2: 4 at worst, 1 at best; 3 and 1.5: 4.5 (any text on lines)."""
     rho = abs(_both(np.array(a + 0j), np.array(b + 0j)))
     assert (1.0 + rho) / (1.0 - rho) == pytest.approx(swr)
+
+
+def test_every_suspect_but_nothing_may_have_been_exchanged():
+    asked = {"set": "10 W", "own": "1 W"}
+    assert sighting_from({**asked, "exchanged": " ".join(IDS[:-1])}).exchanged == frozenset(IDS[:-1])
+    with pytest.raises(UnreadableError) as raised:
+        sighting_from({**asked, "exchanged": NOTHING})
+    assert raised.value.hint == f"There are {', '.join(item.id for item in SUSPECTS if item.id != NOTHING)}."
+
+
+def test_volts_of_a_supply_surprise_by_fifths_of_a_volt():
+    """2.5·ln(1 + t²/4) of Student's t with four degrees of freedom, t in steps of 0.2 V."""
+    chain = Chain(8)
+    at = Sighting(10.0, supply_v=12.6)
+    seen = chain.seen(at, 100.0, 0)
+
+    assert chain.surprise(at, seen)["supply"] == pytest.approx(
+        2.5 * np.log1p(((seen.supply_v - 12.6) / 0.2) ** 2 / 4.0)
+    )
+
+
+def test_two_of_three_odds_make_it_the_likeliest_and_not_sure():
+    answer = weighed([replace(SET, swr=1.4, external_w=70.0)])
+
+    assert 0.65 < answer.suspects[0].odds < 0.72
+    assert answer.headline.startswith("Most likely an adapter or connector at the load")

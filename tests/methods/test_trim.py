@@ -136,3 +136,9 @@ def test_the_command(capsys):
     assert "least worst case" in said and "worst" in said and "× 1.1017 − 2.08 W" in said
     assert main(["trim", "--reading", "50 W: 49 W", "--u", "3 %"]) == 0
     assert "Leave it: every error lies inside its uncertainty." in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(("reference", "shown"), [((0.0, 50.0), (1.0, 50.0)), ((1.0, 50.0), (0.0, 50.0))])
+def test_one_power_that_is_nothing_is_enough_to_be_refused(reference, shown):
+    with pytest.raises(FenmistError, match="Powers are above 0"):
+        trimmed(np.array(reference), np.array(shown), Measure.PER_CENT)
