@@ -305,3 +305,19 @@ def test_the_answer_goes_into_a_new_job_and_into_the_one_on_the_bench(demo):
 
     assert demo.shell.bench is bench
     assert len(bench.job.view.standing) == 2
+
+
+def test_nothing_scrolls_but_the_table_and_what_is_chosen_in_it_stays_in_sight(demo):
+    demo.shell.resize(1280, 800)
+    demo.shell.open_job("demo-bittern")
+    for key in ("alt+7", "alt+6"):
+        demo.press(key)
+        demo.settle(0.1)
+        page = demo.shell.bench.step
+        assert page.height() <= page.parentWidget().height()
+    table = page.table
+    table.setCurrentCell(table.rowCount() - 1, 0)
+    page.bars.setFocus()
+    demo.press("left")  # what if takes a line more, the table gives way
+    demo.settle(0.1)
+    assert table.viewport().rect().contains(table.visualItemRect(table.currentItem()).center())

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from fenmist.calibration.history import Past, drifts, is_at
 from fenmist.calibration.outcome import Outcome, Stated, by_part
@@ -61,6 +61,7 @@ class ResultsStep(Step):
         self.plot.setMinimumHeight(px(185))
         self.table = Grid(job.view.page.headings, 0, "results", grows=False)
         self.table.setMinimumHeight(px(90))
+        self.table.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)  # it scrolls, not the page
         self.table.row_chosen.connect(self._on_row_chosen)
         self.copy_button.clicked.connect(self.table.copy)
         self.budget_title = label("", "section", wrap=True)

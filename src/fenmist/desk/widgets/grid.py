@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtGui import QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableWidget, QTableWidgetItem
 
 from fenmist.desk.theme import load_letters, px
@@ -83,6 +83,12 @@ class Grid(QTableWidget):
             self.setCurrentCell(min(here[0], self.rowCount() - 1), max(here[1], 0))
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self._filling = False
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """What is chosen stays in sight where the table gives way."""
+        super().resizeEvent(event)
+        if self.currentItem() is not None:
+            self.scrollToItem(self.currentItem())
 
     def fit_height(self) -> None:
         """Be as high as the rows, no more."""

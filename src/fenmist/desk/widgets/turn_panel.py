@@ -100,8 +100,9 @@ class TurnPanel(QWidget):
         body = QVBoxLayout(self)
         body.setContentsMargins(0, 0, 0, 0)
         body.addLayout(both)
-        body.addWidget(self.table, 1)
+        body.addWidget(self.table)
         body.addWidget(self.left)
+        body.addStretch(1)
 
     @property
     def notes(self) -> tuple[Note, ...]:
@@ -147,6 +148,7 @@ class TurnPanel(QWidget):
         settings = settings_of(self.found.answer) if self.found is not None else []
         self._reach = max([REACH, *(1.2 * abs(math.log(setting.gain)) for _, setting in settings)])
         self.table.fill(rows(self.found) if self.found is not None else [])
+        self.table.fit_height()
         self.marks.show_marks([(self._place(setting), name) for name, setting in settings[1:]])
         self.slider.setEnabled(self.found is not None)
         if self.found is not None:
