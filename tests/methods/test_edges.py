@@ -91,6 +91,13 @@ def test_what_a_reactance_does_to_a_power_taken_with_the_nominal_ohms():
     assert off.code == "load.not_nominal" and "+7.8" in off.why
 
 
+def test_a_load_that_is_off_at_one_frequency_of_two_is_said_to_be():
+    at = np.array([7e6, 8e6])
+    table = table_from_rows([(7e6, "50"), (8e6, "60")], 0.01)
+    (off,) = load_notes("load", at, load_state(table, at, 50.0), 50.0)
+    assert (off.code, off.evidence["resistance_ohm"]) == ("load.not_nominal", 60.0)
+
+
 def test_of_a_load_of_which_only_the_size_is_known_nothing_says_that_its_nominal_value_is_wrong():
     at = np.array([7e6, 8e6])
     sized = load_notes("load", at, load_state(table_from_rows([(7e6, "|60|"), (8e6, "|60|")], 0.01), at, 50.0), 50.0)

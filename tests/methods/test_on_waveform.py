@@ -183,6 +183,12 @@ def test_the_gain_is_set_a_touch_below_the_knee(gain, power, setting):
     assert PlateauRequest(gain, power)().setting == pytest.approx(setting)
 
 
+def test_five_gains_are_enough_and_four_too_few():
+    assert PlateauRequest("10 20 30 40 50", "10 20 30 30 30 W")().fit is not None
+    with pytest.raises(FenmistError, match="4 gains are too few"):
+        PlateauRequest("10 20 30 40", "10 20 30 30 W")()
+
+
 @pytest.mark.parametrize(("power", "end", "code"), [
     ("8 22 41 58 75 92 110 W", End.UNSEEN, "plateau.unseen"), ("8 22 41 58 60 60 60 W", End.STANDS, None),
     ("0 22 41 58 60 60 60 W", End.STANDS, None),

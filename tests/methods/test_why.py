@@ -313,12 +313,13 @@ def test_every_shape_says_what_it_is_over():
     assert {shape.over for shape in SHAPES} == {"", "frequency", "level"}
 
 
-def test_without_ripple_the_criterion_and_what_is_foretold_are_those_of_the_normal_density(monkeypatch):
+@pytest.mark.parametrize("times", [1.0, 10.0])
+def test_without_ripple_the_criterion_and_what_is_foretold_are_those_of_the_normal_density(monkeypatch, times):
     """Referee: SciPy's density of all readings at the fit, and of each given the others, a gain wide open before."""
     monkeypatch.setattr("fenmist.methods.why.RIPPLES", (0.0,))
     random = np.random.default_rng(9)
     u = np.linspace(0.01, 0.03, BANDS.size)
-    covariance = np.diag(u**2) + 0.02**2
+    covariance = times**2 * (np.diag(u**2) + 0.02**2)  # ten times as much, and the gain's own width counts
     made = 0.1 + random.multivariate_normal(np.zeros(BANDS.size), covariance)
     fit = next(item for item in explained(readings(BANDS, 50.0, made, covariance)).fits if item.shape.id == "gain")
     rest = made - float(fit.gains[0])
