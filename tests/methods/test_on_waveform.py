@@ -178,6 +178,7 @@ def test_the_example_of_the_command(capsys):
     ("1 2 3 4 5 6 7 8", "10 20 30 40 50 60 60 60 W", 5.0),  # at 6: a touch below it
     ("1.0 2.0 3.0 4.0 5.0 6.0 7.0", "10.0 20.0 30.0 40.0 45.0 45.0 45.0 W", 4.4),
     ("8 7 6 5 4 3 2 1", "55 55 55 50 40 30 20 10 W", 5.0),
+    ("0.1 0.2 0.3 0.4 0.5 0.6 0.7 0.8", "10 20 30 40 50 55 55 55 W", 0.5),
 ])  # fmt: skip
 def test_the_gain_is_set_a_touch_below_the_knee(gain, power, setting):
     assert PlateauRequest(gain, power)().setting == pytest.approx(setting)
