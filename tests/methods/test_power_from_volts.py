@@ -218,3 +218,13 @@ def test_what_an_input_would_give_were_it_known_better():
 
 def test_a_step_in_decibels():
     assert Correction("probe", 100.0, "").db == pytest.approx(20.0)
+
+
+@pytest.mark.parametrize(("field", "last", "beyond"), [
+    ("lead", "100 m", "101 m"), ("velocity_factor", "1", "1.01"), ("velocity_factor", "0.1", "0.09"),
+])  # fmt: skip
+def test_a_lead_longer_than_a_hall_and_a_wave_faster_than_light_are_slips(field, last, beyond):
+    more = {} if field == "lead" else {"lead": "0.3 m"}
+    assert _answer(**more, **{field: last}).net.value[0] > 0.0
+    with pytest.raises(FenmistError):
+        _answer(**more, **{field: beyond})

@@ -16,6 +16,8 @@ from fenmist.methods.chain import (
     IDS,
     LOAD,
     NOTHING,
+    SIGMA,
+    SIGMA_RHO,
     SUSPECTS,
     USUAL,
     Chain,
@@ -23,7 +25,7 @@ from fenmist.methods.chain import (
     Spread,
     _both,
 )
-from fenmist.methods.triage import TESTS, TriageRequest, odds_said, sighting_from, weighed
+from fenmist.methods.triage import TESTS, TriageRequest, _drawn, odds_said, sighting_from, weighed
 from studies.triaged import go_through
 
 SET = Sighting(100.0, LOAD, 100.0, 100.0, 1.05)
@@ -347,3 +349,16 @@ def test_two_of_three_odds_make_it_the_likeliest_and_not_sure():
 
     assert 0.65 < answer.suspects[0].odds < 0.72
     assert answer.headline.startswith("Most likely an adapter or connector at the load")
+
+
+def test_what_would_be_read_of_a_way_is_what_it_shows_but_for_what_scatters():
+    """SWR back to ρ = (SWR − 1)/(SWR + 1); a meter's watts in logarithms; volts. Six of what each scatters by."""
+    at, rng = Sighting(10.0, LOAD, 9.0, 9.0, 1.5, 13.2), np.random.default_rng(4)
+    seen = Chain(40).seen(at, 100.0, 0)
+    for way in (0, 17, 39):
+        made = _drawn(at, replace(seen, **{name: getattr(seen, name)[0] for name in vars(seen)}), way, rng)
+        rho = min(float(seen.rho_external[0][way]), 0.99)
+        assert (made.swr - 1.0) / (made.swr + 1.0) == pytest.approx(rho, abs=6.0 * SIGMA_RHO)
+        assert math.log(made.own_w / 10.0) == pytest.approx(float(seen.own[0][way]), abs=6.0 * SIGMA)
+        assert math.log(made.external_w / 10.0) == pytest.approx(float(seen.external[0][way]), abs=6.0 * SIGMA)
+        assert made.supply_v == pytest.approx(float(seen.supply_v[0][way]), abs=1.2)
