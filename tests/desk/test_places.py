@@ -371,7 +371,7 @@ def test_the_crosshair_says_the_values_under_the_mouse(demo):
     demo.until(lambda: bool(plot.values.text()))
     first = plot.values.text()
     said, drawing = set(), plot.findChild(QGraphicsView).viewport()
-    for x in range(60, drawing.width(), 40):
+    for x in range(60, drawing.width(), 20):
         demo.move_to(drawing, QPoint(x, drawing.height() // 2))
         said.add(plot.values.text().partition(" ")[0])
 

@@ -1,7 +1,7 @@
 """A room of a few lines: how many volts are there? One channel, one quantity; nothing outside knows it."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -12,6 +12,7 @@ from fenmist.calibration.job import Job, Method
 from fenmist.calibration.outcome import Outcome, Stated
 from fenmist.calibration.rounds import readings_by_point
 from fenmist.findings.note import Note, Severity
+from fenmist.frozen import dataclass
 from fenmist.hookup.templates import Template
 from fenmist.kit.part import PartKind, SpecKind, SpecTerm, limit_u
 from fenmist.procedures.cards import card_of

@@ -178,7 +178,8 @@ def application() -> "QApplication":
     from fenmist.desk.theme import load_fonts
     from fenmist.reports.fonts import icon_file
 
-    made = QApplication([APPLICATION])
+    here = QApplication.instance()
+    made = here if isinstance(here, QApplication) else QApplication([APPLICATION])
     made.setApplicationName(APPLICATION)
     made.setDesktopFileName("io.fenmist.Fenmist")
     made.setWindowIcon(QIcon(str(icon_file("fenmist.svg"))))
