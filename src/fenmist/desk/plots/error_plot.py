@@ -17,6 +17,9 @@ from fenmist.procedures.charts import stated_point
 from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart
 
 COALESCE_MS = 50
+BESIDE = 0.03
+"""Part of the width within which points stand beside each other under the mouse."""
+
 _UNITS = {FREQUENCY: "MHz", LEVEL: "W", YEARS: ""}
 _SYMBOLS = ("o", "s", "t1", "d", "t", "+", "x")
 
@@ -85,19 +88,21 @@ class ErrorPlot(QWidget):
         set_text(self.values, self._chart.said_at(point) if point else "")
 
     def _on_mouse(self, position: Any) -> None:
-        """The nearest point under the mouse; off the drawing, the chosen one."""
+        """The point nearest across, of several beside each other nearest in height; off the drawing, the chosen one."""
         box = self._plot.vb
         if not box.sceneBoundingRect().contains(position):
             self._show_cross(self._chosen_point())
             return
         at = box.mapSceneToView(position)
-        width, height = (max(b - a, 1e-12) for a, b in box.viewRange())
-        points = [
-            (((point.x + self._shift(number) - at.x()) / width) ** 2 + ((point.value - at.y()) / height) ** 2, point)
+        low, high = box.viewRange()[0]
+        across = [
+            (abs(point.x + self._shift(number) - at.x()), point)
             for number, line in enumerate(self._chart.series)
             for point in line.points
         ]
-        self._show_cross(min(points, key=lambda pair: pair[0])[1] if points else None)
+        beside = min((off for off, _ in across), default=0.0) + BESIDE * (high - low)
+        near = (point for off, point in across if off <= beside)
+        self._show_cross(min(near, key=lambda point: abs(point.value - at.y()), default=None))
 
     def _chosen_point(self) -> Any:
         points = (point for line in reversed(self._chart.series) for point in line.points)
