@@ -30,6 +30,7 @@ def test_the_past_is_the_latest_of_the_record():
     assert high.tolist() == pytest.approx([1.0] * 13 + [0.0] * 24 + [1.0] * 26 + [0.0] * 24 + [1.0] * 13, abs=1.0)
     assert high[5] == high[50] == high[95] == 1.0 and high[25] == high[75] == 0.0
     assert np.all(low <= high)
+    assert low[5] == low[95] == 1.0 and low[25] == 0.0  # each piece its own
     running.advance(0.5)
     assert running.past(100)[1][-1] == 0.0
 
