@@ -11,8 +11,6 @@ import pytest
 
 from fenmist import frozen
 
-DECORATORS = {"theirs": dataclasses.dataclass, "ours": frozen.dataclass}
-
 
 def family(dataclass):
     """Classes that use all that is used of dataclasses, made by a decorator."""
@@ -98,7 +96,7 @@ def facts(dataclass):
 
 
 def test_they_do_what_those_of_the_standard_library_do():
-    theirs, ours = facts(DECORATORS["theirs"]), facts(DECORATORS["ours"])
+    theirs, ours = facts(dataclasses.dataclass), facts(frozen.dataclass)
     theirs[-1][1].pop("return")  # of no use to anybody here
 
     assert ours == theirs

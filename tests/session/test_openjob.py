@@ -293,7 +293,6 @@ def test_a_point_is_to_be_repeated_for_an_open_entry_or_a_doubt(crossed):
     """p1 holds a round read at another level; at p2 nothing stands until a text that nobody can read."""
     assert plan_states(crossed.view) == {"p1": PlanState.TO_REPEAT, "p2": PlanState.PLANNED}
     crossed.move_round(SCOPE_TWO)
-    states = plan_states(crossed.view)
-    assert states["p1"] is not PlanState.TO_REPEAT
+    assert plan_states(crossed.view)["p1"] is not PlanState.TO_REPEAT
     crossed.enter(Slot("p2", 2, 0), "abc")
     assert plan_states(crossed.view)["p2"] is PlanState.TO_REPEAT

@@ -12,7 +12,6 @@ MOST_BYTES = 400_000
 def test_polling_with_random_trouble_gives_no_wrong_reading_and_leaves_memory_flat(seconds):
     good, states, wrong, growth = poll(seconds)
 
-    assert wrong == []
-    assert good > 2 * seconds
+    assert (wrong, good > 2 * seconds) == ([], True)
     assert {State.SILENT, State.HUNG_UP, State.GARBLED} <= states
     assert growth < MOST_BYTES
