@@ -9,7 +9,6 @@ from pathlib import Path
 import pytest
 from hypothesis import strategies as st
 from hypothesis.stateful import (
-    RuleBasedStateMachine,
     initialize,
     invariant,
     precondition,
@@ -26,6 +25,7 @@ from fenmist.procedures.comparison.reduction import Result, reduce
 from fenmist.procedures.comparison.rules import judge
 from fenmist.reading.event import EventKind, Slot
 from fenmist.session.session import Session
+from studies.walking import AnyOrder
 
 TYPED = (
     "200", "199.5 Vpp", "70.7 Vrms", "1,250", "20.0", "2000", "99", "100", "9.9", "990", "98.7", "below 0.5", "abc",
@@ -34,7 +34,7 @@ TYPED = (
 TEXTS = st.sampled_from(TYPED)
 
 
-class Edits(RuleBasedStateMachine):
+class Edits(AnyOrder):
     """A technician who does anything in any order."""
 
     @initialize()
@@ -47,10 +47,6 @@ class Edits(RuleBasedStateMachine):
         self.session.logbook.add_job(cross_check("job", "any", starter_shelf(), plan, created_at=self.clock()))
         self.job = self.session.open("job")
         self.entered: Counter[str] = Counter()
-
-    def clock(self) -> datetime:
-        self.at += timedelta(seconds=7)
-        return self.at
 
     def _open(self) -> Session:
         return Session(self.path, self.clock, second_folder=Path(self.folder.name))
@@ -116,14 +112,6 @@ class Edits(RuleBasedStateMachine):
     def answer(self, text: str) -> None:
         self.job.answer(self.job.view.notes[0], text)
 
-    @rule()
-    def undo(self) -> None:
-        self.job.commands.undo()
-
-    @rule()
-    def redo(self) -> None:
-        self.job.commands.redo()
-
     @precondition(lambda self: self.job.commands.undo_label)
     @rule()
     def undo_and_redo_leads_back(self) -> None:
@@ -164,11 +152,6 @@ class Edits(RuleBasedStateMachine):
         assert isinstance(found, Result)
         wanted = judge(view.job, scratch, view.as_of, view.phase, found)
         assert [note.key for note in view.notes] == [note.key for note in wanted]
-
-    def teardown(self) -> None:
-        if hasattr(self, "session"):
-            self.session.close()
-            self.folder.cleanup()
 
 
 def _texts(job: Job) -> dict[Slot, str]:

@@ -2,13 +2,13 @@
 
 import tempfile
 from collections.abc import Callable, Iterable, Mapping
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
 from hypothesis import assume
 from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
+from hypothesis.stateful import initialize, invariant, rule
 
 from fenmist.calibration.edit import load_rows, load_with_rows, plan_rows, plan_with_cell, with_load_rows
 from fenmist.calibration.job import Job
@@ -31,6 +31,7 @@ from fenmist.session.session import Session
 from fenmist.session.view import View
 from fenmist.session.workable import working_out
 from fenmist.units.unit import UNITS
+from studies.walking import AnyOrder
 
 SHELF = {part.id: part for part in starter_shelf()}
 READ = 24
@@ -40,7 +41,7 @@ NUMBERS, PARTS = st.integers(0, 999), st.sampled_from(sorted(SHELF))
 FREQUENCIES, LEVELS = st.sampled_from(("7.1", "145", "0.474", "1.8 7 28")), st.sampled_from(("10", "100", "1 5 20"))
 
 
-class Plugging(RuleBasedStateMachine):
+class Plugging(AnyOrder):
     """Somebody who plugs anything anywhere, before and after reading."""
 
     @initialize(question=st.sampled_from(sorted(ROOMS)), number=NUMBERS, frequencies=FREQUENCIES, levels=LEVELS)
@@ -59,10 +60,6 @@ class Plugging(RuleBasedStateMachine):
         except FenmistError as error:
             assert not isinstance(error, UnworkableJobError)
             assume(False)
-
-    def clock(self) -> datetime:
-        self.at += timedelta(seconds=7)
-        return self.at
 
     @rule(part=st.sampled_from((1.0, 0.97, 1.03)))
     def read(self, part: float) -> None:
@@ -105,14 +102,6 @@ class Plugging(RuleBasedStateMachine):
             assert error.headline.endswith((".", "?")) and error.hint.endswith(".")
 
     @rule()
-    def undo(self) -> None:
-        self.job.commands.undo()
-
-    @rule()
-    def redo(self) -> None:
-        self.job.commands.redo()
-
-    @rule()
     def write(self) -> None:
         """What a job says is what its own file says, read by somebody who remembers nothing of it."""
         job = self.job.job
@@ -138,11 +127,6 @@ class Plugging(RuleBasedStateMachine):
         for channel in view.job.channels:
             hookup = view.job.hookup(channel.hookup)
             assert channel.measurand.plane.element in {item.id for item in hookup.elements}
-
-    def teardown(self) -> None:
-        if hasattr(self, "session"):
-            self.session.close()
-            self.folder.cleanup()
 
 
 TEXTS = st.sampled_from((

@@ -102,16 +102,21 @@ def test_the_collector_runs_again_where_nobody_waits_for_the_worker_any_more(qt)
     """A page that is gone while its work runs: the collector rested for good, and memory grew."""
     import gc
 
-    from fenmist.desk.runner import JobRunner
+    from fenmist.desk.runner import COLLECTOR, JobRunner
 
     gone, may_end = JobRunner(), threading.Event()
     gone.start(may_end.wait)
     while gc.isenabled():
         time.sleep(0.01)
+    COLLECTOR.go_on()  # a start that is done meanwhile
+    assert not gc.isenabled()
     threading.Timer(0.1, may_end.set).start()
     shiboken6.delete(gone)  # waits for what runs
     assert not gc.isenabled()
     qt.processEvents()
+    assert gc.isenabled()
+    gc.disable()
+    COLLECTOR.go_on()
     assert gc.isenabled()
 
 

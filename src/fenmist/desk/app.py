@@ -207,5 +207,7 @@ def run(demo: bool = False, logbook: str | None = None) -> int:
 
 def _collect_on() -> None:
     """What a start made stays: no key waits until all of it was looked through again."""
+    from fenmist.desk.runner import COLLECTOR
+
     gc.freeze()
-    gc.enable()
+    COLLECTOR.go_on()

@@ -43,6 +43,12 @@ class _Collector(QObject):
             self._workers += 1
             gc.disable()
 
+    def go_on(self) -> None:
+        """Whoever let it rest otherwise is done: it goes on, unless a worker runs."""
+        with self._lock:
+            if self._workers == 0:
+                gc.enable()
+
     @Slot()
     def _resume(self) -> None:
         """One worker less; in the window's thread."""
@@ -52,7 +58,7 @@ class _Collector(QObject):
                 gc.enable()
 
 
-_COLLECTOR = _Collector()
+COLLECTOR = _Collector()
 
 
 class _Work(QRunnable):
@@ -64,7 +70,7 @@ class _Work(QRunnable):
         self.stopped = threading.Event()
 
     def run(self) -> None:
-        _COLLECTOR.pause()
+        COLLECTOR.pause()
         try:
             answer = self._request()
             if self._then is not None and not self.stopped.is_set():
@@ -77,7 +83,7 @@ class _Work(QRunnable):
         else:
             self._signals.done.emit(self._number, answer)
         finally:
-            _COLLECTOR.ended.emit()
+            COLLECTOR.ended.emit()
 
 
 class JobRunner(QObject):
@@ -132,7 +138,7 @@ class JobRunner(QObject):
     def wait(self) -> None:
         """Wait until nothing runs, and let what was said of it arrive: for closing, and for tests."""
         self._pool.waitForDone()
-        for told in (_COLLECTOR, self):
+        for told in (COLLECTOR, self):
             QCoreApplication.sendPostedEvents(told, QEvent.Type.MetaCall)
 
     @Slot(int, object)
