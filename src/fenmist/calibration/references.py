@@ -246,7 +246,7 @@ def _made_bench(
     read = [job.channel(name).measurand for name in channels]
     planes = tuple((item.kind, item.plane) for item in read)
     transfer = transfer_of(hookup, parts, frequency_hz, (*planes, *more), heat)
-    waves = transfer.waves({item.id: item.estimate for item in transfer.influences})
+    waves = transfer.waves()
     for name, measurand in zip(channels, read, strict=True):
         _check_something_arrives(job, hookup, waves, name, measurand)
     source = _source(job, hookup)
@@ -275,8 +275,7 @@ def shown_per_watt(
     if not channels:
         return ()
     bench = _bench(job, hookup, frequency_hz, channels)
-    x = {item.id: item.estimate for item in bench.transfer.influences}
-    found = bench.transfer.per_watt(x, bench.planes, job.stated.kind)
+    found = bench.transfer.estimated_per_watt(bench.planes, job.stated.kind)
     return tuple(
         np.broadcast_to(per_watt * calibration_factor(job.part_read(name), frequency_hz)[0], frequency_hz.shape)
         for name, per_watt in zip(channels, found, strict=True)

@@ -216,7 +216,7 @@ def standing_waves(bench: Tree, walk: Walk, at: tuple[str, str], kind: Kind) -> 
     factor = np.ones(n)
     first = next((stop for stop in behind if not bench.elements[stop.element].has_phase), None)
     if first is not None:
-        cut = Walk(bench, {item.id: item.estimate for item in bench.own}, first.element)
+        cut = Walk(bench, None, first.element)
         cut.whole()
         here, plane = at, (bench.hookup.stated.element, bench.hookup.stated.port)
         quantities = [Waves(one.into, one.out, frozenset(one.forward), np.ones(1, complex)) for one in (walk, cut)]

@@ -122,8 +122,7 @@ def _open_reflections(bench: Transfer, plane: PlaneRef) -> tuple[tuple[Influence
     """Both ports of each part of open phase behind a plane, as large as they are seen there."""
     names = [stop.element for stop in bench.main]
     begin = names.index(plane.element) + (plane.port == bench.main[names.index(plane.element)].exit)
-    known = {item.id: item.estimate for item in bench.influences}
-    waves = bench.waves(known)
+    waves = bench.waves()
     if begin == len(bench.main):  # an open connector
         return ()
     entry = (bench.main[begin].element, bench.main[begin].entry)
@@ -202,9 +201,7 @@ def between(seen: SeenMatch, second: PlaneRef) -> Between:
     blocks, loss, u_square = [], np.zeros(bench.frequency_hz.size), np.zeros(bench.frequency_hz.size)
     for stop in stops:
         element = bench.elements[stop.element]
-        s = np.broadcast_to(
-            element.scattering(element.estimates), (bench.frequency_hz.size, len(element.ports), len(element.ports))
-        )
+        s = np.broadcast_to(element.estimated, (bench.frequency_hz.size, len(element.ports), len(element.ports)))
         kept = [element.ports.index(stop.entry), element.ports.index(stop.exit or stop.entry)]
         block = s[:, kept][:, :, kept]
         blocks.append(block)

@@ -31,8 +31,31 @@ Plane = tuple[Kind, str, str]
 class Transfer(Tree):
     """A bench at n frequencies, from one set of influences."""
 
-    mismatches: Mapping[Plane, tuple[Influence, ...]]  # what acts on the power behind a way, by plane
-    standing: Mapping[Plane, Standing]  # what acts on volts and amperes there
+    planes: tuple[tuple[Kind, PlaneRef], ...]  # what is shown where
+
+    @cached_property
+    def _estimated(self) -> Walk:
+        """Both passes at the estimates."""
+        walk = Walk(self)
+        walk.whole()
+        return walk
+
+    @cached_property
+    def mismatches(self) -> Mapping[Plane, tuple[Influence, ...]]:
+        """What acts on the power behind a way, by plane."""
+        return {
+            (kind, at.element, at.port): mismatches(self, self._estimated, (at.element, at.port))
+            for kind, at in self.planes
+        }
+
+    @cached_property
+    def standing(self) -> Mapping[Plane, Standing]:
+        """What acts on volts and amperes there."""
+        return {
+            (kind, at.element, at.port): standing_waves(self, self._estimated, (at.element, at.port), kind)
+            for kind, at in self.planes
+            if kind in (Kind.VOLTAGE, Kind.CURRENT)
+        }
 
     @cached_property
     def influences(self) -> tuple[Influence, ...]:
@@ -65,36 +88,65 @@ class Transfer(Tree):
         is exact for either sign, and the mean of both where it is open.
         """
         wanted = tuple(wanted)
-        turning = [item.id for item in self.influences if item.distribution is Distribution.TWO_POINT and
+        known = self._by_waves(x, wanted, stated)
+        return tuple(
+            np.maximum(value * self._by_open_phases(x, kind, at), SMALLEST) if kind is not Kind.NET else value
+            for (kind, at), value in zip(wanted, known, strict=True)
+        )
+
+    def estimated_per_watt(
+        self, wanted: Iterable[tuple[Kind, PlaneRef]], stated: Kind = Kind.INCIDENT
+    ) -> tuple[FloatArray, ...]:
+        """The same at the estimates, at which open phases do nothing: these needn't be worked out."""
+        return self._by_waves(None, tuple(wanted), stated)
+
+    def _by_waves(
+        self, x: Values | None, wanted: Sequence[tuple[Kind, PlaneRef]], stated: Kind
+    ) -> tuple[FloatArray, ...]:
+        """All but open phases; either sign of a reactance is tried where only its size is known."""
+        turning = [item for item in self.own if item.distribution is Distribution.TWO_POINT and
                    np.any(item.standard_u > 0)]  # fmt: skip
         if not turning:
-            return self._per_watt(x, wanted, stated)
-        name = turning[0]
+            return self._of_waves(self.waves(x), wanted, stated)
+        x, name = {item.id: item.estimate for item in self.own} if x is None else x, turning[0].id
         sign = np.asarray(x[name])
-        plus, minus = (self._per_watt({**x, name: np.full_like(sign, value)}, wanted, stated) for value in (1.0, -1.0))
+        plus, minus = (
+            self._of_waves(self.waves({**x, name: np.full_like(sign, value)}), wanted, stated) for value in (1.0, -1.0)
+        )
         return tuple(
             np.asarray((up + down) / 2.0 + sign * (up - down) / 2.0) for up, down in zip(plus, minus, strict=True)
         )
 
-    def _per_watt(self, x: Values, wanted: Sequence[tuple[Kind, PlaneRef]], stated: Kind) -> tuple[FloatArray, ...]:
-        waves, z0 = self.waves(x), self.hookup.z0_ohm
+    def _of_waves(
+        self, waves: Waves, wanted: Sequence[tuple[Kind, PlaneRef]], stated: Kind
+    ) -> tuple[FloatArray, ...]:  # fmt: skip
+        z0 = self.hookup.z0_ohm
         plane = (self.hookup.stated.element, self.hookup.stated.port)
         unit = np.maximum(waves.quantity(stated, plane, z0), SMALLEST)
         found = []
         for kind, at in wanted:
             key = (at.element, at.port)
             value = waves.quantity(kind, key, z0) / unit
-            for item in self.mismatches.get((kind, *key), ()):
-                value = value * (1.0 + x[item.id])
             standing = self.standing.get((kind, *key))
             if standing is not None:
-                sign = 1.0 if kind is Kind.VOLTAGE else -1.0
-                moved = sum((x[item.id] for item in standing.influences), np.zeros(1))
-                value = value * standing.factor * np.maximum(1.0 + sign * moved, SMALLEST)
+                value = value * standing.factor
             if kind is Kind.VOLTAGE:
                 value = value * self.shown_times(key) ** 2
             found.append(np.maximum(value, SMALLEST) if kind is not Kind.NET else value)
         return tuple(found)
+
+    def _by_open_phases(self, x: Values, kind: Kind, at: PlaneRef) -> FloatArray:
+        """What reflections of open phase multiply a quantity by; 1 at the estimates."""
+        plane = (kind, at.element, at.port)
+        factor = np.ones(1)
+        for item in self.mismatches.get(plane, ()):
+            factor = factor * (1.0 + x[item.id])
+        standing = self.standing.get(plane)
+        if standing is not None:
+            sign = 1.0 if kind is Kind.VOLTAGE else -1.0
+            moved = sum((x[item.id] for item in standing.influences), np.zeros(1))
+            factor = factor * np.maximum(1.0 + sign * moved, SMALLEST)
+        return factor
 
     def shown_times(self, at: tuple[str, str]) -> float:
         """What an instrument there multiplies its volts by: the settings of the probes in front of it."""
@@ -104,10 +156,13 @@ class Transfer(Tree):
                 return float(np.prod([self.elements[name].shown_times for name in names[: names.index(at[0])]]))
         return 1.0
 
-    def waves(self, x: Values) -> Waves:
-        """Waves at every connector."""
-        walk = Walk(self, x)
-        walk.whole()
+    def waves(self, x: Values | None = None) -> Waves:
+        """Waves at every connector; at the estimates where no values are given."""
+        if x is None:
+            walk = self._estimated
+        else:
+            walk = Walk(self, x)
+            walk.whole()
         plane = (self.hookup.stated.element, self.hookup.stated.port)
         if plane not in walk.into:
             raise OutOfRangeError("Power is stated where the line doesn't pass.", "State it at a part on the line.")
@@ -150,17 +205,7 @@ def transfer_of(
         elements[item.id] = uncertain_part(parts[item.part], item.settings, f, hookup.z0_ohm, name, heat)
     planes, sides = tuple(planes), side_ways(hookup, parts)
     counting = _counting(hookup, main, sides, [at for _, at in planes])
-    idle = idle_ports(hookup, parts)
-    bare = Tree(hookup, f, elements, main, sides, counting, idle)
-    walk = Walk(bare, {item.id: item.estimate for item in bare.own})
-    walk.whole()
-    facing = {(kind, at.element, at.port): mismatches(bare, walk, (at.element, at.port)) for kind, at in planes}
-    standing: dict[Plane, Standing] = {
-        (kind, at.element, at.port): standing_waves(bare, walk, (at.element, at.port), kind)
-        for kind, at in planes
-        if kind in (Kind.VOLTAGE, Kind.CURRENT)
-    }
-    return Transfer(hookup, f, elements, main, sides, counting, idle, facing, standing)
+    return Transfer(hookup, f, elements, main, sides, counting, idle_ports(hookup, parts), planes)
 
 
 def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatArray, stops: Sequence[Stop]) -> Waves:
@@ -183,7 +228,7 @@ def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatAr
         if item.id in whole
     }
     idle = idle_ports(hookup, parts)
-    walk = Walk(Tree(hookup, frequency_hz, elements, tuple(stops), sides, frozenset(), idle), {})
+    walk = Walk(Tree(hookup, frequency_hz, elements, tuple(stops), sides, frozenset(), idle))
     walk.look((*stops, *way_on(hookup, parts, stops[-1])))
     walk.drive(stops[0], np.ones(1, complex))
     return Waves(walk.into, walk.out, frozenset(walk.forward), np.ones(1, complex))

@@ -67,12 +67,12 @@ class Tree:
 
 
 class Walk:
-    """Both passes over a hook-up for one set of values."""
+    """Both passes over a hook-up for one set of values, or at the estimates."""
 
-    def __init__(self, bench: Tree, x: Values, matched_from: str = "") -> None:
+    def __init__(self, bench: Tree, x: Values | None = None, matched_from: str = "") -> None:
         self.bench, self.matched_from = bench, matched_from
         self.scattering = {
-            name: element.scattering(x if name in bench.counting else element.estimates)
+            name: element.estimated if x is None or name not in bench.counting else element.scattering(x)
             for name, element in bench.elements.items()
         }
         self.behind: dict[tuple[str, str], ComplexArray] = {}  # Γ that a port sees, by (element, port)

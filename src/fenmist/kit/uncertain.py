@@ -7,7 +7,7 @@ to something is an influence by part and property (`sallow-steps.loss@10 dB`); a
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,7 @@ from fenmist.kit.lookup import LookUp, look_up
 from fenmist.kit.network import (
     COUPLING,
     LOSS,
+    MOST_REMEMBERED,
     PartNetwork,
     PortMatch,
     cable_in,
@@ -30,6 +31,7 @@ from fenmist.kit.network import (
     table_of,
 )
 from fenmist.kit.part import Part, Property
+from fenmist.kit.same import Same
 from fenmist.rf.probe import HENRY_PER_M, ProbeTip
 from fenmist.rf.stub import INPUT_RESISTANCE_OHM, SPEED_OF_LIGHT_M_S
 from fenmist.rf.twoport import uniform_line
@@ -65,9 +67,9 @@ class UncertainPart:
     tunes: bool = False  # a tuner at work: nothing behind it is seen in front
 
     @cached_property
-    def estimates(self) -> Values:
-        """Its influences as they are estimated."""
-        return {item.id: item.estimate for item in self.influences}
+    def estimated(self) -> ComplexArray:
+        """Its matrix at the estimates; not to be written into."""
+        return self.scattering({item.id: item.estimate for item in self.influences})
 
 
 class _Gathered:
@@ -119,7 +121,7 @@ def uncertain_part(
     name: str = "",
     heat: float | None = None,
 ) -> UncertainPart:
-    """A part with its switches so set.
+    """A part with its switches so set; the latest are remembered.
 
     Parameters
     ----------
@@ -131,7 +133,21 @@ def uncertain_part(
         How hot a load is, 0 to 1; somewhere between its cold and its hot table where nothing is said.
     """
     f = np.atleast_1d(np.asarray(frequency_hz, float))
-    known, own = part.at(settings), _Gathered(part, name or part.id, f.size)
+    positions = tuple(sorted(settings.items()))
+    return _remembered(Same(part), positions, f.tobytes(), z0_ohm, name or part.id, heat)
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _remembered(
+    same: Same[Part],
+    positions: tuple[tuple[str, str], ...],
+    frequencies: bytes,
+    z0_ohm: float,
+    name: str,
+    heat: float | None,
+) -> UncertainPart:
+    part, settings, f = same.value, dict(positions), np.frombuffer(frequencies)
+    known, own = part.at(settings), _Gathered(part, name, f.size)
     base = part_network(part, settings, f, z0_ohm)
     scattering, times = _scattering(own, known, settings, f, z0_ohm, base, heat)
     reflects = not base.has_phase and ("swr" in known or len(base.ports) == 1)
