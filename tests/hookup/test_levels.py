@@ -359,6 +359,19 @@ def test_what_hangs_goes_with_the_part_it_hangs_on_and_stays_when_that_is_exchan
     assert {item.id for item in bare.elements} == {"transmitter", "tee", "load"}
 
 
+def test_what_hangs_on_what_hangs_goes_with_it():
+    tee, tap = shelf.tee("tee", "tee"), generic.resistive_tap("tap", "tap", 2460.0, 50.0)
+    hookup, parts = _line(tee, LOAD, hanging={"tee": (tap, shelf.oscilloscope("scope", "Sedge", 1e8))})
+    sensor = generic.power_meter("s", "sensor")
+    hookup, parts = editing.inserted(hookup, "tap", "side", sensor), {**parts, "s": sensor}
+    jumper = shelf.jumper("j", "jumper", 0.1, 0.1)
+
+    left = [editing.removed(hookup, parts, "tee"), editing.exchanged(hookup, parts, "tee", jumper)]
+    assert [{item.id for item in made.elements} for made in left] == [
+        {"transmitter", "load"}, {"transmitter", "tee", "load"}
+    ]  # fmt: skip
+
+
 @pytest.mark.parametrize(("edit", "said"), [
     (lambda h, p: editing.removed(h, p, "transmitter"), "begins at"),
     (lambda h, p: editing.turned_round(h, p, "load"), "one end only"),

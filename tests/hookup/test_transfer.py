@@ -340,15 +340,17 @@ def test_open_phases_are_an_influence_for_each_pair_that_faces():
     made = bench(EXACT, pad, sensor)
     hookup = stated_behind(made, PartKind.INLINE_METER)
     where = at(hookup, made.parts, PartKind.POWER_METER)
-    here = transfer_of(hookup, made.parts, np.array([7e6, 7e6, 14e6]), [(Kind.INCIDENT, where)])
+    wanted = [(Kind.INCIDENT, where), (Kind.NET, where)]
+    here = transfer_of(hookup, made.parts, np.array([7e6, 7e6, 14e6]), wanted)
     (found,) = here.mismatches[Kind.INCIDENT, where.element, where.port]
 
     assert found.id == "attenuator.out~meter.in.mismatch"
     assert found.standard_u == pytest.approx([np.sqrt(2.0) / 121.0] * 3)
     assert found.sharing[0] == found.sharing[1] != found.sharing[2]
     x = estimates(here)
-    up = here.per_watt({**x, found.id: np.full(3, 0.01)}, [(Kind.INCIDENT, where)])[0]
-    assert up / here.per_watt(x, [(Kind.INCIDENT, where)])[0] == pytest.approx(1.01)
+    up = np.array(here.per_watt({**x, found.id: np.full(3, 0.01)}, wanted))  # a net power is moved, too
+    assert up / here.per_watt(x, wanted) == pytest.approx(np.full((2, 3), 1.01))
+    assert np.array_equal(here.estimated_per_watt(wanted), here.per_watt(x, wanted))
 
 
 def known_swr(part: Part, swr: float) -> Part:

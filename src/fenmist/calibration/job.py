@@ -400,7 +400,16 @@ class Job:
 
     def references_of(self, point: PlanPoint) -> tuple[str, ...]:
         """Channels of a point that are the power by another instrument, each once, in the order read."""
-        return tuple(dict.fromkeys(item for item in point.sequence if self.is_reference(item)))
+        found = self._references_in.get(point.sequence)
+        if found is None:
+            found = tuple(dict.fromkeys(item for item in point.sequence if self.is_reference(item)))
+            self._references_in[point.sequence] = found
+        return found
+
+    @cached_property
+    def _references_in(self) -> dict[tuple[str, ...], tuple[str, ...]]:
+        """By sequence, as far as it was asked for."""
+        return self.once("references in", dict)
 
     @property
     def device_channel(self) -> Channel:

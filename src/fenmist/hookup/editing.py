@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from fenmist.errors import OutOfRangeError
-from fenmist.hookup.line import Element, HookUp, Joint, branches, main_way
+from fenmist.hookup.line import Element, HookUp, Joint, hung_on, main_way
 from fenmist.kit.part import Part
 from fenmist.measurand import PlaneRef
 
@@ -54,8 +54,7 @@ def removed(hookup: HookUp, parts: Parts, element_id: str) -> HookUp:
     main = main_way(hookup, parts)
     if main and main[0].element == element_id:
         raise OutOfRangeError(f"The line begins at {part.label}.", "Put another source in its place instead.")
-    hanging = {name for (at, _), names in branches(hookup, parts).items() if at == element_id for name in names}
-    gone = {element_id, *hanging}
+    gone = {element_id, *hung_on(hookup, parts, ((element_id, port.id) for port in part.side_ports))}
     ends = hookup.ends(element_id, part)
     mates = [hookup.mate(element_id, port) for port in ends]
     joints = tuple(j for j in hookup.joints if j.a[0] not in gone and j.b[0] not in gone)
@@ -88,12 +87,7 @@ def exchanged(hookup: HookUp, parts: Parts, element_id: str, part: Part) -> Hook
     def renamed(end: tuple[str, str]) -> tuple[str, str] | None:
         return end if end[0] != element_id else ((element_id, roles[end[1]]) if end[1] in roles else None)
 
-    loose = {
-        name
-        for (at, port), names in branches(hookup, parts).items()
-        if at == element_id and port not in roles
-        for name in names
-    }
+    loose = hung_on(hookup, parts, ((element_id, port.id) for port in former.side_ports if port.id not in roles))
     elements = tuple(
         replace(item, part=part.id, settings={}) if item.id == element_id else item
         for item in hookup.elements

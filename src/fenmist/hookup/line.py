@@ -4,14 +4,16 @@ A job has several hook-ups in general, so everything that names a plane names it
 kinds of parts beyond that a line begins at a source.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import field, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
+from types import MappingProxyType
 from typing import NamedTuple
 
 from fenmist.errors import UnknownIdError
 from fenmist.frozen import dataclass
 from fenmist.kit.part import SOURCES, Part, PartKind
+from fenmist.kit.same import Same
 from fenmist.measurand import PlaneRef
 
 SIDE_PORT = "side"
@@ -106,8 +108,42 @@ def source_of(hookup: HookUp, parts: Mapping[str, Part]) -> str | None:
     return next((item.id for item in hookup.elements if parts[item.part].kind in SOURCES), None)
 
 
+class _Ways(NamedTuple):
+    """All ways of a hook-up."""
+
+    main: tuple[Stop, ...]
+    sides: Mapping[tuple[str, str], tuple[Stop, ...]]
+    idle: frozenset[tuple[str, str]]
+
+
+def _ways(hookup: HookUp, parts: Mapping[str, Part]) -> _Ways:
+    """Asked for over and over while a bench is worked out: the latest are remembered."""
+    return _remembered(Same(hookup), tuple(Same(parts[item.part]) for item in hookup.elements))
+
+
+@lru_cache(maxsize=32)
+def _remembered(same: Same[HookUp], standing: tuple[Same[Part], ...]) -> _Ways:
+    hookup = same.value
+    parts = {element.part: item.value for element, item in zip(hookup.elements, standing, strict=True)}
+    return _Ways(_main_way(hookup, parts), _side_ways(hookup, parts), _idle_ports(hookup, parts))
+
+
 def main_way(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[Stop, ...]:
     """Stops from the source to the load; the source is entered nowhere."""
+    return _ways(hookup, parts).main
+
+
+def side_ways(hookup: HookUp, parts: Mapping[str, Part]) -> Mapping[tuple[str, str], tuple[Stop, ...]]:
+    """What hangs on each side port, by (element, port)."""
+    return _ways(hookup, parts).sides
+
+
+def idle_ports(hookup: HookUp, parts: Mapping[str, Part]) -> frozenset[tuple[str, str]]:
+    """Ports of ways through that aren't in use, of parts that have several: (element, port)."""
+    return _ways(hookup, parts).idle
+
+
+def _main_way(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[Stop, ...]:
     source = source_of(hookup, parts)
     if source is None:
         return ()
@@ -115,23 +151,16 @@ def main_way(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[Stop, ...]:
     return (Stop(source, "", out), *way(hookup, parts, source, out))
 
 
-def main_line(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[str, ...]:
-    """Elements from the source to the load."""
-    return tuple(stop.element for stop in main_way(hookup, parts))
-
-
-def side_ways(hookup: HookUp, parts: Mapping[str, Part]) -> dict[tuple[str, str], tuple[Stop, ...]]:
-    """What hangs on each side port, by (element, port)."""
-    return {
+def _side_ways(hookup: HookUp, parts: Mapping[str, Part]) -> Mapping[tuple[str, str], tuple[Stop, ...]]:
+    return MappingProxyType({
         (item.id, port.id): way(hookup, parts, item.id, port.id)
         for item in hookup.elements
         for port in parts[item.part].side_ports
         if hookup.mate(item.id, port.id) is not None
-    }
+    })  # fmt: skip
 
 
-def idle_ports(hookup: HookUp, parts: Mapping[str, Part]) -> frozenset[tuple[str, str]]:
-    """Ports of ways through that aren't in use, of parts that have several: (element, port)."""
+def _idle_ports(hookup: HookUp, parts: Mapping[str, Part]) -> frozenset[tuple[str, str]]:
     return frozenset(
         (item.id, port.id)
         for item in hookup.elements
@@ -141,9 +170,25 @@ def idle_ports(hookup: HookUp, parts: Mapping[str, Part]) -> frozenset[tuple[str
     )
 
 
+def main_line(hookup: HookUp, parts: Mapping[str, Part]) -> tuple[str, ...]:
+    """Elements from the source to the load."""
+    return tuple(stop.element for stop in main_way(hookup, parts))
+
+
 def branches(hookup: HookUp, parts: Mapping[str, Part]) -> dict[tuple[str, str], tuple[str, ...]]:
     """Elements that hang on each side port, by (element, port)."""
     return {at: tuple(stop.element for stop in stops) for at, stops in side_ways(hookup, parts).items()}
+
+
+def hung_on(hookup: HookUp, parts: Mapping[str, Part], ports: Iterable[tuple[str, str]]) -> set[str]:
+    """Elements that hang on side ports, given as (element, port), and all that hangs on those in turn."""
+    hung, left = branches(hookup, parts), list(ports)
+    found: set[str] = set()
+    while left:
+        met = set(hung.get(left.pop(), ())) - found
+        found |= met
+        left += [at for at in hung if at[0] in met]
+    return found
 
 
 def first_of_kind(hookup: HookUp, parts: Mapping[str, Part], kind: PartKind) -> str | None:

@@ -34,12 +34,28 @@ class LineNetwork:
     elements: Mapping[str, PartNetwork]
     number: Mapping[tuple[str, str], int]  # of each (element, port)
     mate: NDArray[np.int64]  # (p,): the port that each is joined to, itself where it is open
-    from_source: ComplexArray  # (n, p): into each port for 1 √W from the source, the load absorbing
-    from_load: ComplexArray  # (n, p): the same for 1 √W coming back from the load
+    blocks: tuple[ComplexArray, ...]  # of the elements, what ends the line absorbing
+    joints: tuple[tuple[int, int], ...]  # ports screwed together; one with itself is open
     drive: int  # port at which the source's wave arrives
     load: tuple[str, str] | None  # where the line ends
     forward_is_in: NDArray[np.bool_]  # (p,): a wave into that port goes forward
     on_line: NDArray[np.bool_]  # (p,)
+
+    @cached_property
+    def _waves(self) -> ComplexArray:
+        """Into each port for 1 √W from the source, and for 1 √W coming back from the load: (n, p, 2)."""
+        back = int(self.mate[self.number[self.load]]) if self.load else self.drive
+        return join_waves(self.blocks, self.joints, (self.drive, back))
+
+    @property
+    def from_source(self) -> ComplexArray:
+        """Into each port for 1 √W from the source, the load absorbing, shape (n, p)."""
+        return self._waves[..., 0]
+
+    @property
+    def from_load(self) -> ComplexArray:
+        """The same for 1 √W coming back from the load."""
+        return self._waves[..., 1]
 
     @cached_property
     def load_reflection(self) -> ComplexArray:
@@ -101,7 +117,7 @@ def line_network(
     load = (end.element, end.entry) if len(main) > 1 and len(made[end.element].ports) == 1 else None
     source = main[0].element
     absorbing = {load[0] if load else "", *(() if made[source].has_phase else (source,))}
-    blocks = [np.zeros_like(net.scattering) if name in absorbing else net.scattering for name, net in made.items()]
+    blocks = tuple(np.zeros_like(net.scattering) if name in absorbing else net.scattering for name, net in made.items())
     joints = [(number[j.a], number[j.b]) for j in hookup.joints if {j.a, j.b} <= number.keys()]
     mate = np.arange(len(number))
     for one, other in joints:
@@ -110,11 +126,9 @@ def line_network(
     # open: all of it comes back; but for a way through that isn't in use, which may resonate by itself
     joints += [(port, port) for port in range(len(number)) if mate[port] == port and port not in idle]
     drive = int(mate[number[source, main[0].exit]])
-    back = int(mate[number[load]]) if load else drive
-    waves = join_waves(blocks, joints, (drive, back))
     ways = side_ways(hookup, parts)
     forward, on_line = _directions(number, main, ways)
-    return LineNetwork(hookup, f, made, number, mate, waves[..., 0], waves[..., 1], drive, load, forward, on_line)
+    return LineNetwork(hookup, f, made, number, mate, blocks, tuple(joints), drive, load, forward, on_line)
 
 
 def _directions(

@@ -12,7 +12,7 @@ import numpy as np
 
 from fenmist.errors import OutOfRangeError, UnknownIdError
 from fenmist.frozen import dataclass
-from fenmist.hookup.line import HookUp, Stop, idle_ports, main_way, side_ways, way
+from fenmist.hookup.line import HookUp, Stop, hung_on, idle_ports, main_way, side_ways, way
 from fenmist.hookup.openphases import SMALLEST, Standing, mismatches, standing_waves
 from fenmist.hookup.waves import Tree, Walk, Waves
 from fenmist.kit.part import Part
@@ -90,7 +90,7 @@ class Transfer(Tree):
         wanted = tuple(wanted)
         known = self._by_waves(x, wanted, stated)
         return tuple(
-            np.maximum(value * self._by_open_phases(x, kind, at), SMALLEST) if kind is not Kind.NET else value
+            _at_least(value * self._by_open_phases(x, kind, at), kind)
             for (kind, at), value in zip(wanted, known, strict=True)
         )
 
@@ -132,7 +132,7 @@ class Transfer(Tree):
                 value = value * standing.factor
             if kind is Kind.VOLTAGE:
                 value = value * self.shown_times(key) ** 2
-            found.append(np.maximum(value, SMALLEST) if kind is not Kind.NET else value)
+            found.append(_at_least(value, kind))
         return tuple(found)
 
     def _by_open_phases(self, x: Values, kind: Kind, at: PlaneRef) -> FloatArray:
@@ -168,6 +168,11 @@ class Transfer(Tree):
             raise OutOfRangeError("Power is stated where the line doesn't pass.", "State it at a part on the line.")
         forward = walk.into[plane] if plane in walk.forward else walk.out[plane]
         return Waves(walk.into, walk.out, frozenset(walk.forward), forward)
+
+
+def _at_least(value: FloatArray, kind: Kind) -> FloatArray:
+    """Powers and squares stay above nothing, for their logarithms; a net power may be of either sign."""
+    return value if kind is Kind.NET else np.maximum(value, SMALLEST)
 
 
 def transfer_of(
@@ -219,9 +224,8 @@ def waves_along(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatAr
         From where it begins.
     """
     sides, met = side_ways(hookup, parts), {stop.element for stop in stops}
-    for _ in range(len(sides)):  # what hangs on what hangs there counts, too
-        met |= {stop.element for (element, _), hung in sides.items() if element in met for stop in hung}
-    whole = {stop.element for stop in way_on(hookup, parts, stops[-1])} | met
+    hanging = hung_on(hookup, parts, (at for at in sides if at[0] in met))
+    whole = {stop.element for stop in way_on(hookup, parts, stops[-1])} | met | hanging
     elements = {
         item.id: uncertain_part(parts[item.part], item.settings, frequency_hz, hookup.z0_ohm, item.id)
         for item in hookup.elements

@@ -26,7 +26,7 @@ def _change(found: PointReadings) -> float:
 
 def reference_moved(result: Outcome) -> Iterator[Note]:
     """The reference changed during a round by more than it can be read to."""
-    moved = [item for item in result.readings if abs(_change(item)) > max(MOVED, 3.0 * _readable(item))]
+    moved = [item for item in result.readings if MOVED < abs(_change(item)) > 3.0 * _readable(item)]
     if not moved:
         return
     worst = max(moved, key=lambda item: abs(_change(item)))

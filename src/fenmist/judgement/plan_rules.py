@@ -1,6 +1,7 @@
 """Rules about the plan and the parts, before anyone keys: spans, what the load is, what the probe is set to."""
 
 import math
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
 
 import numpy as np
@@ -25,9 +26,11 @@ NO_LOAD = 2.0
 def outside_span(job: Job) -> Iterator[Note]:
     """Planned frequencies outside what a part is made for at the ports that are used; another pair may serve."""
     for hookup in job.hookups:
-        planned = planned_frequencies(job, hookup)
+        planned = sorted(planned_frequencies(job, hookup))
         for stop, part, low, high in used_spans(job, hookup):
-            outside = sorted(f for f in planned if not low * (1 - 1e-9) <= f <= high * (1 + 1e-9))
+            outside = [
+                *planned[: bisect_left(planned, low * (1 - 1e-9))], *planned[bisect_right(planned, high * (1 + 1e-9)) :]
+            ]  # fmt: skip
             if not outside:
                 continue
             top = frequency(high) if math.isfinite(high) else "no limit"

@@ -9,13 +9,16 @@ from typing import Any, TypeVar, cast
 
 import msgspec
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.beside import Latest
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.errors import DamagedLogbookError, UnkeepableError
 from fenmist.kit.part import Part
+from fenmist.kit.same import Same
 from fenmist.reading.event import Event
 
 T = TypeVar("T", Job, Part, Event)
 _DECODERS: dict[type, msgspec.json.Decoder[Any]] = {kind: msgspec.json.Decoder(kind) for kind in (Job, Part, Event)}
+_OF_PLAN = msgspec.json.Decoder(tuple[PlanPoint, ...])
 
 
 def encode(record: Job | Part | Event) -> str:
@@ -29,18 +32,31 @@ def encode(record: Job | Part | Event) -> str:
     """
     kind = type(record).__name__.lower()
     try:
-        builtins = msgspec.to_builtins(replace(record, events=()) if isinstance(record, Job) else record)
-        try:
-            json.dumps(builtins, allow_nan=False)  # quicker than looking at each number from here
-        except ValueError:
-            bad = not_finite(builtins, kind)
-            said = f"“{bad}” is no finite number and can't be kept."
-            raise UnkeepableError(said, "Look at what was typed there.") from None
-        made = msgspec.json.encode(builtins, order="deterministic")
-        _DECODERS[type(record)].decode(made)
+        if not isinstance(record, Job):
+            return _written(record, _DECODERS[type(record)], kind)[1].decode()
+        plan = _PLANS.once(Same(record.plan), lambda: msgspec.Raw(_written(record.plan, _OF_PLAN, f"{kind}.plan")[1]))
+        builtins, _ = _written(replace(record, events=(), plan=()), _DECODERS[Job], kind)
+        return msgspec.json.encode({**builtins, "plan": plan}, order="deterministic").decode()
     except (UnicodeEncodeError, OverflowError, msgspec.MsgspecError) as error:
         raise UnkeepableError(f"A {kind} can't be kept: {error}.", "Look at what was typed there.") from error
-    return made.decode()
+
+
+_PLANS: Latest[msgspec.Raw] = Latest(2)
+"""The longest part of a job: most edits leave it as it was."""
+
+
+def _written(value: object, decoder: msgspec.json.Decoder[Any], path: str) -> tuple[Any, bytes]:
+    """Builtins and JSON of what can be read again."""
+    builtins = msgspec.to_builtins(value)
+    try:
+        json.dumps(builtins, allow_nan=False)  # quicker than looking at each number from here
+    except ValueError:
+        bad = not_finite(builtins, path)
+        said = f"“{bad}” is no finite number and can't be kept."
+        raise UnkeepableError(said, "Look at what was typed there.") from None
+    made = msgspec.json.encode(builtins, order="deterministic")
+    decoder.decode(made)
+    return builtins, made
 
 
 def decode(text: str, record: type[T]) -> T:
