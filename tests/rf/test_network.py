@@ -9,9 +9,10 @@ from skrf.circuit import Circuit
 
 from fenmist.errors import OutOfRangeError
 from fenmist.rf.circuit import Branch, BranchKind, solve_circuit
+from fenmist.rf.joining import join_waves
 from fenmist.rf.mismatch import Facing, mismatch_u, substitution_factor
 from fenmist.rf.pad import pi_pad, tap_coupling_db, tee_pad, transformer_coupling_db
-from fenmist.rf.twoport import cascade, cascaded, join_waves, matched_twoport, renormalised, seen_reflection
+from fenmist.rf.twoport import cascade, cascaded, matched_twoport, renormalised, seen_reflection
 
 F = np.linspace(1e6, 500e6, 41)
 R, C, L = BranchKind.RESISTOR, BranchKind.CAPACITOR, BranchKind.INDUCTOR
@@ -242,6 +243,28 @@ def test_mismatch_u_counts_an_output_with_every_input_behind_it_and_no_other():
     ]  # fmt: skip
 
     assert mismatch_u(facing) == pytest.approx(sum(2 * a * b * 10 ** (-db / 5) for a, b, db in pairs) ** 0.5)
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=15, deadline=None)
+def test_many_frequencies_are_joined_as_few_are(seed):
+    """Many are worked out port by port, few at once: a ring, a branch, an open end and a free one."""
+    blocks = _random_blocks(seed, (2, 4, 2, 3, 1, 2))
+    joints = [(1, 2), (3, 6), (7, 10), (4, 8), (9, 11), (12, 12)]
+    for put_in in (None, (0, 10)):
+        few = join_waves(blocks, joints, put_in)
+        many = join_waves([np.tile(block, (20, 1, 1)) for block in blocks], joints, put_in)
+        assert np.max(np.abs(many - np.tile(few, (20, 1, 1)))) < 1e-10 * np.max(np.abs(few))
+
+
+def test_an_end_that_resonates_with_what_it_faces_is_worked_out_among_many():
+    """All comes back at the end and again in front of it, 1 − Γ·S11 is 0 there: no wave may pass back from that."""
+    end, far = np.full((100, 1, 1), 0.5 + 0j), np.full((100, 1, 1), 0.5 + 0j)
+    between = np.tile(np.array([[0.5, 0.25], [0.25, 0.0]], complex), (100, 1, 1))
+    end[70], between[70, 0, 0] = 1.0, 1.0
+    found = join_waves([end, between, far], [(0, 1), (2, 3)], put_in=(2,))[:, :, 0]
+    assert found[70] == pytest.approx([-8.0, -8.0, 0.0, -2.0])
+    assert found[0] == pytest.approx(join_waves([end[:1], between[:1], far[:1]], [(0, 1), (2, 3)], (2,))[0, :, 0])
 
 
 def test_waves_are_put_in_where_it_is_said():

@@ -13,6 +13,7 @@ from fenmist.calibration.job import Job, PlanPoint
 from fenmist.errors import FenmistError
 from fenmist.frozen import dataclass
 from fenmist.hookup.levels import LevelPlan, LineLevels, Overload, line_levels
+from fenmist.hookup.staircase import Stair, staircase
 from fenmist.kit.part import Part
 from fenmist.uncertainty.influence import FloatArray
 
@@ -31,6 +32,11 @@ class PlannedLevels:
         """Levels at the highest power, with every position of the switches."""
         at = self.lines.frequency_hz[self.top : self.top + 1]
         return line_levels(self.lines.hookup, self.parts, at).plan(self.parts, float(self.power_w[self.top]))
+
+    @cached_property
+    def stairs(self) -> tuple[Stair, ...]:
+        """Those as a staircase."""
+        return staircase(self.lines.hookup, self.parts, self.highest)
 
     @cached_property
     def _bears_w(self) -> FloatArray:

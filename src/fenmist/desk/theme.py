@@ -198,22 +198,18 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(font_file(name)))
 
 
-_OURS = (("\0", "\u052f"), ("\u1e00", "\u2bff"), ("\ua640", "\ua69f"))
-"""First and last letters that the faces of the window hold: Latin, Greek, Cyrillic, signs."""
+_OTHERS = re.compile("[^\0-\u052f\u1e00-\u2bff\ua640-\ua69f]")
+"""Letters that the faces of the window don't hold: neither Latin, Greek, Cyrillic nor signs."""
 
 
 def load_letters(text: str) -> None:
     """Make the faces for other scripts known to Qt once a text needs them: a fifth of a second that few starts need."""
     application = QApplication.instance()
-    if application is None or application.property("other_scripts") or not _asks_for_others(text):
+    if application is None or application.property("other_scripts") or not _OTHERS.search(text):
         return
     application.setProperty("other_scripts", True)
     for name in FALLBACK_FONTS:
         QFontDatabase.addApplicationFont(str(font_file(name)))
-
-
-def _asks_for_others(text: str) -> bool:
-    return not text.isascii() and not all(any(low <= letter <= high for low, high in _OURS) for letter in text)
 
 
 def sans(pixels: float, weight: int = 400) -> QFont:

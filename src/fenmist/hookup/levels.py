@@ -30,7 +30,7 @@ ComplexArray = NDArray[np.complex128]
 PHASES = np.exp(2j * np.pi * np.arange(16) / 16.0)
 """Turns of a reflection tried where the length of line before it is unknown; between them at most 2 % of volts."""
 
-MOST_AT_ONCE = 256
+MOST_AT_ONCE = 2048
 """Frequencies solved together: what a line of many parts takes in memory stays small."""
 
 MOST_POSITIONS = 32
@@ -266,11 +266,11 @@ def _cases_joined(cases: Sequence[Case]) -> Case:
 
 
 def _drive(network: LineNetwork) -> FloatArray:
-    incident = network.incident(network.load_reflection)
     stated = (network.hookup.stated.element, network.hookup.stated.port)
     place = network.number.get(stated, network.drive)
-    forward = incident if network.forward_is_in[place] else network.leaving(incident)
-    return np.asarray(1.0 / np.maximum(np.abs(forward[:, place]), 1e-12))
+    port = place if network.forward_is_in[place] else network.mate[place]
+    forward = network.incident(network.load_reflection, np.array([port]))[:, 0]
+    return np.asarray(1.0 / np.maximum(np.abs(forward), 1e-12))
 
 
 def _exact_ports(network: LineNetwork, parts: Mapping[str, Part]) -> NDArray[np.bool_]:
@@ -296,41 +296,40 @@ def _case(
     parts: Mapping[str, Part],
 ) -> Case:
     """Levels with the load as it is; where a phase is unknown, the most that any makes."""
-    gamma = network.load_reflection
-    as_known = _of_waves(network, network.incident(gamma) * drive[:, None], parts)
-    if np.all(exact | network.on_line):
-        return as_known
-    turned = gamma * PHASES[:, None]
-    most = _most(_of_waves(network, network.incident(turned) * drive[:, None], parts))
-    pick = exact | network.on_line
-    return Case(
-        np.where(pick, as_known.forward, most.forward), np.where(pick, as_known.backward, most.backward),
-        np.where(pick, as_known.volts, most.volts), most.resistors,
-    )  # fmt: skip
+    gamma, opened = network.load_reflection, np.flatnonzero(~(exact | network.on_line))
+    made = _of_reflection(network, gamma, drive, parts, np.arange(exact.size))
+    if not opened.size:
+        return made
+    most = _most(_of_reflection(network, gamma * PHASES[:, None], drive, parts, opened))
+    for known, largest in zip((made.forward, made.backward, made.volts), (most.forward, most.backward, most.volts),
+                              strict=True):  # fmt: skip
+        known[:, opened] = largest
+    return replace(made, resistors=most.resistors)
 
 
-def _of_waves(network: LineNetwork, incident: ComplexArray, parts: Mapping[str, Part]) -> Case:
-    """Levels from waves into the ports, of shape (..., n, p)."""
-    leaving = network.leaving(incident)
+def _of_reflection(
+    network: LineNetwork,
+    reflection: ComplexArray,
+    drive: FloatArray,
+    parts: Mapping[str, Part],
+    ports: NDArray[np.int64],
+) -> Case:
+    """Levels at some ports, and in all resistors, for a reflection (..., n) at the load."""
+    incident, leaving = (network.incident(reflection, some) * drive[:, None] for some in (ports, network.mate[ports]))
     into, out = np.abs(incident), np.abs(leaving)
     volts = into + out
-    off_line = np.flatnonzero(~network.on_line)
+    off_line = np.flatnonzero(~network.on_line[ports])
     volts[..., off_line] = np.abs(incident[..., off_line] + leaving[..., off_line])
     volts *= math.sqrt(network.hookup.z0_ohm)
     into, out = into**2, out**2
-    forward, backward = (np.where(network.forward_is_in, *pair) for pair in ((into, out), (out, into)))
-    return Case(forward, backward, volts, dict(_resistors(network, incident, parts)))
-
-
-def _resistors(
-    network: LineNetwork, incident: ComplexArray, parts: Mapping[str, Part]
-) -> Iterator[tuple[tuple[str, str], FloatArray]]:
+    forward, backward = (np.where(network.forward_is_in[ports], *pair) for pair in ((into, out), (out, into)))
+    resistors: dict[tuple[str, str], FloatArray] = {}
     for name, element in network.elements.items():
-        if element.circuit is None or not parts[network.hookup.element(name).part].components:
-            continue
-        places = [network.number[name, port] for port in element.ports]
-        for component, power in element.circuit.dissipated_w(incident[..., places]).items():
-            yield (name, component), power
+        if element.circuit is not None and parts[network.hookup.element(name).part].components:
+            places = np.array([network.number[name, port] for port in element.ports])
+            taken = element.circuit.dissipated_w(network.incident(reflection, places) * drive[:, None])
+            resistors |= {(name, component): power for component, power in taken.items()}
+    return Case(forward, backward, volts, resistors)
 
 
 def _most(case: Case) -> Case:
@@ -357,7 +356,7 @@ def _fault(network: LineNetwork, parts: Mapping[str, Part], drive: FloatArray) -
     proven = parts[network.hookup.element(source).part].properties.get(PROVEN) if source else None
     left = math.sqrt(proven.value) if proven is not None and proven.measured else 1.0
     reflection = np.broadcast_to(PHASES[:, None], (PHASES.size, network.frequency_hz.size))
-    return _most(_of_waves(network, network.incident(reflection) * drive[:, None] * left, parts))
+    return _most(_of_reflection(network, reflection, drive * left, parts, np.arange(len(network.number))))
 
 
 def _positions(

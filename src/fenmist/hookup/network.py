@@ -16,7 +16,7 @@ from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, Stop, idle_ports, main_way, side_ways
 from fenmist.kit.network import PartNetwork, part_network
 from fenmist.kit.part import Part
-from fenmist.rf.twoport import join_waves
+from fenmist.rf.joining import join_waves
 
 FloatArray = NDArray[np.float64]
 ComplexArray = NDArray[np.complex128]
@@ -47,16 +47,6 @@ class LineNetwork:
         back = int(self.mate[self.number[self.load]]) if self.load else self.drive
         return join_waves(self.blocks, self.joints, (self.drive, back))
 
-    @property
-    def from_source(self) -> ComplexArray:
-        """Into each port for 1 √W from the source, the load absorbing, shape (n, p)."""
-        return self._waves[..., 0]
-
-    @property
-    def from_load(self) -> ComplexArray:
-        """The same for 1 √W coming back from the load."""
-        return self._waves[..., 1]
-
     @cached_property
     def load_reflection(self) -> ComplexArray:
         """Γ of what ends the line, shape (n,); 1 where nothing does."""
@@ -64,14 +54,18 @@ class LineNetwork:
             return np.ones(self.frequency_hz.size, complex)
         return self.elements[self.load[0]].scattering[:, 0, 0]
 
-    def incident(self, reflection: ComplexArray) -> ComplexArray:
-        """Waves into every port for 1 √W from the source and a reflection (m, n) or (n,) at the load: (..., n, p)."""
+    def incident(self, reflection: ComplexArray, ports: NDArray[np.int64] | None = None) -> ComplexArray:
+        """Waves into ports for 1 √W from the source and a reflection (m, n) or (n,) at the load: (..., n, ports)."""
+        from_source, from_load = self._waves[..., 0], self._waves[..., 1]
         if self.load is None:
-            return np.broadcast_to(self.from_source, (*reflection.shape, self.from_source.shape[-1]))
+            some = from_source if ports is None else from_source[:, ports]
+            return np.broadcast_to(some, (*reflection.shape, some.shape[-1]))
         here = self.number[self.load]
         gamma = np.where(np.abs(reflection) > _ALMOST_ONE, reflection * _ALMOST_ONE, reflection)
-        back = gamma * self.from_source[:, here] / (1.0 - gamma * self.from_load[:, here])
-        return np.asarray(self.from_source + back[..., None] * self.from_load)
+        back = (gamma * from_source[:, here] / (1.0 - gamma * from_load[:, here]))[..., None]
+        if ports is None:
+            return np.asarray(from_source + back * from_load)
+        return np.asarray(from_source[:, ports] + back * from_load[:, ports])
 
     def leaving(self, incident: ComplexArray) -> ComplexArray:
         """Waves out of every port: what is joined takes them in, an open connector takes its own back."""

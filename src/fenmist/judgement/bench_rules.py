@@ -18,7 +18,6 @@ from fenmist.findings.note import Note, Severity
 from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.mismatch import end_mismatches, source_mismatch
 from fenmist.hookup.network import LineNetwork, line_network
-from fenmist.hookup.staircase import staircase
 from fenmist.judgement import headroom_rules, tuner_rules
 from fenmist.judgement.headroom_rules import SENSITIVE, name_of, said_db
 from fenmist.judgement.tuner_rules import TUNING_SWR
@@ -68,10 +67,9 @@ def _of_hookup(job: Job, hookup: HookUp, levels: PlannedLevels | None) -> Iterat
     if not _read_on(job, hookup):  # the rules of what is read know more of it
         yield from _poor_end(job, hookup, levels)
         yield from headroom_rules.rf_voltage(levels.highest)
-    stairs = staircase(hookup, job.parts, levels.highest)
     yield from headroom_rules.too_little(job, hookup, levels)
-    yield from headroom_rules.near_damage(hookup, job.parts, stairs)
-    yield from headroom_rules.near_floor(stairs)
+    yield from headroom_rules.near_damage(hookup, job.parts, levels.stairs)
+    yield from headroom_rules.near_floor(levels.stairs)
     yield from headroom_rules.switches_and_faults(job, hookup, levels)
     yield from headroom_rules.pad_turned(job, hookup, levels.highest.overloads)
     yield from headroom_rules.wrong_side(job, hookup, levels.highest.overloads)

@@ -2,16 +2,16 @@
 
 from typing import Generic, TypeVar
 
-from fenmist.frozen import dataclass
-
 T = TypeVar("T")
 
 
-@dataclass(frozen=True, eq=False)
 class Same(Generic[T]):
-    """Equal to another of the very same object."""
+    """Equal to another of the very same object; plain, as keys are made at every question."""
 
-    value: T
+    __slots__ = ("value",)
+
+    def __init__(self, value: T) -> None:
+        self.value = value
 
     def __hash__(self) -> int:
         return id(self.value)

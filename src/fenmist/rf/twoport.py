@@ -120,45 +120,6 @@ def seen_reflection(block: ComplexArray, far: ArrayLike) -> ComplexArray:
     return np.asarray(block[..., 0, 0] + block[..., 0, 1] * block[..., 1, 0] * far / (1.0 - block[..., 1, 1] * far))
 
 
-def join_waves(
-    blocks: Sequence[ComplexArray], joints: Sequence[tuple[int, int]], put_in: Sequence[int] | None = None
-) -> ComplexArray:
-    """Incident waves at all ports of all parts for waves put in from outside.
-
-    Parameters
-    ----------
-    blocks : sequence of arrays (n, p_i, p_i)
-        Ports are counted through, part after part.
-    joints : pairs of ports
-        Screwed together; a port that stands in none is terminated in Z0, one joined to itself is open.
-    put_in : ports, optional
-        Where waves are put in, one after the other; every port in turn where left out.
-
-    Returns
-    -------
-    array, shape (n, p, len(put_in))
-        [., i, j]: the wave incident at port i for 1 √W put in at the j-th: a = (1 − J·S)⁻¹·c.
-    """
-    sizes = [block.shape[-1] for block in blocks]
-    total, n = sum(sizes), max(block.shape[0] for block in blocks)
-    mate = np.full(total, -1)
-    for a, b in joints:
-        mate[a], mate[b] = b, a
-    matrix = np.broadcast_to(np.eye(total, dtype=complex), (n, total, total)).copy()
-    begin = 0
-    for block, size in zip(blocks, sizes, strict=True):
-        for out in range(size):
-            into = mate[begin + out]
-            if into >= 0:
-                matrix[:, into, begin : begin + size] -= block[:, out, :]
-        begin += size
-    if put_in is None:
-        return np.linalg.inv(matrix)
-    columns = np.zeros((n, total, len(put_in)), complex)
-    columns[:, list(put_in), range(len(put_in))] = 1.0
-    return np.linalg.solve(matrix, columns)
-
-
 def renormalised(block: ComplexArray, from_ohm: float, to_ohm: float) -> ComplexArray:
     """The same part, shape (..., p, p), stated at another real impedance at all its ports: (S − r)·(1 − r·S)⁻¹.
 

@@ -17,7 +17,6 @@ from fenmist.calibration.job import Job
 from fenmist.calibration.levels import planned_levels
 from fenmist.errors import CancelledError, FenmistError, FileFormatError, OutOfRangeError
 from fenmist.frozen import dataclass
-from fenmist.hookup.staircase import staircase
 from fenmist.judgement import headline
 from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.job_rules import improvement
@@ -133,7 +132,7 @@ def _bench(view: View) -> None:
     for hookup in job.hookups:
         levels = planned_levels(job).get(hookup.id)
         if levels is not None:
-            list(staircase(hookup, job.parts, levels.highest))
+            _ = levels.stairs
         level_rows(job, hookup.id)
         line_svg(job, hookup)
         judge_bench(job, hookup.id, view.as_of.date())

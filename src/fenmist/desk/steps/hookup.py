@@ -24,7 +24,6 @@ from fenmist.errors import FenmistError
 from fenmist.findings.note import Note
 from fenmist.hookup.editing import free_side_port
 from fenmist.hookup.line import HookUp
-from fenmist.hookup.staircase import staircase
 from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.headline import hookup_headline
 from fenmist.kit.part import FEEDS, SOURCES, Part
@@ -143,7 +142,7 @@ class HookUpStep(Step):
         job = self.job.job
         self._fill_bar(job)
         levels = planned_levels(job).get(self.shown)
-        self.stairs.show_stairs(staircase(self.hookup, job.parts, levels.highest) if levels else ())
+        self.stairs.show_stairs(levels.stairs if levels else ())
         self.levels.fill(level_rows(job, self.shown))
         self.levels.fit_height()
         self.form.fill(self.job.view.procedure.draft(job))
