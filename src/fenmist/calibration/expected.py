@@ -34,6 +34,8 @@ def power_of(job: Job, point: PlanPoint, channel: str, reading: Reading) -> floa
 
 def powers_of(job: Job, entries: Mapping[Slot, Entry]) -> dict[Slot, float]:
     """The same of all entries at planned points that could be read."""
+    if not entries:
+        return {}
     per_watt, points = _per_watt(job), {point.id: point for point in job.plan}
     return {
         slot: _stands_for(job, per_watt[slot.point, entry.channel], points[slot.point], entry.channel, entry.reading)

@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import fields
+from functools import cache
 from string import Template
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -222,7 +223,9 @@ def mono(pixels: float) -> QFont:
     return _font(MONO_FAMILY, pixels, 400)
 
 
+@cache
 def _font(family: str, pixels: float, weight: int) -> QFont:
+    """Not to be changed: whoever paints with it has the same one."""
     font = QFont(family)
     font.setPixelSize(round(pixels))
     font.setWeight(QFont.Weight(weight))

@@ -223,8 +223,9 @@ def _droops(job: Job, hookup: HookUp) -> Iterator[Note]:
     source = main_way(hookup, job.parts)[0].element
     part = job.part(hookup.element(source).part)
     droop = part.properties.get("droop")
-    once = [point for point in job.to_read if sum(job.is_reference(item) for item in point.sequence) < 2]
-    if droop is None or droop.value < DROOP_WATCH or not once or hookup.id != job.stated.plane.hookup:
+    if droop is None or droop.value < DROOP_WATCH or hookup.id != job.stated.plane.hookup:
+        return
+    if all(sum(map(job.is_reference, point.sequence)) > 1 for point in job.to_read):
         return
     yield Note(
         "source.droops", Severity.WATCH, source, f"{opening(part.label)} droops by {percent(droop.value)} "
