@@ -235,7 +235,7 @@ def remember_bench(job: Job, point: PlanPoint) -> None:
     """Work out what the references of a point follow from before they are read, so that the first one needn't wait."""
     channels = job.references_of(point)
     if channels:
-        _bench(job, job.hookup(point.hookup), np.array([point.frequency_hz]), channels)
+        _ = _bench(job, job.hookup(point.hookup), np.array([point.frequency_hz]), channels).transfer.influences
 
 
 def _made_bench(

@@ -11,6 +11,7 @@ Page: docs/method/levels.md.
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
+from functools import cached_property
 from itertools import product
 
 import numpy as np
@@ -19,7 +20,6 @@ from numpy.typing import NDArray
 from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp, main_way, side_ways, source_of
 from fenmist.hookup.network import LineNetwork, line_network
-from fenmist.kit.network import PartNetwork
 from fenmist.kit.part import SOURCES, Part, Port
 from fenmist.measurand import PlaneRef
 from fenmist.rf.probe import derated_volts
@@ -125,19 +125,20 @@ class LevelPlan:
 
     def at(self, element: str, port: str) -> PlaneLevel | None:
         """The level at a port, or none where it isn't worked out."""
-        return _at(self.levels, element, port)
+        return self._by_port[0].get((element, port))
 
     def worst_at(self, element: str, port: str) -> PlaneLevel | None:
         """The same with the switches at their worst."""
-        return _at(self.worst, element, port)
+        return self._by_port[1].get((element, port))
 
     def fault_at(self, element: str, port: str) -> PlaneLevel | None:
         """The same with everything reflected at the load."""
-        return _at(self.fault, element, port)
+        return self._by_port[2].get((element, port))
 
-
-def _at(levels: Sequence[PlaneLevel], element: str, port: str) -> PlaneLevel | None:
-    return next((item for item in levels if (item.plane.element, item.plane.port) == (element, port)), None)
+    @cached_property
+    def _by_port(self) -> tuple[dict[tuple[str, str], PlaneLevel], ...]:
+        cases = (self.levels, self.worst, self.fault)
+        return tuple({(item.plane.element, item.plane.port): item for item in case} for case in cases)
 
 
 @dataclass(frozen=True, eq=False)
@@ -376,8 +377,7 @@ def _positions(
         settings: dict[str, dict[str, str]] = {}
         for (item, switch), label in zip(switches, combination, strict=True):
             settings.setdefault(item.id, {})[switch.id] = label
-        kept: dict[str, PartNetwork] = {k: v for k, v in network.elements.items() if k not in settings}
-        other = line_network(network.hookup, parts, network.frequency_hz, settings, kept)
+        other = network.switched(parts, settings)
         changed = [
             f"{parts[item.part].label} at {label}"
             for (item, _), label, was in zip(switches, combination, set_to, strict=True)

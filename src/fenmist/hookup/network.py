@@ -6,6 +6,7 @@ included. Forward is away from the source, on a branch away from the line. Page:
 """
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -71,23 +72,27 @@ class LineNetwork:
         """Waves out of every port: what is joined takes them in, an open connector takes its own back."""
         return np.asarray(incident[..., self.mate])
 
+    def switched(self, parts: Mapping[str, Part], settings: Mapping[str, Mapping[str, str]]) -> "LineNetwork":
+        """The same with positions of switches, by element, that differ from those the hook-up states."""
+        hookup, elements = self.hookup, dict(self.elements)
+        for item in hookup.elements:
+            if item.id in settings:
+                set_to = {**item.settings, **settings[item.id]}
+                elements[item.id] = part_network(parts[item.part], set_to, self.frequency_hz, hookup.z0_ohm)
+        moved = settings.keys() - {self.load[0] if self.load else ""}  # what ends the line absorbs, whatever it is
+        blocks = tuple(
+            element.scattering if name in moved else block
+            for block, (name, element) in zip(self.blocks, elements.items(), strict=True)
+        )
+        return replace(self, elements=elements, blocks=blocks)
 
-def line_network(
-    hookup: HookUp,
-    parts: Mapping[str, Part],
-    frequency_hz: FloatArray,
-    settings: Mapping[str, Mapping[str, str]] | None = None,
-    known: Mapping[str, PartNetwork] | None = None,
-) -> LineNetwork:
+
+def line_network(hookup: HookUp, parts: Mapping[str, Part], frequency_hz: FloatArray) -> LineNetwork:
     """The network of a hook-up.
 
     Parameters
     ----------
     frequency_hz : array, shape (n,)
-    settings : by element, optional
-        Positions of switches that differ from those the hook-up states.
-    known : by element, optional
-        Networks already worked out at those frequencies and settings.
 
     Raises
     ------
@@ -98,11 +103,7 @@ def line_network(
     if not main or main[0].exit is None:
         raise UnknownIdError("The line begins nowhere.", "Put a transmitter or a generator at its left end.")
     f = np.atleast_1d(np.asarray(frequency_hz, float))
-    made = {
-        item.id: (known or {}).get(item.id)
-        or part_network(parts[item.part], {**item.settings, **(settings or {}).get(item.id, {})}, f, hookup.z0_ohm)
-        for item in hookup.elements
-    }
+    made = {item.id: part_network(parts[item.part], item.settings, f, hookup.z0_ohm) for item in hookup.elements}
     number: dict[tuple[str, str], int] = {}
     for name, network in made.items():
         for port in network.ports:

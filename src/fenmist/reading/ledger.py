@@ -24,7 +24,7 @@ class PointLedger:
     def with_entry(self, event: Event, slot: Slot) -> "PointLedger":
         """One more entry; it stands."""
         before = self.entered.get(slot, ())
-        return replace(self, entered={**self.entered, slot: (*before, event)}, standing={**self.standing, slot: event})
+        return PointLedger({**self.entered, slot: (*before, event)}, self.struck, {**self.standing, slot: event})
 
     def with_struck(self, event_id: str, struck: bool) -> "PointLedger":
         """An entry struck out, or restored."""
