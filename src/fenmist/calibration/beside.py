@@ -1,12 +1,11 @@
 """What was worked out of frozen values: kept beside them in this one place, and gone when they go.
 
-What holds on to the value it was worked out of would never go: of such the latest are kept by a key (`Latest`).
+What holds on to the value it was worked out of would never go: of such the latest are kept by a key (`kit.same`).
 """
 
 import weakref
-from collections import OrderedDict
-from collections.abc import Callable, Hashable
-from typing import Generic, TypeVar
+from collections.abc import Callable
+from typing import TypeVar
 
 T = TypeVar("T")
 
@@ -52,20 +51,3 @@ def _beside(value: object) -> dict[str, object]:
         kept = _KEPT[id(value)] = {}
         weakref.finalize(value, _KEPT.pop, id(value), None).atexit = False
     return kept
-
-
-class Latest(Generic[T]):
-    """The latest of what was made by a key, so many at most."""
-
-    def __init__(self, most: int) -> None:
-        self._most = most
-        self._kept: OrderedDict[Hashable, T] = OrderedDict()
-
-    def once(self, key: Hashable, make: Callable[[], T]) -> T:
-        """What belongs to a key: made where it isn't kept."""
-        if key not in self._kept:
-            self._kept[key] = make()
-            if len(self._kept) > self._most:
-                self._kept.popitem(last=False)
-        self._kept.move_to_end(key)
-        return self._kept[key]

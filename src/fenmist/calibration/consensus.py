@@ -10,11 +10,11 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from fenmist.calibration.beside import Latest
 from fenmist.calibration.job import Job
 from fenmist.calibration.references import References
 from fenmist.calibration.rounds import ChannelMean, Scatter
 from fenmist.frozen import dataclass
+from fenmist.kit.same import Latest
 from fenmist.measurand import Measurand
 from fenmist.uncertainty.agreement import Agreement, agreement
 from fenmist.uncertainty.estimate import Estimate

@@ -11,7 +11,6 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from fenmist.calibration.beside import Latest
 from fenmist.calibration.job import HEAT, Job, PlanPoint
 from fenmist.calibration.rounds import ChannelMean, PointReadings, Scatter
 from fenmist.errors import OutOfRangeError
@@ -20,7 +19,7 @@ from fenmist.hookup.line import HookUp, Stop, main_way, side_ways
 from fenmist.hookup.transfer import Transfer, reflection_behind, transfer_of, waves_along
 from fenmist.hookup.waves import Waves
 from fenmist.kit.part import FEEDS, Part
-from fenmist.kit.same import Same
+from fenmist.kit.same import Latest, Same
 from fenmist.kit.tables import CORRECTION
 from fenmist.measurand import Kind, Measurand, PlaneRef
 from fenmist.methods.indication import Indication, Read, Source, calibration_factor

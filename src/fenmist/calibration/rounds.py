@@ -229,7 +229,8 @@ def readings_by_point(
     by_point: dict[str, dict[Slot, Entry]] = {
         point.id: {} for point in job.plan if point.id not in same or before[point.id].point is not point
     }
-    for name, entries in by_point.items():
+    for name in by_point.keys() & job.ledger.points.keys():
+        entries = by_point[name]
         for slot, event in job.ledger.at(name).items():
             if slot.phase == phase and event.entry is not None:
                 entries[slot] = event.entry

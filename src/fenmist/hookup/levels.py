@@ -316,7 +316,14 @@ def _of_reflection(
     ports: NDArray[np.int64],
 ) -> Case:
     """Levels at some ports, and in all resistors, for a reflection (..., n) at the load."""
-    incident, leaving = (network.incident(reflection, some) * drive[:, None] for some in (ports, network.mate[ports]))
+    pieces = [
+        (name, element.circuit, np.array([network.number[name, port] for port in element.ports]))
+        for name, element in network.elements.items()
+        if element.circuit is not None and parts[network.hookup.element(name).part].components
+    ]
+    asked = [ports, network.mate[ports], *(places for *_, places in pieces)]
+    waves = network.incident(reflection, np.concatenate(asked)) * drive[:, None]
+    incident, leaving, *inside = np.split(waves, np.cumsum([item.size for item in asked[:-1]]), axis=-1)
     into, out = np.abs(incident), np.abs(leaving)
     volts = into + out
     off_line = np.flatnonzero(~network.on_line[ports])
@@ -324,12 +331,11 @@ def _of_reflection(
     volts *= math.sqrt(network.hookup.z0_ohm)
     into, out = into**2, out**2
     forward, backward = (np.where(network.forward_is_in[ports], *pair) for pair in ((into, out), (out, into)))
-    resistors: dict[tuple[str, str], FloatArray] = {}
-    for name, element in network.elements.items():
-        if element.circuit is not None and parts[network.hookup.element(name).part].components:
-            places = np.array([network.number[name, port] for port in element.ports])
-            taken = element.circuit.dissipated_w(network.incident(reflection, places) * drive[:, None])
-            resistors |= {(name, component): power for component, power in taken.items()}
+    resistors = {
+        (name, component): power
+        for (name, circuit, _), waves_in in zip(pieces, inside, strict=True)
+        for component, power in circuit.dissipated_w(waves_in).items()
+    }
     return Case(forward, backward, volts, resistors)
 
 

@@ -6,14 +6,14 @@ kinds of parts beyond that a line begins at a source.
 
 from collections.abc import Iterable, Mapping
 from dataclasses import field, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 from types import MappingProxyType
 from typing import NamedTuple
 
 from fenmist.errors import UnknownIdError
 from fenmist.frozen import dataclass
 from fenmist.kit.part import SOURCES, Part, PartKind
-from fenmist.kit.same import Same
+from fenmist.kit.same import Latest
 from fenmist.measurand import PlaneRef
 
 SIDE_PORT = "side"
@@ -118,13 +118,22 @@ class _Ways(NamedTuple):
 
 def _ways(hookup: HookUp, parts: Mapping[str, Part]) -> _Ways:
     """Asked for over and over while a bench is worked out: the latest are remembered."""
-    return _remembered(Same(hookup), tuple(Same(parts[item.part]) for item in hookup.elements))
+    standing = [parts[item.part] for item in hookup.elements]
+    return _WAYS.once((id(hookup), *map(id, standing)), lambda: _Kept(hookup, standing, _made(hookup, parts))).ways
 
 
-@lru_cache(maxsize=32)
-def _remembered(same: Same[HookUp], standing: tuple[Same[Part], ...]) -> _Ways:
-    hookup = same.value
-    parts = {element.part: item.value for element, item in zip(hookup.elements, standing, strict=True)}
+class _Kept(NamedTuple):
+    """Ways with what they are of: as long as it is here nothing else has its identity."""
+
+    hookup: HookUp
+    standing: list[Part]
+    ways: _Ways
+
+
+_WAYS: Latest[_Kept] = Latest(32)
+
+
+def _made(hookup: HookUp, parts: Mapping[str, Part]) -> _Ways:
     return _Ways(_main_way(hookup, parts), _side_ways(hookup, parts), _idle_ports(hookup, parts))
 
 

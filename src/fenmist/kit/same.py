@@ -1,5 +1,7 @@
 """A value as the key of what was worked out of it: the object itself counts, not what it says."""
 
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
 T = TypeVar("T")
@@ -18,3 +20,20 @@ class Same(Generic[T]):
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Same) and other.value is self.value
+
+
+class Latest(Generic[T]):
+    """The latest of what was made by a key, so many at most."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._kept: OrderedDict[Hashable, T] = OrderedDict()
+
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What belongs to a key: made where it isn't kept."""
+        if key not in self._kept:
+            self._kept[key] = make()
+            if len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        self._kept.move_to_end(key)
+        return self._kept[key]

@@ -9,11 +9,10 @@ from typing import Any, TypeVar, cast
 
 import msgspec
 
-from fenmist.calibration.beside import Latest
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.errors import DamagedLogbookError, UnkeepableError
 from fenmist.kit.part import Part
-from fenmist.kit.same import Same
+from fenmist.kit.same import Latest, Same
 from fenmist.reading.event import Event
 
 T = TypeVar("T", Job, Part, Event)

@@ -13,7 +13,6 @@ from types import MappingProxyType
 import numpy as np
 
 from fenmist.calibration.again import Unit, alike, alone, engines, reduced_again, will_do
-from fenmist.calibration.beside import Latest
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     ReferenceResult,
@@ -34,6 +33,7 @@ from fenmist.calibration.references import References, references_at
 from fenmist.calibration.rounds import PointReadings, Scatter, readings_by_point, scatter
 from fenmist.calibration.sent import part_shown
 from fenmist.frozen import dataclass
+from fenmist.kit.same import Latest
 from fenmist.measurand import Detector, Kind, Measurand, Statistic
 from fenmist.methods.indication import RESPONDS, harmonic_id
 from fenmist.methods.modulated import Shares, stands
