@@ -10,6 +10,7 @@ from dataclasses import field, replace
 from datetime import datetime
 from enum import StrEnum
 from functools import cached_property
+from types import MappingProxyType
 from typing import NamedTuple, TypeVar, cast
 
 import numpy as np
@@ -257,10 +258,10 @@ class Job:
                 found |= {point for point in (self.ledger.point_of(event.target),) if point}
         return found
 
-    @property
-    def parts(self) -> dict[str, Part]:
+    @cached_property
+    def parts(self) -> Mapping[str, Part]:
         """The kit snapshot by part id."""
-        return {part.id: part for part in self.kit}
+        return MappingProxyType({part.id: part for part in self.kit})
 
     @property
     def dut_part(self) -> Part:

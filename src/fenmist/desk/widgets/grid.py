@@ -72,12 +72,13 @@ class Grid(QTableWidget):
                 text = rows[r][c] if r < len(rows) and c < len(rows[r]) else ""
                 item = self.item(r, c)
                 if item is None:
-                    item = QTableWidgetItem(text)
+                    item = QTableWidgetItem()
                     if c not in self._typed:
                         item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
                     self.setItem(r, c, item)
-                elif item.text() != text:
-                    item.setText(text)
+                elif item.text() == text:
+                    continue
+                item.setText(text)
                 item.setToolTip(text if len(text) > 30 else "")
         if here[0] >= 0:
             self.setCurrentCell(min(here[0], self.rowCount() - 1), max(here[1], 0))
