@@ -1,5 +1,7 @@
 """Circuits and joined parts against scikit-rf on random networks, and against facts of the trade."""
 
+import math
+
 import numpy as np
 import pytest
 import skrf
@@ -265,6 +267,33 @@ def test_an_end_that_resonates_with_what_it_faces_is_worked_out_among_many():
     found = join_waves([end, between, far], [(0, 1), (2, 3)], put_in=(2,))[:, :, 0]
     assert found[70] == pytest.approx([-8.0, -8.0, 0.0, -2.0])
     assert found[0] == pytest.approx(join_waves([end[:1], between[:1], far[:1]], [(0, 1), (2, 3)], (2,))[0, :, 0])
+
+
+def test_a_circuit_at_many_frequencies_is_that_at_each():
+    """Many are worked out node by node: resistors, turns, a line and a coil with its capacitor; at few all at once."""
+    pieces = [
+        Branch("R1", R, ("a", "x"), 2460.0), Branch("R2", R, ("x", "0"), 50.0), Branch("L", L, ("x", "y"), 1e-6),
+        Branch("C", BranchKind.CAPACITOR, ("y", "b"), 100e-12), Branch("l", BranchKind.LINE, ("b", "c"), 75.0, 2.0, 0.3),
+        Branch("t", BranchKind.TURNS, ("c", "0", "d", "0"), 3.0),
+    ]  # fmt: skip
+    for some in (pieces[:3], pieces[:4], pieces):
+        ports = list(dict.fromkeys(node for item in some for node in item.nodes if node != "0"))[::2]
+        f = np.linspace(1e6, 30e6, 100)
+        many, few = solve_circuit(some, ports, f), [solve_circuit(some, ports, f[n : n + 1]) for n in range(100)]
+        assert np.max(np.abs(many.scattering - np.concatenate([one.scattering for one in few]))) < 1e-9
+        volts = np.concatenate([one.volts for one in few])
+        assert np.max(np.abs(many.volts - volts)) < 1e-9 * np.max(np.abs(volts))
+
+
+def test_a_coil_and_its_capacitor_are_a_short_at_resonance_among_many_frequencies():
+    farad, henry = 100e-12, 1e-6
+    f = np.linspace(1e6, 30e6, 100)
+    f[30] = 1.0 / (2.0 * np.pi * math.sqrt(farad * henry))
+    series = [Branch("L", L, ("a", "x"), henry), Branch("C", BranchKind.CAPACITOR, ("x", "b"), farad)]
+    s = solve_circuit(series, ["a", "b"], f).scattering
+    z = 2j * np.pi * f * henry + 1.0 / (2j * np.pi * f * farad)
+    assert s[:, 1, 0] == pytest.approx(100.0 / (100.0 + z), abs=1e-8)
+    assert s[30, 1, 0] == pytest.approx(1.0)
 
 
 def test_waves_are_put_in_where_it_is_said():

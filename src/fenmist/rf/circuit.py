@@ -9,12 +9,14 @@ waves in √W, V = Y⁻¹·B·2a/√Z0 and S = (2/Z0)·Bᵀ·Y⁻¹·B − 1 (re
 
 from collections.abc import Mapping, Sequence
 from enum import StrEnum
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from fenmist.errors import OutOfRangeError
 from fenmist.frozen import dataclass
+from fenmist.rf.sparse import MANY, eliminated
 from fenmist.rf.stub import SPEED_OF_LIGHT_M_S
 
 FloatArray = NDArray[np.float64]
@@ -56,8 +58,14 @@ class SolvedCircuit:
 
     scattering: ComplexArray  # (n, p, p)
     nodes: Mapping[str, int]
-    volts: ComplexArray  # (n, nodes, p), V rms at each node for 1 √W incident at a port
+    solved: ComplexArray  # (n, nodes, p), V at each node for 1 A into a port
+    z0_ohm: float
     branches: tuple[Branch, ...]
+
+    @cached_property
+    def volts(self) -> ComplexArray:
+        """V rms at each node for 1 √W incident at a port, shape (n, nodes, p)."""
+        return np.asarray(2.0 / np.sqrt(self.z0_ohm) * self.solved)
 
     def dissipated_w(self, incident: ComplexArray) -> dict[str, FloatArray]:
         """Power in each resistor, by branch id, for waves of shape (..., n, p) incident at the ports, in √W."""
@@ -108,15 +116,26 @@ def solve_circuit(
     for number, node in enumerate(ports):
         places[nodes[node], number] = 1.0
         matrix[:, nodes[node], nodes[node]] += 1.0 / z0_ohm
-    try:
-        solved = np.linalg.solve(matrix, np.broadcast_to(places, (f.size, *places.shape)).astype(complex))
-    except np.linalg.LinAlgError as error:
-        raise OutOfRangeError(
-            f"The circuit between {', '.join(nodes)} can't be solved.", "A node in it hangs free, or a value is 0."
-        ) from error
-    scattering = 2.0 / z0_ohm * np.einsum("rp,nrq->npq", places, solved) - np.eye(len(ports))
-    volts = 2.0 / np.sqrt(z0_ohm) * solved[:, : len(nodes), :]
-    return SolvedCircuit(scattering, nodes, volts, tuple(branches))
+    solved = _by_unknown(matrix, places) if f.size >= MANY else None
+    if solved is None:
+        try:
+            solved = np.linalg.solve(matrix, np.broadcast_to(places, (f.size, *places.shape)).astype(complex))
+        except np.linalg.LinAlgError as error:
+            raise OutOfRangeError(
+                f"The circuit between {', '.join(nodes)} can't be solved.", "A node in it hangs free, or a value is 0."
+            ) from error
+    scattering = 2.0 / z0_ohm * solved[:, [nodes[node] for node in ports]] - np.eye(len(ports))
+    return SolvedCircuit(scattering, nodes, solved[:, : len(nodes)], z0_ohm, tuple(branches))
+
+
+def _by_unknown(matrix: ComplexArray, places: FloatArray) -> ComplexArray | None:
+    """The same where a small pivot doesn't forbid it: a circuit has few branches at a node."""
+    count = matrix.shape[-1]
+    stands = np.any(matrix != 0, axis=0)
+    rows = {row: {int(k): matrix[:, row, k] for k in np.flatnonzero(stands[row])} for row in range(count)}
+    right = np.repeat(places[..., None], matrix.shape[0], axis=2).astype(complex)
+    found = eliminated(rows, right)
+    return None if found is None else found.transpose(2, 0, 1)
 
 
 _EXTRA = {BranchKind.TURNS: 1, BranchKind.LINE: 2, BranchKind.FOLLOWER: 1}

@@ -1,8 +1,7 @@
 """Parts of any number of ports screwed together: the waves into every one of their ports.
 
-What is joined is nearly a tree, so at many frequencies it is solved port by port, the outermost first, all frequencies
-together; each port then has few others to do with, and nothing is done with the many zeros of the whole matrix. Few
-frequencies, and any at which a pivot all but vanishes (a part that resonates by itself), are solved whole.
+What is joined is nearly a tree, so at many frequencies it is solved port by port, all frequencies together (`sparse`).
+Few frequencies, and any at which a pivot all but vanishes (a part that resonates by itself), are solved whole.
 """
 
 from collections.abc import Sequence
@@ -10,13 +9,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from fenmist.rf.sparse import MANY, eliminated
+
 ComplexArray = NDArray[np.complex128]
-
-MANY = 64
-"""Frequencies from which port by port is quicker (measured)."""
-
-SMALL_PIVOT = 1e-6
-"""Below, digits would be lost that solving the whole with its pivots chosen keeps."""
 
 
 def join_waves(
@@ -69,11 +64,8 @@ def _whole(
 def _port_by_port(
     blocks: Sequence[ComplexArray], joints: Sequence[tuple[int, int]], put_in: Sequence[int], many: int
 ) -> ComplexArray | None:
-    """Gauss's elimination on what isn't zero, always the port next that has the fewest others to do with; none where
-    a pivot is too small.
-    """
     mates, total = _mates(joints), 0
-    rows: dict[int, dict[int, ComplexArray]] = {}  # by port, what stands in its equation by port
+    rows: dict[int, dict[int, ComplexArray]] = {}
     for block in blocks:
         for out in range(block.shape[-1]):
             into = mates.get(total + out)
@@ -83,28 +75,7 @@ def _port_by_port(
     for port in range(total):
         row = rows.setdefault(port, {})
         row[port] = 1.0 + row.get(port, np.zeros(1, complex))
-    asking = {port: {other for other, row in rows.items() if port in row} - {port} for port in rows}
     waves = np.zeros((total, len(put_in), many), complex)
     waves[list(put_in), range(len(put_in))] = 1.0
-    order: list[int] = []
-    while len(order) < total:
-        port = min(rows.keys() - set(order), key=lambda port: len(asking[port]) * len(rows[port]))
-        order.append(port)
-        pivot = rows[port].pop(port)
-        if np.min(np.abs(pivot)) < SMALL_PIVOT:
-            return None
-        own = rows[port] = {other: value / pivot for other, value in rows[port].items()}
-        waves[port] /= pivot
-        for asks in asking[port]:
-            row = rows[asks]
-            times = row.pop(port)
-            for other, value in own.items():
-                row[other] = row[other] - times * value if other in row else -times * value
-                asking[other].add(asks)
-            waves[asks] -= times * waves[port]
-        for other in own:
-            asking[other] -= {port, other}
-    for port in reversed(order):
-        for other, value in rows[port].items():
-            waves[port] -= value * waves[other]
-    return waves.transpose(2, 0, 1)
+    found = eliminated(rows, waves)
+    return None if found is None else found.transpose(2, 0, 1)
