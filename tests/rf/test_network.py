@@ -273,7 +273,7 @@ def test_a_circuit_at_many_frequencies_is_that_at_each():
     """Many are worked out node by node: resistors, turns, a line and a coil with its capacitor; at few all at once."""
     pieces = [
         Branch("R1", R, ("a", "x"), 2460.0), Branch("R2", R, ("x", "0"), 50.0), Branch("L", L, ("x", "y"), 1e-6),
-        Branch("C", BranchKind.CAPACITOR, ("y", "b"), 100e-12), Branch("l", BranchKind.LINE, ("b", "c"), 75.0, 2.0, 0.3),
+        Branch("C", C, ("y", "b"), 100e-12), Branch("l", BranchKind.LINE, ("b", "c"), 75.0, 2.0, 0.3),
         Branch("t", BranchKind.TURNS, ("c", "0", "d", "0"), 3.0),
     ]  # fmt: skip
     for some in (pieces[:3], pieces[:4], pieces):
@@ -289,7 +289,7 @@ def test_a_coil_and_its_capacitor_are_a_short_at_resonance_among_many_frequencie
     farad, henry = 100e-12, 1e-6
     f = np.linspace(1e6, 30e6, 100)
     f[30] = 1.0 / (2.0 * np.pi * math.sqrt(farad * henry))
-    series = [Branch("L", L, ("a", "x"), henry), Branch("C", BranchKind.CAPACITOR, ("x", "b"), farad)]
+    series = [Branch("L", L, ("a", "x"), henry), Branch("C", C, ("x", "b"), farad)]
     s = solve_circuit(series, ["a", "b"], f).scattering
     z = 2j * np.pi * f * henry + 1.0 / (2j * np.pi * f * farad)
     assert s[:, 1, 0] == pytest.approx(100.0 / (100.0 + z), abs=1e-8)

@@ -1,8 +1,10 @@
 """Rules about single entries: slips of the decimal point, readings at the bottom of a scale, open entries."""
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
+from typing import TypeVar
+from weakref import WeakKeyDictionary
 
 from fenmist.calibration.beside import once
 from fenmist.calibration.expected import powers_of
@@ -13,8 +15,11 @@ from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
 from fenmist.frozen import dataclass
 from fenmist.reading.event import Entry, Reading, Slot
+from fenmist.reading.ledger import PointLedger
 from fenmist.units.display import THIN, by_uncertainty, frequency, percent, plain
 from fenmist.units.typed import Censoring
+
+T = TypeVar("T")
 
 NEAR = 0.08
 """How near log10 of a ratio must lie to a whole number to look like a slipped point: ± 20 %."""
@@ -36,30 +41,49 @@ def _decades(log: float) -> int:
     return nearest if 1 <= abs(nearest) <= 3 and abs(log - nearest) <= NEAR else 0
 
 
-def read_entries(job: Job, phase: str) -> Mapping[Slot, Entry]:
-    """The entries of a phase that stand for powers and could be read."""
-    return once(job, f"read entries {phase}", lambda: {
-        slot: entry
-        for slot, entry in _all_read(job, phase).items()
-        if not job.is_of_match(entry.channel) and not job.is_beside(entry.channel)
-    })  # fmt: skip
+Read = Mapping[Slot, Entry]
+"""Entries at one point that could be read."""
+
+
+def each_point(job: Job, phase: str, name: str, make: Callable[[PlanPoint, Read], T]) -> Iterator[T]:
+    """What follows from a phase's entries at each planned point and the job's definition alone, made once for each.
+
+    An entry more makes the tables of its own point anew, and nothing else is looked at again.
+    """
+    kept: WeakKeyDictionary[PointLedger, T] = job.once(f"{name} {phase}", WeakKeyDictionary)
+    for point in job.plan:
+        here = job.ledger.points.get(point.id)
+        if here is not None:
+            found = kept.get(here)
+            if found is None:
+                found = kept[here] = make(point, dict(_read_at(job, phase, here)))
+            yield found
+
+
+def _read_at(job: Job, phase: str, here: PointLedger) -> Iterator[tuple[Slot, Entry]]:
+    for slot, event in here.standing.items():
+        entry = event.entry
+        if slot.phase == phase and entry is not None and entry.reading is not None and not job.is_supply(entry.channel):
+            yield slot, entry
 
 
 def powers_read(job: Job, phase: str) -> Mapping[Slot, float]:
-    """What those at planned points stand for, W."""
-    return once(job, f"powers read {phase}", lambda: powers_of(job, read_entries(job, phase)))
-
-
-def _all_read(job: Job, phase: str) -> Mapping[Slot, Entry]:
-    """The same with those that tell of a match."""
-    return once(job, f"all read {phase}", lambda: {
-        slot: event.entry
-        for slot, event in job.standing.items()
-        if slot.phase == phase
-        and event.entry is not None
-        and event.entry.reading is not None
-        and not job.is_supply(event.entry.channel)
+    """What entries at planned points stand for, W."""
+    return once(job, f"powers read {phase}", lambda: {
+        slot: power
+        for powers in each_point(job, phase, "powers", lambda _, entries: powers_at(job, entries))
+        for slot, power in powers.items()
     })  # fmt: skip
+
+
+def powers_at(job: Job, entries: Read) -> Mapping[Slot, float]:
+    """The same of the entries of one point: of those that stand for a power."""
+    stands = {
+        slot: entry
+        for slot, entry in entries.items()
+        if not job.is_of_match(entry.channel) and not job.is_beside(entry.channel)
+    }
+    return powers_of(job, stands)
 
 
 def at_point(point: PlanPoint) -> str:
@@ -73,8 +97,9 @@ def decimal_slips(job: Job, phase: str) -> Iterator[Note]:
     is a slip. Where three readings of an instrument or more are off alike one note speaks of all of them.
     """
     found: dict[tuple[str, int], list[_Slip]] = {}
-    for slip in _slips(job, phase):
-        found.setdefault((slip.entry.channel, slip.decades), []).append(slip)
+    for some in each_point(job, phase, "slips", lambda *read: tuple(_slips(job, *read))):
+        for slip in some:
+            found.setdefault((slip.entry.channel, slip.decades), []).append(slip)
     for slips in found.values():
         if len(slips) < ALIKE:
             yield from map(_slip_note, slips)
@@ -97,12 +122,11 @@ class _Slip:
     decades: int
 
 
-def _slips(job: Job, phase: str) -> Iterator[_Slip]:
-    entries = read_entries(job, phase)
-    rounds: dict[tuple[str, int], list[tuple[Slot, float]]] = {}
-    for slot, power in powers_read(job, phase).items():
+def _slips(job: Job, point: PlanPoint, entries: Read) -> Iterator[_Slip]:
+    rounds: dict[int, list[tuple[Slot, float]]] = {}
+    for slot, power in powers_at(job, entries).items():
         if power > 0:
-            rounds.setdefault((slot.point, slot.round), []).append((slot, math.log10(power)))
+            rounds.setdefault(slot.round, []).append((slot, math.log10(power)))
     for together in rounds.values():
         for slot, log in together:
             partners = [other for beside, other in together if beside is not slot]
@@ -113,7 +137,7 @@ def _slips(job: Job, phase: str) -> Iterator[_Slip]:
             if any(abs(log - other) < AGREES for other in partners):
                 continue
             # volts go with the root of the power: a slip of one place in volts is two decades of power
-            places, point = 0.5 if reading.unit in AMPLITUDES else 1.0, job.point(slot.point)
+            places = 0.5 if reading.unit in AMPLITUDES else 1.0
             from_plan = _decades(places * (log - math.log10(point.target_w)))
             from_partner = next((d for other in partners if (d := _decades(places * (log - other)))), 0)
             if from_plan:
@@ -136,15 +160,7 @@ def _slip_note(slip: _Slip) -> Note:
 
 def bottom_of_scale(job: Job, phase: str) -> Iterator[Note]:
     """A needle in the bottom tenth of its range, said once with the points it holds for."""
-    low: list[tuple[PlanPoint, float, float]] = []
-    points = {point.id: point for point in job.plan}
-    for slot, entry in read_entries(job, phase).items():
-        point = points.get(slot.point)
-        if point is None or entry.reading is None or not job.is_device(entry.channel):
-            continue
-        used = job.device_range(point)
-        if used is not None and entry.reading.value < BOTTOM * used.full_scale:
-            low.append((point, entry.reading.value, used.full_scale))
+    low = [item for some in each_point(job, phase, "bottom", lambda *read: tuple(_low(job, *read))) for item in some]
     if not low:
         return
     point, value, full = min(low, key=lambda item: item[1] / item[2])
@@ -164,13 +180,26 @@ def bottom_of_scale(job: Job, phase: str) -> Iterator[Note]:
     )  # fmt: skip
 
 
+def _low(job: Job, point: PlanPoint, entries: Read) -> Iterator[tuple[PlanPoint, float, float]]:
+    """Readings of the device in the bottom tenth of its range, with its full scale."""
+    used = job.device_range(point)
+    for entry in entries.values():
+        if used is None or entry.reading is None or not job.is_device(entry.channel) or job.is_of_match(entry.channel):
+            continue
+        if entry.reading.value < BOTTOM * used.full_scale:
+            yield point, entry.reading.value, used.full_scale
+
+
 def off_scale(job: Job, phase: str) -> Iterator[Note]:
     """A reading above the full scale of its range."""
-    points = {point.id: point for point in job.plan}
-    for slot, entry in _all_read(job, phase).items():
-        point, reading = points.get(slot.point), entry.reading
-        used = job.range_of(point, entry.channel) if point else None
-        if point is None or reading is None or used is None or reading.censoring is not Censoring.NONE:
+    for notes in each_point(job, phase, "off scale", lambda *read: tuple(_above(job, *read))):
+        yield from notes
+
+
+def _above(job: Job, point: PlanPoint, entries: Read) -> Iterator[Note]:
+    for slot, entry in entries.items():
+        reading, used = entry.reading, job.range_of(point, entry.channel)
+        if reading is None or used is None or reading.censoring is not Censoring.NONE:
             continue
         used = job.indicator(entry.channel).range(entry.range_id) or used  # over the wire it may choose its own
         if reading.value > used.full_scale * 1.001:

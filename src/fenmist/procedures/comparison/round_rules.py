@@ -13,12 +13,12 @@ from fenmist.calibration.rounds import AMPLITUDES, PointReadings, Round, Taken
 from fenmist.calibration.sent import level_said
 from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
-from fenmist.judgement.entry_rules import at_point, powers_read, read_entries, slipped_decades
+from fenmist.judgement.entry_rules import at_point, each_point, powers_at, powers_read, slipped_decades
 from fenmist.kit.part import Range
 from fenmist.methods.physics_rules import FORMS_DIFFER, forms_note
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.reading.dial import reading_u
-from fenmist.reading.event import Reading, Slot
+from fenmist.reading.event import Entry, Reading, Slot
 from fenmist.units.display import percent, plain
 from fenmist.units.level import dbm_from_watts
 from fenmist.units.typed import Censoring
@@ -206,21 +206,11 @@ def level_as_watts(job: Job, result: Result) -> Iterator[Note]:
 
 def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
     """The forward needle shows next to nothing while the oscilloscope sees the planned power."""
-    entries, powers = read_entries(job, phase), powers_read(job, phase)
-    planned = {item.point.id: item.point.target_w for item in result.readings}
-    references: dict[tuple[str, int], list[float]] = {}
-    for slot, power in powers.items():
-        if slot.point in planned and job.is_reference(entries[slot].channel):
-            references.setdefault((slot.point, slot.round), []).append(power)
-    for slot, shown in powers.items():
-        partners = references.get((slot.point, slot.round), [])
-        reading = entries[slot].reading
-        if reading is None or not partners or not job.is_device(entries[slot].channel):
-            continue
-        if reading.censoring is Censoring.ABOVE or not 0.7 < _mean(partners) / planned[slot.point] < 1.4:
-            continue
-        share = max(shown, 0.0) / _mean(partners)
-        if share < REVERSED:
+    read = {item.point.id for item in result.readings}
+    for found in each_point(job, phase, "reversed", lambda *entries: tuple(_reversed(job, *entries))):
+        for slot, share in found:
+            if slot.point not in read:
+                continue
             yield Note(
                 "meter.reversed", Severity.DOUBT, slot.place,
                 f"The meter shows {percent(share)} of the power that the oscilloscope sees.",
@@ -229,6 +219,25 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
                 "Carrier off, then check which port faces the transmitter, and the switch.",
                 {"share": share},
             )  # fmt: skip
+
+
+def _reversed(job: Job, point: PlanPoint, entries: Mapping[Slot, Entry]) -> Iterator[tuple[Slot, float]]:
+    """Readings of the meter that are next to nothing of what the references of their round show, as a share of it."""
+    powers = powers_at(job, entries)
+    references: dict[int, list[float]] = {}
+    for slot, power in powers.items():
+        if job.is_reference(entries[slot].channel):
+            references.setdefault(slot.round, []).append(power)
+    for slot, shown in powers.items():
+        partners = references.get(slot.round, [])
+        reading = entries[slot].reading
+        if reading is None or not partners or not job.is_device(entries[slot].channel):
+            continue
+        if reading.censoring is Censoring.ABOVE or not 0.7 < _mean(partners) / point.target_w < 1.4:
+            continue
+        share = max(shown, 0.0) / _mean(partners)
+        if share < REVERSED:
+            yield slot, share
 
 
 # another level
