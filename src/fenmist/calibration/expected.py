@@ -36,11 +36,11 @@ def powers_of(job: Job, entries: Mapping[Slot, Entry]) -> dict[Slot, float]:
     """The same of all entries at planned points that could be read."""
     if not entries:
         return {}
-    per_watt, points = _per_watt(job), {point.id: point for point in job.plan}
+    per_watt = _per_watt(job)
     return {
-        slot: _stands_for(job, per_watt[slot.point, entry.channel], points[slot.point], entry.channel, entry.reading)
+        slot: _stands_for(job, per_watt[slot.point, entry.channel], job.point(slot.point), entry.channel, entry.reading)
         for slot, entry in entries.items()
-        if entry.reading is not None and slot.point in points
+        if entry.reading is not None and job.has_point(slot.point)
     }
 
 
