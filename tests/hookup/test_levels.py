@@ -508,6 +508,17 @@ def test_volts_on_a_branch_are_its_own_as_far_as_phases_are_known_up_to_the_load
             assert level.volts_rms == pytest.approx(wanted, rel=1e-3), level.plane
 
 
+@pytest.mark.parametrize("ohm", [25.0, 100.0])
+def test_behind_a_pad_of_unknown_phase_volts_on_a_branch_are_the_most_that_any_makes(ohm):
+    """ρ 1/3 behind 3 dB there and back is 1/6: √(40 W·50 Ω)·(1 + 1/6), whichever way the load is off."""
+    middle, lead = shelf.tee("tee", "tee", 0.0, 0.0), shelf.lead("lead", "lead", 0.001)
+    pad, scope = generic.attenuator("pad", "pad", 10.0 * np.log10(2.0), 0.0, 150.0), shelf.oscilloscope("o", "o", 1e9)
+    end = replace(LOAD, properties={**LOAD.properties, "nominal_ohm": Property(ohm, "Ω")})
+    plan = level_plan(*_line(middle, pad, end, hanging={"tee": (lead, scope)}), 40.0, 1e6)
+
+    assert plan.at("oscilloscope", "in").volts_rms == pytest.approx(np.sqrt(2000.0) * 7.0 / 6.0, rel=1e-3)
+
+
 def test_a_meter_sees_an_swr_at_any_power_but_none():
     """A quarter of the power back: ρ 1/2, SWR 3 (any table)."""
     at = PlaneRef("h", "e", "in")

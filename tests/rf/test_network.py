@@ -269,6 +269,17 @@ def test_an_end_that_resonates_with_what_it_faces_is_worked_out_among_many():
     assert found[0] == pytest.approx(join_waves([end[:1], between[:1], far[:1]], [(0, 1), (2, 3)], (2,))[0, :, 0])
 
 
+@pytest.mark.parametrize("loss_db", [0.0, 2.0])
+def test_a_line_of_another_impedance_in_a_circuit_is_scikit_rfs(loss_db):
+    """75 Ω in 50 Ω, of 1 m and some loss, at a few frequencies and at many."""
+    media = skrf.media.DefinedGammaZ0
+    for f in (np.linspace(1e6, 400e6, 7), np.linspace(1e6, 400e6, 100)):
+        gamma = loss_db * np.log(10.0) / 20.0 + 2j * np.pi * f / 299792458.0
+        wanted = media(skrf.Frequency.from_f(f, unit="Hz"), z0=75.0, gamma=gamma, z0_port=50.0).line(1.0, "m").s
+        line = Branch("l", BranchKind.LINE, ("a", "b"), 75.0, 1.0, np.full(f.size, loss_db))
+        assert np.max(np.abs(solve_circuit([line], ["a", "b"], f).scattering - wanted)) < 1e-9
+
+
 def test_a_circuit_at_many_frequencies_is_that_at_each():
     """Many are worked out node by node: resistors, turns, a line and a coil with its capacitor; at few all at once."""
     pieces = [

@@ -5,7 +5,7 @@ kinds of parts beyond that a line begins at a source.
 """
 
 from collections.abc import Iterable, Mapping
-from dataclasses import field, replace
+from dataclasses import field
 from functools import cached_property
 from types import MappingProxyType
 from typing import NamedTuple
@@ -76,12 +76,6 @@ class HookUp:
         first = next((port.id for port in part.ports if not port.hangs and port.pair == used), part.ends[0])
         onward = part.onward(first)
         return (first, onward) if onward else (first,)
-
-    def with_part(self, element_id: str, part_id: str) -> "HookUp":
-        """The same hook-up with another part in that place."""
-        self.element(element_id)
-        elements = (replace(item, part=part_id) if item.id == element_id else item for item in self.elements)
-        return replace(self, elements=tuple(elements))
 
 
 class Stop(NamedTuple):
