@@ -1,5 +1,9 @@
 """Where marks stand on drawings."""
 
+from fenmist.desk.stepnumbers import HOOKUP
+from fenmist.kit import generic
+from fenmist.kit.part import PartKind
+from fenmist.procedures.benchwork import with_exchanged, with_inserted
 from support.ink import painted
 
 
@@ -38,3 +42,24 @@ def test_each_reading_has_a_column_with_its_error_as_found_and_as_it_would_be(de
         assert (box.top() <= after.y() <= box.bottom()) is (abs(error) <= place.tolerance)
         assert (before.y() > after.y()) is (place.indicated_w / place.reference_w - 1.0 < error)
     assert [box.left() for box in ink.boxes] == sorted(box.left() for box in ink.boxes)
+
+
+def test_the_name_of_a_tee_finds_room_on_a_crowded_line(demo, monkeypatch):
+    """Beside it as long as the wire is long enough, else under the part before it."""
+    demo.shell.open_job("demo-teal")
+    demo.shell.go_step(HOOKUP)
+    job, view = demo.shell.session.open_job, demo.shell.bench.step.line
+    tee = next(item.element for item in view.placed() if item.kind is PartKind.TEE)
+    other = next(item for item in generic.starter_shelf() if item.kind is PartKind.TEE)
+    job.edit(with_exchanged(job.job, job.job.hookups[0], tee, other), "a longer name")
+    heights = []
+    for number in range(6):
+        ink = painted(monkeypatch, view)
+        tee = next(item for item in view.placed() if item.kind is PartKind.TEE)
+        name, others = ink.words[tee.label], [item.box for item in view.placed() if item is not tee]
+        assert not any(name.intersects(box) for box in others)
+        heights.append(name.top() - tee.box.center().y())
+        before = view.placed()[view.placed().index(tee) - 1].element
+        cable = generic.cable(f"more{number}", f"cable {number}", "50 Ω, 5 mm, solid polyethylene", 0.5)
+        job.edit(with_inserted(job.job, job.job.hookups[0], before, cable), "cable")
+    assert heights[0] < heights[-1]

@@ -15,6 +15,7 @@ class Marks:
     lines: list[tuple[QPointF, QPointF]] = field(default_factory=list)
     rings: list[QPointF] = field(default_factory=list)
     boxes: list[QRectF] = field(default_factory=list)
+    words: dict[str, QRectF] = field(default_factory=dict)
 
     def lie_inside(self, widget):
         """Whether there are some, and all of them lie in the widget."""
@@ -44,6 +45,12 @@ class Ink:
     def drawEllipse(self, center, *radii):
         self._marks.rings.append(QPointF(center))
         self._painter.drawEllipse(center, *radii)
+
+    def drawText(self, *where):
+        if len(where) == 3:
+            box, flags, text = where
+            self._marks.words[text] = self._painter.boundingRect(box, flags.value, text)
+        self._painter.drawText(*where)
 
     def drawRect(self, box):
         self._marks.boxes.append(QRectF(box))

@@ -315,7 +315,9 @@ class LineView(Painted):
         painter.setPen(self._themes.theme.color("teal" if hung and self._slim else "second"))
         painter.setFont(sans(11 if hung and self._slim else 12))
         if not self._slim:
-            below = QRectF(middle.x() - 116, middle.y() + 9, 106, 16)
+            before = max((box.right for box in self._layout.line if box.right < middle.x()), default=0.0)
+            is_tight = painter.fontMetrics().horizontalAdvance(item.label) > middle.x() - 10 - before
+            below = QRectF(middle.x() - 116, middle.y() + (24 if is_tight else 9), 106, 16)  # under the part before it
             painter.drawText(below, Qt.AlignmentFlag.AlignRight, item.label)
             return
         below = QRectF(middle.x() + 8, middle.y() + 4, 88, 16)  # between it and the next part on the line
