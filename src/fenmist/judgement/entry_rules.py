@@ -71,19 +71,28 @@ def powers_read(job: Job, phase: str) -> Mapping[Slot, float]:
     """What entries at planned points stand for, W."""
     return once(job, f"powers read {phase}", lambda: {
         slot: power
-        for powers in each_point(job, phase, "powers", lambda _, entries: powers_at(job, entries))
+        for powers in each_point(job, phase, "all powers", lambda *read: powers_at(job, phase, *read))
         for slot, power in powers.items()
     })  # fmt: skip
 
 
-def powers_at(job: Job, entries: Read) -> Mapping[Slot, float]:
-    """The same of the entries of one point: of those that stand for a power."""
+def powers_at(job: Job, phase: str, point: PlanPoint, entries: Read) -> Mapping[Slot, float]:
+    """The same of the entries of one point: of those that stand for a power; worked out once for all rules."""
+    kept: WeakKeyDictionary[PointLedger, Mapping[Slot, float]] = job.once(f"powers {phase}", WeakKeyDictionary)
+    here = job.ledger.points[point.id]
+    found = kept.get(here)
+    if found is None:
+        found = kept[here] = _powers(job, entries)
+    return found
+
+
+def _powers(job: Job, entries: Read) -> Mapping[Slot, float]:
     stands = {
         slot: entry
         for slot, entry in entries.items()
         if not job.is_of_match(entry.channel) and not job.is_beside(entry.channel)
     }
-    return powers_of(job, stands)
+    return powers_of(job, stands) if stands else {}
 
 
 def at_point(point: PlanPoint) -> str:
@@ -97,7 +106,7 @@ def decimal_slips(job: Job, phase: str) -> Iterator[Note]:
     is a slip. Where three readings of an instrument or more are off alike one note speaks of all of them.
     """
     found: dict[tuple[str, int], list[_Slip]] = {}
-    for some in each_point(job, phase, "slips", lambda *read: tuple(_slips(job, *read))):
+    for some in each_point(job, phase, "slips", lambda *read: tuple(_slips(job, phase, *read))):
         for slip in some:
             found.setdefault((slip.entry.channel, slip.decades), []).append(slip)
     for slips in found.values():
@@ -122,9 +131,9 @@ class _Slip:
     decades: int
 
 
-def _slips(job: Job, point: PlanPoint, entries: Read) -> Iterator[_Slip]:
+def _slips(job: Job, phase: str, point: PlanPoint, entries: Read) -> Iterator[_Slip]:
     rounds: dict[int, list[tuple[Slot, float]]] = {}
-    for slot, power in powers_at(job, entries).items():
+    for slot, power in powers_at(job, phase, point, entries).items():
         if power > 0:
             rounds.setdefault(slot.round, []).append((slot, math.log10(power)))
     for together in rounds.values():

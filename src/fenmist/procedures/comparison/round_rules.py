@@ -13,12 +13,12 @@ from fenmist.calibration.rounds import AMPLITUDES, PointReadings, Round, Taken
 from fenmist.calibration.sent import level_said
 from fenmist.findings import keys
 from fenmist.findings.note import Note, Severity
-from fenmist.judgement.entry_rules import at_point, each_point, powers_at, powers_read, slipped_decades
+from fenmist.judgement.entry_rules import Read, at_point, each_point, powers_at, powers_read, slipped_decades
 from fenmist.kit.part import Range
 from fenmist.methods.physics_rules import FORMS_DIFFER, forms_note
 from fenmist.procedures.comparison.reduction import Result
 from fenmist.reading.dial import reading_u
-from fenmist.reading.event import Entry, Reading, Slot
+from fenmist.reading.event import Reading, Slot
 from fenmist.units.display import percent, plain
 from fenmist.units.level import dbm_from_watts
 from fenmist.units.typed import Censoring
@@ -207,7 +207,7 @@ def level_as_watts(job: Job, result: Result) -> Iterator[Note]:
 def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
     """The forward needle shows next to nothing while the oscilloscope sees the planned power."""
     read = {item.point.id for item in result.readings}
-    for found in each_point(job, phase, "reversed", lambda *entries: tuple(_reversed(job, *entries))):
+    for found in each_point(job, phase, "reversed", lambda *read: tuple(_reversed(job, phase, *read))):
         for slot, share in found:
             if slot.point not in read:
                 continue
@@ -221,9 +221,9 @@ def reversed_ports(job: Job, result: Result, phase: str) -> Iterator[Note]:
             )  # fmt: skip
 
 
-def _reversed(job: Job, point: PlanPoint, entries: Mapping[Slot, Entry]) -> Iterator[tuple[Slot, float]]:
+def _reversed(job: Job, phase: str, point: PlanPoint, entries: Read) -> Iterator[tuple[Slot, float]]:
     """Readings of the meter that are next to nothing of what the references of their round show, as a share of it."""
-    powers = powers_at(job, entries)
+    powers = powers_at(job, phase, point, entries)
     references: dict[int, list[float]] = {}
     for slot, power in powers.items():
         if job.is_reference(entries[slot].channel):
