@@ -2,6 +2,7 @@
 
 import ast
 import configparser
+import os
 import re
 import subprocess
 import sys
@@ -27,6 +28,23 @@ def test_everything_but_the_desk_is_imported_without_qt():
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
 
     assert done.stdout.strip() == "[]"
+
+
+def test_a_start_into_the_list_imports_nothing_of_a_job_and_reads_no_source(demo_file):
+    code = f"""
+import linecache, sys
+from pathlib import Path
+from fenmist.desk.app import Start, application
+start = Start(application())
+start.open(Path({str(demo_file)!r}))
+start.application.processEvents()
+print(start.shell.here, [name for name in ("numpy", "fenmist.kit.part", "fenmist.calibration.job") if name in sys.modules])
+print([name for name in linecache.cache if "fenmist" in name])
+"""
+    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(demo_file.parent)}
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, env=env)
+
+    assert done.stdout.splitlines() == ["logbook []", "[]"]
 
 
 @pytest.mark.parametrize("name", ["requirements.txt", "requirements-test.txt"])

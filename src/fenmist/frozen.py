@@ -1,8 +1,9 @@
 """Frozen dataclasses as the standard library's, made in a third of its time (docs/decisions tell why).
 
 The standard library compiles six methods for each class, one by one: of four hundred classes that was a fifth of a
-start. Here those in which speed counts are compiled at once, and the others are shared. What a class does is the same,
-and fields(), replace(), asdict() and astuple() work on it; a class that inherits from one is made here, too.
+start. Here those in which speed counts are compiled at once, when one of them is first asked for, and the others are
+shared. What a class does is the same, and fields(), replace(), asdict() and astuple() work on it; a class that inherits
+from one is made here, too.
 """
 
 from dataclasses import MISSING, FrozenInstanceError, fields
@@ -28,11 +29,26 @@ def _frozen(cls: type, eq: bool) -> type:
         own.pop("__hash__", None)  # left behind by an __eq__ of its own
     cls.__doc__ = cls.__doc__ or cls.__name__  # or a signature would be made for it
     _plain(cls, init=False, repr=False, eq=False)
-    methods = {"__repr__": _repr, "__setattr__": _set, "__delattr__": _delete, **_compiled(cls, fields(cls), eq)}
+    later = {name: _Later(cls, name, eq) for name in ("__init__", *(("__eq__", "__hash__") if eq else ()))}
+    methods = {"__repr__": _repr, "__setattr__": _set, "__delattr__": _delete, **later}
     for name, method in methods.items():
         if name not in own:
             setattr(cls, name, method)
     return cls
+
+
+class _Later:
+    """Stands for a method until one of its class is asked for: most classes of a start make nothing."""
+
+    def __init__(self, cls: type, name: str, eq: bool) -> None:
+        self._cls, self._name, self._eq = cls, name, eq
+
+    def __get__(self, instance: object, owner: type | None = None) -> Any:
+        made = _compiled(self._cls, fields(self._cls), self._eq)
+        for name, method in made.items():
+            if isinstance(vars(self._cls).get(name), _Later):
+                setattr(self._cls, name, method)
+        return made[self._name].__get__(instance, owner)
 
 
 def _compiled(cls: type, every: "tuple[Field[Any], ...]", eq: bool) -> dict[str, Any]:
@@ -58,7 +74,7 @@ def _compiled(cls: type, every: "tuple[Field[Any], ...]", eq: bool) -> dict[str,
             f"def __hash__(self):\n return hash(({mine}))\n"
         )
     exec(text, needed)
-    made = {name: needed[name] for name in ("__init__", *(("__eq__", "__hash__") if eq else ()))}
+    made: dict[str, Any] = {name: needed[name] for name in ("__init__", "__eq__", "__hash__") if name in needed}
     made["__init__"].__defaults__ = tuple(defaults)
     made["__init__"].__annotations__ = {item.name: item.type for item in every}
     for name, method in made.items():

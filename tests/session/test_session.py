@@ -460,3 +460,15 @@ def test_the_carrier_is_inferred_and_corrected(session, clock):
     assert 0.0 < warm.rise < 0.2
     clock.at += timedelta(hours=1)
     assert job.warmth(slot).rise < warm.rise / 10
+
+
+def test_equipment_that_was_all_retired_stays_so(tmp_path):
+    path = tmp_path / "book.fenlog"
+    first = Session(path, second_folder=tmp_path)
+    for part in first.kit:
+        first.save_part(replace(part, retired=True))
+    first.close()
+    again = Session(path, second_folder=tmp_path)
+
+    assert again.kit == ()
+    again.close()

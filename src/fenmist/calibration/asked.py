@@ -11,7 +11,6 @@ from fenmist.calibration.planning import range_for
 from fenmist.calibration.receipt import STATES
 from fenmist.errors import FenmistError, UnreadableError
 from fenmist.findings.note import Problem
-from fenmist.kit.draft import draft_from_part, fields_for, part_from_draft
 from fenmist.kit.part import Part, PartKind, SpecKind, SpecTerm
 from fenmist.kit.sheet import Field
 from fenmist.kit.spectext import spec_from_text, text_of_spec
@@ -218,6 +217,8 @@ _OF_DEVICE = (
 
 def device_fields(kind: PartKind) -> tuple[Field, ...]:
     """What a device of a kind is, of a meter as far as it can be seen on it."""
+    from fenmist.kit.draft import fields_for  # on first use, with every field of every kind
+
     fields = fields_for(kind)
     if kind is not PartKind.INLINE_METER:
         return fields
@@ -227,11 +228,15 @@ def device_fields(kind: PartKind) -> tuple[Field, ...]:
 
 def device_draft(job: Job) -> dict[str, str]:
     """Those fields as texts."""
+    from fenmist.kit.draft import draft_from_part
+
     return draft_from_part(job.dut_part)
 
 
 def with_device_draft(job: Job, draft: Mapping[str, str]) -> Job | tuple[Problem, ...]:
     """The job with its device as typed, ranges of the plan chosen anew where theirs is gone."""
+    from fenmist.kit.draft import part_from_draft
+
     made = part_from_draft(job.dut_part, {**device_draft(job), **draft})
     return made if isinstance(made, tuple) else with_device(job, made)
 

@@ -18,7 +18,6 @@ from fenmist.methods.modulated import (
 )
 from fenmist.reading.event import Reading
 from fenmist.units.display import percent, plain
-from fenmist.waveform.named import waveform_from_text
 
 AGAIN = " again"
 """Ends the name of a waveform that is sent once more."""
@@ -69,7 +68,11 @@ def waveform_said(waveform: str) -> str:
     """A waveform in words."""
     if waveform == UNKNOWN:
         return "a modulation that isn't known"
-    return waveform_from_text(waveform).name if waveform else "a steady carrier"
+    if not waveform:
+        return "a steady carrier"
+    from fenmist.waveform.named import waveform_from_text
+
+    return waveform_from_text(waveform).name
 
 
 def waveform_typed(text: str) -> str:

@@ -1,10 +1,10 @@
 """Composition root: display, fonts, theme, logbook, window."""
 
+import builtins
 import ctypes
 import gc
 import os
 import sys
-from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -116,10 +116,10 @@ class Start:
 
         from fenmist.desk.faults import install
         from fenmist.desk.shell import Shell
-        from fenmist.session.workable import working_out
+        from fenmist.session.workable import showing
 
         try:
-            with working_out(path.name):
+            with showing(path.name):
                 self.shell = Shell(session, self.themes, self.settings)
         except FenmistError as error:
             session.close()
@@ -171,10 +171,11 @@ def application() -> "QApplication":
     Python's cyclic collector rests from here on, for a start makes much and throws little away; `run` lets it go on.
     """
     gc.disable()
-    import_module("fenmist.session.session")  # before Qt, which looks at the source of all that comes after it
+    plainly = builtins.__import__
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
+    builtins.__import__ = plainly  # Qt's own reads the source of every module, for other spellings that we don't use
     from fenmist.desk.theme import load_fonts
     from fenmist.reports.fonts import icon_file
 

@@ -11,7 +11,7 @@ from fenmist.desk.listening import listen_while_alive
 from fenmist.desk.stepnumbers import READINGS, RESULTS, STEPS
 from fenmist.desk.steps.step import Step
 from fenmist.desk.theme import ThemeHolder, px
-from fenmist.desk.widgets.labels import button, label
+from fenmist.desk.widgets.labels import button, label, room_across
 from fenmist.desk.widgets.margin import Margin
 from fenmist.desk.widgets.pages import fit_columns, scrolling
 from fenmist.desk.widgets.route import Route
@@ -104,7 +104,6 @@ class Bench(QWidget):
             holder = scrolling(made)
             self.stack.addWidget(holder)
             self._made[number], self._holders[number] = made, holder
-            self._make_room()
         return self._made[number]
 
     def offers(self, number: int) -> bool:
@@ -227,7 +226,7 @@ class Bench(QWidget):
 
     def _fit_step(self) -> None:
         """Make room where the step in front became wider than its place."""
-        if self.step.minimumSizeHint().width() > self._holders[self._number].viewport().width():
+        if self.step.minimumSizeHint().width() > room_across(self._holders[self._number]):
             self._make_room()
 
     def _on_typed(self) -> None:

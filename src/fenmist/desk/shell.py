@@ -28,7 +28,6 @@ from fenmist.desk.places.table import Place as Page
 from fenmist.desk.places.table import Places
 from fenmist.desk.stepnumbers import ADJUST, HOOKUP, READINGS, STEPS
 from fenmist.desk.theme import SCALES, THEMES, ThemeHolder, px
-from fenmist.desk.widgets.dialogs import ask_to_open, ask_to_save
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.pages import Pages
 from fenmist.errors import FenmistError
@@ -76,7 +75,7 @@ class Shell(QMainWindow):
         """The frame and the first place; the others are made when first shown: the window stands sooner."""
         self.stack = Pages()
         self.places = Places(self)
-        self._before_page: QWidget = self.logbook
+        self._before_page: QWidget | None = None  # until another was shown, the logbook
         menu = QMenu(self)
         menu.addActions(list(self.actions_by_id.values()))
         self.top, self.foot = Top(self.go, menu, self.session.is_demo), Foot()
@@ -99,7 +98,7 @@ class Shell(QMainWindow):
     def _begin(self) -> None:
         """Where the work was left, else the list, else the first page; what the opening found is said."""
         self._go_on()
-        if self.session.said_on_open and self.stack.page is not self.logbook:
+        if self.session.said_on_open and self.here != "logbook":
             self.say(self.session.said_on_open)
 
     def _go_on(self) -> None:
@@ -291,7 +290,7 @@ class Shell(QMainWindow):
     def toggle_keys(self) -> None:
         """Show the shortcut page, or go back from it."""
         if self.here == "keys":
-            self._show(self._before_page)
+            self._show(self._before_page or self.logbook)
         else:
             self._show_page(self.places["keys"])
 
@@ -451,11 +450,15 @@ class Shell(QMainWindow):
         return page if isinstance(page, Files) else Files()
 
     def _ask_to_open(self) -> None:
+        from fenmist.desk.widgets.dialogs import ask_to_open  # on first use
+
         everything = Opening("Open a file", "Files that Fenmist opens", EVERYTHING, self.take_file)
         wanted = self._files.opening or everything
         ask_to_open(self, replace(wanted, take=lambda path: self._try(lambda: wanted.take(path))))
 
     def _ask_to_save(self) -> None:
+        from fenmist.desk.widgets.dialogs import ask_to_save  # on first use
+
         wanted = self._files.saving
         if wanted is None:
             self.tell("There is nothing to save here: what is typed is kept at once.")
@@ -600,7 +603,7 @@ class Shell(QMainWindow):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.here in ("keys", "first", "begin"):
-            self._show(self._before_page)
+            self._show(self._before_page or self.logbook)
         else:
             super().keyPressEvent(event)
 

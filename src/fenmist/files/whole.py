@@ -6,7 +6,6 @@ stood under the name. A link is replaced, never followed; what stood there keeps
 
 import fcntl
 import os
-import secrets
 import stat
 from collections.abc import Callable
 from contextlib import suppress
@@ -29,7 +28,7 @@ def write_whole(path: Path, content: Callable[[], bytes]) -> Path:
     try:
         mode = _mode_of(path)
         _remove_leftovers(path.parent)
-        part = path.with_name(f"{_PREFIX}{secrets.token_hex(8)}{_SUFFIX}")
+        part = path.with_name(f"{_PREFIX}{os.urandom(8).hex()}{_SUFFIX}")
         descriptor = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC, 0o666)
         try:
             with os.fdopen(descriptor, "wb") as file:

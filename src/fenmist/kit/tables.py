@@ -14,13 +14,11 @@ from itertools import pairwise
 from pathlib import Path
 
 from fenmist.errors import FenmistError, FileFormatError, OutOfRangeError, UnreadableError
-from fenmist.files.bounded import bytes_of
 from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.impedance import IMPEDANCE, table_from_rows
 from fenmist.kit.network import COUPLING, LOSS
 from fenmist.kit.part import CalibrationRecord, Part, PartKind
-from fenmist.kit.touchstone import characterisations_from, touchstone_from_bytes
 from fenmist.units.display import frequency, percent, plain, rounded, with_unit
 from fenmist.units.typed import value_from_text
 from fenmist.units.unit import UNITS
@@ -210,6 +208,8 @@ def tables_from_file(
     FileFormatError
         With path, line and what to do.
     """
+    from fenmist.files.bounded import bytes_of  # on first use
+
     data = bytes_of(path, MOST_BYTES)
     if re.search(r"\.s\dp\Z", path.name, re.I):
         return _of_touchstone(part, data, path.name, facts)
@@ -219,6 +219,8 @@ def tables_from_file(
 
 
 def _of_touchstone(part: Part, data: bytes, name: str, facts: TableFacts) -> tuple[Characterisation, ...]:
+    from fenmist.kit.touchstone import characterisations_from, touchstone_from_bytes  # on first use
+
     read = touchstone_from_bytes(data, name)
     if read.ports != len(part.ports):
         ports = ", ".join(port.id for port in part.ports)

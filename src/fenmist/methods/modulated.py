@@ -9,6 +9,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property, lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,6 @@ from numpy.typing import NDArray
 from fenmist.frozen import dataclass
 from fenmist.kit.part import Indicator
 from fenmist.measurand import Detector, Statistic
-from fenmist.methods.movements import movement_of
 from fenmist.uncertainty.influence import (
     Distribution,
     FloatArray,
@@ -27,9 +27,10 @@ from fenmist.uncertainty.influence import (
 )
 from fenmist.units.display import percent
 from fenmist.waveform.harmonics import RESPONDS_OF_FORM, Responds
-from fenmist.waveform.movement import Movement, shown
-from fenmist.waveform.named import around, waveform_from_text
-from fenmist.waveform.shapes import Waveform, moments_of
+
+if TYPE_CHECKING:  # most jobs send a steady carrier: how others move comes with the first of them
+    from fenmist.waveform.movement import Movement
+    from fenmist.waveform.shapes import Waveform
 
 UNKNOWN = "unknown"
 """Stands for a modulation of which nothing is known."""
@@ -111,6 +112,8 @@ def of_carriers(n: int) -> Shares:
 def check(waveform: str) -> None:
     """Raises UnreadableError, OutOfRangeError where a text is no waveform."""
     if waveform not in ("", UNKNOWN):
+        from fenmist.waveform.named import around
+
         around(waveform)
 
 
@@ -119,6 +122,8 @@ def stands(waveform: str) -> bool:
     """Whether the envelope of a waveform as it is typed stands still: then every meter shows all of it."""
     if waveform in ("", UNKNOWN):
         return not waveform
+    from fenmist.waveform.named import waveform_from_text
+
     return waveform_from_text(waveform).period_s == 0.0
 
 
@@ -143,6 +148,8 @@ def share_of(waveform: str, indicator: Indicator, form: str = "") -> Share | Non
     if waveform == UNKNOWN or statistic is None:
         return None
     if indicator.detector is Detector.HOLD:
+        from fenmist.methods.movements import movement_of
+
         return _held(waveform, movement_of(indicator)) if indicator.times.of_hold_known else None
     return _shares(waveform)[statistic]
 
@@ -185,6 +192,9 @@ def mean_share(waveform: str) -> Share:
 
 @lru_cache(maxsize=256)
 def _shares(waveform: str) -> dict[Statistic, Share]:
+    from fenmist.waveform.named import around
+    from fenmist.waveform.shapes import moments_of
+
     moments = [moments_of(item) for item in around(waveform)]
     return {
         Statistic.PEP: WHOLE,
@@ -203,8 +213,11 @@ def _share(values: Sequence[float]) -> Share:
 
 
 @lru_cache(maxsize=256)
-def _held(waveform: str, movement: Movement) -> Share:
-    def reading(item: Waveform, faster: float = 1.0, longer: float = 1.0) -> float:
+def _held(waveform: str, movement: "Movement") -> Share:
+    from fenmist.waveform.movement import shown
+    from fenmist.waveform.named import around
+
+    def reading(item: "Waveform", faster: float = 1.0, longer: float = 1.0) -> float:
         changed = replace(movement, time_s=movement.time_s / faster, decay_s=movement.decay_s * longer)
         return shown(changed, item).reading
 

@@ -5,19 +5,21 @@ Each rule looks at all points at once and says at most one note, however many po
 
 import math
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from fenmist.findings.note import Note, Severity
 from fenmist.frozen import dataclass
 from fenmist.kit.characterisation import Footing, LoadState
-from fenmist.methods.match import Match
-from fenmist.methods.scope_across_load import ScopeReadings, power_corrections
-from fenmist.methods.scope_chain import Probe
 from fenmist.uncertainty.influence import FloatArray
 from fenmist.units.display import THIN, frequency, opening, percent, plain
 from fenmist.units.impedance import Known
 from fenmist.waveform.response import COMFORT_LIMIT, REFERENCE_LIMIT
+
+if TYPE_CHECKING:  # of the tool, which has imported what it asks about
+    from fenmist.methods.match import Match
+    from fenmist.methods.scope_across_load import ScopeReadings
 
 STUB_WATCH = 0.01
 """Part of the power that a lead may add before it is spoken of (common practice, no source)."""
@@ -191,7 +193,7 @@ def _off_nominal_note(
     )  # fmt: skip
 
 
-def match_notes(about: str, match: Match) -> tuple[Note, ...]:
+def match_notes(about: str, match: "Match") -> tuple[Note, ...]:
     """Linear theory would put the SWR below 1, where nothing lies."""
     if match.linear_low >= 1.0:
         return ()
@@ -220,8 +222,11 @@ def forms_note(first: str, second: str, difference: float, places: str = "") -> 
     )  # fmt: skip
 
 
-def physics_notes(inputs: ScopeReadings) -> tuple[Note, ...]:
+def physics_notes(inputs: "ScopeReadings") -> tuple[Note, ...]:
     """Bandwidth and lead of one power from volts."""
+    from fenmist.methods.scope_across_load import power_corrections
+    from fenmist.methods.scope_chain import Probe
+
     f, chain = inputs.frequency_hz, inputs.chain
     found = [
         bandwidth_note("scope", "The oscilloscope", f, chain.bandwidth_hz, power_corrections(inputs)["bandwidth"], {})

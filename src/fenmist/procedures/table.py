@@ -4,10 +4,10 @@ from collections.abc import Callable
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-from fenmist.calibration.job import Job
 from fenmist.errors import UnknownIdError
 
 if TYPE_CHECKING:
+    from fenmist.calibration.job import Job
     from fenmist.procedures.procedure import Procedure
 
 
@@ -28,7 +28,7 @@ def rooms() -> "tuple[Procedure[Any], ...]":
     return tuple(made() for made in ROOMS.values())
 
 
-def procedure_of(job: Job) -> "Procedure[Any]":
+def procedure_of(job: "Job") -> "Procedure[Any]":
     """The room that answers a job's question; raises UnknownIdError."""
     return room_of(job.question)
 

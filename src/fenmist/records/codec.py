@@ -5,22 +5,28 @@ import json
 import math
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any, TypeVar, cast
+from functools import cache
+from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 import msgspec
 
-from fenmist.calibration.job import Job, PlanPoint
 from fenmist.errors import DamagedLogbookError, UnkeepableError
-from fenmist.kit.part import Part
 from fenmist.kit.same import Latest, Same
-from fenmist.reading.event import Event
 
-T = TypeVar("T", Job, Part, Event)
-_DECODERS: dict[type, msgspec.json.Decoder[Any]] = {kind: msgspec.json.Decoder(kind) for kind in (Job, Part, Event)}
-_OF_PLAN = msgspec.json.Decoder(tuple[PlanPoint, ...])
+if TYPE_CHECKING:  # whoever has a record has its class; a logbook is opened without
+    from fenmist.calibration.job import Job
+    from fenmist.kit.part import Part
+    from fenmist.reading.event import Event
+
+T = TypeVar("T", "Job", "Part", "Event")
 
 
-def encode(record: Job | Part | Event) -> str:
+@cache
+def _decoder(kind: Any) -> msgspec.json.Decoder[Any]:
+    return msgspec.json.Decoder(kind)
+
+
+def encode(record: "Job | Part | Event") -> str:
     """Canonical JSON of a record; a job without its events, which are kept one by one. What it gives can be read again.
 
     Raises
@@ -29,12 +35,17 @@ def encode(record: Job | Part | Event) -> str:
         Where a number is infinite or not a number (it would come back as nothing) or too long, or a text can't be
         written as UTF-8.
     """
+    from fenmist.calibration.job import Job, PlanPoint
+
     kind = type(record).__name__.lower()
     try:
         if not isinstance(record, Job):
-            return _written(record, _DECODERS[type(record)], kind)[1].decode()
-        plan = _PLANS.once(Same(record.plan), lambda: msgspec.Raw(_written(record.plan, _OF_PLAN, f"{kind}.plan")[1]))
-        builtins, _ = _written(replace(record, events=(), plan=()), _DECODERS[Job], kind)
+            return _written(record, type(record), kind)[1].decode()
+        points = record.plan
+        plan = _PLANS.once(
+            Same(points), lambda: msgspec.Raw(_written(points, tuple[PlanPoint, ...], f"{kind}.plan")[1])
+        )
+        builtins, _ = _written(replace(record, events=(), plan=()), Job, kind)
         return msgspec.json.encode({**builtins, "plan": plan}, order="deterministic").decode()
     except (UnicodeEncodeError, OverflowError, msgspec.MsgspecError) as error:
         raise UnkeepableError(f"A {kind} can't be kept: {error}.", "Look at what was typed there.") from error
@@ -44,8 +55,8 @@ _PLANS: Latest[msgspec.Raw] = Latest(2)
 """The longest part of a job: most edits leave it as it was."""
 
 
-def _written(value: object, decoder: msgspec.json.Decoder[Any], path: str) -> tuple[Any, bytes]:
-    """Builtins and JSON of what can be read again."""
+def _written(value: object, kind: Any, path: str) -> tuple[Any, bytes]:
+    """Builtins and JSON of what can be read again as that type."""
     builtins = msgspec.to_builtins(value)
     try:
         json.dumps(builtins, allow_nan=False)  # quicker than looking at each number from here
@@ -54,14 +65,14 @@ def _written(value: object, decoder: msgspec.json.Decoder[Any], path: str) -> tu
         said = f"“{bad}” is no finite number and can't be kept."
         raise UnkeepableError(said, "Look at what was typed there.") from None
     made = msgspec.json.encode(builtins, order="deterministic")
-    decoder.decode(made)
+    _decoder(kind).decode(made)
     return builtins, made
 
 
 def decode(text: str, record: type[T]) -> T:
     """A record from its JSON; raises DamagedLogbookError where it doesn't fit."""
     try:
-        return cast(T, _DECODERS[record].decode(text))
+        return cast(T, _decoder(cast(Any, record)).decode(text))
     except (msgspec.DecodeError, ValueError, RecursionError) as error:
         raise DamagedLogbookError(
             f"A {record.__name__.lower()} in the logbook can't be read: {error}.",
@@ -69,7 +80,7 @@ def decode(text: str, record: type[T]) -> T:
         ) from error
 
 
-def record_hash(job: Job) -> str:
+def record_hash(job: "Job") -> str:
     """SHA-256 over every field of a job's definition and of all its events: changes with anything on record."""
     return hash_as_written(msgspec.to_builtins(replace(job, events=tuple(job.events))))
 

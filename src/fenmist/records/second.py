@@ -15,21 +15,24 @@ from contextlib import contextmanager, suppress
 from dataclasses import field
 from pathlib import Path
 from types import MappingProxyType
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from fenmist.errors import FenmistError, RecordError
 from fenmist.files.whole import sync_folder, write_whole
 from fenmist.frozen import dataclass
-from fenmist.reading.event import Event
 from fenmist.records.codec import encode
 from fenmist.records.rows import row_sha256
 from fenmist.records.store import Logbook
 
+if TYPE_CHECKING:
+    from fenmist.reading.event import Event
+
 
 class _Line(msgspec.Struct):
     job: str
-    events: list[Event]
+    events: list[msgspec.Raw]
     files: dict[str, bytes] = {}
 
 
@@ -38,7 +41,7 @@ class Waiting:
     """Events of one job that belong together, with the files of their entries by hash."""
 
     job: str
-    events: tuple[Event, ...]
+    events: "tuple[Event, ...]"
     files: Mapping[str, bytes] = field(default_factory=dict)
 
 
@@ -65,7 +68,7 @@ class SecondFolder:
     def __init__(self, logbook: Logbook, folder: Path) -> None:
         self.path = folder / f"{logbook.path.stem} {logbook.identity[:8]}.waiting.jsonl"
 
-    def append(self, job_id: str, events: Sequence[Event], files: Mapping[str, bytes] = MappingProxyType({})) -> None:
+    def append(self, job_id: str, events: "Sequence[Event]", files: Mapping[str, bytes] = MappingProxyType({})) -> None:
         """Keep events that belong together; on disk when this returns. Raises RecordError, UnkeepableError."""
         for event in events:
             encode(event)  # what the logbook couldn't keep isn't acknowledged here either
@@ -138,19 +141,23 @@ class SecondFolder:
 
 
 def _framed(item: Waiting) -> bytes:
-    text = msgspec.json.encode(_Line(item.job, list(item.events), dict(item.files)))
+    events = [msgspec.Raw(msgspec.json.encode(event)) for event in item.events]
+    text = msgspec.json.encode(_Line(item.job, events, dict(item.files)))
     return row_sha256(text.decode()).encode() + b" " + text + b"\n"
 
 
 def _unframed(line: bytes) -> Waiting | None:
+    from fenmist.reading.event import Event  # mostly nothing waits
+
     digest, _, text = line.partition(b" ")
     try:
         if row_sha256(text.decode()).encode() != digest:
             return None
         item = msgspec.json.decode(text, type=_Line)
+        events = tuple(msgspec.json.decode(event, type=Event) for event in item.events)
     except (msgspec.DecodeError, ValueError, RecursionError):
         return None
-    return Waiting(item.job, tuple(item.events), item.files)
+    return Waiting(item.job, events, item.files)
 
 
 def _end_of_lines(descriptor: int) -> int:

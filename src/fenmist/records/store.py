@@ -5,6 +5,7 @@ file changed raises `DamagedLogbookError`, naming what it is, and is never taken
 """
 
 import hashlib
+import os
 import sqlite3
 import zlib
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -12,22 +13,23 @@ from contextlib import closing, contextmanager
 from dataclasses import astuple, replace
 from datetime import datetime
 from pathlib import Path
-from secrets import token_hex
 from types import MappingProxyType
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from uuid import uuid4
 
-from fenmist.calibration.job import Job
 from fenmist.errors import DamagedLogbookError, RecordError, UnknownIdError
 from fenmist.files.whole import sync_folder
 from fenmist.frozen import dataclass
-from fenmist.kit.part import Part
 from fenmist.kit.snapshot import content_hash
-from fenmist.reading.event import Event
 from fenmist.records.codec import decode, encode
 from fenmist.records.opening import open_file
 from fenmist.records.rows import Column, row_sha256
 from fenmist.units.moment import moment_from_text, text_of_moment
+
+if TYPE_CHECKING:  # the list of jobs is told from summaries: what a job is made of isn't needed for it
+    from fenmist.calibration.job import Job
+    from fenmist.kit.part import Part
+    from fenmist.reading.event import Event
 
 SUFFIX = ".fenlog"
 """Ending of a logbook's file name."""
@@ -180,7 +182,7 @@ class Logbook:
 
     # jobs
 
-    def add_job(self, job: Job, files: Mapping[str, tuple[str, bytes]] = MappingProxyType({})) -> None:
+    def add_job(self, job: "Job", files: Mapping[str, tuple[str, bytes]] = MappingProxyType({})) -> None:
         """Keep a new job with its first definition, all its events and its files (name and bytes by hash)."""
         with self._writing() as write:
             for digest, (name, data) in files.items():
@@ -191,14 +193,14 @@ class Logbook:
             head = _insert_events(write, _Head(job.id, 1, 0, job.id), job.events)
             write.execute("INSERT INTO head VALUES (?, ?, ?, ?, ?)", (*head.row, row_sha256(*head.row)))
 
-    def save_definition(self, job: Job, saved_at: datetime, label: str) -> None:
+    def save_definition(self, job: "Job", saved_at: datetime, label: str) -> None:
         """Keep a job's definition as its next revision."""
         with self._writing() as write:
             head = self._head(job.id)
             _insert_definition(write, job, head.revision + 1, saved_at, label)
             _move_head(write, replace(head, revision=head.revision + 1))
 
-    def append(self, job_id: str, events: Sequence[Event], files: Mapping[str, bytes] = MappingProxyType({})) -> None:
+    def append(self, job_id: str, events: "Sequence[Event]", files: Mapping[str, bytes] = MappingProxyType({})) -> None:
         """Add events that belong together, all or none, with the files (by hash) that entries were read from.
 
         All are on disk when this returns.
@@ -230,8 +232,10 @@ class Logbook:
             raise self._damage("kept file")
         return data
 
-    def job(self, job_id: str) -> Job:
+    def job(self, job_id: str) -> "Job":
         """A job as it stands, with all its events; raises UnknownIdError, DamagedLogbookError."""
+        from fenmist.calibration.job import Job
+
         head = self._head(job_id)
         sql = "SELECT * FROM definition WHERE job = ? AND revision = ?"
         row = next(self._rows("definition of a job", sql, (job_id, head.revision)), None)
@@ -245,7 +249,9 @@ class Logbook:
             raise UnknownIdError(f"The logbook has no job “{job_id}”.", "Choose one from the list.")
         return _Head(*row)
 
-    def _events(self, head: _Head) -> Iterator[Event]:
+    def _events(self, head: _Head) -> "Iterator[Event]":
+        from fenmist.reading.event import Event
+
         seq, chain = 0, head.job
         sql = "SELECT seq, id, kind, at, payload, chain_sha256 FROM event WHERE job = ? ORDER BY seq"
         for *row, digest in self._read(sql, (head.job,)):
@@ -348,7 +354,12 @@ class Logbook:
 
     # kit
 
-    def save_parts(self, parts: Iterable[Part], saved_at: datetime) -> None:
+    @property
+    def has_parts(self) -> bool:
+        """True once there is any equipment, be it retired."""
+        return next(self._read("SELECT 1 FROM part LIMIT 1"), None) is not None
+
+    def save_parts(self, parts: "Iterable[Part]", saved_at: datetime) -> None:
         """Keep parts as their next revisions; nothing happens to those that haven't changed."""
         with self._writing() as write:
             for part in parts:
@@ -360,8 +371,10 @@ class Logbook:
                     row = (part.id, found[0] + 1 if found else 1, digest, text_of_moment(saved_at), encode(part))
                     write.execute("INSERT INTO part VALUES (?, ?, ?, ?, ?, ?)", (*row, row_sha256(*row)))
 
-    def kit(self) -> tuple[Part, ...]:
+    def kit(self) -> "tuple[Part, ...]":
         """Every part in its newest revision, in the order of first entry."""
+        from fenmist.kit.part import Part
+
         newest: dict[str, str] = {}
         for row in self._rows("part", "SELECT * FROM part NOT INDEXED ORDER BY revision, rowid"):
             newest[row[0]] = row[4]
@@ -370,7 +383,7 @@ class Logbook:
 
     def back_up(self, path: Path) -> None:
         """Write a copy of everything that is committed; an unfinished one never stands under the name."""
-        part = path.with_name(f".fenmist-{token_hex(8)}.part")
+        part = path.with_name(f".fenmist-{os.urandom(8).hex()}.part")
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
             with closing(sqlite3.connect(part)) as copy:
@@ -416,12 +429,12 @@ def _insert_attachment(write: sqlite3.Connection, digest: str, data: bytes, name
         write.execute("INSERT INTO attachment VALUES (?, ?, ?, ?, ?)", (*row, zlib.compress(data), row_sha256(*row)))
 
 
-def _insert_definition(write: sqlite3.Connection, job: Job, revision: int, saved_at: datetime, label: str) -> None:
+def _insert_definition(write: sqlite3.Connection, job: "Job", revision: int, saved_at: datetime, label: str) -> None:
     row = (job.id, revision, text_of_moment(saved_at), label, encode(job))
     write.execute("INSERT INTO definition VALUES (?, ?, ?, ?, ?, ?)", (*row, row_sha256(*row)))
 
 
-def _insert_events(write: sqlite3.Connection, head: _Head, events: Iterable[Event]) -> _Head:
+def _insert_events(write: sqlite3.Connection, head: _Head, events: "Iterable[Event]") -> _Head:
     """Chain events to a job's record; returns where it ends then."""
     seq, chain = head.seq, head.chain
     for event in events:

@@ -13,13 +13,8 @@ from uuid import uuid4
 import msgspec
 
 from fenmist.calibration.history import Drift, Past, drift_per_year, drifts
-from fenmist.calibration.job import Job, PlanPoint
 from fenmist.errors import FenmistError, RecordError, UnknownIdError, UnreadableError
 from fenmist.files.whole import write_whole
-from fenmist.findings.note import Problem
-from fenmist.hookup.line import HookUp
-from fenmist.kit.due import Due, due
-from fenmist.kit.part import CalibrationRecord, Part
 from fenmist.procedures.table import ROOMS, procedure_of, room_of
 from fenmist.reading.event import AS_FOUND, AS_LEFT
 from fenmist.records.second import SecondFolder, take_in
@@ -31,9 +26,13 @@ from fenmist.session.listeners import Listeners
 from fenmist.session.place import Place
 from fenmist.session.summaries import JobSummary, Listing
 
-if TYPE_CHECKING:
+if TYPE_CHECKING:  # what jobs and parts are made of comes with the first of them: the list needs none
+    from fenmist.calibration.job import Job
     from fenmist.calibration.planning import Grid
+    from fenmist.hookup.line import HookUp
     from fenmist.hookup.templates import Bench
+    from fenmist.kit.due import Due
+    from fenmist.kit.part import Part
     from fenmist.kit.tables import Corrected
     from fenmist.procedures.shelf import Ranked
     from fenmist.session.openjob import OpenJob
@@ -68,7 +67,7 @@ class Session:
         self,
         path: Path,
         clock: Clock = now,
-        first_kit: tuple[Part, ...] | None = None,
+        first_kit: "tuple[Part, ...] | None" = None,
         second_folder: Path | None = None,
     ) -> None:
         refuse_emptied(path)
@@ -78,7 +77,7 @@ class Session:
         self.commands = Commands(self.changed.tell)  # of the kit and the first page; a job has its own
         self.open_job: OpenJob | None = None
         self._remembered = ""
-        is_begun = bool(self.logbook.kit())  # then nothing needs to be written, and a full disk is no reason to stop
+        is_begun = self.logbook.has_parts  # then nothing needs to be written, and a full disk is no reason to stop
         with nullcontext() if is_begun else self.logbook.together():
             self.second = SecondFolder(self.logbook, second_folder or _state_folder())
             if not is_begun:
@@ -175,7 +174,7 @@ class Session:
     # kit
 
     @property
-    def kit(self) -> tuple[Part, ...]:
+    def kit(self) -> "tuple[Part, ...]":
         """All equipment in its newest revision."""
         return self.logbook.kit()
 
@@ -205,7 +204,7 @@ class Session:
             )
         return Bench(own, tuple({item.part: kit[item.part] for item in own.elements}.values()), ())
 
-    def keep_template(self, hookup: HookUp) -> None:
+    def keep_template(self, hookup: "HookUp") -> None:
         """Keep a hook-up of a job to begin others from; one of the same name is replaced."""
         former = self._own_templates()
         made = (*(item for item in former if item.label != hookup.label), hookup)
@@ -215,21 +214,24 @@ class Session:
             )
         )
 
-    def _own_templates(self) -> tuple[HookUp, ...]:
+    def _own_templates(self) -> "tuple[HookUp, ...]":
+        from fenmist.hookup.line import HookUp
+
         try:
             return msgspec.json.decode(self.logbook.setting(_TEMPLATES, "[]").encode(), type=tuple[HookUp, ...])
         except (msgspec.DecodeError, ValueError):
             return ()
 
-    def _write_templates(self, templates: tuple[HookUp, ...]) -> None:
+    def _write_templates(self, templates: "tuple[HookUp, ...]") -> None:
         self.logbook.set_setting(_TEMPLATES, msgspec.json.encode(templates).decode())
 
-    def corrections_of(self, part: Part) -> "dict[str, Corrected]":
+    def corrections_of(self, part: "Part") -> "dict[str, Corrected]":
         """The part's correction by each certificate that was issued for it, by the certificate's name, newest last.
 
         With what was seen of its drift, and with everything that the certificate leans on.
         """
         from fenmist.calibration.chain import links  # on first use
+        from fenmist.kit.part import CalibrationRecord
         from fenmist.kit.tables import Corrected
 
         found = {}
@@ -254,15 +256,17 @@ class Session:
                     found[f"certificate {issued.name}"] = Corrected(table, record)
         return found
 
-    def due(self, part: Part) -> Due:
+    def due(self, part: "Part") -> "Due":
         """Whether a part is due today."""
+        from fenmist.kit.due import due
+
         return due(part, self.now().date())
 
     def used_in(self, part_id: str) -> tuple[JobSummary, ...]:
         """Jobs that hold a part in their snapshot, the newest first."""
         return self._listing.using(part_id)
 
-    def save_part(self, part: Part) -> None:
+    def save_part(self, part: "Part") -> None:
         """Keep a part; jobs that used it keep their own snapshot."""
         before = next((item for item in self.kit if item.id == part.id), None)
         if before == part:
@@ -324,7 +328,9 @@ class Session:
         UnreadableError
             Names what of the grid can't be read; then no job is made.
         """
-        from fenmist.calibration.planning import BY_FREQUENCY, points_from_grid, with_points  # on first use
+        from fenmist.calibration.job import PlanPoint  # on first use
+        from fenmist.calibration.planning import BY_FREQUENCY, points_from_grid, with_points
+        from fenmist.findings.note import Problem
         from fenmist.procedures.shelf import device_on, first_bench
 
         room = room_of(question) if question else next(iter(ROOMS.values()))()
@@ -345,7 +351,7 @@ class Session:
         return self.open(job.id)
 
     def shelf(
-        self, question: str, device: Part, frequencies_hz: Sequence[float], level_w: float, kit: Sequence[Part] = ()
+        self, question: str, device: "Part", frequencies_hz: Sequence[float], level_w: float, kit: "Sequence[Part]" = ()
     ) -> "Iterator[Ranked]":
         """The benches that a kit (the logbook's) allows for a question about a part, one after the other."""
         from fenmist.procedures.shelf import looked_at  # on first use
@@ -401,7 +407,7 @@ class Session:
         return self._clock().replace(microsecond=0)
 
 
-def _as_copy(job: Job) -> Job:
+def _as_copy(job: "Job") -> "Job":
     """The job under another id, with ids of its own for its events, which point to each other as before."""
     fresh = {event.id: uuid4().hex for event in job.events}
     events = tuple(replace(e, id=fresh[e.id], target=fresh.get(e.target, e.target)) for e in job.events)

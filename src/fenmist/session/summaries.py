@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from fenmist.calibration.history import Past
-from fenmist.calibration.job import Job
 from fenmist.errors import FenmistError, RecordError, UnworkableJobError
 from fenmist.frozen import dataclass
 from fenmist.procedures.table import procedure_of
@@ -18,6 +17,7 @@ from fenmist.session.workable import working_out
 from fenmist.units.moment import day_of
 
 if TYPE_CHECKING:
+    from fenmist.calibration.job import Job
     from fenmist.calibration.outcome import Stated
 
 EDITION = "4"
@@ -133,7 +133,7 @@ def _kept(line: JobSummary, past: tuple[Past, ...], parts: Iterable[str], words:
     return Summary(line.id, _stamp(stamp), line.device_id, line.serial, payload, found, listed, words)
 
 
-def _in_trouble(job_id: str, job: Job | None, why: str) -> JobSummary:
+def _in_trouble(job_id: str, job: "Job | None", why: str) -> JobSummary:
     """The line of a job that can't be read (then nothing is known of it) or worked out."""
     if job is None:
         return JobSummary(job_id, job_id, "", "", "", "", "", "", 0, 0, False, f"✕ {why}", trouble=why)
@@ -144,7 +144,7 @@ def _in_trouble(job_id: str, job: Job | None, why: str) -> JobSummary:
     )  # fmt: skip
 
 
-def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:
+def summary(job: "Job") -> tuple[JobSummary, tuple[Past, ...]]:
     """The line of a job, and the errors it found."""
     room = procedure_of(job)
     found = room.reduce(job, AS_FOUND, {}, None)
@@ -161,12 +161,12 @@ def summary(job: Job) -> tuple[JobSummary, tuple[Past, ...]]:
     return line, past
 
 
-def present_as_past(job: Job, point: "Stated", phase: str) -> tuple[Past, ...]:
+def present_as_past(job: "Job", point: "Stated", phase: str) -> tuple[Past, ...]:
     """A point of the job in hand, to be set beside what was found before; none where it is no reference."""
     return tuple(_past(job, (point,), phase))
 
 
-def _past(job: Job, points: "Iterable[Stated]", phase: str) -> Iterator[Past]:
+def _past(job: "Job", points: "Iterable[Stated]", phase: str) -> Iterator[Past]:
     from fenmist.methods.modulated import stands  # where something is worked out anew
 
     days = {}
@@ -182,7 +182,7 @@ def _past(job: Job, points: "Iterable[Stated]", phase: str) -> Iterator[Past]:
             )  # fmt: skip
 
 
-def _words(job: Job, line: JobSummary) -> Iterator[str]:
+def _words(job: "Job", line: JobSummary) -> Iterator[str]:
     """Everything of a job that can be searched for."""
     yield from (line.title, line.device, line.serial, line.headline, job.customer, job.place, job.technician)
     yield from (job.conditions, job.purpose, day_of(job.created_at), job.receipt.condition, job.receipt.inventory)

@@ -3,8 +3,6 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-import numpy as np
-
 from fenmist.errors import FenmistError, UnworkableJobError
 
 
@@ -17,9 +15,23 @@ def working_out(title: str) -> Iterator[None]:
     UnworkableJobError
         In place of whatever wasn't foreseen: a number beyond what floats hold, a record that contradicts itself.
     """
+    import numpy as np  # what only shows doesn't need it
+
+    with showing(title), np.errstate(over="raise", divide="raise", invalid="raise"):
+        yield
+
+
+@contextmanager
+def showing(title: str) -> Iterator[None]:
+    """The same where nothing is worked out but what was is shown.
+
+    Raises
+    ------
+    UnworkableJobError
+        In place of whatever wasn't foreseen.
+    """
     try:
-        with np.errstate(over="raise", divide="raise", invalid="raise"):
-            yield
+        yield
     except FenmistError:
         raise
     except Exception as error:

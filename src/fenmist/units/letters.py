@@ -8,7 +8,6 @@ import re
 import unicodedata
 from bisect import bisect_right
 from functools import cache
-from importlib import resources
 
 _JOINERS = "\u200c\u200d"
 """Shape their neighbours and show nothing of their own; needed by some scripts."""
@@ -49,6 +48,8 @@ def _prints(letter: str) -> bool:
 @cache
 def _ranges() -> tuple[tuple[int, ...], tuple[int, ...]]:
     """First and last code points of what the shipped faces hold (made by scripts/fallback_fonts.py)."""
+    from importlib import resources  # on first use: mostly all letters are ASCII
+
     lines = resources.files("fenmist").joinpath("resources", "fonts", "letters.txt").read_text("ascii").split()
     pairs = [line.partition("-") for line in lines]
     return tuple(int(first, 16) for first, _, _ in pairs), tuple(int(last or first, 16) for first, _, last in pairs)

@@ -5,8 +5,6 @@ from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtWidgets import QWidget
 
-from fenmist.desk.places.logbook import LogbookPlace
-
 if TYPE_CHECKING:
     from fenmist.desk.shell import Shell
 
@@ -65,6 +63,8 @@ def _kit(shell: "Shell") -> QWidget:
 
 
 def _logbook(shell: "Shell") -> QWidget:
+    from fenmist.desk.places.logbook import LogbookPlace
+
     made = LogbookPlace(shell.session)
     made.open_wanted.connect(shell.open_job)
     made.new_wanted.connect(shell.new_job)

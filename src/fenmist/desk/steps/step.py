@@ -9,7 +9,6 @@ from fenmist.desk.filing import Files, Saving
 from fenmist.desk.theme import ThemeHolder
 from fenmist.desk.widgets.labels import label, set_text
 from fenmist.desk.widgets.line_view import LineView
-from fenmist.desk.widgets.picture import drawing_saved
 from fenmist.findings.note import Note
 from fenmist.reading.event import Slot
 from fenmist.session.filenames import suggested_path
@@ -132,6 +131,8 @@ class Step(Files, QWidget):
         """The drawing, where the step has nothing else."""
         if self.drawing is None:
             return None
+        from fenmist.desk.widgets.picture import drawing_saved  # on first use
+
         name, widget = self.drawing
         return drawing_saved(widget, suggested_path(self.job.job, f" {name}.svg"), self.did.emit)
 

@@ -48,6 +48,15 @@ def scrolled(widget: QWidget) -> QScrollArea:
     return made
 
 
+def room_across(area: QScrollArea) -> int:
+    """How wide a page may be in an area that scrolls up and down, in pixels.
+
+    Not asked of its viewport: Qt's bindings would make every name of every kind of window to tell what that is.
+    """
+    bar = area.verticalScrollBar()
+    return area.contentsRect().width() - (bar.width() if bar.isVisible() else 0)
+
+
 def hairline() -> QFrame:
     """A line across."""
     made = QFrame()
@@ -57,11 +66,11 @@ def hairline() -> QFrame:
 
 
 def set_state(widget: QWidget, **properties: object) -> None:
-    """Set dynamic properties and restyle only where one truly changed."""
+    """Set dynamic properties and restyle only where one truly changed; what was never shown is styled when it is."""
     changed = [name for name, value in properties.items() if (widget.property(name) or False) != (value or False)]
     for name in changed:
         widget.setProperty(name, properties[name])
-    if changed:
+    if changed and widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):
         widget.style().unpolish(widget)
         widget.style().polish(widget)
 
