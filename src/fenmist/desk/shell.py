@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from fenmist.desk.actions import ACTIONS, by_id
+from fenmist.desk.actions import ACTIONS, Action
 from fenmist.desk.dropping import EVERYTHING, take_dropped
 from fenmist.desk.filing import Files, Opening
 from fenmist.desk.frame import PLACES, Foot, Top
@@ -63,7 +63,8 @@ class Shell(QMainWindow):
         self.setWindowTitle("Fenmist" + (" — DEMO" if session.is_demo else ""))
         self.resize(1280, 800)
         self.setAcceptDrops(True)
-        self.actions_by_id = {item.id: self._action(item.id) for item in ACTIONS if not item.key_only}
+        handlers = self._handlers()
+        self.actions_by_id = {item.id: self._action(item, handlers[item.id]) for item in ACTIONS if not item.key_only}
         self._restore()
         self._build()
         listen_while_alive(self, themes.changed, self._on_theme)
@@ -144,12 +145,10 @@ class Shell(QMainWindow):
 
     # actions
 
-    def _action(self, action_id: str) -> QAction:
-        item = by_id(action_id)
+    def _action(self, item: Action, handler: Callable[[], object]) -> QAction:
         action = QAction(item.text, self)
         action.setShortcut(QKeySequence(item.shortcut))
         action.setToolTip(item.tip or item.text)
-        handler = self._handlers()[action_id]
         action.triggered.connect(lambda _=False: handler())
         self.addAction(action)
         return action

@@ -121,6 +121,8 @@ class ReadingsStep(Step):
         self.below.left.connect(self._focus_slot)
         self.body.addWidget(self.below)
         self.setAcceptDrops(True)
+        self.run.settle()
+        self.running.show_point(job.view, self.run.point, kept=True)  # before it is styled the first time
 
     # showing
 

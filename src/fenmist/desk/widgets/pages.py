@@ -60,7 +60,8 @@ class Pages(QStackedWidget):
         """Add a page."""
         self._areas[page] = scrolling(page)
         self.addWidget(self._areas[page])
-        self._fit(page)
+        if self.isVisible():
+            self._fit(page)
 
     def drop(self, page: QWidget) -> None:
         """Take a page away for good."""

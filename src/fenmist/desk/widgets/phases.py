@@ -17,6 +17,7 @@ class Phases(QWidget):
         self.left = button(AS_LEFT, "phase")
         for made, phase in ((self.found, AS_FOUND), (self.left, AS_LEFT)):
             made.setCheckable(True)
+            made.setProperty("begun", _begun(job, phase))  # before it is styled the first time
             made.clicked.connect(lambda _=False, p=phase: self.choose(p))
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
@@ -40,4 +41,8 @@ class Phases(QWidget):
         self.left.setEnabled(adjusted or bool(self._job.view.at_once.stated))
         for made, phase in ((self.found, AS_FOUND), (self.left, AS_LEFT)):
             made.setChecked(self._job.view.phase == phase)
-            set_state(made, begun="true" if adjusted or phase == AS_FOUND else "false")
+            set_state(made, begun=_begun(self._job, phase))
+
+
+def _begun(job: OpenJob, phase: str) -> str:
+    return "true" if phase == AS_FOUND or job.job.is_adjusted else "false"

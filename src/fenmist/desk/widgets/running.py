@@ -38,8 +38,8 @@ class Running(QWidget):
 
     def show_point(self, view: View, point: PlanPoint | None, kept: bool) -> None:
         """Show what is known at a point, kept or drafted; nothing stands there without a plan."""
-        self.setVisible(point is not None)
         if point is None:
+            self.hide()
             return
         found: Figures = view.procedure.figures(view.at_once, point.id)
         known = view.at_once.stated_at(point.id) is not None
@@ -52,3 +52,4 @@ class Running(QWidget):
         set_text(self.u_name, found.u_name)
         set_text(self.scatter, f"scatter {found.scatter}")
         set_text(self.drift, f"drift {found.drift}")
+        self.show()
