@@ -8,6 +8,8 @@ from pathlib import Path
 
 import pytest
 
+import fenmist as _as_users_start_it  # noqa: F401  before NumPy, which it sets up
+
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1])]  # support, studies
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # the drawing library's font list is made once a run, not once a test

@@ -73,3 +73,33 @@ def test_key_downs_that_touch_or_overlap_count_once():
 
     assert LOAD.rise_at([Keying(0.0, 60.0, 150.0), Keying(60.0, 100.0, 150.0)], 100.0) == pytest.approx(one)
     assert LOAD.rise_at([Keying(0.0, 60.0, 150.0), Keying(50.0, 100.0, 150.0)], 100.0) == pytest.approx(one)
+
+
+def test_what_was_followed_before_changes_nothing():
+    """One model all along, as in a run: key-downs come, the last grows, some are taken back, the clock goes back."""
+    keyed = [Keying(10.0 * n, 10.0 * n + 3.0 + n % 4, 40.0 + 7.0 * (n % 5)) for n in range(40)]
+
+    def fresh(keyings, now_s):
+        theta, at = 0.0, keyings[0].start_s
+        for item in sorted(keyings, key=lambda one: one.start_s):
+            if item.start_s < now_s:
+                theta = LOAD.after(theta, 0.0, item.start_s - at)
+                at = min(item.end_s, now_s)
+                theta = LOAD.after(theta, item.power_w, at - item.start_s)
+        return LOAD.after(theta, 0.0, now_s - at)
+
+    for count in (1, 2, 30, 31, 32, 12, 40, 39):
+        now_s = keyed[count - 1].start_s + 2.0  # the last is under way
+        assert LOAD.rise_at(keyed[:count], now_s) == pytest.approx(fresh(keyed[:count], now_s), rel=1e-12)
+        assert LOAD.rise_at(keyed[:count], now_s + 500.0) == pytest.approx(
+            fresh(keyed[:count], now_s + 500.0), rel=1e-12
+        )
+    other = [*keyed[:20], Keying(205.0, 209.0, 150.0), *keyed[21:]]
+    assert LOAD.rise_at(other, 395.0) == pytest.approx(fresh(other, 395.0), rel=1e-12)
+    late = [*keyed[5:], *keyed[:5]]
+    assert LOAD.rise_at(late, 400.0) == pytest.approx(fresh(keyed, 400.0), rel=1e-12)
+    assert LOAD.rise_at(keyed, 155.0) == pytest.approx(fresh(keyed, 155.0), rel=1e-12)
+    assert LOAD.highest_rise(keyed) == pytest.approx(max(fresh(keyed, item.end_s) for item in keyed), rel=1e-12)
+    assert LOAD.highest_rise([]) == 0.0 == LOAD.rise_at([], 5.0)
+    stronger = HeatModel(300.0, 300.0, 700.0)
+    assert stronger.highest_rise(keyed) == pytest.approx(LOAD.highest_rise(keyed) / 2.0)

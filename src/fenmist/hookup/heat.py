@@ -8,16 +8,14 @@ oil, fans or a hot day; a hand near the load knows more. Page: docs/method/heat.
 """
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
+from typing import NamedTuple
 
 from fenmist.frozen import dataclass
 from fenmist.kit.part import Part
 
 SLOW_COOLING = 3.0
 """Cooling time constant over rated time where none is stated."""
-
-FORGOTTEN = 20.0
-"""Time constants after which a key-down has left nothing (e^-20 of it)."""
 
 ROUNDING = 1e-9
 """Rise that is none: the rated power for the rated time from cold just fits."""
@@ -71,26 +69,52 @@ class HeatModel:
 
     def rise_at(self, keyings: Iterable[Keying], now_s: float) -> float:
         """Rise at a moment from all earlier key-downs, cold before the first."""
-        gone = now_s - FORGOTTEN * self.cooling_s
-        recent = (Keying(k.start_s, min(k.end_s, now_s), k.power_w) for k in keyings if gone < k.end_s)
-        rise, at = 0.0, now_s
-        for rise, at in self._rises(item for item in recent if item.start_s < now_s):  # noqa: B007
-            pass  # the last one counts
-        return self.after(rise, 0.0, now_s - at)
+        begun = [item for item in keyings if item.start_s < now_s]
+        last = self._through(
+            item if item.end_s <= now_s else Keying(item.start_s, now_s, item.power_w) for item in begun
+        )
+        return self.after(last.rise, 0.0, now_s - last.at_s)
 
     def highest_rise(self, keyings: Iterable[Keying]) -> float:
         """The highest rise at the end of any key-down, cold before the first; 0 without any."""
-        return max((rise for rise, _ in self._rises(keyings)), default=0.0)
+        return self._through(keyings).highest
 
-    def _rises(self, keyings: Iterable[Keying]) -> Iterator[tuple[float, float]]:
-        """Rise at the end of each key-down, and when that was, in time."""
-        rise, at = 0.0, None
-        for keying in sorted(keyings, key=lambda item: item.start_s):
-            if at is not None:
-                rise = self.after(rise, 0.0, keying.start_s - at)
-            begun = keying.start_s if at is None else max(keying.start_s, at)
-            rise, at = self.after(rise, keying.power_w, keying.end_s - begun), max(keying.end_s, at or keying.end_s)
-            yield rise, at
+    def _through(self, keyings: Iterable[Keying]) -> "_Through":
+        """The rise after these key-downs. A run adds one to many: it goes on from where it was asked last."""
+        given = tuple(sorted(keyings, key=lambda item: item.start_s))
+        known = _LATEST.get(self, _COLD)
+        if given[: len(known.keyings)] != known.keyings:
+            known = _COLD
+        later = given[len(known.keyings) :]
+        if not later:
+            return known
+        for keying in later[:-1]:
+            known = self._after(known, keying)
+        if len(_LATEST) >= _MOST:
+            _LATEST.clear()
+        _LATEST[self] = known._replace(keyings=given[:-1])  # the last may still be under way
+        return self._after(known, later[-1])
+
+    def _after(self, known: "_Through", keying: Keying) -> "_Through":
+        begun = max(keying.start_s, known.at_s)
+        rise = self.after(self.after(known.rise, 0.0, begun - known.at_s), keying.power_w, keying.end_s - begun)
+        return known._replace(rise=rise, at_s=max(keying.end_s, known.at_s), highest=max(rise, known.highest))
+
+
+class _Through(NamedTuple):
+    """How warm key-downs left a load."""
+
+    keyings: tuple[Keying, ...]  # in time
+    rise: float
+    at_s: float  # when the last of them ended
+    highest: float  # at the end of any
+
+
+_COLD = _Through((), 0.0, -math.inf, 0.0)
+
+_LATEST: dict[HeatModel, _Through] = {}
+_MOST = 8
+"""Loads that are remembered: a job has one, a plan's schedule a few."""
 
 
 def heat_model(load: Part) -> HeatModel | None:

@@ -66,7 +66,7 @@ def warmth(job: Job, carrier: Carrier, now_s: float, slot: Slot | None) -> Warmt
     if model is None:
         return None
     rise = model.rise_at(carrier.until(now_s), now_s)
-    target = next((point.target_w for point in job.plan if slot is not None and point.id == slot.point), 0.0)
+    target = job.point(slot.point).target_w if slot is not None and job.has_point(slot.point) else 0.0
     power = carrier.power_w if carrier.is_on else target
     on_for = now_s - carrier.on_since_s if carrier.on_since_s is not None else 0.0
     rest = 0.0 if carrier.is_on or power <= 0 else _rest(model, rise, power, carrier)
