@@ -90,6 +90,7 @@ def lines() -> list[str]:
 def _seconds(code: str, path: Path) -> float:
     """Processor time of a process."""
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    env.pop("OPENBLAS_NUM_THREADS", None)  # set by Fenmist for itself; a bare window has what it comes with
     before = resource.getrusage(resource.RUSAGE_CHILDREN)
     subprocess.run([sys.executable, "-c", code, str(path)], check=True, env=env, stderr=subprocess.DEVNULL)
     after = resource.getrusage(resource.RUSAGE_CHILDREN)
