@@ -6,6 +6,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from fenmist.calibration.again import FOR_NOW
+from fenmist.desk.widgets.labels import label, set_state
 from fenmist.procedures.benchwork import with_exchanged
 from fenmist.reading.event import EventKind, Slot
 
@@ -258,3 +259,12 @@ def test_another_meter_on_the_line_has_its_own_row_and_dial(run):
     run.press("alt+5")
     run.read("63.4", "10.5")
     assert len(_texts(run)) == 2
+
+
+def test_a_state_that_changes_is_seen(demo):
+    shown = label("12.3 W", "running")
+    shown.show()
+    drafted = shown.grab().toImage()
+    set_state(shown, kept="true")
+
+    assert shown.grab().toImage() != drafted

@@ -103,3 +103,12 @@ def test_what_was_followed_before_changes_nothing():
     assert LOAD.highest_rise([]) == 0.0 == LOAD.rise_at([], 5.0)
     stronger = HeatModel(300.0, 300.0, 700.0)
     assert stronger.highest_rise(keyed) == pytest.approx(LOAD.highest_rise(keyed) / 2.0)
+
+
+def test_the_highest_rise_may_lie_long_ago_and_the_last_key_down_may_end_first():
+    hot, cool = Keying(0.0, 200.0, 150.0), Keying(2000.0, 2001.0, 1.0)
+    peak = LOAD.after(0.0, 150.0, 200.0)
+
+    assert LOAD.highest_rise([hot, cool]) == pytest.approx(peak) == LOAD.highest_rise([hot])
+    assert LOAD.highest_rise([hot, cool, Keying(3000.0, 3001.0, 1.0)]) == pytest.approx(peak)
+    assert LOAD.rise_at([hot, Keying(20.0, 30.0, 150.0)], 200.0) == pytest.approx(peak)
