@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import skrf
 
 from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation
@@ -124,6 +125,32 @@ def test_the_same_part_in_another_place_is_named_by_it():
     (loss,) = uncertain_part(shelf.jumper("j", "Long", 0.3, 0.1), {}, F, name="j@jumper 2").influences
 
     assert (loss.id, loss.label, loss.source_id) == ("j@jumper 2.loss", "Long (jumper 2), loss", "j@jumper 2")
+
+
+def test_a_tees_arms_turn_what_passes_through_the_ends_of_the_line():
+    """Its node joined to a line at two of its ports by a general-purpose library; the third one is at the node."""
+    part = shelf.tee("t", "tee", 0.02, 3e-12)
+    made = uncertain_part(part, {}, F)
+    band = skrf.Frequency.from_f(F, unit="Hz")
+    arm = skrf.media.DefinedGammaZ0(band, gamma=2j * np.pi * F / (0.7 * 299792458.0), z0=50.0).line(0.02, "m")
+    y = 2j * np.pi * F * 3e-12 * 50.0
+    node = (2.0 / (3.0 + y))[:, None, None] - np.eye(3)
+    wanted = skrf.Network(frequency=band, s=node, z0=50.0)
+    for port in (0, 1):
+        wanted = skrf.network.connect(wanted, port, arm, 0)
+
+    assert [port.hangs for port in part.ports] == [False, False, True]
+    assert np.allclose(made.scattering(estimates(made)), wanted.s, rtol=0, atol=1e-9)
+
+
+def test_what_is_at_one_place_of_many_matrices_lies_together():
+    """Read and written element by element: a stride across matrices would touch all of them for each."""
+    for part in (shelf.tee("t", "tee"), shelf.lead("w", "wire", 0.4), shelf.jumper("j", "jumper", 0.3, 0.1)):
+        made = uncertain_part(part, {}, F)
+        found = made.scattering({key: np.tile(value, (5, 1)) for key, value in estimates(made).items()})
+
+        assert found.shape == (5, F.size, len(part.ports), len(part.ports))
+        assert found[..., 1, 0].flags.c_contiguous
 
 
 def test_a_cables_loss_is_its_tables_by_a_fifth():

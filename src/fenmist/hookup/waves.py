@@ -76,7 +76,7 @@ class Walk:
             for name, element in bench.elements.items()
         }
         self.behind: dict[tuple[str, str], ComplexArray] = {}  # Γ that a port sees, by (element, port)
-        self.passed: dict[str, tuple[int, list[int], ComplexArray]] = {}  # waves out of the others for 1 into the entry
+        self.passed: dict[str, tuple[int, list[int], list[ComplexArray]]] = {}  # waves out of the others for 1 into it
         self.ways: dict[str, dict[str, tuple[Stop, ...]]] = {}
         self.into: dict[tuple[str, str], ComplexArray] = {}
         self.out: dict[tuple[str, str], ComplexArray] = {}
@@ -120,7 +120,7 @@ class Walk:
         self.passed[stop.element] = entry, others, out
         back = s[..., entry, entry]
         for place, number in enumerate(others):
-            back = back + s[..., entry, number] * gammas[place] * out[..., place]
+            back = back + s[..., entry, number] * gammas[place] * out[place]
         return back
 
     def drive(self, stop: Stop, wave: ComplexArray) -> None:
@@ -134,7 +134,7 @@ class Walk:
         back = s[..., entry, entry] * wave
         for place, number in enumerate(others):
             port = (stop.element, element.ports[number])
-            leaving = out[..., place] * wave
+            leaving = out[place] * wave
             coming = self.behind[port] * leaving
             self.out[port], self.into[port] = leaving, coming
             back = back + s[..., entry, number] * coming
@@ -144,23 +144,23 @@ class Walk:
         self.out[here] = back
 
 
-def _solved(s: ComplexArray, entry: int, others: list[int], gammas: list[ComplexArray]) -> ComplexArray:
-    """Waves out of the other ports for 1 √W into the entry: (1 − S·Γ)⁻¹·S of the others; shape (..., others)."""
-    straight = s[..., others, entry]
+def _solved(s: ComplexArray, entry: int, others: list[int], gammas: list[ComplexArray]) -> list[ComplexArray]:
+    """Waves out of the other ports for 1 √W into the entry: (1 − S·Γ)⁻¹·S of the others; an array (...) for each."""
+    straight = [s[..., number, entry] for number in others]
     if not others:
         return straight
     if len(others) == 1:
         (one,) = others
-        return np.asarray((straight[..., 0] / (1.0 - s[..., one, one] * gammas[0]))[..., None])
+        return [np.asarray(straight[0] / (1.0 - s[..., one, one] * gammas[0]))]
     if len(others) == 2:  # the common case of a tee or a tap, by Cramer's rule
-        (one, two), (g1, g2) = others, gammas
+        (one, two), (g1, g2), (p, q) = others, gammas, straight
         a, b = 1.0 - s[..., one, one] * g1, -s[..., one, two] * g2
         c, d = -s[..., two, one] * g1, 1.0 - s[..., two, two] * g2
-        below, p, q = a * d - b * c, straight[..., 0], straight[..., 1]
-        return np.stack(np.broadcast_arrays((p * d - b * q) / below, (a * q - p * c) / below), axis=-1)
-    shape = np.broadcast_shapes(straight.shape[:-1], *(item.shape for item in gammas))
+        over = 1.0 / (a * d - b * c)
+        return [np.asarray((p * d - b * q) * over), np.asarray((a * q - p * c) * over)]
+    shape = np.broadcast_shapes(s.shape[:-2], *(item.shape for item in gammas))
     gamma = np.stack([np.broadcast_to(item, shape) for item in gammas], axis=-1)
     inner = s[..., np.ix_(others, others)[0], np.ix_(others, others)[1]]
     left = np.eye(len(others)) - inner * gamma[..., None, :]
-    right = np.broadcast_to(straight, (*shape, len(others)))
-    return np.asarray(np.linalg.solve(left, right[..., None])[..., 0])
+    right = np.broadcast_to(s[..., others, entry], (*shape, len(others)))
+    return list(np.moveaxis(np.linalg.solve(left, right[..., None])[..., 0], -1, 0))

@@ -8,6 +8,7 @@ to something is an influence by part and property (`sallow-steps.loss@10 dB`); a
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property, lru_cache
+from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,7 +35,7 @@ from fenmist.kit.part import Part, Property
 from fenmist.kit.same import Same
 from fenmist.rf.probe import HENRY_PER_M, ProbeTip
 from fenmist.rf.stub import INPUT_RESISTANCE_OHM, SPEED_OF_LIGHT_M_S
-from fenmist.rf.twoport import uniform_line
+from fenmist.rf.twoport import matrices, uniform_line
 from fenmist.uncertainty.influence import Distribution, FloatArray, Influence, influence, standard_u_from_limit
 
 ComplexArray = NDArray[np.complex128]
@@ -236,7 +237,9 @@ def _measured(own: _Gathered, settings: Mapping[str, str], f: FloatArray, base: 
 def _spread(base: ComplexArray, *values: FloatArray) -> ComplexArray:
     """A matrix (n, p, p) for each of the values' rows, to be written into."""
     shape = np.broadcast_shapes(base.shape[:1], *(value.shape for value in values))
-    return np.broadcast_to(base, (*shape, *base.shape[1:])).copy()
+    made = matrices(shape, base.shape[-1])
+    made[...] = base
+    return made
 
 
 def _amplitude(loss_db: FloatArray) -> FloatArray:
@@ -328,8 +331,8 @@ def _probe(own: _Gathered, known: Mapping[str, Property], f: FloatArray, z0_ohm:
         y = 1j * z0_ohm * made_tip.admittance_s(f)
         reflected = (1.0 - y) / (1.0 + y)
         through = (1.0 + reflected) * made_tip.transfer(f) / ratio(x)
-        made = np.zeros((*np.broadcast_shapes(through.shape, f.shape), 2, 2), complex)
-        made[..., 0, 0], made[..., 1, 0], made[..., 1, 1] = reflected, through, -1.0
+        made = matrices(np.broadcast_shapes(through.shape, f.shape), 2)
+        made[..., 0, 0], made[..., 0, 1], made[..., 1, 0], made[..., 1, 1] = reflected, 0.0, through, -1.0
         return made
 
     return scattering
@@ -360,13 +363,18 @@ def _tee(own: _Gathered, known: Mapping[str, Property], f: FloatArray, z0_ohm: f
     """Three ports on one node with its body's capacitance; between node and ends of the line an arm each."""
     arm = own.stated(known, "arm_m", "arm", "from its middle to the load")
     body = own.stated(known, "capacitance_f", "capacitance", "capacitance of its body")
-    armed = np.array([0.0 if port.hangs else 1.0 for port in own.part.ports])
+    hangs = [port.hangs for port in own.part.ports]
 
     def scattering(x: Values) -> ComplexArray:
         node = 2.0 / (3.0 + 2j * np.pi * f * body(x) * z0_ohm)
-        theta = 2.0 * np.pi * f * arm(x) / (TEE_VELOCITY_FACTOR * SPEED_OF_LIGHT_M_S)
-        turned = np.exp(-1j * np.asarray(theta)[..., None] * armed)
-        return np.asarray((node[..., None, None] - np.eye(3)) * turned[..., :, None] * turned[..., None, :])
+        turned = np.exp(-2j * np.pi * f * arm(x) / (TEE_VELOCITY_FACTOR * SPEED_OF_LIGHT_M_S))
+        there_and_back = turned * turned
+        made = matrices(np.broadcast_shapes(node.shape, turned.shape), 3)
+        for out, into in product(range(3), repeat=2):
+            met = node - 1.0 if out == into else node
+            ends = hangs[out] + hangs[into]  # of two ways, how many end at the node itself
+            made[..., out, into] = met if ends == 2 else met * (turned if ends else there_and_back)
+        return made
 
     return scattering
 

@@ -15,6 +15,14 @@ FloatArray = NDArray[np.float64]
 ComplexArray = NDArray[np.complex128]
 
 
+def matrices(shape: tuple[int, ...], ports: int) -> ComplexArray:
+    """Room for scattering matrices, shape (*shape, ports, ports): what is at one place of all lies together in memory.
+
+    Whoever works on one element of many matrices after the other reads and writes it at a stretch.
+    """
+    return np.moveaxis(np.empty((ports, ports, *shape), complex), (0, 1), (-2, -1))
+
+
 def cascade(first: ComplexArray, second: ComplexArray) -> ComplexArray:
     """Scattering matrix of two two-ports in a row, each of shape (..., 2, 2): port 2 meets the next one's port 1.
 
@@ -95,7 +103,7 @@ def uniform_line(line_ohm: ArrayLike, theta_rad: ArrayLike, loss_db: ArrayLike, 
     cosh, sinh = (grown + 1.0 / grown) / 2.0, (grown - 1.0 / grown) / 2.0
     z = np.asarray(line_ohm, float) / z0_ohm
     below = 2.0 * cosh + (z + 1.0 / z) * sinh
-    made = np.empty((*below.shape, 2, 2), complex)
+    made = matrices(below.shape, 2)
     made[..., 0, 0] = made[..., 1, 1] = (z - 1.0 / z) * sinh / below
     made[..., 0, 1] = made[..., 1, 0] = 2.0 / below
     return made
