@@ -63,9 +63,9 @@ def _compiled(cls: type, every: "tuple[Field[Any], ...]", eq: bool) -> dict[str,
         optional = item.default is not MISSING or item.default_factory is not MISSING
         given.append(f"{item.name}=None" if optional else item.name)
         defaults += [item.default] * optional
-        kept.append(f" _keep(self, {item.name!r}, {value})\n")
-    kept.append(" self.__post_init__()\n" if hasattr(cls, "__post_init__") else " pass\n")
-    text = f"def __init__({', '.join(given)}):\n{''.join(kept)}"
+        kept.append(f"{item.name!r}: {value}")
+    text = f"def __init__({', '.join(given)}):\n _keep(self, '__dict__', {{{', '.join(kept)}}})\n"
+    text += " self.__post_init__()\n" * hasattr(cls, "__post_init__")
     if eq:
         mine, theirs = ("".join(f"{of}.{item.name}, " for item in every if item.compare) for of in ("self", "other"))
         text += (
