@@ -7,11 +7,20 @@ from datetime import timedelta
 import pytest
 
 from fenmist.calibration.job import PlanPoint
-from fenmist.calibration.rounds import PointReadings, Round, Taken, drift_left, readings_by_point, scatter
+from fenmist.calibration.rounds import (
+    PointReadings,
+    Round,
+    Taken,
+    drift_left,
+    readings_by_point,
+    readings_moved_on,
+    scatter,
+)
 from fenmist.calibration.series import series_at
+from fenmist.errors import UnknownIdError
 from fenmist.procedures.comparison.overlap import Overlap, overlaps
 from fenmist.procedures.comparison.reduction import reduce
-from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
+from fenmist.reading.event import AS_FOUND, AS_LEFT, Entry, Event, EventKind, Reading, Slot
 from fenmist.waveform.series import Series
 from studies.builders import WHEN, enter, job
 from studies.references import behind_a_pad
@@ -280,3 +289,32 @@ def test_readings_of_points_that_did_not_change_are_the_same_objects():
     assert all(one is other for one, other in zip(same, again, strict=True))
     anew = readings_by_point(after, former=first)
     assert not any(one is other for one, other in zip(anew, first, strict=True))
+
+
+def test_readings_moved_on_are_those_worked_out_anew_and_only_what_changed_is_made():
+    before = job([[("102", "25.6")], [("101", "25.1")], []], frequencies_hz=(7e6, 14e6, 28e6))
+    first = readings_by_point(before)
+    after = enter(enter(before, Slot("p3", 1, 0), "100"), Slot("p3", 1, 1), "24.9")
+    after = after.with_events([Event("s", EventKind.SKIP, after.created_at, slot=Slot("p2", 1, 0))])
+
+    moved = readings_moved_on(after, AS_FOUND, first, {"p2", "p3", "gone"})
+    anew = readings_by_point(after)
+    assert moved[0] is first[0]
+    assert [item.point.id for item in moved] == ["p1", "p2", "p3"]
+    assert [(item.wanted, dict(item.entries)) for item in moved] == [(x.wanted, dict(x.entries)) for x in anew]
+    assert [item.wanted for item in moved] == [1, 0, 1]
+    assert readings_moved_on(after, AS_LEFT, first[:3], {"p3"})[2].entries == {}
+
+
+def test_what_is_of_a_point_is_found_among_some_in_the_plans_order():
+    made = job([[], [], []], frequencies_hz=(7e6, 14e6, 28e6))
+    first, _, third = readings_by_point(made)
+
+    assert [made.place_of(name) for name in ("p1", "p2", "p3")] == [0, 1, 2]
+    assert made.among((first, third), "p3") is third
+    assert made.among((first, third), "p1") is first
+    assert made.among((first, third), "p2") is None
+    assert made.among((first,), "p3") is None
+    assert made.among((first, third), "elsewhere") is None
+    with pytest.raises(UnknownIdError):
+        made.place_of("elsewhere")

@@ -10,7 +10,7 @@ import numpy as np
 
 from fenmist.calibration.beside import forget, hand_on, keep, made_so_far, once
 from fenmist.calibration.job import Job
-from fenmist.calibration.rounds import PointReadings, readings_by_point
+from fenmist.calibration.rounds import PointReadings, readings_by_point, readings_moved_on
 from fenmist.frozen import dataclass
 from fenmist.uncertainty.estimate import Estimate, Places, joined, joined_inputs
 
@@ -45,7 +45,8 @@ class Kept(Worked[P_co], Protocol[P_co]):
 
 
 Unit = tuple[PointReadings, ...]
-"""What is worked out together to one result: a point that was read, or all of a group."""
+"""What is worked out together to one result: a point that was read, or all of a group. What was read is the same as
+long as its objects are: units are keys."""
 
 W = TypeVar("W")
 D = TypeVar("D", bound=Worked[Any])
@@ -89,7 +90,7 @@ class Again(Generic[P, W]):
     readings: tuple[PointReadings, ...]
     points: tuple[P, ...]
     whole: W | None  # where every point was worked out now
-    fresh: dict[tuple[int, ...], tuple[W, int]]  # what was worked out now: in what, and its place there
+    fresh: dict["Unit", tuple[W, int]]  # what was worked out now: in what, and its place there
     is_same: bool  # as before: nothing that was read changed
 
 
@@ -118,23 +119,20 @@ def again(
     if kept is None or since is None:
         found = readings_by_point(job, phase)
     else:
-        found = readings_by_point(job, phase, kept.readings, job.points_of(since))
-    former = zip(kept.units, kept.points, strict=True) if kept else ()
-    done = {_key(item): point for item, point in former if stays(point)}
+        move_on = readings_moved_on if job.plan is kept.job.plan else readings_by_point
+        found = move_on(job, phase, kept.readings, job.points_of(since))
+    done = dict(zip(kept.units, kept.points, strict=True)) if kept else {}
+    if stays is not _any:
+        done = {item: point for item, point in done.items() if stays(point)}
     wanted = units(found)
-    fresh = tuple(item for item in wanted if _key(item) not in done)
+    fresh = tuple([item for item in wanted if item not in done])
     whole = work(fresh) if fresh else None
     if whole is not None:
-        done |= {_key(item): point for item, point in zip(fresh, points_of(whole), strict=True)}
-    points = tuple(done[_key(item)] for item in wanted)
+        done |= zip(fresh, points_of(whole), strict=True)
+    points = tuple(map(done.__getitem__, wanted))
     same = kept is not None and len(points) == len(kept.points) and all(map(is_, points, kept.points))
-    here = {_key(item): (whole, place) for place, item in enumerate(fresh)} if whole is not None else {}
+    here = {item: (whole, place) for place, item in enumerate(fresh)} if whole is not None else {}
     return Again(found, points, whole if len(fresh) == len(points) else None, here, same)
-
-
-def _key(unit: Unit) -> tuple[int, ...]:
-    """The same as long as what was read is."""
-    return tuple(map(id, unit))
 
 
 class Reduced(Kept[P_co], Protocol[P_co]):
@@ -179,8 +177,8 @@ def reduced_again(
     elif kept is not None:
         before = _pieces(kept)
         if before is not None:
-            found = dict(zip(map(_key, kept.units), before, strict=True)) | made.fresh
-            keep(result, _PIECES, tuple(found[_key(unit)] for unit in result.units))
+            found = dict(zip(kept.units, before, strict=True)) | made.fresh
+            keep(result, _PIECES, tuple(map(found.__getitem__, result.units)))
     return result
 
 

@@ -43,6 +43,11 @@ class Answers(Outcome, Generic[P, W]):
         return tuple(item.stated for item in self.points)
 
     @property
+    def says_nothing(self) -> bool:
+        """Whether nothing is stated at any point yet."""
+        return not self.points
+
+    @property
     def worked(self) -> W | None:
         """All points together, or none where nothing was read."""
         return whole_of(self, self.work)
@@ -52,10 +57,11 @@ class Answers(Outcome, Generic[P, W]):
         here = tuple(unit for unit in self.units if unit[0].point.id == point_id)
         return once(self, f"worked at {point_id}", lambda: self.work(here)) if here else None
 
-    @cached_property
-    def _by_id(self) -> dict[str, P]:
-        return {item.point.id: item for item in self.points}
+    def stated_at(self, point_id: str) -> Stated | None:
+        """What is stated at a point, or nothing yet."""
+        found = self.of(point_id)
+        return found.stated if found is not None else None
 
     def of(self, point_id: str) -> P | None:
         """What came of a point, or none yet."""
-        return self._by_id.get(point_id)
+        return self.job.among(self.points, point_id)

@@ -5,13 +5,14 @@ influences a result stands here, never in a setting. Results are a cache: recomp
 """
 
 import re
+from bisect import bisect_left
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import field, replace
 from datetime import datetime
 from enum import StrEnum
 from functools import cached_property
 from types import MappingProxyType
-from typing import NamedTuple, TypeVar, cast
+from typing import NamedTuple, Protocol, TypeVar, cast
 
 import numpy as np
 
@@ -134,6 +135,14 @@ class Phase:
     kind: str = AS_FOUND
 
 
+class _AtPoint(Protocol):
+    @property
+    def point(self) -> PlanPoint: ...
+
+
+Of = TypeVar("Of", bound=_AtPoint)
+
+
 @dataclass(frozen=True)
 class Job:
     """The whole of it; frozen, changed by `replace`."""
@@ -226,6 +235,11 @@ class Job:
         """The points that are planned, moved and left out as one: a group with one answer, else the point alone."""
         point = self.point(point_id)
         return (point,) if self.answers_alone(point) else self.group_of(point_id)
+
+    @property
+    def has_groups(self) -> bool:
+        """Whether any points are worked out together."""
+        return len(self._groups.keys() - {""}) > 0
 
     @property
     def _groups(self) -> dict[str, tuple[PlanPoint, ...]]:
@@ -332,9 +346,26 @@ class Job:
         """Whether the plan has a point of that id."""
         return point_id in self._points
 
+    def place_of(self, point_id: str) -> int:
+        """Which point of the plan it is, from 0; raises UnknownIdError."""
+        self.point(point_id)
+        return self._places[point_id]
+
+    def among(self, items: Sequence[Of], point_id: str) -> Of | None:
+        """The one that is of a point among some in the plan's order, or nothing; without looking at all of them."""
+        place = self._places.get(point_id)
+        if place is None:
+            return None
+        at = bisect_left(items, place, key=lambda item: self._places[item.point.id])
+        return items[at] if at < len(items) and items[at].point.id == point_id else None
+
     @property
     def _points(self) -> dict[str, PlanPoint]:
         return self.once("points", lambda: {point.id: point for point in self.plan})
+
+    @property
+    def _places(self) -> dict[str, int]:
+        return self.once("places", lambda: {point.id: place for place, point in enumerate(self.plan)})
 
     def channel(self, channel_id: str) -> Channel:
         """A channel by id; raises UnknownIdError."""

@@ -115,13 +115,14 @@ class Outcome(ABC):
         rows = self.budget(point_id)
         return {"": rows} if rows else {}
 
-    @cached_property
-    def _stated_by_id(self) -> dict[str, Stated]:
-        return {item.point.id: item for item in self.stated}
-
     def stated_at(self, point_id: str) -> Stated | None:
         """What is stated at a point, or nothing yet."""
-        return self._stated_by_id.get(point_id)
+        return self.job.among(self.stated, point_id)
+
+    @property
+    def says_nothing(self) -> bool:
+        """Whether nothing is stated at any point yet."""
+        return not self.stated
 
     @property
     def worst(self) -> Stated | None:
@@ -152,13 +153,12 @@ class Outcome(ABC):
             and mine.shortest_interval == other.shortest_interval
         )
 
-    @cached_property
-    def _readings_by_id(self) -> dict[str, PointReadings]:
-        return {item.point.id: item for item in self.readings}
-
     def readings_at(self, point_id: str) -> PointReadings:
         """What stands at a point of the plan; raises KeyError."""
-        return self._readings_by_id[point_id]
+        found = self.job.among(self.readings, point_id)
+        if found is None:
+            raise KeyError(point_id)
+        return found
 
     @property
     def missing(self) -> int:

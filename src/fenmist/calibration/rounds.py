@@ -226,21 +226,36 @@ def readings_by_point(
     """
     before = {item.point.id: item for item in former} if changed is not None else {}
     same = {name for name in before if name not in (changed or ())}
-    by_point: dict[str, dict[Slot, Entry]] = {
-        point.id: {} for point in job.plan if point.id not in same or before[point.id].point is not point
-    }
-    for name in by_point.keys() & job.ledger.points.keys():
-        entries = by_point[name]
-        for slot, event in job.ledger.at(name).items():
-            if slot.phase == phase and event.entry is not None:
-                entries[slot] = event.entry
-    skips = Counter(point for point, _, of in job.skipped if of == phase)
+    skips = _skips(job, phase)
     return tuple(
-        _point_readings(job, point, by_point[point.id], _wanted(point, skips[point.id]))
-        if point.id in by_point
-        else before[point.id]
+        before[point.id]
+        if point.id in same and before[point.id].point is point
+        else _readings_at(job, phase, point, skips)
         for point in job.plan
     )
+
+
+def readings_moved_on(
+    job: Job, phase: str, former: tuple[PointReadings, ...], changed: set[str]
+) -> tuple[PointReadings, ...]:
+    """The same where the plan is that of `former`: looks at nothing but what changed, however long it is."""
+    found, skips = list(former), _skips(job, phase)
+    for name in changed:
+        if job.has_point(name):
+            place = job.place_of(name)
+            found[place] = _readings_at(job, phase, job.plan[place], skips)
+    return tuple(found)
+
+
+def _skips(job: Job, phase: str) -> Counter[str]:
+    """How many rounds of each point are left out."""
+    return Counter(point for point, _, of in job.skipped if of == phase)
+
+
+def _readings_at(job: Job, phase: str, point: PlanPoint, skips: Counter[str]) -> PointReadings:
+    standing = job.ledger.at(point.id).items()
+    found = {slot: event.entry for slot, event in standing if slot.phase == phase and event.entry is not None}
+    return _point_readings(job, point, found, _wanted(point, skips[point.id]))
 
 
 def _wanted(point: PlanPoint, skips: int) -> int:

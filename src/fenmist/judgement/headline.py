@@ -144,7 +144,7 @@ def remaining(outcome: Outcome) -> str:
 
 def certificate_headline(job: Job, outcome: Outcome, notes: tuple[Note, ...]) -> str:
     """Whether the page can be given away."""
-    if not outcome.stated:
+    if outcome.says_nothing:
         return "There is nothing to certify yet: no point has been read (readings: Alt+5)."
     doubts = unanswered(notes, job.answers)
     if not outcome.complete:

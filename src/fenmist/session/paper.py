@@ -58,7 +58,7 @@ def to_issue(session: Session, view: View, reason: str = "") -> IssueRequest:
     OutOfRangeError
         Where nothing was read, where nothing changed since the latest, or a revision gives no reason.
     """
-    if not view.result.stated and not view.found.stated:
+    if view.result.says_nothing and view.found.says_nothing:
         raise OutOfRangeError("There is nothing to certify: no point has been read.", "Read a point first.")
     earlier = session.issued(view.job.id)
     record = record_hash(view.job)

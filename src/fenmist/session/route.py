@@ -80,7 +80,7 @@ def _readings(view: View) -> StepState:
 
 
 def _results(view: View) -> StepState:
-    if not view.result.stated:
+    if view.result.says_nothing:
         return StepState("Results", 0.0)
     if view.result.complete:
         return StepState("Results", 1.0)
@@ -97,7 +97,7 @@ def _adjust(view: View) -> StepState:
 
 
 def _certificate(view: View) -> StepState:
-    if not view.result.stated:
+    if view.result.says_nothing:
         return StepState("Certificate", 0.0)
     doubts = unanswered(view.notes, view.job.answers)
     if doubts:

@@ -34,7 +34,7 @@ def beside(job: OpenJob, slot: Slot, by: int) -> Slot:
 def next_point(job: OpenJob, slot: Slot, by: int) -> Slot:
     """The first empty slot of the next or the former point."""
     plan = job.job.plan
-    here = next(place for place, point in enumerate(plan) if point.id == slot.point)
+    here = job.job.place_of(slot.point)
     point = plan[min(max(here + by, 0), len(plan) - 1)]
     empty = (item for item in job.view.slots(point) if item not in job.view.standing)
     return next(empty, Slot(point.id, 1, 0, job.view.phase))

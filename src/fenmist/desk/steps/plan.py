@@ -221,7 +221,7 @@ class PlanStep(Step):
             self.grid.inputs["frequencies"].setFocus()
 
     def _on_point_clicked(self, point_id: str) -> None:
-        self.plan.setCurrentCell([point.id for point in self.job.job.plan].index(point_id), 0)
+        self.plan.setCurrentCell(self.job.job.place_of(point_id), 0)
         self.plan.setFocus()
 
     def add_grid(self) -> None:

@@ -188,7 +188,7 @@ class ReadingsStep(Step):
         if point is None or self.run.slot is None:
             set_text(self.point, "")
             return
-        place = 1 + [item.id for item in view.job.plan].index(point.id)
+        place = 1 + view.job.place_of(point.id)
         words = (
             *([f"PEP of {point.waveform}"] if point.waveform else []),
             *([point.leg] if point.leg else []),

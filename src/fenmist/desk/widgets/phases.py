@@ -38,7 +38,7 @@ class Phases(QWidget):
         """Show which is in hand."""
         adjusted = self._job.job.is_adjusted
         self.left.setText(AS_LEFT if adjusted else "adjusted: read as left")
-        self.left.setEnabled(adjusted or bool(self._job.view.at_once.stated))
+        self.left.setEnabled(adjusted or not self._job.view.at_once.says_nothing)
         for made, phase in ((self.found, AS_FOUND), (self.left, AS_LEFT)):
             made.setChecked(self._job.view.phase == phase)
             set_state(made, begun=_begun(self._job, phase))

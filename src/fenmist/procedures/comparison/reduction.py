@@ -216,10 +216,13 @@ class Result(Referred[PointResult, Worked]):
 
     def near(self, point_id: str, reach: int) -> "Result":
         """The same results at a point and so many of its neighbours in the plan."""
-        place = next(i for i, item in enumerate(self.readings) if item.point.id == point_id)
-        some = self.readings[max(place - reach, 0) : place + reach + 1]
-        names = {item.point.id for item in some}
-        return replace(self, readings=some, points=tuple(item for item in self.points if item.point.id in names))
+        place = self.job.place_of(point_id)
+        some = self.job.plan[max(place - reach, 0) : place + reach + 1]
+        found = (self.of(point.id) for point in some)
+        return replace(
+            self, readings=tuple(self.readings_at(point.id) for point in some),
+            points=tuple(item for item in found if item is not None),
+        )  # fmt: skip
 
 
 def reduce(

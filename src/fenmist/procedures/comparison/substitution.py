@@ -12,7 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
-from fenmist.calibration.again import Unit
+from fenmist.calibration.again import Unit, singly
 from fenmist.calibration.consensus import each_reference, log_of, repeat_id, round_influences
 from fenmist.calibration.job import Job
 from fenmist.calibration.legs import BETWEEN, Legs, between_visits, group_units, half_moved, joined_legs, together
@@ -25,7 +25,7 @@ from fenmist.uncertainty.propagation import Model
 
 def units(job: Job, found: Sequence[PointReadings]) -> tuple[Unit, ...]:
     """What can be worked out: points by themselves, and groups of which both legs were read; the device's leg first."""
-    return group_units(found, lambda item: reads_device(job, item))
+    return group_units(found, lambda item: reads_device(job, item)) if job.has_groups else singly(found)
 
 
 def reads_device(job: Job, item: PointReadings) -> bool:
