@@ -13,7 +13,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from benchmarks import clock
-from benchmarks.clock import median_seconds
+from benchmarks.clock import in_turn_seconds, median_seconds
 from fenmist.units.moment import moment_from_text
 
 JOBS, POINTS, ROUNDS = 167, 300, 1
@@ -136,9 +136,8 @@ def _job_line(session: object) -> str:
         ).fetchall()
         connection.close()
 
-    peer = median_seconds(rows, 7)
-    read = median_seconds(lambda: session.logbook.job("job9"), 7)
-    shown = median_seconds(lambda: session.open("job9").view.result.stated, 7)
+    works = (rows, lambda: session.logbook.job("job9"), lambda: session.open("job9").view.result.stated)
+    peer, read, shown = in_turn_seconds(works, 15)
     return (
         f"a job of {POINTS} points: read and checked {1e3 * read:.0f} ms = {read / peer:.1f}x reading the rows "
         f"({1e3 * peer:.1f} ms), with its results {1e3 * shown:.0f} ms = {shown / peer:.1f}x"
