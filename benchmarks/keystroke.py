@@ -61,8 +61,8 @@ def lines() -> list[str]:
         f"a key at {points} points with three references: p95 {_p95(it):.1f} ms of processor time = "
         f"{_p95(it) / FRAME_MS:.2f} of a frame (aim 1), {_p95(it) / first:.1f}x that at {POINTS[0]} points (median of "
         f"digits {statistics.median(it.digits):.1f}, of Enter {statistics.median(it.enters):.1f} ms); at rest "
-        f"all notes {statistics.median(it.notes):.0f} ms (aim {100 if points <= 300 else 1000}), with the point's drawing, "
-        f"route and chart {statistics.median(it.rests):.0f} ms, the longest piece {statistics.median(it.waits):.0f} ms"
+        f"all notes {statistics.median(it.notes):.0f} ms (aim {100 if points <= 300 else 1000}), with the point's "
+        f"drawing, route and chart {statistics.median(it.rests):.0f} ms, the longest piece {statistics.median(it.waits):.0f} ms"
         for points, it in spent.items()
     ]
 

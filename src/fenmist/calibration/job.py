@@ -446,7 +446,7 @@ class Job:
     @property
     def device_channel(self) -> Channel:
         """What is read on the device under test; raises UnknownIdError."""
-        found = next((item for item in self.channels if self.is_device(item.id)), None)
+        found = self._device_channel
         if found is None:
             raise UnknownIdError("Nothing is read on the device under test.", "Look at the hook-up.")
         return found
@@ -454,8 +454,12 @@ class Job:
     @property
     def device_shows(self) -> Indicator | None:
         """The indicator that is read on the device under test; none where nothing is."""
-        found = next((item for item in self.channels if self.is_device(item.id)), None)
+        found = self._device_channel
         return self.indicator(found.id) if found else None
+
+    @property
+    def _device_channel(self) -> Channel | None:
+        return self.once("device", lambda: next((item for item in self.channels if self.is_device(item.id)), None))
 
     @property
     def device_ranges(self) -> tuple[Range, ...]:

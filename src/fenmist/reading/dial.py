@@ -1,8 +1,9 @@
 """What a needle or a display can be read to, where it stands."""
 
+import math
+
 from fenmist.kit.part import Range
 from fenmist.reading.event import Reading
-from fenmist.uncertainty.influence import Distribution, standard_u_from_limit
 
 QUARTER_DIVISION = 0.25
 """Part of the local division to which a needle is read (common practice, no source)."""
@@ -18,5 +19,4 @@ def reading_limit(reading: Reading, used_range: Range | None, part_of_division: 
 
 def reading_u(reading: Reading, used_range: Range | None, part_of_division: float) -> float:
     """Standard uncertainty of reading it once, in its unit (rectangular)."""
-    limit = reading_limit(reading, used_range, part_of_division)
-    return float(standard_u_from_limit(limit, Distribution.RECTANGULAR))
+    return reading_limit(reading, used_range, part_of_division) / math.sqrt(3.0)
