@@ -57,14 +57,18 @@ def lines() -> list[str]:
         raise SystemExit("no application")
     spent = {points: _measured(application, points) for points in POINTS}
     first = _p95(spent[POINTS[0]])
-    return [
-        f"a key at {points} points with three references: p95 {_p95(it):.1f} ms of processor time = "
-        f"{_p95(it) / FRAME_MS:.2f} of a frame (aim 1), {_p95(it) / first:.1f}x that at {POINTS[0]} points (median of "
-        f"digits {statistics.median(it.digits):.1f}, of Enter {statistics.median(it.enters):.1f} ms); at rest "
-        f"all notes {statistics.median(it.notes):.0f} ms (aim {100 if points <= 300 else 1000}), with the point's "
-        f"drawing, route and chart {statistics.median(it.rests):.0f} ms, the longest piece {statistics.median(it.waits):.0f} ms"
-        for points, it in spent.items()
-    ]
+    return [_line(points, it, _p95(it) / first) for points, it in spent.items()]
+
+
+def _line(points: int, spent: _Spent, growth: float) -> str:
+    p95, median = _p95(spent), statistics.median
+    return (
+        f"a key at {points} points with three references: p95 {p95:.1f} ms of processor time = {p95 / FRAME_MS:.2f} of "
+        f"a frame (aim 1), {growth:.1f}x that at {POINTS[0]} points (median of digits {median(spent.digits):.1f}, of "
+        f"Enter {median(spent.enters):.1f} ms); at rest all notes {median(spent.notes):.0f} ms (aim "
+        f"{100 if points <= 300 else 1000}), with the point's drawing, route and chart {median(spent.rests):.0f} ms, "
+        f"the longest piece {median(spent.waits):.0f} ms"
+    )
 
 
 def _p95(spent: _Spent) -> float:
