@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from fenmist.calibration.references import references_planned
+from fenmist.hookup.waves import _solved
 from studies.references import BENCHES, three_at_once
 
 C_M_S = 299_792_458.0
@@ -67,3 +68,19 @@ def test_every_pair_of_open_reflections_stands_once_and_each_standing_wave_behin
     }  # dB in front of each, there and back
     for name, u in standing.items():  # 2ρ of any phase, at most so large: over 2
         assert u == pytest.approx(rho[name] * 10.0 ** (-2.0 * loss[name] / 20.0), rel=0.01), name
+
+
+@pytest.mark.parametrize("ports", [1, 2, 3, 4, 5])
+def test_waves_out_of_all_ports_but_one_are_those_of_the_whole_equations(ports):
+    """b = S·a, where a = Γ·b at every port but the entry, into which 1 goes; all of it solved at once."""
+    random = np.random.default_rng(ports)
+    s = (random.normal(size=(7, 6, ports, ports)) + 1j * random.normal(size=(7, 6, ports, ports))) * 0.4 / ports
+    entry, others = ports // 2, [number for number in range(ports) if number != ports // 2]
+    gammas = [random.uniform(-0.9, 0.9, 6) * np.exp(1j * random.uniform(0, 6, 6)) for _ in others]
+    gamma = np.zeros((6, ports), complex)
+    gamma[:, others] = np.array(gammas).reshape(len(others), 6).T
+    whole = np.linalg.solve(np.eye(ports) - s * gamma[:, None, :], s[..., entry, None])[..., 0]
+
+    found = _solved(s, entry, others, gammas)
+    assert len(found) == len(others)
+    assert all(np.allclose(one, whole[..., port], rtol=1e-12) for one, port in zip(found, others, strict=True))
