@@ -10,11 +10,16 @@ import statistics
 import tempfile
 import time
 from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from benchmarks import clock
 from benchmarks.clock import in_turn_seconds, median_seconds
 from fenmist.units.moment import moment_from_text
+
+if TYPE_CHECKING:
+    from fenmist.reading.event import Event
 
 JOBS, POINTS, ROUNDS = 167, 300, 1
 
@@ -55,9 +60,18 @@ def _fill(session: object) -> int:
         job.enter(Slot(point.id, 1, 0), "200")
         job.enter(Slot(point.id, 1, 1), "99.5")
     for number in range(1, JOBS):
-        events = tuple(replace(event, id=f"{number}-{place}") for place, event in enumerate(job.job.events))
+        events = tuple(_later(event, number, place) for place, event in enumerate(job.job.events))
         session.logbook.add_job(replace(job.job, id=f"job{number}", title=f"bench {number}", events=events))
     return JOBS * POINTS * 2 * ROUNDS
+
+
+def _later(event: "Event", number: int, place: int) -> "Event":
+    """The same event in the same job a fortnight later for each job before: a history is one of many days."""
+    after = timedelta(days=14 * number)
+    entry = event.entry
+    if entry is not None and entry.observed_at is not None:
+        entry = replace(entry, observed_at=entry.observed_at + after)
+    return replace(event, id=f"{number}-{place}", at=event.at + after, entry=entry)
 
 
 def _list_lines(session: object, readings: int) -> list[str]:

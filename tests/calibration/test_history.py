@@ -39,6 +39,26 @@ def test_an_adjustment_begins_a_new_line():
     assert line.per_year == pytest.approx(-0.005, rel=1e-2)
 
 
+def test_a_line_is_drawn_in_time_in_whatever_order_its_jobs_come():
+    """Jobs of the logbook come in the order in which they were begun here; an old one may be taken in last."""
+    found = [past(on, error) for on, error in zip(YEARS, (0.001, -0.003, -0.004, -0.012, -0.02), strict=True)]
+    left = [*found, past(YEARS[1], 0.0, as_left=True), past(YEARS[3], 0.0, as_left=True)]
+
+    assert drifts(found[::-1]) == drifts([found[2], *found[3:], *found[:2]]) == drifts(found)
+    assert [item.on for item in drifts(found[::-1])[0].found] == list(YEARS)
+    for order in (left, left[::-1]):  # the last adjustment counts, and what was left after what was found that day
+        (line,) = drifts(order)
+        assert [(item.on, item.as_left) for item in line.found] == [(YEARS[3], True), (YEARS[4], False)]
+
+
+def test_an_error_that_claims_to_be_known_exactly_is_taken_as_known_to_a_millionth():
+    (line,) = drifts([past("2020-01-01", 0.0, u=0.0), past("2021-01-01", 0.01, u=0.0)])
+    (same,) = drifts([past("2020-01-01", 0.0, u=1e-6), past("2021-01-01", 0.01, u=1e-6)])
+
+    assert line.u_per_year == pytest.approx(same.u_per_year, rel=1e-9)
+    assert line.u_per_year == pytest.approx(0.5e-6 * 2**0.5 * 365.25 / 366, rel=1e-9)
+
+
 def test_points_of_other_frequency_or_level_are_lines_of_their_own():
     found = [past(on, 0.0, f=f, level=p) for on in YEARS[:2] for f in (7e6, 14e6) for p in (50.0, 100.0)]
 
