@@ -90,7 +90,7 @@ class Again(Generic[P, W]):
     readings: tuple[PointReadings, ...]
     points: tuple[P, ...]
     whole: W | None  # where every point was worked out now
-    fresh: dict["Unit", tuple[W, int]]  # what was worked out now: in what, and its place there
+    fresh: dict[Unit, tuple[W, int]]  # what was worked out now: in what, and its place there
     is_same: bool  # as before: nothing that was read changed
 
 

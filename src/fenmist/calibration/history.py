@@ -158,7 +158,7 @@ def is_at(item: Past, frequency_hz: float, level_w: float) -> bool:
 
 
 def _drift(group: list[Past]) -> Drift | None:
-    # tens of thousands of errors: sums of products by `map` are a third of the time of what names each of them
+    # tens of thousands of errors: sums of products by `map`, which is quicker than naming each of them
     line = _since_adjustment(group)
     days = [_day(item.on) for item in line]
     first, last = days[0], days[-1]
