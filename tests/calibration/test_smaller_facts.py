@@ -204,18 +204,20 @@ def test_volts_are_a_power_against_time_only_where_the_point_has_a_result():
     assert device.powers_w == (25.6,)
 
 
+def _past(on, error):
+    return Past.of_rows(on, False, f"job {on}", [(7e6, 100.0, error, 0.02, 0.05)])
+
+
 @pytest.mark.parametrize(("slope", "crosses"), [(0.051 / 19, True), (0.051 / 22, False)])
 def test_a_crossing_further_off_than_twenty_years_is_none(slope, crosses):
     """From 0 to 0.05 at so much a year, one year gone."""
-    line = drifts([Past("2020-01-01", 7e6, 100.0, 0.0, 0.02, 0.05, False, "a"),
-                   Past("2021-01-01", 7e6, 100.0, slope, 0.02, 0.05, False, "b")])[0]  # fmt: skip
+    line = drifts([_past("2020-01-01", 0.0), _past("2021-01-01", slope)])[0]
 
     assert bool(line.crosses_on) is crosses
 
 
 def test_a_meter_beyond_its_tolerance_has_crossed():
-    line = drifts([Past("2020-01-01", 7e6, 100.0, 0.0, 0.02, 0.05, False, "a"),
-                   Past("2021-01-01", 7e6, 100.0, 0.05, 0.02, 0.05, False, "b")])[0]  # fmt: skip
+    line = drifts([_past("2020-01-01", 0.0), _past("2021-01-01", 0.05)])[0]
     assert line.crosses_on == "2021-01-01"
 
 

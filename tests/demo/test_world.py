@@ -5,6 +5,7 @@ import os
 import shutil
 import subprocess
 import sys
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
@@ -18,6 +19,9 @@ from fenmist.procedures.reflection.findings import by_level
 from fenmist.reading.event import Slot, struck
 from fenmist.session.captures import CaptureRequest
 from fenmist.session.session import Session
+from fenmist.session.summaries import summary
+from fenmist.units.moment import moment_from_text
+from studies.builders import job
 from support.desk import DEMO_JOBS
 
 
@@ -88,7 +92,42 @@ def test_the_bitterns_fall_at_the_top_is_a_drift_through_the_years(session):
     worst = lines[16420000]
     truth = 10 ** (true_bittern_error_db(16.42e6) / 10) - 10 ** (0.4 * true_bittern_error_db(16.42e6) / 10)
     assert worst.per_year == pytest.approx(truth / 4.0, abs=2 * worst.u_per_year)
-    assert len(worst.found) == 3
+    assert (worst.since[:4], worst.latest_on[:4]) == ("2022", "2026")
+
+
+def test_a_history_holds_each_stated_number_on_its_day_its_leg_and_as_found_or_left(session):
+    """The Dunlin was adjusted; Pintail asks which one is wrong, each end by itself; Shoveler's are groups in dB."""
+
+    def kept(job_id, phase):
+        job = session.open(job_id)
+        rows = [
+            (on.on, on.unit, on.leg, on.question, *row)
+            for on in session.history(job.job.dut, job.job.dut_part.serial)
+            if on.job == job_id and on.as_left is (phase == "left")
+            for row in zip(on.frequency_hz, on.level_w, on.error, on.expanded_u, on.tolerance, strict=True)
+        ]
+        result = job.view.left if phase == "left" else job.view.found
+        numbers = [
+            (item.point.frequency_hz, item.point.target_w, item.share, item.expanded_u_share, item.share_tolerance)
+            for item in result.stated
+        ]
+        assert [row[4:] for row in rows] == numbers
+        return [row[:4] for row in rows]
+
+    assert kept("demo-dunlin", "found") == kept("demo-dunlin", "left") == [("2026-11-20", "%", "", "comparison")] * 4
+    legs = ("antenna", "load", "far load")
+    assert kept("demo-pintail", "found") == [("2026-11-23", "%", leg, "triage") for leg in legs]
+    assert kept("demo-shoveler", "found") == [("2026-11-23", "dB", "", "loss")] * 3
+
+
+def test_a_point_read_on_another_day_is_known_as_of_that(tmp_path):
+    first, second = (moment_from_text(f"2026-11-2{day}T10:00:00+00:00") for day in (4, 7))
+    made = job([[("141", "22")], [("141", "23")], [("141", "24")]], frequencies_hz=(7e6, 14e6, 21e6))
+    events = [replace(item, at=second if item.entry.slot.point == "p2" else first) for item in made.events]
+
+    _, past = summary(replace(made, events=tuple(events)))
+
+    assert [(on.on, list(on.frequency_hz)) for on in past] == [("2026-11-24", [7e6, 21e6]), ("2026-11-27", [14e6])]
 
 
 def test_every_stated_error_holds_the_truth_within_its_uncertainty(bittern):

@@ -96,7 +96,9 @@ def test_short_forms():
 
 def test_a_drift_is_said_with_where_it_leads_or_that_it_can_not_be_seen():
     def line(errors, u):
-        past = [Past(f"20{20 + n}-01-01", 7e6, 100.0, e, u, 0.05, False, f"j{n}") for n, e in enumerate(errors)]
+        past = [
+            Past.of_rows(f"20{20 + n}-01-01", False, f"j{n}", [(7e6, 100.0, e, u, 0.05)]) for n, e in enumerate(errors)
+        ]
         return drift_sentence(drifts(past)[0])
 
     assert "no drift can be seen" in line((0.0, 0.005), 0.05)

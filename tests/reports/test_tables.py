@@ -318,9 +318,9 @@ def test_what_lies_far_outside_does_not_stretch_the_chart():
 def test_a_point_through_the_years_has_its_days_bars_and_this_job():
     """2024-07-02 is the 184th day: 183/366 of the leap year, exactly a half."""
     past = [
-        Past("2026-01-01", 7e6, 50.0, -0.03, 0.02, 0.1, False, "b"),
-        Past("2024-07-02", 7e6, 50.0, 0.05, 0.01, 0.2, False, "a"),
-        Past("2026-02-01", 7e6, 50.0, 0.0, 0.02, 0.1, True, "c"),
+        Past.of_rows("2026-01-01", False, "b", [(7e6, 50.0, -0.03, 0.02, 0.1)]),
+        Past.of_rows("2024-07-02", False, "a", [(7e6, 50.0, 0.05, 0.01, 0.2)]),
+        Past.of_rows("2026-02-01", True, "c", [(7e6, 50.0, 0.0, 0.02, 0.1)]),
     ]
     chart = history_chart(past, [point_result().stated], date(2026, 12, 31))
     found, left, now = chart.series

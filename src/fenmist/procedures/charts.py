@@ -72,13 +72,13 @@ def _key(point: PlanPoint, over: str) -> tuple[float, str]:
 def history_chart(past: Sequence[Past], present: Sequence[Stated], on: date) -> Chart:
     """One point through the years: what was found, and this job's result, as found hollow and as left solid."""
     scale = present[0].share_scale if present else 100.0
-    places = [*(_year(date.fromisoformat(item.on)) for item in past)]
     points = [
         (ChartPoint(
-            item.job, x, scale * item.error, scale * (item.error - item.expanded_u),
-            scale * (item.error + item.expanded_u), scale * item.tolerance,
+            item.job, _year(date.fromisoformat(item.on)), scale * error, scale * (error - expanded_u),
+            scale * (error + expanded_u), scale * tolerance,
         ), item.as_left)
-        for item, x in zip(past, places, strict=True)
+        for item in past
+        for error, expanded_u, tolerance in zip(item.error, item.expanded_u, item.tolerance, strict=True)
     ]  # fmt: skip
     series = []
     for solid in (False, True):

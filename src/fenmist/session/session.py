@@ -236,7 +236,7 @@ class Session:
 
         found = {}
         drift = drift_per_year(self.drifts(part.id, part.serial))
-        mine = self._listing.past_of(part.id)
+        mine = self.logbook.jobs_of(part.id, "")
         for issued in self.logbook.issued():
             if issued.job not in mine:
                 continue

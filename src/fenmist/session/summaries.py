@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from fenmist.calibration.history import Past
+from fenmist.calibration.history import Column, Past, Row
 from fenmist.errors import FenmistError, RecordError, UnworkableJobError
 from fenmist.frozen import dataclass
 from fenmist.procedures.table import procedure_of
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from fenmist.calibration.job import Job
     from fenmist.calibration.outcome import Stated
 
-EDITION = "4"
+EDITION = "5"
 """Changes where a summary is worked out otherwise: older ones are then made again."""
 
 
@@ -45,7 +45,8 @@ class JobSummary:
     next_due: str = ""  # as put on its page
 
 
-_LINE, _PAST = msgspec.json.Decoder(JobSummary), msgspec.json.Decoder(tuple[Past, ...])
+_LINE = msgspec.json.Decoder(JobSummary)
+_PAST = msgspec.json.Decoder(tuple[Past, ...], dec_hook=lambda _, text: Column.of_kept(text))
 
 
 class Listing:
@@ -127,8 +128,9 @@ def _made(logbook: Logbook, job_id: str, stamp: str) -> Summary:
 
 
 def _kept(line: JobSummary, past: tuple[Past, ...], parts: Iterable[str], words: str, stamp: str) -> Summary:
-    payload, found = (msgspec.json.encode(item).decode() for item in (line, past))
-    _LINE.decode(payload), _PAST.decode(found)  # a number that JSON can't hold is trouble now, not at the next look
+    payload = msgspec.json.encode(line).decode()
+    found = msgspec.json.encode(past, enc_hook=Column.kept).decode()
+    _LINE.decode(payload)  # a number that JSON can't hold is trouble now, not at the next look
     listed = msgspec.json.encode(tuple(parts)).decode()
     return Summary(line.id, _stamp(stamp), line.device_id, line.serial, payload, found, listed, words)
 
@@ -173,13 +175,15 @@ def _past(job: "Job", points: "Iterable[Stated]", phase: str) -> Iterator[Past]:
     for slot, event in job.standing.items():
         if slot.phase == phase:
             days[slot.point] = day_of(event.at)
+    found: dict[tuple[str, str, str], list[Row]] = {}
     for item in points:
         if item.usable and stands(item.point.waveform):  # years are compared on a steady carrier
-            yield Past(
-                days.get(item.point.id, day_of(job.created_at)), item.point.frequency_hz, item.point.target_w,
-                item.share, item.expanded_u_share, item.share_tolerance, phase == AS_LEFT,
-                job.id, job.question, item.share_unit, item.point.leg if job.answers_alone(item.point) else "",
-            )  # fmt: skip
+            day = days.get(item.point.id, day_of(job.created_at))
+            leg = item.point.leg if job.answers_alone(item.point) else ""
+            row = item.point.frequency_hz, item.point.target_w, item.share, item.expanded_u_share, item.share_tolerance
+            found.setdefault((day, item.share_unit, leg), []).append(row)
+    for (day, unit, leg), rows in found.items():
+        yield Past.of_rows(day, phase == AS_LEFT, job.id, rows, job.question, unit, leg)
 
 
 def _words(job: "Job", line: JobSummary) -> Iterator[str]:

@@ -123,7 +123,7 @@ def _kept(view: View) -> None:
     encode(view.job)
     record_hash(view.job)
     _, past = summary(view.job)
-    _must_be_finite(msgspec.to_builtins(past), "its history")
+    _must_be_finite(msgspec.to_builtins(past, enc_hook=list), "its history")
     drifts(past)
 
 

@@ -6,7 +6,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from fenmist.calibration.history import Past, drifts, is_at
+from fenmist.calibration.history import Past, at_point, drifts
 from fenmist.calibration.outcome import Outcome, Stated, by_part
 from fenmist.desk.filing import Saving
 from fenmist.desk.plots.error_plot import ErrorPlot
@@ -214,8 +214,8 @@ class ResultsStep(Step):
         if point is None or point.point.waveform:
             return ()
         leg = point.point.leg if self.job.job.answers_alone(point.point) else ""
-        asked = [item for item in self._history() if (item.question, item.leg) == (self.job.job.question, leg)]
-        return tuple(item for item in asked if is_at(item, point.point.frequency_hz, point.point.target_w))
+        asked = self.job.job.question, leg
+        return at_point(self._history(), asked, point.point.frequency_hz, point.point.target_w)
 
     def _history(self) -> tuple[Past, ...]:
         job = self.job.job
