@@ -9,11 +9,14 @@ import os
 import statistics
 import time
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from benchmarks.jobs import read_session, typed
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from PySide6.QtWidgets import QApplication, QWidget
 
     from fenmist.desk.shell import Shell
@@ -117,14 +120,21 @@ def _rest(application: "QApplication", shell: "Shell", spent: _Spent) -> None:
     if shell.bench is None:
         raise SystemExit("no bench")
     view = shell.bench.job.view
+    begun = time.process_time()
+    _ = view.result
+    drawn, rules = time.process_time() - begun, _pieces(view.judging())
+    follows = _settle(application, shell, 0.0)
+    spent.notes.append(1e3 * sum(rules))
+    spent.rests.append(1e3 * (time.process_time() - begun))
+    spent.waits.append(1e3 * max(drawn, *rules, follows))
+
+
+def _pieces(steps: "Iterator[None]") -> list[float]:
+    """Seconds of processor time of each step of something."""
     times = [time.process_time()]
-    for ask in (lambda: view.result, lambda: view.notes):
-        ask()
-        times.append(time.process_time())
-    pieces = _settle(application, shell, 0.0)
-    spent.notes.append(1e3 * (times[2] - times[1]))
-    spent.rests.append(1e3 * (time.process_time() - times[0]))
-    spent.waits.append(1e3 * max(times[1] - times[0], times[2] - times[1], pieces))
+    times += [time.process_time() for _ in steps]
+    times.append(time.process_time())
+    return [after - before for before, after in pairwise(times)]
 
 
 def _focus() -> "QWidget":

@@ -95,6 +95,17 @@ def test_the_bitterns_fall_at_the_top_is_a_drift_through_the_years(session):
     assert (worst.since[:4], worst.latest_on[:4]) == ("2022", "2026")
 
 
+def test_notes_asked_rule_by_rule_are_those_asked_at_once(session):
+    """In every room, as found and as left: nothing is left out, and a rule that was asked isn't asked again."""
+    for line in session.summaries():
+        view = session.open(line.id).view
+        at_once = view.procedure.judge(view.job, view.result, view.as_of.date(), view.phase, view.found)
+        steps = list(view.judging())
+        assert len(steps) > 20
+        assert view.notes == at_once
+        assert list(view.judging()) == []
+
+
 def test_a_history_holds_each_stated_number_on_its_day_its_leg_and_as_found_or_left(session):
     """The Dunlin was adjusted; Pintail asks which one is wrong, each end by itself; Shoveler's are groups in dB."""
 

@@ -198,8 +198,7 @@ class Bench(QWidget):
             yield
         if was_late and not self.step.point_in_hand:  # a run shows again what it must by itself
             self.step.refresh()
-        _ = self.step.notes(self.job.view)
-        yield
+        yield from self.job.view.judging()
         self._catch_up()
 
     def _catch_up(self) -> None:

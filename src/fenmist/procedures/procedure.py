@@ -5,7 +5,7 @@ Everything outside a room sees these alone, through `procedures.table`, and what
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import field
-from datetime import date, datetime
+from datetime import datetime
 from typing import TYPE_CHECKING, Generic, TypeVar
 
 from fenmist.calibration.job import Job, PlanPoint
@@ -14,6 +14,7 @@ from fenmist.findings.note import Note, Problem
 from fenmist.frozen import dataclass
 from fenmist.hookup.line import HookUp
 from fenmist.hookup.templates import Bench, Template
+from fenmist.judgement.judge import Judge
 from fenmist.kit.characterisation import Characterisation
 from fenmist.kit.part import Part, PartKind
 from fenmist.kit.sheet import Field
@@ -92,7 +93,7 @@ class Procedure(Generic[Found]):
 
     reduce: Callable[[Job, str, Mapping[str, float], Found | None], Found]
     """What comes of a job's phase, with other uncertainties, from what came of it before."""
-    judge: Callable[[Job, Found, date, str, Found | None], tuple[Note, ...]]
+    judge: Judge[Found]
     """All notes, on a day, of a phase; as left is held against as found."""
     judge_entries: Callable[[Job, Found, str, str], tuple[Note, ...]]
     """Notes on the entries of a point and its neighbours, at once."""

@@ -1,8 +1,8 @@
 """A job with what follows from it: results, notes, reading order, key-downs; worked out once per change, when asked."""
 
-from collections.abc import Mapping, Set
+from collections.abc import Iterator, Mapping, Set
 from dataclasses import replace
-from datetime import datetime
+from datetime import date, datetime
 from functools import cached_property
 from types import MappingProxyType
 from typing import Any, cast
@@ -132,11 +132,27 @@ class View:
         """The results of the phase in hand as a page."""
         return self.procedure.page(self.seen)
 
-    @cached_property
+    @property
     def notes(self) -> tuple[Note, ...]:
         """All notes of the phase in hand, most severe first."""
+        return once(self, "notes", lambda: self.procedure.judge(*self._judged))
+
+    def judging(self) -> Iterator[None]:
+        """The same, a rule at each step, for whoever has to look at keys in between."""
+        if made_so_far(self, "notes") is not None:
+            return
+        judge, judged = self.procedure.judge, self._judged
+        yield
+        found = []
+        for said in judge.one_by_one(*judged):
+            found.append(said)
+            yield
+        keep(self, "notes", judge.said(self.job, found))
+
+    @property
+    def _judged(self) -> tuple[Job, Outcome, date, str, Outcome]:
         _ = self.keyed  # built on what was known of the carrier before
-        return self.procedure.judge(self.job, self.result, self.as_of.date(), self.phase, self.found)
+        return self.job, self.result, self.as_of.date(), self.phase, self.found
 
     def notes_near(self, point_id: str) -> tuple[Note, ...]:
         """Notes about the entries at a point, from it and its neighbours alone: at once, however long the plan."""

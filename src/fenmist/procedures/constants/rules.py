@@ -8,10 +8,10 @@ from datetime import date
 import numpy as np
 
 from fenmist.calibration.job import Job
-from fenmist.findings.note import Note, Severity, in_order
+from fenmist.findings.note import Note, Severity
 from fenmist.judgement import agreement_rules, entry_rules, run_rules
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
-from fenmist.judgement.bench import of_bench
+from fenmist.judgement.judge import Judge, Rules, all_in_order
 from fenmist.procedures.constants.reduction import Constants, Fitted
 from fenmist.procedures.output.rules import off_the_others
 from fenmist.reading.event import AS_FOUND
@@ -24,31 +24,32 @@ IN_USE_OFF = 0.05
 """Error of constants in use from which they are spoken of (Fenmist's own)."""
 
 
-def judge(
-    job: Job, result: Constants, as_of: date, phase: str = AS_FOUND, _found: Constants | None = None
-) -> tuple[Note, ...]:
+@Judge
+def judge(job: Job, result: Constants, as_of: date, phase: str = AS_FOUND, _found: Constants | None = None) -> Rules:
     """All notes on a job on a day; see `Procedure.judge`."""
-    notes = [*before_reading(job, as_of), *_entries(job, result, phase), *of_the_run(job, result, phase)]
-    notes += [*of_the_outcome(job, result), *agreement_rules.references_agree(job, result.power.points)]
+    yield from before_reading(job, as_of)
+    yield from _entries(job, result, phase)
+    yield from of_the_run(job, result, phase)
+    yield from of_the_outcome(job, result)
+    yield agreement_rules.references_agree(job, result.power.points)
     for fit in result.fits:
-        notes += [replace(note, about=f"{note.about}, {fit.name}") for note in fit.answer.notes]
-        notes += in_use_off(fit)
-    notes += arms_differ(result)
-    return in_order(of_bench(notes, job.stated.plane.hookup))
+        yield (replace(note, about=f"{note.about}, {fit.name}") for note in fit.answer.notes)
+        yield in_use_off(fit)
+    yield arms_differ(result)
 
 
 def judge_entries(job: Job, result: Constants, phase: str, point_id: str) -> tuple[Note, ...]:
     """Notes on the entries of one point: what must be said as soon as an entry is kept."""
     near = replace(result, readings=(result.readings_at(point_id),))
-    return in_order(tuple(_entries(narrowed(job, near.readings), near, phase)))
+    return all_in_order(_entries(narrowed(job, near.readings), near, phase))
 
 
-def _entries(job: Job, result: Constants, phase: str) -> Iterator[Note]:
-    yield from entry_rules.decimal_slips(job, phase)
-    yield from off_the_others(job, replace(result.power, readings=result.readings))
-    yield from entry_rules.off_scale(job, phase)
-    yield from entry_rules.open_entries(job, phase)
-    yield from run_rules.doubted_entries(job, phase)
+def _entries(job: Job, result: Constants, phase: str) -> Rules:
+    yield entry_rules.decimal_slips(job, phase)
+    yield off_the_others(job, replace(result.power, readings=result.readings))
+    yield entry_rules.off_scale(job, phase)
+    yield entry_rules.open_entries(job, phase)
+    yield run_rules.doubted_entries(job, phase)
 
 
 def in_use_off(fit: Fitted) -> Iterator[Note]:

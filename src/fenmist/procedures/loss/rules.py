@@ -6,12 +6,12 @@ from dataclasses import replace
 from datetime import date
 
 from fenmist.calibration.job import Job
-from fenmist.findings.note import Note, Severity, in_order
+from fenmist.findings.note import Note, Severity
 from fenmist.hookup.line import main_way
 from fenmist.judgement import entry_rules, run_rules
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
-from fenmist.judgement.bench import of_bench
 from fenmist.judgement.entry_rules import at_point
+from fenmist.judgement.judge import Judge, Rules, all_in_order, but
 from fenmist.kit.network import SOURCE_SWR
 from fenmist.procedures.loss.bench import is_through
 from fenmist.procedures.loss.headline import leave_in
@@ -33,37 +33,37 @@ CANCELS = ("load.unknown_here", "load.phase_unknown", "load.not_nominal", "refer
 """What a ratio of ratios doesn't lean on: the end of the line, and how true each instrument is."""
 
 
-def judge(
-    job: Job, result: Losses, as_of: date, phase: str = AS_FOUND, _found: Losses | None = None
-) -> tuple[Note, ...]:
+@Judge
+def judge(job: Job, result: Losses, as_of: date, phase: str = AS_FOUND, _found: Losses | None = None) -> Rules:
     """All notes on a job on a day; see `Procedure.judge`."""
-    before = (note for note in before_reading(job, as_of) if note.code not in CANCELS)
-    notes = [*before, *_entries(job, phase), *of_the_run(job, result, phase)]
-    notes += [*of_the_outcome(job, result), *_patterns(job, result)]
-    return in_order(of_bench(notes, job.stated.plane.hookup))
+    yield from but(before_reading(job, as_of), CANCELS)
+    yield from _entries(job, phase)
+    yield from of_the_run(job, result, phase)
+    yield from of_the_outcome(job, result)
+    yield from _patterns(job, result)
 
 
 def judge_entries(job: Job, result: Losses, phase: str, point_id: str) -> tuple[Note, ...]:
     """Notes on the entries of one point: what must be said as soon as an entry is kept."""
     near = replace(result, readings=(result.readings_at(point_id),), points=())
-    return in_order(tuple(_entries(narrowed(job, near.readings), phase)))
+    return all_in_order(_entries(narrowed(job, near.readings), phase))
 
 
-def _entries(job: Job, phase: str) -> Iterator[Note]:
-    yield from entry_rules.decimal_slips(job, phase)
-    yield from entry_rules.off_scale(job, phase)
-    yield from entry_rules.open_entries(job, phase)
-    yield from run_rules.doubted_entries(job, phase)
+def _entries(job: Job, phase: str) -> Rules:
+    yield entry_rules.decimal_slips(job, phase)
+    yield entry_rules.off_scale(job, phase)
+    yield entry_rules.open_entries(job, phase)
+    yield run_rules.doubted_entries(job, phase)
 
 
-def _patterns(job: Job, result: Losses) -> Iterator[Note]:
-    yield from gain(job, result)
-    yield from unlike(result)
-    yield from exchanged(result)
-    yield from source_unwatched(job, result)
-    yield from source_match(job, result)
-    yield from unseen(job, result)
-    yield from match_unknown(job, result)
+def _patterns(job: Job, result: Losses) -> Rules:
+    yield gain(job, result)
+    yield unlike(result)
+    yield exchanged(result)
+    yield source_unwatched(job, result)
+    yield source_match(job, result)
+    yield unseen(job, result)
+    yield match_unknown(job, result)
 
 
 def gain(job: Job, result: Losses) -> Iterator[Note]:

@@ -5,10 +5,10 @@ from dataclasses import replace
 from datetime import date
 
 from fenmist.calibration.job import Job
-from fenmist.findings.note import Note, Severity, in_order
+from fenmist.findings.note import Note, Severity
 from fenmist.judgement import entry_rules, run_rules
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
-from fenmist.judgement.bench import of_bench
+from fenmist.judgement.judge import Judge, Rules, all_in_order, but
 from fenmist.measurand import Detector
 from fenmist.methods.detectors import AS_TRUE
 from fenmist.procedures.modulation.findings import best_told, detector_said, odds_said, told_by
@@ -28,32 +28,36 @@ SLOW_S = 0.4
 """Space between dots from which a hold is told from a true peak (Fenmist's own)."""
 
 
-def judge(
-    job: Job, result: Modulation, as_of: date, phase: str = AS_FOUND, _found: Modulation | None = None
-) -> tuple[Note, ...]:
+@Judge
+def judge(job: Job, result: Modulation, as_of: date, phase: str = AS_FOUND, _found: Modulation | None = None) -> Rules:
     """All notes on a job on a day; see `Procedure.judge`."""
-    notes = [*before_reading(job, as_of), *_entries(job, phase), *of_the_run(job, result, phase)]
-    notes += [*of_the_outcome(job, result), *_patterns(job, result)]
-    kept = (note for note in notes if note.code not in CANCELS)
-    return in_order(of_bench(kept, job.stated.plane.hookup))
+    return but(_rules(job, result, as_of, phase), CANCELS)
+
+
+def _rules(job: Job, result: Modulation, as_of: date, phase: str) -> Rules:
+    yield from before_reading(job, as_of)
+    yield from _entries(job, phase)
+    yield from of_the_run(job, result, phase)
+    yield from of_the_outcome(job, result)
+    yield from _patterns(job, result)
 
 
 def judge_entries(job: Job, result: Modulation, phase: str, point_id: str) -> tuple[Note, ...]:
     """Notes on the entries of one point: what must be said as soon as an entry is kept."""
     near = replace(result, readings=(result.readings_at(point_id),), points=())
-    return in_order(tuple(_entries(narrowed(job, near.readings), phase)))
+    return all_in_order(_entries(narrowed(job, near.readings), phase))
 
 
-def _entries(job: Job, phase: str) -> Iterator[Note]:
-    yield from entry_rules.off_scale(job, phase)
-    yield from entry_rules.open_entries(job, phase)
-    yield from run_rules.doubted_entries(job, phase)
+def _entries(job: Job, phase: str) -> Rules:
+    yield entry_rules.off_scale(job, phase)
+    yield entry_rules.open_entries(job, phase)
+    yield run_rules.doubted_entries(job, phase)
 
 
-def _patterns(job: Job, result: Modulation) -> Iterator[Note]:
-    yield from what_it_is(job, result)
-    yield from source_moved(result)
-    yield from beyond_pep(job, result)
+def _patterns(job: Job, result: Modulation) -> Rules:
+    yield what_it_is(job, result)
+    yield source_moved(result)
+    yield beyond_pep(job, result)
 
 
 def what_it_is(job: Job, result: Modulation) -> Iterator[Note]:

@@ -8,12 +8,12 @@ from datetime import date
 
 from fenmist.calibration.expected import power_of
 from fenmist.calibration.job import Job
-from fenmist.findings.note import Note, Severity, in_order
+from fenmist.findings.note import Note, Severity
 from fenmist.judgement import agreement_rules, entry_rules, run_rules
 from fenmist.judgement.agreement_rules import explained
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
-from fenmist.judgement.bench import of_bench
 from fenmist.judgement.entry_rules import at_point
+from fenmist.judgement.judge import Judge, Rules, all_in_order
 from fenmist.procedures.output.reduction import Output
 from fenmist.reading.event import AS_FOUND
 from fenmist.units.display import percent, plain
@@ -22,27 +22,28 @@ OFF = 0.3
 """ln of a reading's power over the plan's, or its partners', from which it is spoken of (Fenmist's own, no source)."""
 
 
-def judge(
-    job: Job, result: Output, as_of: date, phase: str = AS_FOUND, _found: Output | None = None
-) -> tuple[Note, ...]:
+@Judge
+def judge(job: Job, result: Output, as_of: date, phase: str = AS_FOUND, _found: Output | None = None) -> Rules:
     """All notes on a job on a day; see `Procedure.judge`."""
-    notes = [*before_reading(job, as_of), *_entries(job, result, phase), *of_the_run(job, result, phase)]
-    notes += [*of_the_outcome(job, result), *agreement_rules.references_agree(job, result.points)]
-    return in_order(of_bench(notes, job.stated.plane.hookup))
+    yield from before_reading(job, as_of)
+    yield from _entries(job, result, phase)
+    yield from of_the_run(job, result, phase)
+    yield from of_the_outcome(job, result)
+    yield agreement_rules.references_agree(job, result.points)
 
 
 def judge_entries(job: Job, result: Output, phase: str, point_id: str) -> tuple[Note, ...]:
     """Notes on the entries of one point: what must be said as soon as an entry is kept."""
     near = replace(result, readings=(result.readings_at(point_id),))
-    return in_order(tuple(_entries(narrowed(job, near.readings), near, phase)))
+    return all_in_order(_entries(narrowed(job, near.readings), near, phase))
 
 
-def _entries(job: Job, result: Output, phase: str) -> Iterator[Note]:
-    yield from entry_rules.decimal_slips(job, phase)
-    yield from off_the_others(job, result)
-    yield from entry_rules.off_scale(job, phase)
-    yield from entry_rules.open_entries(job, phase)
-    yield from run_rules.doubted_entries(job, phase)
+def _entries(job: Job, result: Output, phase: str) -> Rules:
+    yield entry_rules.decimal_slips(job, phase)
+    yield off_the_others(job, result)
+    yield entry_rules.off_scale(job, phase)
+    yield entry_rules.open_entries(job, phase)
+    yield run_rules.doubted_entries(job, phase)
 
 
 def off_the_others(job: Job, result: Output) -> Iterator[Note]:

@@ -12,12 +12,12 @@ from fenmist.calibration.expected import expected_si
 from fenmist.calibration.job import Job
 from fenmist.calibration.rounds import PointReadings, Round
 from fenmist.calibration.sent import level_said
-from fenmist.findings.note import Note, Severity, in_order
+from fenmist.findings.note import Note, Severity
 from fenmist.hookup.line import main_way
 from fenmist.judgement import entry_rules, run_rules
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
-from fenmist.judgement.bench import of_bench
 from fenmist.judgement.entry_rules import at_point
+from fenmist.judgement.judge import Judge, Rules, all_in_order, but
 from fenmist.kit.impedance import IMPEDANCE
 from fenmist.kit.part import Part
 from fenmist.measurand import OF_MATCH, Kind
@@ -66,42 +66,42 @@ PLAIN_U = 2.0
 """Widths beyond the window from which a single reading is asked about (GUM coverage)."""
 
 
-def judge(
-    job: Job, result: Matches, as_of: date, phase: str = AS_FOUND, _found: Matches | None = None
-) -> tuple[Note, ...]:
+@Judge
+def judge(job: Job, result: Matches, as_of: date, phase: str = AS_FOUND, _found: Matches | None = None) -> Rules:
     """All notes on a job on a day; see `Procedure.judge`."""
-    before = (note for note in before_reading(job, as_of) if note.code not in CANCELS)
-    notes = [*before, *_entries(job, result, phase), *of_the_run(job, result, phase)]
-    notes += [*of_the_outcome(job, result), *_patterns(job, result)]
-    return in_order(of_bench(notes, job.stated.plane.hookup))
+    yield from but(before_reading(job, as_of), CANCELS)
+    yield from _entries(job, result, phase)
+    yield from of_the_run(job, result, phase)
+    yield from of_the_outcome(job, result)
+    yield from _patterns(job, result)
 
 
 def judge_entries(job: Job, result: Matches, phase: str, point_id: str) -> tuple[Note, ...]:
     """Notes on the entries of one point: what must be said as soon as an entry is kept."""
     near = replace(result, readings=(result.readings_at(point_id),), points=())
-    return in_order(tuple(_entries(narrowed(job, near.readings), near, phase)))
+    return all_in_order(_entries(narrowed(job, near.readings), near, phase))
 
 
-def _entries(job: Job, result: Matches, phase: str) -> Iterator[Note]:
-    yield from entry_rules.decimal_slips(job, phase)
-    yield from ports_swapped(job, result)
-    yield from far_off(job, result)
-    yield from three_numbers(job, result)
-    yield from entry_rules.off_scale(job, phase)
-    yield from entry_rules.open_entries(job, phase)
-    yield from run_rules.doubted_entries(job, phase)
+def _entries(job: Job, result: Matches, phase: str) -> Rules:
+    yield entry_rules.decimal_slips(job, phase)
+    yield ports_swapped(job, result)
+    yield far_off(job, result)
+    yield three_numbers(job, result)
+    yield entry_rules.off_scale(job, phase)
+    yield entry_rules.open_entries(job, phase)
+    yield run_rules.doubted_entries(job, phase)
 
 
-def _patterns(job: Job, result: Matches) -> Iterator[Note]:
-    yield from end_unknown(job, result)
-    yield from directivity_found(job, result)
-    yield from balance(job, result)
-    yield from flattered(job, result)
-    yield from not_set(job, result)
-    yield from over_power(job, result)
-    yield from over_time(job, result)
-    yield from two_meters(job, result)
-    yield from forward_spoilt(job, result)
+def _patterns(job: Job, result: Matches) -> Rules:
+    yield end_unknown(job, result)
+    yield directivity_found(job, result)
+    yield balance(job, result)
+    yield flattered(job, result)
+    yield not_set(job, result)
+    yield over_power(job, result)
+    yield over_time(job, result)
+    yield two_meters(job, result)
+    yield forward_spoilt(job, result)
 
 
 # single readings

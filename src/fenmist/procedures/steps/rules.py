@@ -5,10 +5,10 @@ from dataclasses import replace
 from datetime import date
 
 from fenmist.calibration.job import Job
-from fenmist.findings.note import Note, Severity, in_order
+from fenmist.findings.note import Note, Severity
 from fenmist.judgement import entry_rules, run_rules
 from fenmist.judgement.any_job import before_reading, narrowed, of_the_outcome, of_the_run
-from fenmist.judgement.bench import of_bench
+from fenmist.judgement.judge import Judge, Rules, all_in_order, but
 from fenmist.procedures.steps.findings import Ladder, ladders
 from fenmist.procedures.steps.headline import departure_said, step_name
 from fenmist.procedures.steps.reduction import StepPoint, Steps, sides
@@ -22,33 +22,35 @@ FLOOR_TIMES = 10.0
 """Times its noise floor below which an instrument behind is near it: 10 % of the reading (derived)."""
 
 
-def judge(job: Job, result: Steps, as_of: date, phase: str = AS_FOUND, _found: Steps | None = None) -> tuple[Note, ...]:
+@Judge
+def judge(job: Job, result: Steps, as_of: date, phase: str = AS_FOUND, _found: Steps | None = None) -> Rules:
     """All notes on a job on a day; see `Procedure.judge`."""
-    before = (note for note in before_reading(job, as_of) if note.code not in CANCELS)
-    notes = [*before, *_entries(job, phase), *of_the_run(job, result, phase)]
-    notes += [*of_the_outcome(job, result), *_patterns(job, result)]
-    return in_order(of_bench(notes, job.stated.plane.hookup))
+    yield from but(before_reading(job, as_of), CANCELS)
+    yield from _entries(job, phase)
+    yield from of_the_run(job, result, phase)
+    yield from of_the_outcome(job, result)
+    yield from _patterns(job, result)
 
 
 def judge_entries(job: Job, result: Steps, phase: str, point_id: str) -> tuple[Note, ...]:
     """Notes on the entries of one point: what must be said as soon as an entry is kept."""
     near = replace(result, readings=(result.readings_at(point_id),), points=())
-    return in_order(tuple(_entries(narrowed(job, near.readings), phase)))
+    return all_in_order(_entries(narrowed(job, near.readings), phase))
 
 
-def _entries(job: Job, phase: str) -> Iterator[Note]:
-    yield from entry_rules.decimal_slips(job, phase)
-    yield from entry_rules.off_scale(job, phase)
-    yield from entry_rules.open_entries(job, phase)
-    yield from run_rules.doubted_entries(job, phase)
+def _entries(job: Job, phase: str) -> Rules:
+    yield entry_rules.decimal_slips(job, phase)
+    yield entry_rules.off_scale(job, phase)
+    yield entry_rules.open_entries(job, phase)
+    yield run_rules.doubted_entries(job, phase)
 
 
-def _patterns(job: Job, result: Steps) -> Iterator[Note]:
+def _patterns(job: Job, result: Steps) -> Rules:
     found = ladders(result)
-    yield from near_floor(job, result)
-    yield from leaves_law(job, found)
-    yield from ranges(found)
-    yield from blind(job, result)
+    yield near_floor(job, result)
+    yield leaves_law(job, found)
+    yield ranges(found)
+    yield blind(job, result)
 
 
 def leaves_law(job: Job, found: tuple[Ladder, ...]) -> Iterator[Note]:
