@@ -5,7 +5,8 @@ stand beside the references' own influences; where no device is read they are th
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ from fenmist.calibration.rounds import ChannelMean, Scatter
 from fenmist.frozen import dataclass
 from fenmist.kit.same import Latest
 from fenmist.measurand import Measurand
-from fenmist.uncertainty.agreement import Agreement, agreement
+from fenmist.uncertainty.agreement import Agreement, agreements
 from fenmist.uncertainty.estimate import Estimate
 from fenmist.uncertainty.influence import (
     Distribution,
@@ -175,33 +176,44 @@ def weighed(job: Job, references: References, each: Model, stencil: Stencil) -> 
         return Weighed(np.ones((1, n)), trusted, (None,) * n, trusted[0], made)
     logs = np.array([item.value for item in made.values()])
     correlation = stencil.inputs.correlation(list(next(iter(made.values())).sensitivities))
-    signed = np.array([item.signed for item in made.values()])
-    weights = np.zeros((len(names), n))
-    agreements: list[Agreement | None] = []
-    decides = np.any(trusted, axis=0)
-    for column in range(n):
-        used = np.flatnonzero(trusted[:, column]) if np.any(trusted[:, column]) else np.arange(len(names))
-        here = signed[used][:, :, column]
-        covariance = here @ correlation @ here.T
-        found = _agreement(logs[used, column], covariance)
-        agreements.append(found)
-        named = [place for place in used if names[place] == job.reference]
+    signed = np.array([item.signed for item in made.values()]).transpose(2, 0, 1)
+    covariance = signed @ correlation @ signed.transpose(0, 2, 1)
+    used = [tuple(np.flatnonzero(column).tolist()) or tuple(range(len(names))) for column in trusted.T]
+    found = _agree(used, logs, covariance)
+    kept = [
+        tuple(place for number, place in enumerate(here) if number != one.odd)
+        for here, one in zip(used, found, strict=True)
+    ]
+    rest = _agree(kept, logs, covariance)
+    weights, decides = np.zeros((len(names), n)), np.any(trusted, axis=0)
+    for column, (here, left, one) in enumerate(zip(used, kept, rest, strict=True)):
+        named = [place for place in here if names[place] == job.reference]
         if named:
             weights[named, column] = 1.0
-            continue
-        kept = np.delete(np.arange(used.size), [] if found.odd is None else [found.odd])
-        rest = found if found.odd is None else _agreement(logs[used[kept], column], covariance[np.ix_(kept, kept)])
-        weights[used[kept], column] = np.array(rest.weights)
-        decides[column] &= rest.agrees
-    return Weighed(weights, trusted, tuple(agreements), decides, made)
+        else:
+            weights[list(left), column] = one.weights
+            decides[column] &= one.agrees
+    return Weighed(weights, trusted, tuple(found), decides, made)
 
 
-def _agreement(values: FloatArray, covariance: FloatArray) -> Agreement:
-    """How some agree, remembered while others are typed beside them."""
-    return _AGREEMENTS.once((values.tobytes(), covariance.tobytes()), lambda: agreement(values, covariance))
+def _agree(places: Sequence[tuple[int, ...]], logs: FloatArray, covariance: FloatArray) -> list[Agreement]:
+    """How some of the references agree at each point: those at these places; at once where they are the same ones.
+
+    Logarithms have shape (m, n), covariances (n, m, m).
+    """
+    columns: dict[tuple[int, ...], list[int]] = {}
+    for column, some in enumerate(places):
+        columns.setdefault(some, []).append(column)
+    made: dict[int, Agreement] = {}
+    for some, here in columns.items():
+        values, between = logs[np.ix_(some, here)].T, covariance[np.ix_(here, some, some)]
+        key = values.tobytes(), between.tobytes(), len(some)
+        made |= zip(here, _AGREEMENTS.once(key, partial(agreements, values, between)), strict=True)
+    return [made[column] for column in range(len(places))]
 
 
-_AGREEMENTS: Latest[Agreement] = Latest(4)
+_AGREEMENTS: Latest[tuple[Agreement, ...]] = Latest(4)
+"""Remembered while others are typed beside them."""
 
 
 def reference_results(references: References, found: Weighed, column: int) -> tuple[ReferenceResult, ...]:

@@ -7,11 +7,10 @@ absence would mend it. Quantities with errors in per cent belong in here as loga
 their own values. Page: docs/method/agreement.md.
 """
 
-from collections.abc import Sequence
-from itertools import combinations
+from itertools import combinations, repeat
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from fenmist.errors import OutOfRangeError
 from fenmist.frozen import dataclass
@@ -101,75 +100,105 @@ def agreement(values: ArrayLike, covariance: ArrayLike) -> Agreement:
     y, v = np.asarray(values, float), np.asarray(covariance, float)
     if y.ndim != 1 or not y.size or v.shape != (y.size, y.size):
         raise OutOfRangeError("There is nothing to compare.", "Give two values or more, each with its uncertainty.")
+    return agreements(y[None], v[None])[0]
+
+
+def agreements(values: FloatArray, covariance: FloatArray) -> tuple[Agreement, ...]:
+    """The same at n points, each with m estimates of its own.
+
+    Parameters
+    ----------
+    values : array, shape (n, m)
+    covariance : array, shape (n, m, m)
+    """
+    y, v, m = values, covariance, values.shape[1]
     value, variance, weights = _consensus(y, v)
     chi, probability = _chi_squared(y, v, value)
-    places = range(y.size)
-    pairs = tuple(_pair(y, v, a, b) for a, b in combinations(places, 2))
-    against = [_against_others(y, v, place) for place in places]
-    apart, off = (tuple(column) for column in zip(*against, strict=True))
-    odd = _odd(y, v, off) if probability < IMPROBABLE else None
-    return Agreement(
-        value, float(np.sqrt(variance)), tuple(map(float, weights)), chi, probability, pairs, apart, off, odd
-    )  # fmt: skip
+    apart, off = _against_others(y, v)
+    odd = _odd(y, v, off, probability)
+    shared = v / (_scale(v)[:, :, None] * _scale(v)[:, None, :])
+    pairs = [
+        map(
+            Pair, repeat(a), repeat(b), (y[:, a] - y[:, b]).tolist(),
+            np.sqrt(np.maximum(v[:, a, a] + v[:, b, b] - 2.0 * v[:, a, b], 0.0)).tolist(), shared[:, a, b].tolist(),
+        )
+        for a, b in combinations(range(m), 2)
+    ]  # fmt: skip
+    columns = (value, np.sqrt(variance), weights, chi, probability, apart, off)
+    of_two = zip(*pairs, strict=True) if pairs else repeat((), len(y))
+    return tuple(
+        Agreement(at, u, tuple(of_each), squared, likely, between, tuple(away), tuple(over), one)
+        for at, u, of_each, squared, likely, away, over, between, one in zip(
+            *(column.tolist() for column in columns), of_two, odd, strict=True
+        )
+    )
 
 
-def _consensus(y: FloatArray, v: FloatArray) -> tuple[float, float, FloatArray]:
-    """Value, variance and weights."""
-    scale = np.sqrt(np.diag(v))
+def _scale(v: FloatArray) -> FloatArray:
+    """Standard uncertainties of covariances of shape (..., m, m)."""
+    return np.asarray(np.sqrt(np.diagonal(v, axis1=-2, axis2=-1)))
+
+
+def _consensus(y: FloatArray, v: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Value, variance and weights of m estimates each, shapes (...) and (..., m)."""
+    scale = _scale(v)
     if np.any(scale <= 0.0):
         raise OutOfRangeError(
             "One of the values has no uncertainty.", "Give each what it is known to: nothing is known exactly."
         )
-    r = v / np.outer(scale, scale)
-    lowest = float(np.linalg.eigvalsh(r)[0])
-    if lowest < -1e-9:
+    r = v / (scale[..., :, None] * scale[..., None, :])
+    lowest = np.linalg.eigvalsh(r)[..., 0]
+    if np.any(lowest < -1e-9):
         raise OutOfRangeError("More is shared than each of them is known to.", "Give a smaller shared uncertainty.")
-    if lowest < 1e-12 and y.size > 1:
+    if y.shape[-1] > 1 and np.any(lowest < 1e-12):
         raise OutOfRangeError(
             "Some of the values lean entirely on the same thing.", "Take one of them out: it says nothing of its own."
         )
-    at = np.linalg.solve(r, 1.0 / scale) / scale  # V⁻¹·1, scaled so that any unit does
-    total = float(at.sum())
-    weights = at / total
-    return float(weights @ y), 1.0 / total, weights
+    at = np.linalg.solve(r, 1.0 / scale[..., None])[..., 0] / scale  # V⁻¹·1, scaled so that any unit does
+    total = at.sum(axis=-1)
+    weights = at / total[..., None]
+    return np.sum(weights * y, axis=-1), 1.0 / total, weights
 
 
-def _chi_squared(y: FloatArray, v: FloatArray, value: float) -> tuple[float, float]:
+def _chi_squared(y: FloatArray, v: FloatArray, value: FloatArray) -> tuple[FloatArray, FloatArray]:
     from scipy.special import chdtrc  # heavy: imported on first use
 
-    scale = np.sqrt(np.diag(v))
-    left = (y - value) / scale
-    chi = float(left @ np.linalg.solve(v / np.outer(scale, scale), left))
-    return chi, float(chdtrc(y.size - 1, chi)) if y.size > 1 else 1.0
+    m, scale = y.shape[-1], _scale(v)
+    left = (y - value[..., None]) / scale
+    r = v / (scale[..., :, None] * scale[..., None, :])
+    chi = np.sum(left * np.linalg.solve(r, left[..., None])[..., 0], axis=-1)
+    return chi, chdtrc(m - 1, chi) if m > 1 else np.ones_like(chi)
 
 
-def _pair(y: FloatArray, v: FloatArray, a: int, b: int) -> Pair:
-    variance = max(float(v[a, a] + v[b, b] - 2.0 * v[a, b]), 0.0)
-    return Pair(a, b, float(y[a] - y[b]), variance**0.5, float(v[a, b] / np.sqrt(v[a, a] * v[b, b])))
+def _others(y: FloatArray, v: FloatArray) -> tuple[FloatArray, FloatArray, NDArray[np.int64]]:
+    """For each of m estimates the other ones, with their covariance and their places, shape (m, m − 1)."""
+    m = y.shape[-1]
+    rest = np.array([[other for other in range(m) if other != place] for place in range(m)], np.int64)
+    return y[:, rest], v[:, rest[:, :, None], rest[:, None, :]], rest
 
 
-def _against_others(y: FloatArray, v: FloatArray, place: int) -> tuple[float, float]:
-    """One less the consensus of the others, and that over its expanded uncertainty."""
-    rest = [number for number in range(y.size) if number != place]
-    if not rest:
-        return 0.0, 0.0
-    value, _, weights = _consensus(y[rest], v[np.ix_(rest, rest)])
-    slopes = np.zeros(y.size)
-    slopes[rest] = -weights
-    slopes[place] = 1.0
-    u, apart = max(float(slopes @ v @ slopes), 0.0) ** 0.5, float(y[place] - value)
-    return apart, apart / (K * u) if u > 0 else float(np.copysign(np.inf, apart))
+def _against_others(y: FloatArray, v: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Each less the consensus of the others, and that over its expanded uncertainty."""
+    if y.shape[1] < 2:
+        return np.zeros_like(y), np.zeros_like(y)
+    inner, between, rest = _others(y, v)
+    value, _, weights = _consensus(inner, between)
+    slopes = np.broadcast_to(np.eye(y.shape[1]), v.shape).copy()
+    np.put_along_axis(slopes, np.broadcast_to(rest, weights.shape), -weights, axis=2)
+    apart = y - value
+    u = np.sqrt(np.maximum(np.einsum("npi,nij,npj->np", slopes, v, slopes), 0.0))
+    known = u > 0.0
+    return apart, np.where(known, apart / np.where(known, K * u, 1.0), np.copysign(np.inf, apart))
 
 
-def _odd(y: FloatArray, v: FloatArray, off: Sequence[float]) -> int | None:
-    """The only one that the others agree without; of two nobody knows which."""
-    if y.size < 3:
-        return None
-    mended = []
-    for place in range(y.size):
-        rest = [number for number in range(y.size) if number != place]
-        inner, between = y[rest], v[np.ix_(rest, rest)]
-        _, probability = _chi_squared(inner, between, _consensus(inner, between)[0])
-        if probability >= IMPROBABLE and abs(off[place]) > 1.0:
-            mended.append(place)
-    return mended[0] if len(mended) == 1 else None
+def _odd(y: FloatArray, v: FloatArray, off: FloatArray, probability: FloatArray) -> list[int | None]:
+    """Where they disagree the only one that the others agree without; of two nobody knows which."""
+    odd: list[int | None] = [None] * len(y)
+    improbable = np.flatnonzero(probability < IMPROBABLE)
+    if y.shape[1] > 2 and improbable.size:
+        inner, between, _ = _others(y[improbable], v[improbable])
+        _, likely = _chi_squared(inner, between, _consensus(inner, between)[0])
+        mended = (likely >= IMPROBABLE) & (np.abs(off[improbable]) > 1.0)
+        for row in np.flatnonzero(mended.sum(axis=1) == 1):
+            odd[improbable[row]] = int(np.argmax(mended[row]))
+    return odd
