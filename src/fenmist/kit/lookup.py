@@ -28,6 +28,9 @@ HOLD_LIMIT_DB = 1.0
 MOST_REMEMBERED = 512
 """Tables whose curves are remembered."""
 
+SAME_PLACE = 1e-6
+"""Relative distance from a table's frequency at which it was measured there."""
+
 _NEVER = 1e-12
 """Transmission below which its level is held: nothing passes."""
 
@@ -59,15 +62,18 @@ def look_up(table: Characterisation, frequency_hz: FloatArray) -> LookUp:
     growth = np.where(outside > 1.0 + 1e-9, held * np.log(outside) / math.log(HOLD_RATIO), 0.0)
     own = np.interp(inside, f, table.u) if table.u else table.u_relative * np.abs(value)
     u = np.sqrt(own**2 + (limit**2 + growth**2) / 3.0)
-    return LookUp(value, np.asarray(u), tuple(_footing(f, x, o) for x, o in zip(at, outside, strict=True)))
+    return LookUp(value, np.asarray(u), _footing(f, at, outside))
 
 
-def _footing(f: FloatArray, at: float, outside: float) -> Footing:
-    if outside > HOLD_RATIO:
-        return Footing.UNKNOWN
-    if np.any(np.abs(f - at) <= 1e-6 * at):
-        return Footing.MEASURED
-    return Footing.BETWEEN if outside <= 1.0 else Footing.HELD
+_FOOTINGS = (Footing.UNKNOWN, Footing.MEASURED, Footing.BETWEEN, Footing.HELD)
+
+
+def _footing(f: FloatArray, at: FloatArray, outside: FloatArray) -> tuple[Footing, ...]:
+    above = np.searchsorted(f, at)
+    below = f[np.maximum(above - 1, 0)]
+    nearest = np.minimum(np.abs(f[np.minimum(above, f.size - 1)] - at), np.abs(below - at))
+    found = np.select([outside > HOLD_RATIO, nearest <= SAME_PLACE * at, outside <= 1.0], [0, 1, 2], 3)
+    return tuple(map(_FOOTINGS.__getitem__, found.tolist()))
 
 
 def _values(table: Characterisation, at: FloatArray) -> tuple[ComplexArray | FloatArray, FloatArray]:
