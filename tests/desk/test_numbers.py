@@ -131,7 +131,7 @@ def test_nothing_can_be_as_left_before_something_was_found(demo, readings):
 
 
 def test_a_job_of_which_much_is_drawn_opens_at_once_and_says_what_is_still_to_come(hands):
-    """The sign of the load's reactance is open at four points: one is drawn before the page stands, then the others."""
+    """The sign of the load's reactance is open at four points: the page stands before one is drawn, then all are."""
     made = job(
         [[("102", "25.6")]] * 4, frequencies_hz=(14e6, 18e6, 21e6, 28e6), lead_m=0.3,
         load=[(3e6, "|57.7| swr 1.9"), (28e6, "|57.7| swr 1.9")],
@@ -139,17 +139,21 @@ def test_a_job_of_which_much_is_drawn_opens_at_once_and_says_what_is_still_to_co
     hands.session.logbook.add_job(made)
     hands.shell.open_job(made.id)
     bench = hands.shell.bench
-    assert bench.job.view.to_draw == 3
+    assert bench.job.view.to_draw == 4
     bench.go(RESULTS)
     late = bench.step.late
-    assert late.text().startswith("3 points are still to be drawn by Monte Carlo")
+    assert late.text().startswith("4 points are still to be drawn by Monte Carlo")
     first = bench.step.table.texts(3)
     texts = set()
     while bench.is_behind:
         texts.add(late.text().partition(" by ")[0])
         hands.application.processEvents()
 
-    assert {"2 points are still to be drawn", "One point is still to be drawn"} <= texts
+    assert {
+        "3 points are still to be drawn",
+        "2 points are still to be drawn",
+        "One point is still to be drawn",
+    } <= texts
     assert (bench.job.view.to_draw, late.isVisible()) == (0, False)
     assert bench.step.table.texts(3) != first
     assert bench.job.view.result.stated == View(made, bench.job.view.as_of).result.stated
@@ -164,7 +168,7 @@ def test_pages_of_a_certificate_wait_until_all_is_drawn(hands):
     hands.shell.open_job(made.id)
     bench = hands.shell.bench
     bench.go(ADJUST + 1)
-    assert bench.step.said.text() == "2 points are still to be drawn by Monte Carlo: then the pages are set."
+    assert bench.step.said.text() == "3 points are still to be drawn by Monte Carlo: then the pages are set."
     hands.settle()
     hands.until(lambda: bench.step.findChildren(QLabel, "page"))
     assert bench.step.said.text() == ""

@@ -34,7 +34,7 @@ def test_a_view_that_draws_one_point_at_a_time_ends_where_one_that_draws_all_doe
         step = step.further()
         left.append(step.to_draw)
 
-    assert left == [2, 1, 0]
+    assert left == [3, 2, 1, 0]
     assert step.whole is step
     assert step.result.stated == whole.result.stated
     assert step.notes == whole.notes

@@ -77,6 +77,14 @@ def will_do(former: "Kept[Any] | None", most: int | None) -> Callable[[Any], boo
     return lambda point: point.engine != FOR_NOW and id(point) not in due
 
 
+def drawn_now(bent: Sequence[int], points: int, most: int | None) -> Sequence[int]:
+    """Which of so many points worked out together are drawn at once, of those that bend: all, or so many at most.
+
+    Where that many are asked for somebody waits: of several points none, they are drawn one after the other later on.
+    """
+    return bent if most is None else bent[:most] if points == 1 else ()
+
+
 def engines(points: int, bent: Sequence[int], drawn: Container[int], most: int | None) -> tuple[str, ...]:
     """The engine of each of some points, of which some bend and some of those were drawn."""
     usual, late = ("linear" if most != 0 else FOR_NOW), {column for column in bent if column not in drawn}

@@ -12,7 +12,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, alike, alone, engines, reduced_again, will_do
+from fenmist.calibration.again import Unit, alike, alone, drawn_now, engines, reduced_again, will_do
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     ReferenceResult,
@@ -240,8 +240,8 @@ def reduce(
     former : Result, optional
         Of the same job before a change: points whose readings didn't change are taken from it.
     most : int, optional
-        How many points are drawn at most where linear propagation doesn't hold, the others later on; at 0 nobody looks
-        whether it does.
+        How many points are drawn at most where linear propagation doesn't hold, the others later on, and of several at
+        once none; at 0 nobody looks whether it does.
     """
     return reduced_again(
         Result, job, phase, known, former, lambda fresh: _work(job, fresh, known, most),
@@ -292,7 +292,8 @@ def _made_alike(job: Job, read: tuple[Unit, ...], known: Mapping[str, float], mo
     bent: list[int] = []
     if most != 0:
         bent = np.flatnonzero(bends(way.model, way.stencil.inputs, {"log_ratio": made["log_ratio"]})).tolist()
-    sampled = {column: _sampled(job, read[column], way, column, float(tolerances[column])) for column in bent[:most]}
+    drawn = drawn_now(bent, len(read), most)
+    sampled = {column: _sampled(job, read[column], way, column, float(tolerances[column])) for column in drawn}
     several, engine = references.means if len(read[0]) == 1 else (), engines(len(first), bent, sampled, most)
     points = tuple(
         _point_result(

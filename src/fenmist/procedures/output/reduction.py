@@ -7,7 +7,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from fenmist.calibration.again import Unit, alike, alone, engines, reduced_again, will_do
+from fenmist.calibration.again import Unit, alike, alone, drawn_now, engines, reduced_again, will_do
 from fenmist.calibration.consensus import (
     LOG_CLIP,
     SOURCE_REPEAT,
@@ -205,7 +205,7 @@ def _work_alike(job: Job, read: tuple[PointReadings, ...], known: Mapping[str, f
     bent: list[int] = np.flatnonzero(bends(model, inputs, {"log": made["log"]})).tolist() if most != 0 else []
     drawn = {
         column: _drawn(job, read[column], inputs, column, found.weights, float(tolerances[column]))
-        for column in bent[:most]
+        for column in drawn_now(bent, len(read), most)
     }
     engine = engines(len(read), bent, drawn, most)
     points = tuple(
