@@ -1,5 +1,7 @@
 """A logbook of 100,000 readings: its list, and a job of 300 points with its results, against reading the rows alone.
 
+Beside it a job of three references as a window opens it, against one of one reference.
+
 The peer is sqlite3 reading the very rows that the screen needs: the summaries for the list, the job's definition and
 events for the job. The aim is twice that.
 """
@@ -16,6 +18,7 @@ from typing import TYPE_CHECKING
 
 from benchmarks import clock
 from benchmarks.clock import in_turn_seconds, median_seconds
+from benchmarks.jobs import read_session
 from fenmist.units.moment import moment_from_text
 
 if TYPE_CHECKING:
@@ -34,7 +37,7 @@ def lines() -> list[str]:
         session = Session(path, second_folder=Path(folder))
         readings = _fill(session)
         session.summaries()
-        made = [*_list_lines(session, readings), _row_line(session), _job_line(session)]
+        made = [*_list_lines(session, readings), _row_line(session), _job_line(session), _three_line(session)]
         session.close()
     return made
 
@@ -155,4 +158,25 @@ def _job_line(session: object) -> str:
     return (
         f"a job of {POINTS} points: read and checked {1e3 * read:.0f} ms = {read / peer:.1f}x reading the rows "
         f"({1e3 * peer:.1f} ms), with its results {1e3 * shown:.0f} ms = {shown / peer:.1f}x"
+    )
+
+
+def _three_line(session: object) -> str:
+    """As a window asks for results: to first order where points bend, they are drawn once it stands."""
+    from fenmist.session.session import Session
+
+    if not isinstance(session, Session):
+        raise SystemExit("no session")
+
+    def opened(of: Session, job_id: str) -> None:
+        job = of.open(job_id)
+        job.draw_in_steps()
+        _ = job.view.result.stated
+
+    with read_session(POINTS) as other:
+        works = (lambda: opened(session, "job9"), lambda: opened(other, "job"))
+        one, three = in_turn_seconds(works, 9)
+    return (
+        f"a job of {POINTS} points with three references: with its results, before points are drawn, "
+        f"{1e3 * three:.0f} ms = {three / one:.1f}x that with one ({1e3 * one:.0f} ms)"
     )
