@@ -9,6 +9,7 @@ import pytest
 from fenmist.kit import generic, shelf
 from fenmist.kit.part import Property, SpecKind, SpecTerm
 from fenmist.measurand import Kind
+from fenmist.methods.modulated import UNKNOWN
 from fenmist.procedures.comparison.reduction import reduce
 from fenmist.procedures.comparison.rules import judge
 from studies.benches import LOAD, bench, read_on
@@ -151,6 +152,10 @@ def test_three_references_agree_and_their_consensus_is_weighted():
     assert said["end"].power_w == pytest.approx(9.95, rel=2e-3)
     assert said["side"].power_w == pytest.approx(10.1, rel=2e-3)
     assert sum(item.weight for item in point.references) == pytest.approx(1.0)
+    us = np.array([math.log(item.interval_w[1] / item.interval_w[0]) for item in point.references])
+    weights = np.array([item.weight for item in point.references])
+    assert weights == pytest.approx(us**-2 / np.sum(us**-2), rel=0.05)  # they share next to nothing
+    assert np.ptp(weights) > 0.1
     log = sum(item.weight * math.log(item.power_w) for item in point.references)
     assert point.reference_w == pytest.approx(math.exp(log), rel=1e-6)
     assert point.agreement.agrees and point.agreement.odd is None
@@ -199,6 +204,43 @@ def test_what_is_no_reference_has_no_weight():
     assert [item.is_reference for item in point.references] == [False, True, True]
     assert point.references[0].weight == 0.0
     assert point.is_reference and len(point.agreement.weights) == 2
+
+
+def test_points_weighed_together_are_each_as_weighed_alone():
+    """All agree; the end sensor is odd; the scope is none at 28 MHz; nobody knows which; of nothing is known what is
+    sent: all are weighed, and none decides.
+    """
+    rows = [
+        (7e6, {}, ""), (14e6, {"first": "5.0 mW"}, ""), (28e6, {"second": "10.3 mW"}, ""),
+        (7e6, {"first": "5.0 mW", "second": "20 mW"}, ""), (14e6, {"volts": "64 Vpp"}, UNKNOWN),
+        (3.5e6, {"volts": "45 Vpp"}, ""),
+    ]  # fmt: skip
+    plan, events = [], []
+    for number, (hertz, known, sent) in enumerate(rows, start=1):
+        one = three(**known)
+        plan.append(replace(one.plan[0], id=f"p{number}", frequency_hz=hertz, waveform=sent))
+        events += [
+            replace(event, id=f"{event.id} {number}", entry=replace(event.entry, slot=replace(event.entry.slot,
+                    point=f"p{number}")))
+            for event in one.events
+        ]  # fmt: skip
+    made = three()
+    slow = replace(made.part("o"), properties={**made.part("o").properties, "bandwidth_hz": Property(60e6, "Hz")})
+    made = replace(made.with_part(slow), plan=tuple(plan), events=tuple(events))
+
+    together = reduce(made).points
+    alone = [reduce(made.narrowed([point], made.events)).points[0] for point in made.plan]
+
+    assert [item.agreement.odd for item in together] == [None, 1, None, None, None, 0]
+    assert [len(item.agreement.weights) for item in together] == [3, 3, 2, 3, 3, 3]
+    assert [item.is_reference for item in together] == [True, True, True, False, False, True]
+    for one, other in zip(together, alone, strict=True):
+        weights, by_itself = ([item.weight for item in found.references] for found in (one, other))
+        assert weights == pytest.approx(by_itself, rel=1e-9)
+        assert sum(weights) == pytest.approx(1.0)
+        assert (one.reference_w, one.reference_u_w) == pytest.approx((other.reference_w, other.reference_u_w), rel=1e-9)
+        assert one.agreement.off == pytest.approx(other.agreement.off, rel=1e-6)
+        assert (one.agreement.odd, one.is_reference) == (other.agreement.odd, other.is_reference)
 
 
 def test_scatter_of_each_against_the_meter_is_its_own_line():

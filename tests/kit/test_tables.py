@@ -139,7 +139,8 @@ def test_a_transmission_keeps_its_level_while_its_phase_turns():
 
 @pytest.mark.parametrize(("f", "footing"), [
     (10e6, Footing.MEASURED), (15e6, Footing.BETWEEN), (25e6, Footing.HELD), (29.9e6, Footing.HELD),
-    (31e6, Footing.UNKNOWN),
+    (31e6, Footing.UNKNOWN), (10e6 * (1 + 5e-7), Footing.MEASURED), (10e6 * (1 + 5e-6), Footing.BETWEEN),
+    (20e6 * (1 - 5e-7), Footing.MEASURED), (8e6, Footing.HELD), (6e6, Footing.UNKNOWN),
 ])  # fmt: skip
 def test_past_its_end_a_table_is_held_and_costs_and_then_is_unknown(f, footing):
     table = Characterisation("x", "loss_db", (10e6, 20e6), (3.0, 3.0), unit="dB", u=(0.01, 0.01))

@@ -7,7 +7,7 @@ import pytest
 from scipy import optimize, stats
 
 from fenmist.errors import OutOfRangeError
-from fenmist.uncertainty.agreement import agreement
+from fenmist.uncertainty.agreement import agreement, agreements
 
 
 def drawn(seed, m=4, share=0.5):
@@ -81,6 +81,7 @@ def test_two_that_share_a_lot_count_little_more_than_one():
     [
         ((50.0, 50.5, 60.0), 2), ((60.0, 50.0, 50.5), 0), ((50.0, 50.5, 51.0), None), ((50.0, 60.0), None),
         ((50.0, 50.5, 60.0, 60.5), None), ((50.0, 55.0, 60.0), None), ((50.0, 50.5, 49.5, 42.0), 3),
+        ((50.0, 52.5, 55.0), None),
     ],
 )  # fmt: skip
 def test_the_odd_one_is_named_where_only_its_absence_mends(values, odd):
@@ -88,6 +89,37 @@ def test_the_odd_one_is_named_where_only_its_absence_mends(values, odd):
 
     assert found.odd == odd
     assert found.agrees is (found.probability >= 0.05)
+
+
+@pytest.mark.parametrize("m", [1, 2, 3, 4])
+def test_many_points_at_once_are_each_as_by_itself(m):
+    """Of some one is odd, of some two stand against two: places of points and of estimates aren't mixed up."""
+    rng = np.random.default_rng(m)
+    made = [drawn(seed, m) for seed in range(24)]
+    values, covariance = np.array([y for y, _ in made]), np.array([v for _, v in made])
+    values[::3, rng.integers(m)] += 12.0
+
+    together = agreements(values, covariance)
+
+    odd = [item.odd for item in together]
+    assert (len({*odd}) > 1, None in odd) == (m > 2, True)
+    for found, y, v in zip(together, values, covariance, strict=True):
+        alone = agreement(y, v)
+        assert (found.odd, len(found.pairs)) == (alone.odd, m * (m - 1) // 2)
+        for name in ("value", "u", "weights", "chi_squared", "probability", "apart", "off"):
+            assert getattr(found, name) == pytest.approx(getattr(alone, name), rel=1e-9, abs=1e-12)
+        for pair, other in zip(found.pairs, alone.pairs, strict=True):
+            assert vars(pair) == pytest.approx(vars(other))
+
+
+def test_one_of_many_that_can_not_be_weighed_is_said():
+    good, y = np.array([[1.0, 0.2], [0.2, 1.0]]), np.array([[50.0, 51.0]] * 3)
+    for bad, says in (
+        ([[0.0, 0.0], [0.0, 1.0]], "no uncertainty"), ([[1.0, 1.5], [1.5, 1.0]], "More is shared"),
+        ([[1.0, 1.0], [1.0, 1.0]], "entirely on the same"),
+    ):  # fmt: skip
+        with pytest.raises(OutOfRangeError, match=says):
+            agreements(y, np.array([good, bad, good]))
 
 
 @pytest.mark.parametrize(("z", "agrees"), [(1.93, True), (1.99, False)])

@@ -186,9 +186,7 @@ def _against_others(y: FloatArray, v: FloatArray) -> tuple[FloatArray, FloatArra
     slopes = np.broadcast_to(np.eye(y.shape[1]), v.shape).copy()
     np.put_along_axis(slopes, np.broadcast_to(rest, weights.shape), -weights, axis=2)
     apart = y - value
-    u = np.sqrt(np.maximum(np.einsum("npi,nij,npj->np", slopes, v, slopes), 0.0))
-    known = u > 0.0
-    return apart, np.where(known, apart / np.where(known, K * u, 1.0), np.copysign(np.inf, apart))
+    return apart, apart / (K * np.sqrt(np.einsum("npi,nij,npj->np", slopes, v, slopes)))
 
 
 def _odd(y: FloatArray, v: FloatArray, off: FloatArray, probability: FloatArray) -> list[int | None]:

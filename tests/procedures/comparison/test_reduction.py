@@ -266,7 +266,7 @@ def test_what_is_foretold_of_readings_is_what_they_say_to_first_order_and_nothin
 
 
 def test_one_after_the_other_is_drawn_and_all_of_them_are_what_they_are_at_once():
-    """Three of four bend; together none is drawn. The other is never looked at again, nor is one whose turn is to come."""
+    """Three of four bend; together none is drawn. What doesn't bend is never looked at again, nor what waits."""
     table = [(3e6, "50+j1"), (14e6, "|57.7| swr 1.9"), (28e6, "|57.7| swr 1.9")]
     made = job([[("102", "25.6")]] * 4, load=table, lead_m=0.3, frequencies_hz=(3e6, 14e6, 21e6, 28e6))
     steps = [reduce(made, most=1)]
