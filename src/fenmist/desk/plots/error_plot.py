@@ -17,6 +17,12 @@ from fenmist.procedures.charts import stated_point
 from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart
 
 COALESCE_MS = 50
+
+SOON_MS = 120
+"""After the last of a burst of keys: a chart of many points takes longer than any key, and on a slow machine half of this
+is over before a key is painted.
+"""
+
 BESIDE = 0.03
 """Part of the width within which points stand beside each other under the mouse."""
 
@@ -39,7 +45,6 @@ class ErrorPlot(QWidget):
         self._later: Callable[[], None] | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(COALESCE_MS)
         self._timer.timeout.connect(self._on_due)
         self._box = box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
@@ -60,13 +65,12 @@ class ErrorPlot(QWidget):
         self._chart, self._draft, self._chosen = chart, draft, chosen
         self._describe()
         if not self._timer.isActive():
-            self._timer.start()
+            self._timer.start(COALESCE_MS)
 
     def show_chart_soon(self, chart: Callable[[], Chart], draft: Callable[[], Stated | None]) -> None:
         """Work the chart out and show it when the present burst of keys is over."""
         self._later = lambda: self.show_chart(chart(), draft())
-        if not self._timer.isActive():
-            self._timer.start()
+        self._timer.start(SOON_MS)
 
     def _describe(self) -> None:
         points = [point for line in self._chart.series for point in line.points]
