@@ -19,8 +19,8 @@ from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart
 COALESCE_MS = 50
 
 SOON_MS = 120
-"""After the last of a burst of keys: a chart of many points takes longer than any key, and on a slow machine half of this
-is over before a key is painted.
+"""After the last of a burst of keys: a chart of many points takes longer than any key, and on a slow machine half of
+this is over before a key is painted.
 """
 
 BESIDE = 0.03
