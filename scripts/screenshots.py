@@ -44,11 +44,15 @@ TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
 def wait(application: QApplication, seconds: float) -> None:
-    """Let the window settle."""
+    """Let the window settle, for at least so long, and until what follows a key has followed."""
     end = time.monotonic() + seconds
-    while time.monotonic() < end:
+    while time.monotonic() < end or any(map(_is_behind, application.topLevelWidgets())):
         application.processEvents()
         time.sleep(0.01)
+
+
+def _is_behind(window: QWidget) -> bool:
+    return isinstance(window, Shell) and window.bench is not None and window.bench.is_behind
 
 
 def until(application: QApplication, condition: Callable[[], bool]) -> None:

@@ -14,6 +14,7 @@ from fenmist.calibration.rounds import readings_by_point
 from fenmist.findings.note import Note, Severity
 from fenmist.frozen import dataclass
 from fenmist.hookup.templates import Template
+from fenmist.judgement.judge import Judge
 from fenmist.kit.part import PartKind, SpecKind, SpecTerm, limit_u
 from fenmist.procedures.cards import card_of
 from fenmist.procedures.charts import stated_chart
@@ -87,12 +88,13 @@ def reduce(job, phase, known, former):
     return Volts(job, phase, known, found, made["volts"])
 
 
+@Judge
 def judge(job, result, as_of, phase, found):
     high = [item for item in result.stated if item.share > 0.5]
-    return tuple(
+    yield [
         Note("volts.high", Severity.DOUBT, item.point.id, "That is half as much again.", "It is.", "Look.", {})
         for item in high[:1]
-    )
+    ]
 
 
 def said(result):
