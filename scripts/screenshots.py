@@ -43,10 +43,16 @@ TAKEN_AT = datetime(2026, 11, 30, 9, 0, tzinfo=UTC)
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
+PAINTED_S = 0.4
+"""From where nothing follows any more until all of it is laid out and painted."""
+
+
 def wait(application: QApplication, seconds: float) -> None:
     """Let the window settle, for at least so long, and until what follows a key has followed."""
     end = time.monotonic() + seconds
-    while time.monotonic() < end or any(map(_is_behind, application.topLevelWidgets())):
+    while time.monotonic() < end:
+        if any(map(_is_behind, application.topLevelWidgets())):
+            end = max(end, time.monotonic() + PAINTED_S)
         application.processEvents()
         time.sleep(0.01)
 
