@@ -1,9 +1,16 @@
 """Where marks stand on drawings."""
 
+import time
+
+from PySide6.QtTest import QTest
+
+from fenmist.desk.plots.error_plot import ErrorPlot
 from fenmist.desk.stepnumbers import HOOKUP
+from fenmist.desk.theme import ThemeHolder
 from fenmist.kit import generic
 from fenmist.kit.part import PartKind
 from fenmist.procedures.benchwork import with_exchanged, with_inserted
+from fenmist.procedures.page import Chart
 from support.ink import painted
 
 
@@ -63,3 +70,18 @@ def test_the_name_of_a_tee_finds_room_on_a_crowded_line(demo, monkeypatch):
         cable = generic.cable(f"more{number}", f"cable {number}", "50 Ω, 5 mm, solid polyethylene", 0.5)
         job.edit(with_inserted(job.job, job.job.hookups[0], before, cable), "cable")
     assert heights[0] < heights[-1]
+
+
+def test_a_chart_that_is_asked_for_again_and_again_is_drawn_meanwhile_and_not_each_time(qt):
+    """Readings by wire come every 20 ms: a chart that waited for the last of them would stand still for a whole run."""
+    plot, made = ErrorPlot(ThemeHolder(qt)), []
+    ends, asked = time.monotonic() + 0.8, 0
+    while time.monotonic() < ends:
+        plot.show_chart_soon(lambda number=asked: made.append(number) or Chart(()), lambda: None)
+        asked += 1
+        assert asked > 1 or made == []
+        QTest.qWait(20)
+
+    assert 1 < len(made) < asked / 2
+    assert made == sorted(set(made))  # each is the latest that was asked for
+    plot.deleteLater()

@@ -19,8 +19,8 @@ from fenmist.procedures.page import FREQUENCY, LEVEL, YEARS, Chart
 COALESCE_MS = 50
 
 SOON_MS = 120
-"""After the last of a burst of keys: a chart of many points takes longer than any key, and on a slow machine half of
-this is over before a key is painted.
+"""After a key: a chart of many points takes longer than any key, and half of this is over before it is painted on a
+slow machine.
 """
 
 BESIDE = 0.03
@@ -68,9 +68,11 @@ class ErrorPlot(QWidget):
             self._timer.start(COALESCE_MS)
 
     def show_chart_soon(self, chart: Callable[[], Chart], draft: Callable[[], Stated | None]) -> None:
-        """Work the chart out and show it when the present burst of keys is over."""
+        """Work the chart out and show it once the key is painted that asks for it, for all that ask until then."""
+        is_waiting = self._later is not None
         self._later = lambda: self.show_chart(chart(), draft())
-        self._timer.start(SOON_MS)
+        if not is_waiting:  # readings by wire may come without end: they don't put it off
+            self._timer.start(SOON_MS)
 
     def _describe(self) -> None:
         points = [point for line in self._chart.series for point in line.points]
