@@ -1,15 +1,16 @@
 """Builders with defaults, so that a test says only what it is about."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
+from datetime import datetime
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.kit import shelf
 from fenmist.kit.impedance import table_from_rows
 from fenmist.kit.part import Part
 from fenmist.kit.scale import Scale
 from fenmist.procedures.comparison.make import cross_check, plan_points
-from fenmist.reading.event import Entry, Event, EventKind, Slot
+from fenmist.reading.event import Entry, Event, EventKind, Reading, Slot
 from fenmist.reading.interpret import interpret
 from fenmist.units.moment import moment_from_text
 
@@ -77,15 +78,15 @@ def job(
     return made
 
 
-def enter(made: Job, slot: Slot, text: str) -> Job:
-    """The job with one entry more."""
+def enter(made: Job, slot: Slot, text: str, at: datetime | None = None, reading: Reading | None = None) -> Job:
+    """The job with one entry more; of a known moment, or of what was read by other means than the text."""
     point = made.point(slot.point)
     channel = made.channel(point.sequence[slot.position])
     used = made.range_of(point, channel.id)
     found = interpret(text, made.indicator(channel.id), used)
     entry = Entry(
         slot, channel.id, channel.element, channel.indicator, found.range_id or (used.id if used else ""), text,
-        found.reading, found.why_open, found.likeliest_text,
+        reading or found.reading, found.why_open, found.likeliest_text, observed_at=at,
     )  # fmt: skip
     return made.with_event(Event(f"e{len(made.events)}", EventKind.ENTER, WHEN, entry))
 
@@ -96,3 +97,26 @@ def read(made: Job, *rounds: Sequence[str]) -> Job:
         for position, text in enumerate(texts):
             made = enter(made, Slot(made.plan[0].id, number, position), text)
     return made
+
+
+IN_A_JOB = 250
+"""Benches of a study that are worked out together."""
+
+
+def on_many(made: Job, benches: int, read: Callable[[Job, tuple[PlanPoint, ...]], Job]) -> Iterator[Job]:
+    """Jobs with the readings of so many benches, each bench at points of its own, planned as those of `made`.
+
+    `read` enters what the next bench shows at such points. All that a job works out at once costs hardly more than one
+    bench alone.
+    """
+    for first in range(0, benches, IN_A_JOB):
+        places = range(first, min(first + IN_A_JOB, benches))
+        plans = [tuple(_once_more(point, number) for point in made.plan) for number in places]
+        job = replace(made, plan=tuple(point for plan in plans for point in plan))
+        for plan in plans:
+            job = read(job, plan)
+        yield job
+
+
+def _once_more(point: PlanPoint, number: int) -> PlanPoint:
+    return replace(point, id=f"{point.id}, {number}", group=f"{point.group}, {number}" if point.group else "")

@@ -15,17 +15,17 @@ from datetime import timedelta
 import numpy as np
 
 from fenmist.calibration.edit import LoadRow, with_load_rows
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.kit import shelf
 from fenmist.procedures.comparison.make import cross_check, plan_points
 from fenmist.procedures.comparison.reduction import Result, reduce
 from fenmist.reading.captured import reading_from_trace
-from fenmist.reading.event import Slot
+from fenmist.reading.event import Reading, Slot
 from fenmist.simulation.bench import TrueBench, TrueHarmonic, TrueLine, TrueProbe, observe, sample
 from fenmist.uncertainty.estimate import Estimate
 from fenmist.waveform.analysis import analyse
 from fenmist.waveform.capture import channel_of
-from studies.builders import WHEN, bench_kit, enter
+from studies.builders import WHEN, bench_kit, enter, on_many
 
 LEVEL = 80.0
 LOAD = 54.0 + 6.0j
@@ -99,39 +99,31 @@ def texts(bench: TrueBench, frequency_hz: float, rng: np.random.Generator) -> tu
     return f"{shown.volts_peak_to_peak:.1f}", f"{read:.6g}"
 
 
-def read_job(empty: Job, bench: TrueBench, frequency_hz: float, rng: np.random.Generator, scenario: str) -> Job:
-    """The job with what the bench shows entered, in the scenario's way."""
-    volts, watts = texts(bench, frequency_hz, rng)
+def read_job(made: Job, point: str, bench: TrueBench, f: float, rng: np.random.Generator, scenario: str) -> Job:
+    """The job with what the bench shows entered at a point, in the scenario's way."""
+    volts, watts = texts(bench, f, rng)
     if scenario == "around":
-        return _around(empty, float(volts), watts, rng)
-    made = enter(enter(empty, Slot("p1", 1, 0), volts), Slot("p1", 1, 1), watts)
-    return _with_capture(made, bench, frequency_hz, rng) if scenario == "capture" else made
+        return _around(made, point, float(volts), watts, rng)
+    captured = _captured(bench, f, rng) if scenario == "capture" else None
+    return enter(enter(made, Slot(point, 1, 0), volts, reading=captured), Slot(point, 1, 1), watts)
 
 
-def _around(empty: Job, volts: float, watts: str, rng: np.random.Generator) -> Job:
+def _around(made: Job, point: str, volts: float, watts: str, rng: np.random.Generator) -> Job:
     """Reference, meter, reference at 0, 20, 40 s; the carrier changes by up to 6 %, and is off its straight line at the
     meter's moment by up to a quarter of that change."""
     change = rng.uniform(-0.06, 0.06)
     bend = rng.uniform(-0.25, 0.25) * change
-    made, moment = empty, WHEN
     for position, ln in enumerate((-change / 2.0 - bend, None, change / 2.0 - bend)):
         text = watts if ln is None else f"{volts * math.exp(ln / 2.0):.2f}"
-        made = enter(made, Slot("p1", 1, position), text)
-        event = made.events[-1]
-        assert event.entry is not None
-        at = moment + timedelta(seconds=20 * position)
-        made = replace(made, events=(*made.events[:-1], replace(event, entry=replace(event.entry, observed_at=at))))
+        made = enter(made, Slot(point, 1, position), text, WHEN + timedelta(seconds=20 * position))
     return made
 
 
-def _with_capture(made: Job, bench: TrueBench, frequency_hz: float, rng: np.random.Generator) -> Job:
+def _captured(bench: TrueBench, frequency_hz: float, rng: np.random.Generator) -> Reading | None:
     """The reference read from an 8-bit capture instead of the screen."""
     step = 1.0 / (frequency_hz * rng.uniform(20, 30))
     channel = channel_of("CH1", sample(bench, frequency_hz, LEVEL, step, 1200, 1.0, rng))
-    reading = reading_from_trace(analyse(channel, step, frequency_hz), channel).reading
-    first, second = made.events
-    assert first.entry is not None
-    return replace(made, events=(replace(first, entry=replace(first.entry, reading=reading)), second))
+    return reading_from_trace(analyse(channel, step, frequency_hz), channel).reading
 
 
 def study(
@@ -139,11 +131,15 @@ def study(
 ) -> Studied:
     """Draw benches, type what they show, reduce, and compare with the truth."""
     rng = np.random.default_rng(seed)
-    empty = empty_job(frequency_hz, accuracy, scenario)
-    rows = []
-    for _ in range(trials):
-        result = reduce(read_job(empty, draw_bench(frequency_hz, rng, scenario), frequency_hz, rng, scenario))
-        rows.append(tuple(standardised(result)))
+
+    def read(job: Job, plan: tuple[PlanPoint, ...]) -> Job:
+        return read_job(job, plan[0].id, draw_bench(frequency_hz, rng, scenario), frequency_hz, rng, scenario)
+
+    rows = [
+        tuple(standardised(result, point))
+        for result in map(reduce, on_many(empty_job(frequency_hz, accuracy, scenario), trials, read))
+        for point in range(len(result.points))
+    ]
     first, second = np.array(rows).T
     return Studied(first, second)
 
@@ -176,7 +172,8 @@ def sample_result(frequency_hz: float, scenario: str = "lead") -> Result:
         def standard_normal(self, size: int) -> np.ndarray:
             return np.random.default_rng(1).standard_normal(size)
 
-    return reduce(read_job(empty_job(frequency_hz, scenario=scenario), bench, frequency_hz, Middle(), scenario))  # type: ignore[arg-type]
+    empty = empty_job(frequency_hz, scenario=scenario)
+    return reduce(read_job(empty, "p1", bench, frequency_hz, Middle(), scenario))  # type: ignore[arg-type]
 
 
 def predicted(estimate: Estimate, seed: int = 5) -> float:

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import points_at
 from fenmist.hookup.templates import OF_STEPS, from_template
 from fenmist.kit import generic
@@ -14,7 +14,7 @@ from fenmist.procedures.steps.make import begin
 from fenmist.procedures.steps.reduction import reduce
 from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import draw
-from studies.builders import WHEN, enter
+from studies.builders import WHEN, enter, on_many
 from studies.references import pad, sensor, with_properties
 from studies.substitution import generator
 
@@ -68,7 +68,7 @@ def typed(job: Job, behind: dict[str, str], front: str = "") -> Job:
     return job
 
 
-def drawn(made: Job, rng: np.random.Generator) -> tuple[Job, dict[str, float]]:
+def drawn(made: Job, plan: tuple[PlanPoint, ...], rng: np.random.Generator) -> tuple[Job, dict[str, float]]:
     """One bench drawn and read at every position; the true departure of each step from what is stated, dB.
 
     The attenuator's positions are drawn each by itself; generator, sensor and its match are the same at all.
@@ -83,7 +83,7 @@ def drawn(made: Job, rng: np.random.Generator) -> tuple[Job, dict[str, float]]:
         losses[leg.id] = own.truths[names["steps"]].part.properties["loss_db"].value
     zero = base.truths[names["s"]].part.properties["zero_w"].value
     job, departures = made, {}
-    for point in made.plan:
+    for point in plan:
         solved = truths[point.hookup].solve(point.frequency_hz)
         port = made.part("g").ports[0].id
         emf = solved.waves((names["g"], port))
@@ -98,17 +98,21 @@ def drawn(made: Job, rng: np.random.Generator) -> tuple[Job, dict[str, float]]:
         job = enter(job, Slot(point.id, 1, 0), f"{10 * math.log10(point.target_w / 1e-3):.4f} dBm")
         job = enter(job, Slot(point.id, 1, 1), f"{shown * 1e3:.5g} mW")
         departures[point.id] = losses[point.leg] - stated
-    first = departures[made.plan[0].id]
+    first = departures[plan[0].id]
     return job, {name: value - first for name, value in departures.items()}
 
 
 def errors(made: Job, trials: int, seed: int, halved: str = "") -> np.ndarray:
     """(stated − true)/u of each step's departure, over so many drawn benches."""
-    rng, found = np.random.default_rng(seed), []
-    for _ in range(trials):
-        job, true = drawn(made, rng)
-        result = reduce(job, known={halved: 0.5} if halved else {})
-        found += [
-            (item.departure_db - true[item.point.id]) / item.u_db for item in result.points if not item.is_reference
-        ]
-    return np.array(found)
+    rng, true = np.random.default_rng(seed), dict[str, float]()
+
+    def read(job: Job, plan: tuple[PlanPoint, ...]) -> Job:
+        job, departures = drawn(job, plan, rng)
+        true.update(departures)
+        return job
+
+    jobs = on_many(made, trials, read)
+    points = [point for job in jobs for point in reduce(job, known={halved: 0.5} if halved else {}).points]
+    return np.array([
+        (item.departure_db - true[item.point.id]) / item.u_db for item in points if not item.is_reference
+    ])  # fmt: skip

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import points_at
 from fenmist.hookup.line import Element, HookUp, Joint
 from fenmist.hookup.templates import OF_LOSS, from_template
@@ -13,10 +13,10 @@ from fenmist.kit import generic, shelf
 from fenmist.kit.part import Component, Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.measurand import PlaneRef
 from fenmist.procedures.loss.make import begin
-from fenmist.procedures.loss.reduction import Losses, reduce
+from fenmist.procedures.loss.reduction import reduce
 from fenmist.rf.circuit import BranchKind
 from fenmist.simulation.netlist import TrueHookUp, draw
-from studies.builders import WHEN
+from studies.builders import WHEN, on_many
 from studies.matches import end
 from studies.references import QUIET, load, pad, sensor, with_properties
 from studies.substitution import generator
@@ -68,27 +68,21 @@ def matched_loss_db(true: TrueHookUp, element: str, part: Part, rng: np.random.G
     return -20.0 * math.log10(abs(out / into))
 
 
-def result_of(made: Job, rng: np.random.Generator, halved: str = "") -> tuple[Losses, float]:
-    """One bench drawn, read and reduced, with the true loss."""
-    true, gains = benches(made, rng), gains_of(made, rng)
-    level = 10e-3 if made.part_read(made.order[0]).kind is PartKind.GENERATOR else LEVEL_W
-    job = read_visits(made, true, gains, rng, level)
-    loss = matched_loss_db(true["line"], made.stated.plane.element, made.dut_part, rng)
-    return reduce(job, known={halved: 0.5} if halved else {}), loss
-
-
 def errors(label: str, trials: int, seed: int = 3, halved: str = "", more: tuple[Part, ...] = ()) -> np.ndarray:
     """(stated − true)/u of the loss, over so many drawn benches."""
-    made, rng = (
-        loss_job(label, None, *more, level_w=10e-3 if "generator" in label else LEVEL_W),
-        np.random.default_rng(seed),
-    )
-    found = []
-    for _ in range(trials):
-        result, true = result_of(made, rng, halved)
-        (point,) = result.points
-        found.append((point.loss_db - true) / point.u_db)
-    return np.array(found)
+    level = 10e-3 if "generator" in label else LEVEL_W
+    made, rng = loss_job(label, None, *more, level_w=level), np.random.default_rng(seed)
+    losses = []
+
+    def read(job: Job, plan: tuple[PlanPoint, ...]) -> Job:
+        true, gains = benches(made, rng), gains_of(made, rng)
+        job = read_visits(job, plan, true, gains, rng, level)
+        losses.append(matched_loss_db(true["line"], made.stated.plane.element, made.dut_part, rng))
+        return job
+
+    jobs = on_many(made, trials, read)
+    points = [point for job in jobs for point in reduce(job, known={halved: 0.5} if halved else {}).points]
+    return np.array([(point.loss_db - true) / point.u_db for point, true in zip(points, losses, strict=True)])
 
 
 def tuner_job() -> Job:
@@ -133,16 +127,20 @@ def tuner_errors(trials: int, seed: int = 5, halved: str = "") -> dict[str, np.n
     """(stated − true)/u of what a tuner takes into each end, over so many drawn benches."""
     made, rng = tuner_job(), np.random.default_rng(seed)
     found: dict[str, list[float]] = {}
-    for _ in range(trials):
+    arrives: dict[str, float] = {}  # by point: of what is offered to the tuner, what goes into the end
+
+    def read(job: Job, plan: tuple[PlanPoint, ...]) -> Job:
         ohm = rng.uniform(0.5, 3.0)
         true = {name: tuned(one, ohm) if "tuner" in one.truths else one for name, one in benches(made, rng).items()}
-        job = read_visits(made, true, gains_of(made, rng), rng, LEVEL_W)
+        for point in plan:
+            if "tuner" in true[point.hookup].truths:
+                solved = true[point.hookup].solve(7e6)
+                into, back = (abs(one) ** 2 for one in solved.waves(("load", "in")))
+                arrives[point.id] = (into - back) / abs(solved.waves(("tuner", "in"))[0]) ** 2
+        return read_visits(job, plan, true, gains_of(made, rng), rng, LEVEL_W)
+
+    for job in on_many(made, trials, read):
         for point in reduce(job, known={halved: 0.5} if halved else {}).points:
-            solved = true[point.point.hookup].solve(7e6)
-            end_at = ("load", "in")
-            into, back = (abs(one) ** 2 for one in solved.waves(end_at))
-            offered = abs(solved.waves(("tuner", "in"))[0]) ** 2
-            found.setdefault(point.into, []).append(
-                (point.loss_db + 10.0 * math.log10((into - back) / offered)) / point.u_db
-            )
+            error = point.loss_db + 10.0 * math.log10(arrives[point.point.id])
+            found.setdefault(point.into, []).append(error / point.u_db)
     return {name: np.array(values) for name, values in found.items()}

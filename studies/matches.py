@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import points_at
 from fenmist.hookup.templates import OF_MATCH, from_template
 from fenmist.kit import generic, shelf
@@ -16,7 +16,7 @@ from fenmist.procedures.reflection.reduction import Matches, reduce
 from fenmist.reading.event import Slot
 from fenmist.simulation.matchmeter import TrueMatchMeter, drawn_meter
 from fenmist.simulation.netlist import draw
-from studies.builders import WHEN, enter
+from studies.builders import WHEN, enter, on_many
 from studies.references import QUIET, with_properties
 
 LEVEL_W = 10.0
@@ -80,13 +80,13 @@ def typed(job: Job, shown: dict[str, str | tuple[str, ...]]) -> Job:
 
 
 def drawn(
-    made: Job, rng: np.random.Generator, meter: TrueMatchMeter | None = None
+    made: Job, rng: np.random.Generator, meter: TrueMatchMeter | None = None, plan: tuple[PlanPoint, ...] | None = None
 ) -> tuple[Job, dict[str, complex], dict[str, float]]:
-    """One bench drawn, its meter read at each end; with the true Γ and what it truly shows, ρ, by point."""
+    """One bench drawn, its meter read at some points or all; with the true Γ and what it truly shows, ρ, by point."""
     meter = meter or drawn_meter(made.tolerance.value, rng)
     truths = {leg.hookup: draw(made.hookup(leg.hookup), made.parts, rng) for leg in made.visits}
     job, gammas, shown = made, {}, {}
-    for point in made.plan:
+    for point in plan or made.plan:
         stated = made.hookup(point.hookup).stated
         solved = truths[point.hookup].solve(point.frequency_hz)
         into, out = solved.waves((stated.element, stated.port))
@@ -108,9 +108,16 @@ def study(made: Job, trials: int, seed: int, halved: str = "", better_db: float 
     """(stated − true)/u of the meter's error, whether windows and rings hold, over so many drawn benches."""
     rng = np.random.default_rng(seed)
     errors, rings, windows, intervals = [], [], [], []
-    for _ in range(trials):
+    gammas, shown = dict[str, complex](), dict[str, float]()
+
+    def read(job: Job, plan: tuple[PlanPoint, ...]) -> Job:
         meter = drawn_meter(made.tolerance.value - better_db, rng)
-        job, gammas, shown = drawn(made, rng, meter)
+        job, some, seen = drawn(job, rng, meter, plan)
+        gammas.update(some)
+        shown.update(seen)
+        return job
+
+    for job in on_many(made, trials, read):
         result: Matches = reduce(job, known={halved: 0.5} if halved else {})
         for item in result.points:
             size = abs(gammas[item.point.id])

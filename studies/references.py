@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.hookup.editing import inserted
 from fenmist.kit import generic, shelf
 from fenmist.kit.characterisation import Characterisation
@@ -23,7 +23,7 @@ from fenmist.procedures.output.reduction import Output
 from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import Solved, TrueHookUp, draw
 from studies.benches import bench, read_on
-from studies.builders import arc, enter
+from studies.builders import arc, enter, on_many
 
 DEVICE_DB = -0.3
 QUARTER_W = 2.5
@@ -188,26 +188,28 @@ def shown(made: Job, bench: Drawn, channel: str, rng: np.random.Generator) -> st
     return f"{incident / (1.04 + 0.01 * rng.normal()):.5g}"
 
 
+def typed(made: Job, plan: tuple[PlanPoint, ...], rng: np.random.Generator) -> Job:
+    """The job with what one more drawn bench shows entered at a point."""
+    bench, (point,) = drawn(made, rng), plan
+    for position, channel in enumerate(point.sequence):
+        made = enter(made, Slot(point.id, 1, position), shown(made, bench, channel, rng))
+    return made
+
+
 def result_of(made: Job, rng: np.random.Generator) -> Result:
     """One bench drawn, typed and reduced."""
-    bench = drawn(made, rng)
-    for position, channel in enumerate(made.plan[0].sequence):
-        made = enter(made, Slot("p1", 1, position), shown(made, bench, channel, rng))
-    return reduce(made)
+    return reduce(typed(made, made.plan, rng))
 
 
 def errors(name: str, trials: int, seed: int = 11, halved: str = "") -> np.ndarray:
     """ln(stated/true) over its u, over so many drawn benches; with one input's u halved for a control."""
-    made, rng = BENCHES[name](), np.random.default_rng(seed)
+    rng, known = np.random.default_rng(seed), {halved: 0.5} if halved else {}
     found = []
-    for _ in range(trials):
-        result = result_of(made, rng)
-        if halved:
-            result = reduce(result.job, known={halved: 0.5})
-        reference = result.reference
+    for job in on_many(BENCHES[name](), trials, lambda job, plan: typed(job, plan, rng)):
+        reference = reduce(job, known=known).reference
         assert reference is not None
-        found.append(math.log(reference.value[0] / LEVEL) * reference.value[0] / reference.u[0])
-    return np.array(found)
+        found.append(np.log(reference.value / LEVEL) * reference.value / reference.u)
+    return np.concatenate(found)
 
 
 # asked what a source gives
@@ -226,18 +228,16 @@ def without_device(name: str) -> Job:
     return replace(job, dut=source.id, channels=channels, order=order, stated=stated, plan=plan, question="output")
 
 
-def output_of(job: Job, rng: np.random.Generator, halved: str = "") -> Output:
-    """One bench drawn, typed and reduced; with one input's u halved for a control."""
-    bench = drawn(job, rng)
-    for position, channel in enumerate(job.order):
-        job = enter(job, Slot("p1", 1, position), shown(job, bench, channel, rng))
-    return output.reduce(job, known={halved: 0.5} if halved else {})
+def output_of(made: Job, rng: np.random.Generator) -> Output:
+    """One bench drawn, typed and reduced."""
+    return output.reduce(typed(made, made.plan, rng))
 
 
 def misses(name: str, trials: int, halved: str = "", seed: int = 5) -> np.ndarray:
-    """ln(stated/true) over its u of the power that a source gives, over so many drawn benches."""
-    job, rng = without_device(name), np.random.default_rng(seed)
-    points = [output_of(job, rng, halved).points[0] for _ in range(trials)]
+    """ln(stated/true) over its u of the power that a source gives, over so many drawn benches; as above."""
+    rng, known = np.random.default_rng(seed), {halved: 0.5} if halved else {}
+    jobs = on_many(without_device(name), trials, lambda job, plan: typed(job, plan, rng))
+    points = [point for job in jobs for point in output.reduce(job, known=known).points]
     return np.array([math.log(point.power_w / LEVEL) * point.power_w / point.u_w for point in points])
 
 

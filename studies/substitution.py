@@ -8,14 +8,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.planning import points_at
 from fenmist.hookup.templates import OF_SENSORS, Template, from_template
 from fenmist.kit import generic
 from fenmist.kit.part import Part, PartKind, Property, SpecKind, SpecTerm
 from fenmist.procedures.comparison.make import begin
 from fenmist.procedures.comparison.reduction import Result, reduce
-from studies.builders import WHEN
+from studies.builders import WHEN, on_many
 from studies.references import pad, sensor, share, with_properties
 from studies.visits import benches, gains_of, read_visits
 
@@ -47,26 +47,28 @@ def sensor_job(template: Template, **more: Part) -> Job:
     return replace(made, plan=points_at(made, [7e6], [LEVEL_W]))
 
 
-def read(made: Job, rng: np.random.Generator) -> tuple[Job, float]:
+def read(made: Job, plan: tuple[PlanPoint, ...], rng: np.random.Generator) -> tuple[Job, float]:
     """All legs read once on one hidden bench, and the ratio of what the device shows to what comes in."""
     true, gains = benches(made, rng), gains_of(made, rng)
     own = true["line"].truths[made.stated.plane.element].part.properties["cal_factor"].value
-    return read_visits(made, true, gains, rng, LEVEL_W), own * gains["dev"].times
+    return read_visits(made, plan, true, gains, rng, LEVEL_W), own * gains["dev"].times
 
 
-def result_of(made: Job, rng: np.random.Generator, halved: str = "") -> tuple[Result, float]:
-    """One bench drawn, read and reduced, with the true ln(indicated/incident)."""
-    job, ratio = read(made, rng)
-    return reduce(job, known={halved: 0.5} if halved else {}), math.log(ratio)
+def result_of(made: Job, rng: np.random.Generator) -> Result:
+    """One bench drawn, read and reduced."""
+    return reduce(read(made, made.plan, rng)[0])
 
 
 def errors(template: Template, trials: int, seed: int = 3, halved: str = "") -> np.ndarray:
     """(stated − true)/u of ln(indicated/incident), over so many drawn benches."""
-    made, rng = sensor_job(template), np.random.default_rng(seed)
-    found = []
-    for _ in range(trials):
-        result, true = result_of(made, rng, halved)
-        log = result.log_ratio
-        assert log is not None
-        found.append(float((log.value[0] - true) / log.u[0]))
-    return np.array(found)
+    rng, true = np.random.default_rng(seed), []
+
+    def read_next(job: Job, plan: tuple[PlanPoint, ...]) -> Job:
+        job, ratio = read(job, plan, rng)
+        true.append(math.log(ratio))
+        return job
+
+    known = {halved: 0.5} if halved else {}
+    logs = [reduce(job, known=known).log_ratio for job in on_many(sensor_job(template), trials, read_next)]
+    value, u = (np.concatenate([getattr(log, name) for log in logs]) for name in ("value", "u"))
+    return np.asarray((value - true) / u)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from fenmist.calibration.job import Job
+from fenmist.calibration.job import Job, PlanPoint
 from fenmist.kit.part import PartKind, SpecKind
 from fenmist.reading.event import Slot
 from fenmist.simulation.netlist import TrueHookUp, Truth, draw
@@ -61,16 +61,17 @@ def benches(made: Job, rng: np.random.Generator) -> dict[str, TrueHookUp]:
 
 
 def read_visits(
-    made: Job, true: dict[str, TrueHookUp], gains: dict[str, Gain], rng: np.random.Generator, level_w: float
-) -> Job:
-    """Every point read once; the power differs from visit to visit unless it has to be steady.
+    made: Job, plan: tuple[PlanPoint, ...], true: dict[str, TrueHookUp], gains: dict[str, Gain],
+    rng: np.random.Generator, level_w: float,
+) -> Job:  # fmt: skip
+    """Each of some points read once; the power differs from visit to visit unless it has to be steady.
 
     It has where the source's own level tells it, and where one instrument is all that is read.
     """
     steady = any(made.part_read(name).kind is PartKind.GENERATOR for name in made.order)
-    steady = steady or all(len(point.sequence) == 1 for point in made.plan)
+    steady = steady or all(len(point.sequence) == 1 for point in plan)
     full = math.sqrt(4.0 * 50.0 * level_w)
-    for point in made.plan:
+    for point in plan:
         bench, solved = true[point.hookup], true[point.hookup].solve(point.frequency_hz)
         amplitude = full if steady else full * rng.uniform(0.8, 1.2)
         for position, name in enumerate(point.sequence):

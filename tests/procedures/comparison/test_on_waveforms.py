@@ -24,7 +24,7 @@ from fenmist.procedures.output.page import page as output_page
 from fenmist.procedures.output.reduction import reduce as reduce_output
 from fenmist.procedures.procedure import Seen
 from fenmist.reading.event import Slot
-from studies.builders import WHEN, enter, job, read
+from studies.builders import WHEN, enter, job, on_many, read
 from studies.references import DEVICE, LEVEL, behind_a_pad, drawn, shown, without_device
 
 
@@ -130,16 +130,20 @@ def test_stated_uncertainties_hold_where_the_true_duty_isnt_what_is_said(benches
     """The sensor truly shows P·d, the meter P·d²·its gain, d anywhere within ±10 % of what is said."""
     empty = sending(behind_a_pad(), "dots 20 Hz 50 % ± 10 %")
     rng, found = np.random.default_rng(8), []
-    for _ in range(benches):
-        made, bench, duty = empty, drawn(empty, rng), 0.5 * (1.0 + 0.1 * rng.uniform(-1.0, 1.0))
-        for position, channel in enumerate(made.plan[0].sequence):
+
+    def read(made, plan):
+        bench, duty = drawn(empty, rng), 0.5 * (1.0 + 0.1 * rng.uniform(-1.0, 1.0))
+        for position, channel in enumerate(plan[0].sequence):
             number, _, unit = shown(made, bench, channel, rng).partition(" ")
             part = duty**2 if made.is_device(channel) else duty
-            made = enter(made, Slot("p1", 1, position), f"{float(number) * part:.6g} {unit}")
-        result = reduce(made)
-        pep = result.power_at("p1")
-        found.append(math.log(pep[1] / LEVEL) / math.log(pep[2] / pep[1]))
-        assert result.points[0].ratio == pytest.approx(math.exp(result.log_ratio.value[0]))
+            made = enter(made, Slot(plan[0].id, 1, position), f"{float(number) * part:.6g} {unit}")
+        return made
+
+    for result in map(reduce, on_many(empty, benches, read)):
+        for point, log in zip(result.points, result.log_ratio.value, strict=True):
+            _, value, high = result.power_at(point.point.id)
+            found.append(math.log(value / LEVEL) / math.log(high / value))
+            assert point.ratio == pytest.approx(math.exp(log))
     inside = np.mean(np.abs(found) <= 1.0)
     assert inside >= 0.91
     assert np.std(found) > 0.3  # not covered by mere width

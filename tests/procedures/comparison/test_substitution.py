@@ -245,7 +245,7 @@ def test_scatter_of_the_devices_rounds_counts_as_it_is():
 @pytest.mark.parametrize("template", [AT_COUPLER, ON_GENERATOR], ids=lambda item: item.label)
 def test_what_is_stated_of_a_sensor_covers_the_truth(template, trials):
     found = errors(template, trials)
-    sample, _ = result_of(sensor_job(template), np.random.default_rng(1))
+    sample = result_of(sensor_job(template), np.random.default_rng(1))
     low, high = binomial_limits(predicted(sample.log_ratio), trials)
 
     assert low <= observed(found) <= high
