@@ -41,14 +41,22 @@ def readers(job: Job) -> dict[str, Read]:
 ENDINGS = (".csv", ".s2p", ".npz", ".fenjob.json")
 
 
-def awkward(folder: Path, endings: tuple[str, ...] = ENDINGS) -> Iterator[Path]:
-    """Files that nobody should be able to hurt a reader with, each under these names."""
+def awkward(folder: Path, *, under_any_name: bool) -> Iterator[Path]:
+    """Files that nobody should be able to hurt a reader with, each with the ending that it has, or with every one."""
     for name, data in _contents():
-        for ending in endings:
+        for ending in ENDINGS if under_any_name else (_ending(name),):
             path = folder / f"{name}{ending}"
             path.write_bytes(data)
             yield path
             path.unlink()
+
+
+def _ending(name: str) -> str:
+    """Of a file that is what it looks like."""
+    starts = {"array": ".npz", "archive": ".npz", "touchstone": ".s2p"} | dict.fromkeys(
+        ("deep", "many-objects", "surrogate", "nan", "huge-version"), ".fenjob.json"
+    )
+    return next((ending for start, ending in starts.items() if name.startswith(start)), ".csv")
 
 
 def devices(folder: Path) -> Iterator[Path]:

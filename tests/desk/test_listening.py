@@ -22,11 +22,11 @@ def _settle() -> Counter[str]:
 
 
 def _walk(hands) -> Counter[str]:
-    for job in ("demo-teal", "demo-bittern"):
-        hands.shell.open_job(job)
-        for step in STEPS:
-            hands.press(step)
-            hands.settle(0.12)  # drawings follow after a rest
+    hands.shell.open_job("demo-teal")
+    hands.shell.open_job("demo-bittern")
+    for step in STEPS:
+        hands.press(step)
+        hands.settle(0.12)  # drawings follow after a rest
     hands.press(*PLACES)
     return _settle()
 
