@@ -178,7 +178,7 @@ def missed(job: OpenJob, outcome: Outcome, row: Stated, truths: Mapping[str, Tru
 def true_fraction(true: Truth, leg: str) -> float:
     """Of its steady carrier, what a meter shows of a waveform: its needle let run until it stands, then averaged."""
     meter = next(item for item in true.setup.instruments.values() if isinstance(item, TrueWattmeter))
-    drive, envelope = meter.drive(true.put, "forward"), envelope_named(leg.removesuffix(" again"))
+    drive, envelope = meter.drives(true.put)["forward"], envelope_named(leg.removesuffix(" again"))
     needle, angles = Needle(meter.movement), []
     needle.run(envelope, drive, 0.0, 6.0)
     for turn in range(200):

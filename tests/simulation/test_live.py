@@ -489,7 +489,7 @@ def test_a_thermal_meter_and_one_that_sends_its_detectors_show_the_carrier_as_th
     built = bench("home-built", seconds=30.0)
     meter = built.setup.instruments["meter"]
     volts_of = built.shown("meter", "forward")
-    assert volts_of == pytest.approx(meter.drive(built.put("meter", "out"), "forward") * meter.full_v, rel=1e-3)
+    assert volts_of == pytest.approx(meter.drives(built.put("meter", "out"))["forward"] * meter.full_v, rel=1e-3)
     assert 0.0 < built.shown("meter", "reflected") < 0.2 * volts_of
 
 

@@ -140,14 +140,14 @@ class LiveBench:
             walk = self._instruments[part]
             sd = walk.drift_w if isinstance(walk, TrueSensor) else 0.0
             self._zeros[part] += sd * math.sqrt(seconds / 3600.0) * float(self._rng.normal())
-        for (part, arm), needle in self._needles.items():
-            true = self._instruments[part]
+        for part, true in self._instruments.items():
             if isinstance(true, TrueWattmeter):
-                drive = true.drive(self._put_of(part, self.setup.parts[part].ends[-1]), arm)
-                if self._envelope is carrier:
-                    needle.steady(drive, self.time_s, seconds)
-                else:
-                    needle.run(self._envelope, drive, self.time_s, seconds)
+                put = self._put_of(part, self.setup.parts[part].ends[-1])
+                for arm, drive in true.drives(put).items():
+                    if self._envelope is carrier:
+                        self._needles[part, arm].steady(drive, self.time_s, seconds)
+                    else:
+                        self._needles[part, arm].run(self._envelope, drive, self.time_s, seconds)
         self.time_s += seconds
 
     def _heat(self, part_id: str, seconds: float) -> None:

@@ -43,10 +43,12 @@ Drive = Callable[[float], float]
 def shown(circuits: Circuits, drive: Drive, seconds: float, step_s: float, settle_s: float) -> FloatArray:
     """Powers about which the needles stand once settled, over what each shows on a steady carrier; shape (n,)."""
     count = circuits.period_s.size
-    charge = circuits.charge_ohm * CAPACITOR_F
     is_hold, is_peak, is_thermal = (circuits.kind == name for name in ("hold", "peak", "thermal"))
+    charged = step_s / (circuits.charge_ohm * CAPACITOR_F)
+    kept = 1.0 - np.where(is_hold, step_s / (circuits.leak_ohm * CAPACITOR_F), 0.0)
+    least = np.where(is_hold, 0.0, -np.inf)  # a diode lets nothing back
     stiffness = (2.0 * np.pi / circuits.period_s) ** 2
-    brake = 2.0 * circuits.damping * np.sqrt(stiffness)
+    pull, slowed = step_s * stiffness, 1.0 - step_s * 2.0 * circuits.damping * np.sqrt(stiffness)
     volts, angle, speed, total = np.zeros(count), np.zeros(count), np.zeros(count), np.zeros(count)
     steps, settle = round(seconds / step_s), round(settle_s / step_s)
     window = max(round(circuits.window_s / step_s), 1)
@@ -55,12 +57,9 @@ def shown(circuits: Circuits, drive: Drive, seconds: float, step_s: float, settl
         envelope = drive(number * step_s)
         recent[number % window] = envelope
         fed = np.where(is_thermal, envelope**2, envelope)
-        current = (fed - volts) / charge
-        current = np.where(is_hold, np.maximum(current, 0.0) - volts / (circuits.leak_ohm * CAPACITOR_F), current)
-        volts = volts + step_s * current
+        volts = kept * volts + charged * np.maximum(fed - volts, least)
         highest = float(recent.max()) if number % REFRESH == 0 else highest
-        pushed = np.where(is_peak, highest, volts)
-        speed = speed + step_s * (stiffness * (pushed - angle) - brake * speed)
+        speed = slowed * speed + pull * (np.where(is_peak, highest, volts) - angle)
         angle = angle + step_s * speed
         if number >= settle:
             total = total + angle

@@ -54,11 +54,10 @@ def together(phasors: Mapping[int, complex]) -> float:
 
 def over_a_period(phasors: Mapping[int, complex]) -> NDArray[np.float64]:
     """The sum over one period of the carrier, shape (PERIOD,)."""
-    waves = (math.sqrt(2.0) * (one * _turns(order)).real for order, one in phasors.items())
-    return np.asarray(sum(waves), float)
+    return np.asarray((np.array([*phasors.values()]) @ _turns(tuple(phasors))).real)
 
 
 @cache
-def _turns(order: int) -> NDArray[np.complex128]:
-    """A phasor of one volt's turns over that period."""
-    return np.asarray(np.exp(2j * math.pi / PERIOD * order * np.arange(PERIOD)))
+def _turns(orders: tuple[int, ...]) -> NDArray[np.complex128]:
+    """Crest phasors of one volt rms, a row for each order, as they turn over that period."""
+    return np.asarray(math.sqrt(2.0) * np.exp(2j * math.pi / PERIOD * np.outer(orders, np.arange(PERIOD))))

@@ -54,12 +54,12 @@ class TrueWattmeter:
             back[order] = (reflected + self.leak * forward) * 10.0 ** (self.reflected_db / 20.0)
         return {FORWARD: ahead, REFLECTED: back}
 
-    def drive(self, put: Put, arm: str) -> float:
-        """Deflection, in parts of full scale, to which an arm pushes at the crest of the envelope."""
-        phasors = self.arms(put)[arm]
-        taken = {THERMAL: together, PEAK: highest}.get(self.movement.detector, rectified)(phasors)
-        volts = taken / math.sqrt(self.full_w) * self.full_v
-        return _detected(volts, self.knee_v) / _detected(self.full_v, self.scale_knee_v)
+    def drives(self, put: Put) -> Mapping[str, float]:
+        """Deflections, in parts of full scale, to which both arms push at the crest of the envelope."""
+        takes = {THERMAL: together, PEAK: highest}.get(self.movement.detector, rectified)
+        volts = {arm: takes(found) / math.sqrt(self.full_w) * self.full_v for arm, found in self.arms(put).items()}
+        full = _detected(self.full_v, self.scale_knee_v)
+        return {arm: _detected(one, self.knee_v) / full for arm, one in volts.items()}
 
     def watts(self, deflection: float) -> float:
         """What stands on the scale there."""
