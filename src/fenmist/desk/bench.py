@@ -1,6 +1,7 @@
 """The bench: the job in hand, as a route of steps in working order, with notes in the margin."""
 
 from collections.abc import Iterator
+from contextlib import nullcontext
 from importlib import import_module
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -15,12 +16,14 @@ from fenmist.desk.widgets.labels import button, label, room_across
 from fenmist.desk.widgets.margin import Margin
 from fenmist.desk.widgets.pages import fit_columns, scrolling
 from fenmist.desk.widgets.route import Route
+from fenmist.errors import FenmistError
 from fenmist.findings.note import Note, in_order
 from fenmist.session.openjob import OpenJob
 from fenmist.session.place import Place
 from fenmist.session.route import route
 from fenmist.session.session import Session
 from fenmist.session.view import View
+from fenmist.session.workable import working_out
 
 HANDS_REST_MS = 200
 """Rest after which route and notes of the whole job follow what was entered."""
@@ -36,6 +39,7 @@ class Bench(QWidget):
     did = Signal(str)  # what was done, for the foot
     bench_wanted = Signal()  # another bench is to be chosen for the job
     wire_wanted = Signal(str, object)  # what is to be read by wire, and the slot in hand
+    failed = Signal(str)  # the job can't be worked out, and why
 
     def __init__(self, session: Session, job: OpenJob, themes: ThemeHolder, step: int | None = None) -> None:
         super().__init__()
@@ -72,6 +76,7 @@ class Bench(QWidget):
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._on_rest)
         self._slices: Iterator[None] | None = None  # of what follows, while it is being done
+        self._judged = False  # whether its notes were shown yet
         self._room = QTimer(self)
         self._room.setSingleShot(True)
         self._room.timeout.connect(self._fit_step)
@@ -108,11 +113,11 @@ class Bench(QWidget):
 
     def offers(self, number: int) -> bool:
         """Whether the job's question has that step."""
-        return route(self.job.view)[number].is_offered
+        return route(self.job.view, judged=False)[number].is_offered
 
     def first_open_step(self) -> int:
         """The first step that still needs something; results when nothing does. A look-over never holds up a run."""
-        states = route(self.job.view)
+        states = route(self.job.view, judged=False)
         return next((number for number in range(1, RESULTS) if states[number].fill < 1.0), RESULTS)
 
     def go(self, number: int) -> None:
@@ -122,7 +127,11 @@ class Bench(QWidget):
         torn = self._torn is not None and self._torn.number == number
         self.stack.setCurrentWidget(self._elsewhere if torn else self._holders[number])
         step.refresh()
-        self._catch_up()
+        if self._judged:
+            self._catch_up()
+        else:
+            self.route.show_states(route(self.job.view, judged=False), number)
+            self._wait_for_rest()
         self._make_room()
         if torn and self._torn is not None:
             self._torn.activateWindow()
@@ -187,13 +196,20 @@ class Bench(QWidget):
     def _on_rest(self) -> None:
         """In slices: a key in between waits for one of them alone, and what was done by then needn't be done again."""
         self._slices = self._slices or self._in_slices(self.job.view)
-        if next(self._slices, True) is None:
+        try:
+            with nullcontext() if self._judged else working_out(self.job.job.title):
+                is_more = next(self._slices, True) is None
+        except FenmistError as error:
+            self.failed.emit(str(error))
+            return
+        if is_more:
             self._rest.start(0)
 
     def _in_slices(self, view: View) -> Iterator[None]:
+        """Draw what is to be drawn, then judge; the first notes of all don't wait for that."""
         was_late = view.to_draw > 0
         yield
-        while self.job.draw_on():
+        while self._judged and self.job.draw_on():
             self.step.show_to_draw(self.job.view.to_draw)
             yield
         if was_late and not self.step.point_in_hand:  # a run shows again what it must by itself
@@ -204,6 +220,7 @@ class Bench(QWidget):
     def _catch_up(self) -> None:
         self._slices = None
         self._rest.stop()
+        self._judged = True
         view = self.job.view
         self.route.show_states(route(view), self._number)
         self._show(self.step.notes(view))

@@ -252,14 +252,18 @@ class Shell(QMainWindow):
                 if self.bench is not None and place is not None:
                     self.bench.resume(place)
         except FenmistError as error:
-            with suppress(FenmistError), working_out(job_id):
-                self._take_off_bench()
-            self.bench = None
-            self.session.put_away()
-            self.go("logbook")
-            self.say(str(error))
+            self._give_up(str(error))
             return False
         return True
+
+    def _give_up(self, why: str) -> None:
+        """The job on the bench can't be worked out: back to the list, with a sentence that says so."""
+        with suppress(FenmistError), working_out("this job"):
+            self._take_off_bench()
+        self.bench = None
+        self.session.put_away()
+        self.go("logbook")
+        self.say(why)
 
     def open_demo(self) -> None:
         """Open the demonstration in a window of its own: its logbook is another one."""
@@ -311,6 +315,7 @@ class Shell(QMainWindow):
         self.bench.did.connect(self.tell)
         self.bench.bench_wanted.connect(self.another_bench)
         self.bench.wire_wanted.connect(self._read_by_wire)
+        self.bench.failed.connect(self._give_up)
         listen_while_alive(self.bench, job.changed, self._refresh_frame)
         self.stack.add(self.bench)
         self.go("bench")

@@ -21,11 +21,11 @@ class StepState:
     is_offered: bool = True  # false where a question has no such step
 
 
-def route(view: View) -> tuple[StepState, ...]:
-    """All steps in working order."""
+def route(view: View, *, judged: bool = True) -> tuple[StepState, ...]:
+    """All steps in working order; before a job was judged nothing says how many of its notes are unanswered."""
     return (
         _receive(view), _hookup(view), _parts(view), _plan(view), _readings(view), _results(view), _adjust(view),
-        _certificate(view),
+        _certificate(view, judged),
     )  # fmt: skip
 
 
@@ -96,10 +96,10 @@ def _adjust(view: View) -> StepState:
     return StepState("Adjust", 1.0 if view.left is not None and view.left.complete else 0.5)
 
 
-def _certificate(view: View) -> StepState:
+def _certificate(view: View, judged: bool) -> StepState:
     if view.result.says_nothing:
         return StepState("Certificate", 0.0)
-    doubts = unanswered(view.notes, view.job.answers)
+    doubts = unanswered(view.notes, view.job.answers) if judged else ()
     if doubts:
         return StepState("Certificate", 0.5, f"{len(doubts)} unanswered")
-    return StepState("Certificate", 1.0 if view.result.complete else 0.5)
+    return StepState("Certificate", 1.0 if judged and view.result.complete else 0.5)
