@@ -1,9 +1,9 @@
 """A logbook of 100,000 readings: its list, and a job of 300 points with its results, against reading the rows alone.
 
-Beside it a job of three references as a window opens it, against one of one reference.
+Results as the logbook keeps them, and worked out anew; those of three references against those of one.
 
 The peer is sqlite3 reading the very rows that the screen needs: the summaries for the list, the job's definition and
-events for the job. The aim is twice that.
+events for the job.
 """
 
 import os
@@ -23,6 +23,7 @@ from fenmist.units.moment import moment_from_text
 
 if TYPE_CHECKING:
     from fenmist.reading.event import Event
+    from fenmist.session.session import Session
 
 JOBS, POINTS, ROUNDS = 167, 300, 1
 
@@ -153,30 +154,37 @@ def _job_line(session: object) -> str:
         ).fetchall()
         connection.close()
 
-    works = (rows, lambda: session.logbook.job("job9"), lambda: session.open("job9").view.result.stated)
-    peer, read, shown = in_turn_seconds(works, 15)
+    def again() -> None:
+        view = session.open("job9").view
+        if view.former is None:
+            raise SystemExit("its results weren't kept")
+        _ = view.result.stated
+
+    works = (rows, lambda: session.logbook.job("job9"), again, lambda: _worked_out(session, "job9"))
+    peer, read, shown, anew = in_turn_seconds(works, 15)
     return (
         f"a job of {POINTS} points: read and checked {1e3 * read:.0f} ms = {read / peer:.1f}x reading the rows "
-        f"({1e3 * peer:.1f} ms), with its results {1e3 * shown:.0f} ms = {shown / peer:.1f}x"
+        f"({1e3 * peer:.1f} ms), with its results as they were kept {1e3 * shown:.0f} ms = {shown / peer:.1f}x (aim "
+        f"15x), worked out anew {1e3 * anew:.0f} ms = {anew / peer:.1f}x"
     )
 
 
+def _worked_out(of: "Session", job_id: str) -> None:
+    """As a window asks for results that aren't kept: what is to be drawn is drawn once it stands."""
+    from fenmist.session.view import View
+
+    _ = View(of.logbook.job(job_id), of.now(), most=1).result.stated
+
+
 def _three_line(session: object) -> str:
-    """As a window asks for results: to first order where points bend, they are drawn once it stands."""
     from fenmist.session.session import Session
 
     if not isinstance(session, Session):
         raise SystemExit("no session")
-
-    def opened(of: Session, job_id: str) -> None:
-        job = of.open(job_id)
-        job.draw_in_steps()
-        _ = job.view.result.stated
-
     with read_session(POINTS) as other:
-        works = (lambda: opened(session, "job9"), lambda: opened(other, "job"))
+        works = (lambda: _worked_out(session, "job9"), lambda: _worked_out(other, "job"))
         one, three = in_turn_seconds(works, 9)
     return (
-        f"a job of {POINTS} points with three references: with its results, before points are drawn, "
+        f"a job of {POINTS} points with three references: worked out anew, before points are drawn, "
         f"{1e3 * three:.0f} ms = {three / one:.1f}x that with one ({1e3 * one:.0f} ms)"
     )

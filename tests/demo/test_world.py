@@ -136,7 +136,7 @@ def test_a_point_read_on_another_day_is_known_as_of_that(tmp_path):
     made = job([[("141", "22")], [("141", "23")], [("141", "24")]], frequencies_hz=(7e6, 14e6, 21e6))
     events = [replace(item, at=second if item.entry.slot.point == "p2" else first) for item in made.events]
 
-    _, past = summary(replace(made, events=tuple(events)))
+    _, past, _ = summary(replace(made, events=tuple(events)))
 
     assert [(on.on, list(on.frequency_hz)) for on in past] == [("2026-11-24", [7e6, 21e6]), ("2026-11-27", [14e6])]
 

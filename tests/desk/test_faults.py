@@ -9,6 +9,7 @@ import shiboken6
 
 from fenmist.desk import faults
 from fenmist.errors import RecordError
+from fenmist.judgement.judge import Judge
 from fenmist.records.jobfile import job_to_bytes
 from studies.builders import job
 from support.desk import DEMO_JOBS, Hands
@@ -189,3 +190,32 @@ def test_what_the_opening_found_is_said_wherever_the_work_goes_on(qt, demo_file,
     assert again.shell.trouble.isVisible()
     assert "log demo.fenlog-wal is missing" in again.shell.trouble.text()
     again.close()
+
+
+def test_a_job_stands_before_its_notes_and_one_whose_rules_fail_ends_in_the_list(demo, monkeypatch):
+    demo.shell.open_job("demo-bittern")
+    bench = demo.shell.bench
+    certificate = bench.route.items[-1]
+    assert bench.is_behind and not bench.margin.views
+    assert (certificate.state.fill, certificate.state.needs) == (0.5, "")  # nobody knows whether a note waits
+    demo.settle()
+    assert {view.note.code for view in bench.margin.views} <= {note.code for note in bench.job.view.notes} != set()
+    assert (certificate.state.fill, certificate.state.needs) == (0.5, "1 unanswered")
+
+    def fails(*_):
+        yield ()
+        raise OverflowError("too large")
+
+    monkeypatch.setattr(Judge, "one_by_one", fails)
+    demo.shell.open_job("demo-dunlin")
+    assert demo.shell.here == "bench"
+    demo.settle()
+    demo.until(lambda: demo.shell.bench is None)
+    assert demo.shell.here == "logbook"
+    assert demo.shell.trouble.text().startswith("✕ “Dunlin")
+    assert "can't be worked out: too large (OverflowError)." in demo.shell.trouble.text()
+    assert demo.session.open_job is None and demo.session.remembered is None
+    monkeypatch.undo()
+    demo.shell.open_job("demo-dunlin")
+    demo.settle()
+    assert demo.shell.bench.margin.views

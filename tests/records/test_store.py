@@ -386,8 +386,8 @@ def summary(stamp="s1", words="bittern") -> Summary:
 
 def test_the_latest_summary_of_a_job_counts(logbook):
     logbook.add_job(job())
-    logbook.keep_summaries([summary()])
-    logbook.keep_summaries([summary("s2", "bittern reedmace")])
+    logbook.keep_summaries([summary()], [])
+    logbook.keep_summaries([summary("s2", "bittern reedmace")], [])
 
     assert logbook.summary_stamps() == {"job": "s2"}
     assert logbook.summary_lines("s", ("bittern", "reed")) == {"job": "{}"}
@@ -404,7 +404,7 @@ def test_summaries_outlive_a_close_unless_one_was_tampered_with(path, tamper, le
     """They can be made anew: what was tampered with takes them all away."""
     first = Logbook(path)
     first.add_job(job())
-    first.keep_summaries([summary()])
+    first.keep_summaries([summary()], [])
     first.close()
     if tamper:
         with closing(sqlite3.connect(path)) as other:

@@ -93,7 +93,7 @@ def test_a_damaged_job_is_a_line_that_says_so(session):
 def test_the_list_is_shown_though_nothing_can_be_written(session, monkeypatch):
     session.logbook.add_job(job(READ))
 
-    def full(_):
+    def full(*_):
         raise RecordError("The disk is full.")
 
     monkeypatch.setattr(session.logbook, "keep_summaries", full)

@@ -6,7 +6,7 @@ Everything outside a room sees these alone, through `procedures.table`, and what
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import field
 from datetime import datetime
-from typing import TYPE_CHECKING, Generic, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 from fenmist.calibration.job import Job, PlanPoint
 from fenmist.calibration.outcome import Outcome, Stated
@@ -34,6 +34,7 @@ from fenmist.reading.event import Entry
 from fenmist.waveform.series import Series
 
 if TYPE_CHECKING:
+    from fenmist.calibration.answers import Answers
     from fenmist.methods.power_from_volts import PowerAnswer, PowerRequest
 
 Found = TypeVar("Found", bound=Outcome)
@@ -116,6 +117,8 @@ class Procedure(Generic[Found]):
     """Cards with a certificate's number; raises OutOfRangeError where nothing was read."""
     table: Callable[[Seen[Found]], list[list[Cell]]]
     """Headings and rows for other programs."""
+    outcome: "type[Answers[Any, Any]] | None" = None
+    """What `reduce` makes, where that is answers to points: they can be kept."""
     in_steps: Callable[[Job, str, Mapping[str, float], Found | None, int | None], Found] | None = None
     """As `reduce`, with so many points drawn at most: none of them while one types; none where nothing ever is."""
     with_power_parts: "Callable[[Job, PowerRequest, PowerAnswer], Job] | None" = None

@@ -69,6 +69,15 @@ class Summary:
 
 
 @dataclass(frozen=True)
+class Worked:
+    """What came of a job's points."""
+
+    job: str
+    stamp: str  # of the record it was made from, and of the program that made it
+    points: bytes  # as whoever keeps them reads them
+
+
+@dataclass(frozen=True)
 class _Head:
     """Where a job's record ends."""
 
@@ -80,6 +89,10 @@ class _Head:
     @property
     def row(self) -> tuple[Column, ...]:
         return (self.job, self.revision, self.seq, self.chain)
+
+    @property
+    def stamp(self) -> str:
+        return f"{self.revision}.{self.seq}"
 
 
 _OF_METER = "(? != '' AND serial = ?) OR ((? = '' OR serial = '') AND device = ?)"
@@ -262,9 +275,13 @@ class Logbook:
         if (seq, chain) != (head.seq, head.chain):
             raise self._damage(f"job's event {seq + 1}")
 
+    def job_stamp(self, job_id: str) -> str:
+        """A stamp that changes with anything on a job's record; raises UnknownIdError, DamagedLogbookError."""
+        return self._head(job_id).stamp
+
     def job_stamps(self) -> dict[str, str]:
-        """All jobs, the newest first, each with a stamp that changes with anything on its record."""
-        heads = {row[0]: f"{row[1]}.{row[2]}" for row in self._rows("job", "SELECT * FROM head")}
+        """The same of all jobs, the newest first."""
+        heads = {row[0]: _Head(*row).stamp for row in self._rows("job", "SELECT * FROM head")}
         jobs = self._rows("job", "SELECT id, created_at, row_sha256 FROM job ORDER BY created_at DESC, id")
         return {job: heads[job] for job, _ in jobs}
 
@@ -295,13 +312,27 @@ class Logbook:
         sql = "SELECT job FROM summary WHERE EXISTS (SELECT 1 FROM json_each(parts) WHERE value = ?)"
         return frozenset(row[0] for row in self._read(sql, (part_id,)))
 
-    def keep_summaries(self, summaries: Iterable[Summary]) -> None:
-        """Keep summaries in place of older ones."""
+    def keep_summaries(self, summaries: Iterable[Summary], worked: Iterable[Worked]) -> None:
+        """Keep summaries, and what came of points, in place of older ones."""
         with self._writing() as write:
-            write.executemany(
-                "INSERT OR REPLACE INTO summary VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                [(*astuple(item), row_sha256(*astuple(item))) for item in summaries],
-            )
+            for kind, rows in (("summary", [*map(astuple, summaries)]), ("worked", [*map(astuple, worked)])):
+                for row in rows:
+                    places = ", ".join("?" * (len(row) + 1))
+                    write.execute(f"INSERT OR REPLACE INTO {kind} VALUES ({places})", (*row, row_sha256(*row)))
+
+    # what came of points
+
+    def worked_stamps(self) -> dict[str, str]:
+        """The stamp of what came of each job's points, by job."""
+        return {row[0]: row[1] for row in self._read("SELECT job, stamp FROM worked")}
+
+    def worked(self, job_id: str, stamp: str) -> bytes:
+        """What came of a job's points by that stamp; nothing where it isn't kept, or isn't what was written."""
+        sql = "SELECT * FROM worked WHERE job = ? AND stamp = ?"
+        for *row, digest in self._read(sql, (job_id, stamp)):
+            if row_sha256(*row) == digest:
+                return bytes(row[2])
+        return b""
 
     # certificates
 

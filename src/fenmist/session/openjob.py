@@ -18,6 +18,7 @@ from fenmist.calibration.edit import with_as_left
 from fenmist.calibration.expected import expected_entry, expected_si
 from fenmist.calibration.job import Job
 from fenmist.calibration.keydown import OFF, ON, Carrier, in_hand
+from fenmist.calibration.outcome import Outcome
 from fenmist.calibration.references import remember_bench
 from fenmist.errors import FenmistError, RecordError, UnknownIdError
 from fenmist.findings.note import Answer, Note
@@ -60,9 +61,14 @@ class OpenJob:
         Gives the present; tests set it.
     second : SecondFolder, optional
         Where events go while the logbook can't be written.
+    worked : Outcome, optional
+        What came of it already.
     """
 
-    def __init__(self, logbook: Logbook, job: Job, clock: Clock = now, second: SecondFolder | None = None) -> None:
+    def __init__(
+        self, logbook: Logbook, job: Job, clock: Clock = now, second: SecondFolder | None = None,
+        worked: Outcome | None = None,
+    ) -> None:  # fmt: skip
         self._logbook = logbook
         self._second = second
         self.hookup_shown = ""  # id of the hook-up that is looked at; the first where nothing was chosen
@@ -73,7 +79,7 @@ class OpenJob:
         self.changed = Listeners()
         self.commands = Commands(self.changed.tell)
         phase = AS_LEFT if job.is_adjusted else AS_FOUND
-        self.view = View(job, clock().replace(microsecond=0), phase)
+        self.view = View(job, clock().replace(microsecond=0), phase, worked)
 
     @property
     def job(self) -> Job:

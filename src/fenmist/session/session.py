@@ -363,7 +363,8 @@ class Session:
         """Open a job; raises UnknownIdError."""
         from fenmist.session.openjob import OpenJob  # with all that a job stands on
 
-        self.open_job = OpenJob(self.logbook, self.logbook.job(job_id), self._clock, self.second)
+        job = self.logbook.job(job_id)
+        self.open_job = OpenJob(self.logbook, job, self._clock, self.second, self._listing.worked(job))
         self.changed.tell()
         return self.open_job
 

@@ -12,13 +12,14 @@ from fenmist.errors import FenmistError, RecordError, UnworkableJobError
 from fenmist.frozen import dataclass
 from fenmist.procedures.table import procedure_of
 from fenmist.reading.event import AS_FOUND, AS_LEFT
-from fenmist.records.store import Logbook, Summary
+from fenmist.records.store import Logbook, Summary, Worked
 from fenmist.session.workable import working_out
+from fenmist.session.worked import as_kept, outcome_of, program
 from fenmist.units.moment import day_of
 
 if TYPE_CHECKING:
     from fenmist.calibration.job import Job
-    from fenmist.calibration.outcome import Stated
+    from fenmist.calibration.outcome import Outcome, Stated
 
 EDITION = "5"
 """Changes where a summary is worked out otherwise: older ones are then made again."""
@@ -65,12 +66,17 @@ class Listing:
         Of all jobs, or among some and those that have no line yet.
         """
         kept = self._logbook.summary_stamps() | {job: item.stamp for job, item in self._unkept.items()}
+        worked = self._logbook.worked_stamps()
+
+        def is_stale(job: str, stamp: str) -> bool:
+            return kept.get(job) != _stamp(stamp) or (worked.get(job) != _of(stamp) and job not in self._unkept)
+
         stale = [
             (job, stamp)
             for job, stamp in self._logbook.job_stamps().items()
-            if kept.get(job) != _stamp(stamp) and (among is None or job in among or job not in kept)
+            if is_stale(job, stamp) and (among is None or job in among or job not in kept)
         ]
-        made: list[Summary] = []
+        made: list[tuple[Summary, Worked]] = []
         ends = time.monotonic() + seconds
         for job, stamp in stale:
             made.append(_made(self._logbook, job, stamp))
@@ -80,14 +86,26 @@ class Listing:
             self._keep(made)
         return len(stale) - len(made)
 
-    def _keep(self, made: Sequence[Summary]) -> None:
+    def _keep(self, made: Sequence[tuple[Summary, Worked]]) -> None:
+        lines = [line for line, _ in made]
         try:
-            self._logbook.keep_summaries(made)
+            self._logbook.keep_summaries(lines, [worked for _, worked in made])
         except RecordError:  # they are shown all the same
-            self._unkept |= {item.job: item for item in made}
+            self._unkept |= {item.job: item for item in lines}
         else:
-            for item in made:
+            for item in lines:
                 self._unkept.pop(item.job, None)
+
+    def worked(self, job: "Job") -> "Outcome | None":
+        """What came of a job's phase in hand, as the logbook holds it; none where that isn't kept.
+
+        Raises
+        ------
+        UnknownIdError
+            Where the logbook has no such job.
+        """
+        kept = self._logbook.worked(job.id, _of(self._logbook.job_stamp(job.id)))
+        return outcome_of(job, AS_LEFT if job.is_adjusted else AS_FOUND, kept)
 
     def lines(self, search: str = "") -> tuple[JobSummary, ...]:
         """Of all jobs that hold every word of `search`, the newest first; those of an older edition are left out."""
@@ -113,18 +131,25 @@ def _stamp(record: str) -> str:
     return f"{EDITION}/{record}"
 
 
-def _made(logbook: Logbook, job_id: str, stamp: str) -> Summary:
+def _of(record: str) -> str:
+    """The stamp of what this program works out of a record."""
+    return f"{program()}/{record}"
+
+
+def _made(logbook: Logbook, job_id: str, stamp: str) -> tuple[Summary, Worked]:
     job: Job | None = None
     try:
         job = logbook.job(job_id)
         with working_out(job.title):
-            line, past = summary(job)
+            line, past, outcome = summary(job)
             words = "\n".join(_words(job, line)).lower()
-            return _kept(line, past, job.parts, words, stamp)
+            kept = Worked(job_id, _of(stamp), as_kept(outcome))
+            return _kept(line, past, job.parts, words, stamp), kept
     except FenmistError as error:
         known = isinstance(error, UnworkableJobError | RecordError)
         why = str(error) if known else f"This job can't be worked out: {error}"
-        return _kept(_in_trouble(job_id, job, why), (), job.parts if job else (), why.lower(), stamp)
+        said = _kept(_in_trouble(job_id, job, why), (), job.parts if job else (), why.lower(), stamp)
+        return said, Worked(job_id, _of(stamp), b"")
 
 
 def _kept(line: JobSummary, past: tuple[Past, ...], parts: Iterable[str], words: str, stamp: str) -> Summary:
@@ -146,8 +171,8 @@ def _in_trouble(job_id: str, job: "Job | None", why: str) -> JobSummary:
     )  # fmt: skip
 
 
-def summary(job: "Job") -> tuple[JobSummary, tuple[Past, ...]]:
-    """The line of a job, and the errors it found."""
+def summary(job: "Job") -> tuple[JobSummary, tuple[Past, ...], "Outcome"]:
+    """The line of a job, the errors it found, and what came of its phase in hand."""
     room = procedure_of(job)
     found = room.reduce(job, AS_FOUND, {}, None)
     left = room.reduce(job, AS_LEFT, {}, None) if job.is_adjusted else None
@@ -160,7 +185,7 @@ def summary(job: "Job") -> tuple[JobSummary, tuple[Past, ...]]:
         job.answers_wanted, result.complete, room.short(result), question=job.question,
         next_due=job.next_due,
     )  # fmt: skip
-    return line, past
+    return line, past, left or found
 
 
 def present_as_past(job: "Job", point: "Stated", phase: str) -> tuple[Past, ...]:

@@ -122,7 +122,7 @@ def _results(view: View) -> None:
 def _kept(view: View) -> None:
     encode(view.job)
     record_hash(view.job)
-    _, past = summary(view.job)
+    _, past, _ = summary(view.job)
     _must_be_finite(msgspec.to_builtins(past, enc_hook=list), "its history")
     drifts(past)
 

@@ -37,7 +37,7 @@ COMPARISON: Procedure[Result] = Procedure(
     quantity="error", kind=KIND, version=VERSION, devices=(PartKind.INLINE_METER, PartKind.POWER_METER),
     templates=(*OF_METERS, *OF_SENSORS), begin=begin, line_fields=FOR_THE_LINE, plan_fields=FOR_THE_PLAN,
     draft=job_draft, from_draft=job_from_draft, trouble=trouble, flaws=flaws,
-    method=method_in_words, reduce=reduce, in_steps=reduce, judge=judge,
+    method=method_in_words, reduce=reduce, outcome=Result, in_steps=reduce, judge=judge,
     judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
     figures=figures, entry_text=entry_text, series=series, chart=error_chart, page=page, cards=cards, table=table,
     picture=Result.voices, correction=correction_table, look_up=looked_up_text, turnables=turnables,

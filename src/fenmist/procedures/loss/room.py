@@ -16,7 +16,7 @@ LOSS: Procedure[Losses] = Procedure(
     id=ID, question="What does this part lose?", title="Insertion loss", quantity="loss", kind=KIND, version=VERSION,
     devices=PASSED, templates=OF_LOSS, begin=begin, line_fields=FOR_THE_LINE, plan_fields=FOR_THE_PLAN,
     draft=job_draft, from_draft=job_from_draft, trouble=trouble, flaws=flaws, method=method_in_words, reduce=reduce,
-    judge=judge, judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence,
-    short=short_headline, figures=figures, entry_text=entry_text, series=series, chart=chart, page=page, cards=cards,
-    table=table, picture=rounds, predict=predict,
+    outcome=Losses, judge=judge, judge_entries=judge_entries, readings_headline=readings_headline,
+    what_if=what_if_sentence, short=short_headline, figures=figures, entry_text=entry_text, series=series, chart=chart,
+    page=page, cards=cards, table=table, picture=rounds, predict=predict,
 )  # fmt: skip

@@ -16,8 +16,8 @@ MODULATION: Procedure[Modulation] = Procedure(
     id=ID, question="What does it show on speech, and is the peak button one?", title="Meter on modulation",
     quantity="departure from what it claims to show", kind=KIND, version=VERSION, devices=METERS_IN_LINE,
     templates=OF_MODULATION, begin=begin, line_fields=FOR_THE_LINE, plan_fields=FOR_THE_PLAN, draft=job_draft,
-    from_draft=job_from_draft, trouble=trouble, flaws=flaws, method=method_in_words, reduce=reduce, judge=judge,
-    judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline,
-    figures=figures, entry_text=entry_text, series=series, chart=chart, page=page, cards=cards, table=table,
-    picture=marks, picture_first=True, predict=predict, most_w=usual_w,
+    from_draft=job_from_draft, trouble=trouble, flaws=flaws, method=method_in_words, reduce=reduce,
+    outcome=Modulation, judge=judge, judge_entries=judge_entries, readings_headline=readings_headline,
+    what_if=what_if_sentence, short=short_headline, figures=figures, entry_text=entry_text, series=series, chart=chart,
+    page=page, cards=cards, table=table, picture=marks, picture_first=True, predict=predict, most_w=usual_w,
 )  # fmt: skip

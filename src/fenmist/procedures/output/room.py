@@ -18,7 +18,7 @@ OUTPUT: Procedure[Output] = Procedure(
     id=ID, question="How much does this source give?", title="Power of an RF source", quantity="power", kind=KIND,
     version=VERSION, devices=(PartKind.TRANSMITTER, PartKind.GENERATOR), templates=OF_SOURCES, begin=begin,
     line_fields=FOR_THE_LINE, plan_fields=FOR_THE_PLAN, draft=job_draft, from_draft=job_from_draft, trouble=trouble,
-    flaws=flaws, method=method_in_words, reduce=reduce, in_steps=reduce,
+    flaws=flaws, method=method_in_words, reduce=reduce, outcome=Output, in_steps=reduce,
     judge=judge, judge_entries=judge_entries, readings_headline=readings_headline, what_if=what_if_sentence,
     short=short_headline, figures=figures, entry_text=entry_text, series=series, chart=chart, page=page, cards=cards,
     table=table, picture=Output.voices,

@@ -16,7 +16,7 @@ REFLECTION: Procedure[Matches] = Procedure(
     id=ID, question="Is this SWR or reflected reading right?", title="Check of an SWR meter", quantity="error of ρ",
     kind=KIND, version=VERSION, devices=METERS_OF_MATCH, templates=OF_MATCH, begin=begin, line_fields=FOR_THE_LINE,
     plan_fields=FOR_THE_PLAN, draft=job_draft, from_draft=job_from_draft, trouble=trouble, flaws=flaws,
-    method=method_in_words, reduce=reduce, judge=judge, judge_entries=judge_entries,
+    method=method_in_words, reduce=reduce, outcome=Matches, judge=judge, judge_entries=judge_entries,
     readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline, figures=figures,
     entry_text=entry_text, series=series, chart=chart, page=page, cards=cards, table=table, picture=ring_and_spot,
     predict=predict, most_w=bearable, asks=tells_of_match,

@@ -16,7 +16,7 @@ STEPS: Procedure[Steps] = Procedure(
     id=ID, question="Do these steps step?", title="Linearity of steps", quantity="departure of the step", kind=KIND,
     version=VERSION, devices=STEPPED, templates=OF_STEPS, begin=begin, line_fields=FOR_THE_LINE,
     plan_fields=FOR_THE_PLAN, draft=job_draft, from_draft=job_from_draft, trouble=trouble, flaws=flaws,
-    method=method_in_words, reduce=reduce, judge=judge, judge_entries=judge_entries,
+    method=method_in_words, reduce=reduce, outcome=Steps, judge=judge, judge_entries=judge_entries,
     readings_headline=readings_headline, what_if=what_if_sentence, short=short_headline, figures=figures,
     entry_text=entry_text, series=series, chart=chart, page=page, cards=cards, table=table, picture=stems,
     predict=predict, most_w=usual_w,
