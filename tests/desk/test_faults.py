@@ -214,7 +214,7 @@ def test_a_job_stands_before_its_notes_and_one_whose_rules_fail_ends_in_the_list
     assert demo.shell.here == "logbook"
     assert demo.shell.trouble.text().startswith("✕ “Dunlin")
     assert "can't be worked out: too large (OverflowError)." in demo.shell.trouble.text()
-    assert demo.session.open_job is None and demo.session.remembered is None
+    assert demo.session.open_job is None and demo.session.remembered() is None
     monkeypatch.undo()
     demo.shell.open_job("demo-dunlin")
     demo.settle()
