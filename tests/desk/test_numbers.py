@@ -144,11 +144,14 @@ def test_a_job_of_which_much_is_drawn_opens_at_once_and_says_what_is_still_to_co
     late = bench.step.late
     assert late.text().startswith("4 points are still to be drawn by Monte Carlo")
     first = bench.step.table.texts(3)
-    texts = set()
+    texts, drawn_before_notes = set(), set()
     while bench.is_behind:
         texts.add(late.text().partition(" by ")[0])
+        if not bench.margin.views:
+            drawn_before_notes.add(4 - bench.job.view.to_draw)
         hands.application.processEvents()
 
+    assert drawn_before_notes == {0}  # the first notes don't wait
     assert {
         "3 points are still to be drawn",
         "2 points are still to be drawn",
