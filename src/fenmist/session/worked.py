@@ -69,7 +69,7 @@ def outcome_of(job: "Job", phase: str, kept: bytes) -> "Outcome | None":
     from fenmist.procedures.table import procedure_of
 
     kind = procedure_of(job).outcome
-    if kind is None or not kept:
+    if kind is None:
         return None
     with suppress(zlib.error, msgspec.DecodeError):
         points = _decoder(kind).decode(zlib.decompress(kept))
