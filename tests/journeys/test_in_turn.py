@@ -66,6 +66,7 @@ def test_what_a_part_loses_from_the_first_key_to_the_certificate(kit, tmp_path, 
     assert "loses 0.1" in reduced_elsewhere(hands, tmp_path, capsys)
 
 
+@pytest.mark.long  # the first journey stands for all arrangements of a loss
 def test_both_couplers_in_each_others_place_and_read_a_b_a(kit, tmp_path):
     """0.10 dB one way and 0.16 dB the other: 0.13 dB, by the order of reading that is chosen before."""
     hands = kit
@@ -89,6 +90,7 @@ def test_both_couplers_in_each_others_place_and_read_a_b_a(kit, tmp_path):
     on_paper(hands, tmp_path, "With both instruments exchanged", "round 1, exchanged", "measured into")
 
 
+@pytest.mark.long
 def test_one_sensor_with_the_part_and_without_it(kit):
     hands = kit
     begin(hands, "What does this part lose?", "dev", "one sensor, with it and without it", "7 MHz", "1 W")

@@ -24,7 +24,7 @@ def _check(trials: int, scenario: str) -> None:
 
 @pytest.mark.parametrize("scenario", SCENARIOS)
 def test_reference_and_error_cover_the_truth_as_often_as_predicted(scenario):
-    _check(120, scenario)
+    _check(60 if scenario == "capture" else 120, scenario)  # a capture takes as long as ten readings
 
 
 @pytest.mark.long

@@ -171,6 +171,19 @@ def test_a_flipped_bit_is_found_and_another_number(tmp_path, forged):
     again.close()
 
 
+@pytest.mark.parametrize("column", ["job", "stamp", "points", "row_sha256"])
+def test_bytes_that_are_no_text_keep_nobody_from_the_list_or_the_job(session, column):
+    add(session)
+    session.summaries()
+    changed = "x'ff'" if column == "points" else "CAST(x'ff' AS TEXT)"
+    session.logbook._connection.execute("PRAGMA foreign_keys = OFF")
+    session.logbook._connection.execute(f"UPDATE worked SET {column} = {changed}")
+    assert session.open("job").view.former is None
+    assert len(session.summaries()) == 1
+    made_anew = column in ("job", "stamp")
+    assert (session.open("job").view.former is not None) is made_anew
+
+
 def test_a_program_is_its_sources(tmp_path, monkeypatch):
     package = tmp_path / "fenmist"
     (package / "rf" / "__pycache__").mkdir(parents=True)

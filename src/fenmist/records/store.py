@@ -323,15 +323,16 @@ class Logbook:
     # what came of points
 
     def worked_stamps(self) -> dict[str, str]:
-        """The stamp of what came of each job's points, by job."""
-        return {row[0]: row[1] for row in self._read("SELECT job, stamp FROM worked")}
+        """The stamp of what came of each job's points, by job; a damaged one is that of nothing."""
+        rows = self._read("SELECT CAST(job AS BLOB), CAST(stamp AS BLOB) FROM worked")
+        return {job.decode(errors="replace"): stamp.decode(errors="replace") for job, stamp in rows}
 
     def worked(self, job_id: str, stamp: str) -> bytes:
         """What came of a job's points by that stamp; nothing where it isn't kept, or isn't what was written."""
-        sql = "SELECT * FROM worked WHERE job = ? AND stamp = ?"
-        for *row, digest in self._read(sql, (job_id, stamp)):
-            if row_sha256(*row) == digest:
-                return bytes(row[2])
+        sql = "SELECT points, CAST(row_sha256 AS BLOB) FROM worked WHERE job = ? AND stamp = ?"
+        for points, digest in self._read(sql, (job_id, stamp)):
+            if row_sha256(job_id, stamp, points).encode() == digest:
+                return bytes(points)
         return b""
 
     # certificates
