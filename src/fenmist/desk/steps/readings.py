@@ -7,7 +7,7 @@ is kept, or after a rest, so that the first digit of a number raises no alarm.
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -300,15 +300,18 @@ class ReadingsStep(Step):
             row.field.textEdited.connect(lambda text, p=position: self._on_edited(p, text))
             row.field.committed.connect(lambda text, p=position: self._on_committed(p, text))
             row.field.steered.connect(lambda what, p=position: self._on_steered(p, what))
-            row.field.taken_up.connect(lambda p=position: self._on_taken_up(p))
+            row.field.installEventFilter(self)
             if position:
                 self._entries.addWidget(hairline())
             self._entries.addWidget(row)
             self.rows[position] = row
 
-    def _on_taken_up(self, position: int) -> None:
-        if self.run.slot is not None and self.run.slot.position != position:
-            self.run.slot = self.run.at(position)
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusIn:
+            for position, row in self.rows.items():
+                if row.field is watched and self.run.slot is not None and self.run.slot.position != position:
+                    self.run.slot = self.run.at(position)
+        return False
 
     def _tick(self) -> None:
         """The key-down clock and the load's heat, once a second and whenever something was typed."""

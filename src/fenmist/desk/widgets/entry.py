@@ -3,7 +3,7 @@
 from typing import ClassVar
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from fenmist.desk.keypad import AFTER_COMMAND, Keypad
@@ -19,7 +19,6 @@ class EntryField(LineEdit):
     `-3 dB on +5`, `+` is a sign.
     """
 
-    taken_up = Signal()  # the keyboard comes here
     committed = Signal(str)
     steered = Signal(str)  # a name of `steering.COMMANDS`, "carrier", or "nudge ±1"
 
@@ -34,10 +33,6 @@ class EntryField(LineEdit):
         self.setProperty("role", "entry")
         self.setMaxLength(40)
         self.fresh = True  # nothing typed yet over what stands there
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.taken_up.emit()
-        super().focusInEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, text = event.key(), event.text()
