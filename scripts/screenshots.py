@@ -50,10 +50,12 @@ PAINTED_S = 0.4
 def wait(application: QApplication, seconds: float) -> None:
     """Let the window settle, for at least so long, and until what follows a key has followed."""
     end = time.monotonic() + seconds
-    while time.monotonic() < end:
+    while True:
         if any(map(_is_behind, application.topLevelWidgets())):
             end = max(end, time.monotonic() + PAINTED_S)
-        application.processEvents()
+        if time.monotonic() >= end:
+            return
+        application.processEvents()  # may take longer than all that is waited for
         time.sleep(0.01)
 
 
