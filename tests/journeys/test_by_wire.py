@@ -6,6 +6,7 @@ import subprocess
 import sys
 import threading
 import time
+from contextlib import contextmanager
 
 import pytest
 
@@ -105,17 +106,18 @@ def test_a_trace_comes_by_one_key_and_is_kept_as_a_capture(hands, wired):
     assert "No trace" in hands.shell.trouble.text() or "on a wire" in hands.shell.trouble.text()
 
 
+@contextmanager
 def process(file, first_port):
     """`fenmist bench` of a job's file at ports that are known; the process, and addresses by stand-in."""
-    made = subprocess.Popen(
-        [sys.executable, "-m", "fenmist", "bench", "--job", str(file), "--first-port", str(first_port), "--json"],
-        stdout=subprocess.PIPE, text=True,
-    )  # fmt: skip
-    line = made.stdout.readline()
-    if not line:  # its error is on the terminal's
-        made.communicate()
-        pytest.fail("the bench couldn't start")
-    return made, {item["id"]: item["address"] for item in json.loads(line)["instruments"]}
+    command = [sys.executable, "-m", "fenmist", "bench", "--job", str(file), "--first-port", str(first_port), "--json"]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as made:
+        try:
+            line = made.stdout.readline()
+            if not line:  # its error is on the terminal's
+                pytest.fail("the bench couldn't start")
+            yield made, {item["id"]: item["address"] for item in json.loads(line)["instruments"]}
+        finally:
+            made.kill()
 
 
 def test_a_bench_killed_in_mid_point_is_waited_for_and_nothing_kept_is_lost(hands, tmp_path):
@@ -126,33 +128,36 @@ def test_a_bench_killed_in_mid_point_is_waited_for_and_nothing_kept_is_lost(hand
     file = tmp_path / "bench.fenjob.json"
     file.write_bytes(job_to_bytes(hands.shell.bench.job.job, lambda _: b""))
     ports = free_ports()
-    bench, addresses = process(file, ports)
-    try:
+    wires = hands.session.wires
+    with process(file, ports) as (bench, addresses):
         hands.press("ctrl+5")
         attach(hands, addresses["oscilloscope"], "generic oscilloscope")
         attach(hands, addresses["transmitter"], "generic transmitter")
         hands.press("ctrl+1", "alt+5", "r")
         hands.until(lambda: len(standing(hands)) == 1 and run_ended(hands))
         kept = standing(hands)
+
+        def kill_it():
+            """With the carrier on: this is told just before the instrument is asked."""
+            if wires.said.startswith("reading"):
+                bench.kill()
+                bench.wait()
+
+        end = wires.changed.listen(kill_it)
         hands.press("pgdn", "ctrl+r")
-        hands.until(lambda: "reading" in hands.session.wires.said)
-        bench.kill()
-        bench.communicate()
         step = hands.shell.bench.step
         hands.until(lambda: any(word in step.wire.text() for word in ("hung up", "Nobody answers")))
+        end()
         assert "Ctrl+R: stop" in step.wire.text()
         assert kept.items() <= standing(hands).items()
-        bench, _ = process(file, ports)
+    with process(file, ports):
         hands.until(lambda: "Read generic wattmeter" in step.wire.text(), 40.0)
         hands.press("ctrl+r")  # stop: the carrier first
         hands.until(lambda: run_ended(hands))
         assert step.wire.text() == "Stopped."
         assert len(standing(hands)) == 2
-        source = hands.session.wires.of_part("generic-transmitter")
-        hands.until(lambda: "OUTP OFF" in "".join(hands.session.wires.log(source.id)[-4:]))
-    finally:
-        bench.kill()
-        bench.communicate()
+        source = wires.of_part("generic-transmitter")
+        hands.until(lambda: "OUTP OFF" in "".join(wires.log(source.id)[-4:]))
 
 
 def test_the_window_answers_while_wires_are_silent(hands, wired, monkeypatch):
