@@ -1,12 +1,14 @@
 """A simulated bench served in this process, and instruments that talk to it."""
 
 import asyncio
+import gc
 import os
 import socket
 import threading
 from collections.abc import Coroutine, Iterator
 from contextlib import contextmanager
 from typing import Any, TypeVar
+from unittest.mock import patch
 
 from fenmist.calibration.job import Job
 from fenmist.instruments.address import address
@@ -43,10 +45,17 @@ def free_ports(count: int = 8) -> int:
 
 
 class Bench:
-    """What is served, and instruments of its stand-ins by id."""
+    """What is served, and instruments of its stand-ins by id.
+
+    Python's cyclic collector rests meanwhile, whoever lets it go on: in the thread that serves it would take away
+    widgets of windows that are closed, and Qt must lose those in the window's thread only.
+    """
 
     def __init__(self, live: LiveBench, mischief: Mischief, counts: bool, hurry: float = 1.0) -> None:
         self.live, self.mischief = live, mischief
+        gc.disable()
+        self._rest = patch.object(gc, "enable")
+        self._rest.start()
         self.loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self.loop.run_forever, daemon=True)
         self._thread.start()
@@ -79,6 +88,8 @@ class Bench:
         self.loop.call_soon_threadsafe(self.loop.stop)
         self._thread.join(5.0)
         self.loop.close()
+        self._rest.stop()
+        gc.enable()
 
 
 @contextmanager

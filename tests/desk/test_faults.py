@@ -99,6 +99,32 @@ def test_while_a_worker_runs_the_collector_rests_and_then_it_runs_again(qt):
     assert gc.isenabled()
 
 
+def test_nothing_is_collected_in_the_thread_of_a_worker(qt):
+    """Not even between its first step and what it does: a worker allocates before a line of its own is run."""
+    import gc
+
+    from fenmist.desk.runner import JobRunner
+
+    seen = set()
+
+    def note(_phase, _info):
+        seen.add(threading.get_ident())
+
+    runner, often = JobRunner(), gc.get_threshold()
+    gc.callbacks.append(note)
+    gc.set_threshold(1)
+    try:
+        for _ in range(50):
+            runner.start(lambda: [[] for _ in range(10)])
+            while not gc.isenabled():
+                qt.processEvents()
+    finally:
+        gc.set_threshold(*often)
+        gc.callbacks.remove(note)
+
+    assert seen == {threading.get_ident()}
+
+
 def test_the_collector_runs_again_where_nobody_waits_for_the_worker_any_more(qt):
     """A page that is gone while its work runs: the collector rested for good, and memory grew."""
     import gc
@@ -114,8 +140,8 @@ def test_the_collector_runs_again_where_nobody_waits_for_the_worker_any_more(qt)
     threading.Timer(0.1, may_end.set).start()
     shiboken6.delete(gone)  # waits for what runs
     assert not gc.isenabled()
-    qt.processEvents()
-    assert gc.isenabled()
+    while not gc.isenabled():
+        qt.processEvents()
     gc.disable()
     COLLECTOR.go_on()
     assert gc.isenabled()

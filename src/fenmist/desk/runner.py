@@ -7,13 +7,18 @@ import gc
 import threading
 from collections.abc import Callable
 from typing import Any
+from weakref import WeakSet
 
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRunnable, QThreadPool, QTimer, Signal, Slot
+from shiboken6 import isValid
 
 from fenmist.errors import CancelledError, FenmistError
 
 LATE_MS = 500
 """How long work may take before it is shown."""
+
+LOOK_MS = 20
+"""Between two looks whether a worker still runs."""
 
 
 class _Signals(QObject):
@@ -25,37 +30,29 @@ class _Collector(QObject):
     """Python's cyclic collector, paused while a worker runs.
 
     It runs in whatever thread happens to allocate; in a worker it would take away widgets that lie in cycles there, and
-    Qt must lose its widgets in the window's thread only (seen: a crash while another thread imported). That a worker
-    ended is told here and not to whoever started it, who may be gone by then: the collector would rest for good.
+    Qt must lose its widgets in the window's thread only (seen: a crash while another thread imported). So it is paused
+    before a worker starts, and goes on once no thread of a pool is at work: a worker that says of itself that it begins
+    or ends still allocates before and after it. Whoever started it may be gone by then; pools wait for their threads.
     """
-
-    ended = Signal()
 
     def __init__(self) -> None:
         super().__init__()
-        self._lock = threading.Lock()
-        self._workers = 0
-        self.ended.connect(self._resume)
+        self._pools: WeakSet[QThreadPool] = WeakSet()
+        self._look = QTimer(self)
+        self._look.setInterval(LOOK_MS)
+        self._look.timeout.connect(self.go_on)
 
-    def pause(self) -> None:
-        """One more worker runs."""
-        with self._lock:
-            self._workers += 1
-            gc.disable()
+    def pause(self, pool: QThreadPool) -> None:
+        """A thread of this pool is about to work."""
+        gc.disable()
+        self._pools.add(pool)
+        self._look.start()
 
     def go_on(self) -> None:
-        """Whoever let it rest otherwise is done: it goes on, unless a worker runs."""
-        with self._lock:
-            if self._workers == 0:
-                gc.enable()
-
-    @Slot()
-    def _resume(self) -> None:
-        """One worker less; in the window's thread."""
-        with self._lock:
-            self._workers -= 1
-            if self._workers == 0:
-                gc.enable()
+        """Whoever let it rest is done: it goes on, unless a worker runs."""
+        if not any(isValid(pool) and pool.activeThreadCount() for pool in self._pools):
+            self._look.stop()
+            gc.enable()
 
 
 COLLECTOR = _Collector()
@@ -70,7 +67,6 @@ class _Work(QRunnable):
         self.stopped = threading.Event()
 
     def run(self) -> None:
-        COLLECTOR.pause()
         try:
             answer = self._request()
             if self._then is not None and not self.stopped.is_set():
@@ -82,8 +78,6 @@ class _Work(QRunnable):
             raise
         else:
             self._signals.done.emit(self._number, answer)
-        finally:
-            COLLECTOR.ended.emit()
 
 
 class JobRunner(QObject):
@@ -120,6 +114,7 @@ class JobRunner(QObject):
         self._pool.clear()
         self._work = _Work(self._newest, request, then, self._signals)
         self._patience.start(LATE_MS)
+        COLLECTOR.pause(self._pool)
         self._pool.start(self._work)
 
     def cancel(self) -> None:
@@ -138,8 +133,8 @@ class JobRunner(QObject):
     def wait(self) -> None:
         """Wait until nothing runs, and let what was said of it arrive: for closing, and for tests."""
         self._pool.waitForDone()
-        for told in (COLLECTOR, self):
-            QCoreApplication.sendPostedEvents(told, QEvent.Type.MetaCall)
+        COLLECTOR.go_on()
+        QCoreApplication.sendPostedEvents(self, QEvent.Type.MetaCall)
 
     @Slot(int, object)
     def _on_done(self, number: int, answer: object) -> None:
