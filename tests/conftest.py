@@ -7,11 +7,15 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 import fenmist as _as_users_start_it  # noqa: F401  before NumPy, which it sets up
 
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1])]  # support, studies
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# a machine may stand still for a moment: that is no fault of an example
+settings.register_profile("fenmist", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("fenmist")
 # the drawing library's font list is made once a run, not once a test
 os.environ.setdefault("MPLCONFIGDIR", str(Path(os.environ.get("TMPDIR", "/tmp")) / f"fenmist-mpl-{os.getuid()}"))
 

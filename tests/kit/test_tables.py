@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fenmist.errors import FileFormatError, OutOfRangeError, UnreadableError
@@ -93,7 +93,6 @@ def test_what_can_be_tabled_follows_from_the_ports():
 # between the points
 
 
-@settings(deadline=None)
 @given(st.lists(st.floats(0.0, 60.0), min_size=2, max_size=8), st.floats(0.0, 1.0))
 def test_the_curve_goes_through_its_points_and_never_beyond_its_neighbours(values, t):
     f = np.arange(1, len(values) + 1) * 1e6

@@ -23,7 +23,7 @@ def errors(gain, a, b, measure, full, zero=0.0):
     return (shown - b) / (full if measure is Measure.FULL_SCALE else b)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(POWERS, st.sampled_from(list(Measure)))
 def test_no_gain_is_better_than_the_least_worst_and_none_leaves_a_smaller_sum_of_squares(pairs, measure):
     b = np.array([power for power, _ in pairs])

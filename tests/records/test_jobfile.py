@@ -154,7 +154,7 @@ def test_a_missing_file_is_named(tmp_path):
 _LEAVES = st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.floats(allow_nan=False) | st.text(max_size=20)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.data())
 def test_a_file_with_any_one_value_changed_is_taken_in_or_refused_in_words(data):
     """Whatever one value is changed to: a job that can be worked with, or a FileFormatError; never anything else."""

@@ -32,7 +32,7 @@ def _network(s: np.ndarray, name: str = "x") -> skrf.Network:
 
 
 @given(st.integers(0, 10_000), st.integers(2, 6))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_cascade_of_random_two_ports_is_scikit_rfs(seed, count):
     blocks = _random_blocks(seed, (2,) * count)
 
@@ -45,7 +45,7 @@ def test_cascade_of_random_two_ports_is_scikit_rfs(seed, count):
 
 
 @given(st.integers(0, 10_000))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 def test_anything_joined_to_anything_is_scikit_rfs_circuit(seed):
     """A line with a coupler of four ports round a device, and a branch that ends in a load."""
     source, coupler, device, branch, load, end = _random_blocks(seed, (2, 4, 2, 2, 1, 1))
@@ -174,7 +174,7 @@ def test_seen_reflection():
 
 
 @given(st.integers(0, 10_000))
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 def test_substituted_instruments_see_other_powers_of_an_unmatched_source(seed):
     """|1 − Γg·Γ1|²/|1 − Γg·Γ2|² (handbook 15.3) against waves of a source that ends in each of the two."""
     source, one, two = (block[:1, :1, :1] for block in _random_blocks(seed, (1, 1, 1)))
@@ -186,7 +186,7 @@ def test_substituted_instruments_see_other_powers_of_an_unmatched_source(seed):
 
 
 @given(st.integers(0, 10_000))
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 def test_restating_at_another_impedance_is_scikit_rfs(seed):
     (block,) = _random_blocks(seed, (3,))
     referee = _network(block)
@@ -248,7 +248,7 @@ def test_mismatch_u_counts_an_output_with_every_input_behind_it_and_no_other():
 
 
 @given(st.integers(0, 10_000))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 def test_many_frequencies_are_joined_as_few_are(seed):
     """Many are worked out port by port, few at once: a ring, a branch, an open end and a free one."""
     blocks = _random_blocks(seed, (2, 4, 2, 3, 1, 2))

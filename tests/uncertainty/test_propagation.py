@@ -41,20 +41,20 @@ def _against_the_referee(values, relative, r):
     assert made.u[0] == pytest.approx(expected.u, rel=1e-8)
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 @given(*DRAWN)
 def test_linear_propagation_agrees_with_the_referee(values, relative, r):
     _against_the_referee(values, relative, r)
 
 
 @pytest.mark.long
-@settings(max_examples=4000, deadline=None)
+@settings(max_examples=4000)
 @given(*DRAWN)
 def test_linear_propagation_agrees_with_the_referee_on_thousands_of_models(values, relative, r):
     _against_the_referee(values, relative, r)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(DRAWN[0], DRAWN[1])
 def test_totals_agree_with_a_second_referee(values, relative):
     """The package uncertainties, for totals."""
