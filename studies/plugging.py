@@ -206,7 +206,8 @@ class Typing(Plugging):
         view = self.job.view
         with working_out("any"):
             write_certificate(view, Path(self.folder.name) / "page.pdf", "a4")
-            run_sheet(view.job, view.notes, "2026-11-29")
+            if view.job.to_read:
+                run_sheet(view.job, view.notes, "2026-11-29")
             read_form(view.job, form_csv(view.job, view.phase), "form")
             csv_bytes(view.procedure.table(view.seen))
 

@@ -11,7 +11,13 @@ from fenmist.hookup.line import Element, HookUp
 from fenmist.hookup.templates import Bench
 from fenmist.judgement.bench import judge_bench
 from fenmist.judgement.drifting import drift_sentence
-from fenmist.judgement.headline import certificate_headline, hookup_headline, parts_headline, value_headline
+from fenmist.judgement.headline import (
+    certificate_headline,
+    hookup_headline,
+    parts_headline,
+    plan_headline,
+    value_headline,
+)
 from fenmist.kit.generic import attenuator
 from fenmist.kit.impedance import table_from_rows
 from fenmist.measurand import PlaneRef
@@ -86,6 +92,15 @@ def test_the_certificate_says_whether_it_can_be_given_away(made, has):
     result = reduce(made)
 
     assert has in certificate_headline(made, result, judge(made, result, date(2026, 11, 24)))
+
+
+def test_a_plan_that_is_left_out_whole_isn_t_called_none_or_read():
+    """Seen: “All 0 points are read.”, and “Nothing is planned yet” beside a plan."""
+    made = job()
+    made = replace(made, plan=tuple(replace(point, blocked="no time") for point in made.plan))
+
+    for said in (plan_headline(made), parts_headline(made), readings_headline(made, reduce(made), None)):
+        assert said.startswith("All that is planned is left out: ")
 
 
 def test_short_forms():

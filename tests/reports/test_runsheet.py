@@ -77,10 +77,11 @@ def test_the_sheet_says_what_to_set_and_leaves_room():
     assert sheet_pdf(sheet) == sheet_pdf(sheet)
 
 
-def test_without_a_plan_there_is_no_sheet():
-    made = replace(job(), plan=())
+@pytest.mark.parametrize("plan", [(), tuple(replace(point, blocked="why") for point in job().plan)])
+def test_with_nothing_to_read_there_is_no_sheet(plan):
+    made = replace(job(), plan=plan)
 
-    with pytest.raises(UnknownIdError, match="Nothing is planned"):
+    with pytest.raises(UnknownIdError, match=r"Nothing is planned to be read.*take away why a point is left out"):
         run_sheet(made, (), "2026-11-25")
 
 

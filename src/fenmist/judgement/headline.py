@@ -49,7 +49,8 @@ def plan_headline(job: Job) -> str:
     """What will be run, and what can't be."""
     wanted = job.to_read
     if not wanted:
-        return "Nothing is planned yet: type frequencies and levels to add a grid of points."
+        first = "All that is planned is left out: take a reason away, or" if job.plan else "Nothing is planned yet:"
+        return f"{first} type frequencies and levels to add a grid of points."
     unserved = cannot_serve(job)
     rounds = sum(point.repeats for point in wanted)
     what = f"{len(wanted)} {'point' if len(wanted) == 1 else 'points'}, {rounds} {'round' if rounds == 1 else 'rounds'}"
@@ -92,7 +93,7 @@ def hookup_headline(job: Job, notes: tuple[Note, ...], hookup: HookUp) -> str:
 def parts_headline(job: Job) -> str:
     """Whether the parts are known at the planned frequencies."""
     if not job.to_read:
-        return "Nothing is planned yet: add points in the step “plan” (Alt+4) to see where the load must be known."
+        return _nothing_to_read(job, " to see where the load must be known")
     frequencies = np.array(sorted({point.frequency_hz for point in job.to_read}))
     ends = ends_of(job)
     if len(ends) > 1 or (ends and load_of(job) is None):
@@ -119,10 +120,16 @@ def parts_headline(job: Job) -> str:
     return f"{opening(load.label)} is known at every planned frequency, to {spread:.1f}{THIN}% (standard) at worst."
 
 
+def _nothing_to_read(job: Job, why: str = "") -> str:
+    if job.plan:
+        return "All that is planned is left out: the step “plan” (Alt+4) says why."
+    return f"Nothing is planned yet: add points in the step “plan” (Alt+4){why}."
+
+
 def nothing_in_hand(job: Job, outcome: Outcome, has_point: bool) -> str:
     """What is said in the readings where no point is in hand; nothing where one is."""
-    if not job.plan:
-        return "Nothing is planned yet: add points in the step “plan” (Alt+4)."
+    if not job.to_read:
+        return _nothing_to_read(job)
     if not has_point:
         return remaining(outcome) if outcome.missing else f"All {job.answers_wanted} points are read."
     return ""

@@ -60,12 +60,15 @@ class RunSheet:
 
 
 def run_sheet(job: Job, notes: tuple[Note, ...], date: str, order: tuple[str, ...] = ()) -> RunSheet:
-    """The sheet of a job's plan; raises UnknownIdError where nothing is planned."""
+    """The sheet of a job's plan; raises UnknownIdError where nothing is planned, or all of it left out."""
     laid_out = schedule(job)
     wanted = {point.id for point in job.to_read}
     stints = [item for item in laid_out.stints if item.point.id in wanted]
     if not stints:
-        raise UnknownIdError("Nothing is planned: there is nothing to write on.", "Add a frequency and a level first.")
+        raise UnknownIdError(
+            "Nothing is planned to be read: there is nothing to write on.",
+            "Add a frequency and a level, or take away why a point is left out.",
+        )
     return RunSheet(
         job.title, " ".join(text for text in (job.dut_part.label, job.dut_part.serial) if text), job.place, date,
         headings(job), tuple(_row(job, item) for item in stints),
