@@ -42,5 +42,5 @@ def walk(machine: type[RuleBasedStateMachine], times: int, steps: int) -> None:
     """So many walks of so many steps at most; fails as its checks do, with the shortest walk that leads there."""
     run_state_machine_as_test(
         machine,
-        settings=settings(max_examples=times, stateful_step_count=steps, deadline=None, suppress_health_check=QUIET),
+        settings=settings(max_examples=times, stateful_step_count=steps, suppress_health_check=QUIET),
     )

@@ -13,11 +13,17 @@ import fenmist as _as_users_start_it  # noqa: F401  before NumPy, which it sets 
 
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1])]  # support, studies
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-# a machine may stand still for a moment: that is no fault of an example
-settings.register_profile("fenmist", deadline=None, suppress_health_check=[HealthCheck.too_slow])
-settings.load_profile("fenmist")
 # the drawing library's font list is made once a run, not once a test
 os.environ.setdefault("MPLCONFIGDIR", str(Path(os.environ.get("TMPDIR", "/tmp")) / f"fenmist-mpl-{os.getuid()}"))
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Examples: the short form draws the same ones each time, `--long` others. A machine may stand still meanwhile."""
+    settings.register_profile(
+        "fenmist", deadline=None, suppress_health_check=[HealthCheck.too_slow],
+        derandomize=config.option.markexpr.startswith("not long"),
+    )  # fmt: skip
+    settings.load_profile("fenmist")
 
 
 @pytest.fixture(autouse=True)
