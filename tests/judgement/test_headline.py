@@ -95,7 +95,7 @@ def test_the_certificate_says_whether_it_can_be_given_away(made, has):
 
 
 def test_a_plan_that_is_left_out_whole_isn_t_called_none_or_read():
-    """Seen: “All 0 points are read.”, and “Nothing is planned yet” beside a plan."""
+    """It was “All 0 points are read.” where none is in hand, and “Nothing is planned yet” beside a plan."""
     made = job()
     made = replace(made, plan=tuple(replace(point, blocked="no time") for point in made.plan))
 
