@@ -99,7 +99,8 @@ def test_a_plan_that_is_left_out_whole_isn_t_called_none_or_read():
     made = job()
     made = replace(made, plan=tuple(replace(point, blocked="no time") for point in made.plan))
 
-    for said in (plan_headline(made), parts_headline(made), readings_headline(made, reduce(made), None)):
+    said_of_it = [readings_headline(made, reduce(made), point) for point in (None, made.plan[0])]
+    for said in (plan_headline(made), parts_headline(made), *said_of_it):
         assert said.startswith("All that is planned is left out: ")
 
 

@@ -266,3 +266,11 @@ def test_how_far_each_step_is(opened):
     fill(opened, *((p, n, k) for p in (1, 2) for n in (1, 2) for k in (0, 1) if (p, n) != (1, 1)))
     assert said()[4:6] == [(1.0, ""), (1.0, "")]
     assert said()[7][0] in (0.5, 1.0)
+
+
+@pytest.mark.parametrize(("blocked", "needs"), [(True, "all left out"), (False, "nothing planned")])
+def test_a_plan_left_out_whole_is_another_thing_than_none(opened, blocked, needs):
+    plan = tuple(replace(point, blocked="no time") for point in opened.job.plan) if blocked else ()
+    opened.edit(replace(opened.job, plan=plan), "left out")
+
+    assert route(opened.view)[3].needs == needs

@@ -40,7 +40,7 @@ def _receive(view: View) -> StepState:
 def _plan(view: View) -> StepState:
     wanted = view.job.to_read
     if not wanted:
-        return StepState("Plan", 0.0, "nothing planned")
+        return StepState("Plan", 0.0, "all left out" if view.job.plan else "nothing planned")
     refused = sum(1 for point in wanted if point.id in view.unserved)
     return StepState("Plan", 0.5 if refused else 1.0, f"{refused} can't be measured" if refused else "")
 

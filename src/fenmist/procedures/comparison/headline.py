@@ -23,7 +23,7 @@ def error_shown(point: PointResult) -> str:
 
 def readings_headline(job: Job, result: Result, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
-    if point is None or not job.plan:
+    if point is None or not job.to_read:
         return nothing_in_hand(job, result, point is not None)
     found = result.of(point.id)
     name = job.dut_part.label

@@ -41,7 +41,7 @@ def constants_said(fit: Fitted) -> str:
 
 def readings_headline(job: Job, result: Constants, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
-    if point is None or not job.plan:
+    if point is None or not job.to_read:
         return nothing_in_hand(job, result, point is not None)
     power = result.power_at(point.id)
     if power is None:

@@ -18,7 +18,7 @@ def fraction_said(item: Fraction) -> str:
 
 def readings_headline(job: Job, result: Modulation, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
-    if point is None or not job.plan:
+    if point is None or not job.to_read:
         return nothing_in_hand(job, result, point is not None)
     sent = waveform_of(point.leg).name
     found = result.of(point.id)

@@ -48,7 +48,7 @@ def claim_said(job: Job, claim: Claim, usable: bool = True) -> str:
 
 def readings_headline(job: Job, result: Output, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
-    if point is None or not job.plan:
+    if point is None or not job.to_read:
         return nothing_in_hand(job, result, point is not None)
     found = result.of(point.id)
     name = job.dut_part.label

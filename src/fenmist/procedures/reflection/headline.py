@@ -54,7 +54,7 @@ def shown_said(item: MatchPoint) -> str:
 
 def readings_headline(job: Job, result: Matches, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
-    if point is None or not job.plan:
+    if point is None or not job.to_read:
         return nothing_in_hand(job, result, point is not None)
     plug, found = to_plug(job, point), result.of(point.id)
     if plug:

@@ -24,7 +24,7 @@ def departure_said(item: StepPoint) -> str:
 
 def readings_headline(job: Job, result: Steps, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
-    if point is None or not job.plan:
+    if point is None or not job.to_read:
         return nothing_in_hand(job, result, point is not None)
     found, reference = result.of(point.id), reference_of(job, point)
     if found is None:

@@ -16,7 +16,7 @@ from fenmist.waveform.series import Series
 
 def readings_headline(job: Job, result: Triage, point: PlanPoint | None) -> str:
     """The running answer at the present point."""
-    if point is None or not job.plan:
+    if point is None or not job.to_read:
         return nothing_in_hand(job, result, point is not None)
     answer = result.answers.get(point.frequency_hz)
     if answer is not None and result.readings_at(point.id).rounds:
